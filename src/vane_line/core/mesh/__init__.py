@@ -1,0 +1,1 @@
+"""Surfaces: files in and out, welding, quality, units."""

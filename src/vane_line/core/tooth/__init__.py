@@ -1,0 +1,1 @@
+"""What is known about teeth: notation, axes, anatomy, zones."""

@@ -1,0 +1,123 @@
+"""The occlusal direction of a scan: from where the greatest area is visible.
+
+An area-weighted normal depends only on how the border was trimmed (the vector area of an open surface is that
+of its border), so visibility decides instead.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Floats, highest_per_cell, unit
+from vane_line.core.mesh.surface import Surface
+
+CELL_MM = 0.5  # of the depth picture
+DEPTH_TOLERANCE_MM = 0.8  # within a cell, deeper than this is hidden
+MAX_POINTS = 12_000
+FAR_APART_MM = 12.0  # tips this far apart tell a tilt better than a degree or two per cusp height
+TIP_RADIUS_MM = 2.0
+GRAZING = 0.12  # cosine below which area counts less, so that the optimum does not hang on edge-on walls
+
+
+def guess_occlusal(surface: Surface) -> tuple[Floats, float]:
+    """Unit direction (3,) out of the teeth, and a confidence 0..1.
+
+    A coarse sphere of directions, then three rounds of refinement. The confidence is how much more area is
+    seen from there than from the opposite side.
+    """
+    step = max(1, surface.n_vertices // MAX_POINTS)
+    points = surface.vertices[::step] - surface.vertices.mean(axis=0)
+    normals, areas = surface.vertex_normals[::step], surface.vertex_areas[::step]
+    directions = _sphere(150)
+    seen = np.array([visible_area(points, normals, areas, d) for d in directions])
+    best = directions[np.argmax(seen)]
+    for spread_deg in (12.0, 6.0, 3.0):
+        around = _ring(best, spread_deg)
+        values = np.array([visible_area(points, normals, areas, d) for d in around])
+        # The peak of a quadratic through the ring is steadier than its highest sample.
+        best = unit((around * _soft(values)[:, None]).sum(axis=0))
+    best = _level(points, best)
+    top = visible_area(points, normals, areas, best)
+    back = visible_area(points, normals, areas, -best)
+    return best, float(np.clip(1 - back / max(top, 1e-9), 0, 1))
+
+
+def _level(points: Floats, up: Floats) -> Floats:
+    """`up` turned so that the cusp tips stand level along every plan direction in which they spread far.
+
+    Along a row of teeth the visible area hardly changes with tilt, but the tips make a line; across the row
+    the tips of one tooth stand too near each other to say, and the visible area decides. Theil and Sen's
+    slope (median over pairs) keeps a cut, hence lower, tooth from tilting the line.
+    """
+    for _ in range(4):
+        tips = cusp_tips(points, up)
+        if len(tips) < 3:
+            return up
+        height = tips @ up
+        flat = tips - height[:, None] * up
+        _, _, axes = np.linalg.svd(flat - flat.mean(axis=0))
+        tilt = np.zeros(3)
+        for axis in axes[:2]:
+            u = flat @ axis
+            i, j = np.triu_indices(len(u), 1)
+            far = np.abs(u[i] - u[j]) > FAR_APART_MM
+            if far.sum() >= 3:
+                tilt -= np.median((height[i] - height[j])[far] / (u[i] - u[j])[far]) * axis
+        up = unit(up + tilt)
+    return up
+
+
+def cusp_tips(points: Floats, up: Floats) -> Floats:
+    """(T, 3) points of `points` (N, 3) that stand highest within TIP_RADIUS_MM, near the top of the scan there."""
+    height = points @ up
+    top = highest_per_cell(points, up, 0.7)
+    plan = points[top] - height[top][:, None] * up
+    tree = cKDTree(plan)
+    near = tree.query_ball_point(plan, TIP_RADIUS_MM)
+    wide = tree.query_ball_point(plan, 8.0)
+    h = height[top]
+    keep = [h[i] >= h[n].max() and h[i] > h[w].max() - 3.5 for i, (n, w) in enumerate(zip(near, wide, strict=True))]
+    return points[top[np.array(keep, dtype=bool)]]
+
+
+def visible_area(points: Floats, normals: Floats, areas: Floats, direction: Floats) -> float:
+    """Area (mm²) that faces `direction` and is not hidden by something nearer to it."""
+    facing = normals @ direction
+    front = facing > 0
+    if not front.any():
+        return 0.0
+    side = unit(np.cross(direction, [1.0, 0, 0] if abs(direction[0]) < 0.8 else [0, 1.0, 0]))
+    other = np.cross(direction, side)
+    plan = np.stack([points @ side, points @ other], axis=1)
+    cell = np.floor((plan - plan.min(axis=0)) / CELL_MM).astype(np.int64)
+    key = cell[:, 0] * (cell[:, 1].max() + 1) + cell[:, 1]
+    height = points @ direction
+    top = np.full(key.max() + 1, -np.inf)
+    np.maximum.at(top, key, height)  # back faces hide too
+    seen = front & (height > top[key] - DEPTH_TOLERANCE_MM - CELL_MM * np.sqrt(1 / np.maximum(facing, 0.1) ** 2 - 1))
+    return float((areas[seen] * np.clip(facing[seen] / GRAZING, 0, 1)).sum())
+
+
+def _soft(values: Floats) -> Floats:
+    top = values.max()
+    weight = np.exp((values - top) / max(0.004 * top, 1e-9))
+    return np.asarray(weight / weight.sum())
+
+
+def _sphere(count: int) -> Floats:
+    """Evenly spread directions (count, 3)."""
+    k = np.arange(count) + 0.5
+    polar, turn = np.arccos(1 - 2 * k / count), np.pi * (1 + 5**0.5) * k
+    return np.stack([np.cos(turn) * np.sin(polar), np.sin(turn) * np.sin(polar), np.cos(polar)], axis=1)
+
+
+def _ring(centre: Floats, spread_deg: float) -> Floats:
+    side = unit(np.cross(centre, [1.0, 0, 0] if abs(centre[0]) < 0.8 else [0, 1.0, 0]))
+    other = np.cross(centre, side)
+    out = [centre]
+    for tilt in (spread_deg / 2, spread_deg):
+        for a in np.arange(8) * np.pi / 4:
+            sideways = np.cos(a) * side + np.sin(a) * other
+            out.append(unit(np.cos(np.radians(tilt)) * centre + np.sin(np.radians(tilt)) * sideways))
+    return np.stack(out)

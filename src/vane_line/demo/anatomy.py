@@ -1,0 +1,178 @@
+"""Teeth as implicit functions: negative inside, near-distance in mm close to the surface.
+
+Local coordinates of a tooth: x mesial, y facial, z occlusal, the origin at the centre of the neck.
+Sizes are the published ones (M. M. Ash, S. J. Nelson, Wheeler's Dental Anatomy, from memory); the relief of
+cusps and grooves is our own drawing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from vane_line.core.arrays import Floats
+
+# crown length, mesiodistal, mesiodistal at the neck, faciolingual, faciolingual at the neck (mm)
+SIZES = {
+    "14": (8.5, 7.0, 5.0, 9.0, 8.0), "15": (8.5, 7.0, 5.0, 9.0, 8.0),
+    "16": (7.5, 10.0, 8.0, 11.0, 10.0), "17": (7.0, 9.0, 7.0, 11.0, 10.0),
+    "34": (8.5, 7.0, 5.0, 7.5, 6.5), "35": (8.0, 7.0, 5.0, 8.0, 7.0),
+    "36": (7.5, 11.0, 9.0, 10.5, 9.0), "37": (7.0, 10.5, 8.0, 10.0, 9.0),
+}  # fmt: skip
+
+# name: (mesial, facial) as shares of the mesiodistal and faciolingual size, height below the highest tip (mm)
+CUSPS = {
+    "14": {"facial": (0.0, 0.27, 0.0), "lingual": (0.03, -0.27, 0.9)},
+    "15": {"facial": (0.0, 0.27, 0.0), "lingual": (0.02, -0.27, 0.3)},
+    "16": {"mesiofacial": (0.22, 0.29, 0.1), "distofacial": (-0.23, 0.28, 0.3),
+           "mesiolingual": (0.13, -0.27, 0.0), "distolingual": (-0.29, -0.28, 0.9)},
+    "17": {"mesiofacial": (0.22, 0.29, 0.1), "distofacial": (-0.24, 0.26, 0.5),
+           "mesiolingual": (0.12, -0.27, 0.0), "distolingual": (-0.29, -0.26, 1.2)},
+    "34": {"facial": (0.0, 0.16, 0.0), "lingual": (0.05, -0.30, 2.2)},
+    "35": {"facial": (0.02, 0.22, 0.0), "lingual": (0.05, -0.28, 0.7)},
+    "36": {"mesiofacial": (0.24, 0.27, 0.4), "distofacial": (-0.10, 0.29, 0.5), "distal": (-0.37, 0.15, 0.9),
+           "mesiolingual": (0.22, -0.30, 0.0), "distolingual": (-0.20, -0.30, 0.25)},
+    "37": {"mesiofacial": (0.23, 0.27, 0.4), "distofacial": (-0.23, 0.27, 0.5),
+           "mesiolingual": (0.23, -0.29, 0.0), "distolingual": (-0.23, -0.29, 0.3)},
+}  # fmt: skip
+
+
+def smooth_max(a: Floats, b: Floats, k: float) -> Floats:
+    """Maximum with its corner rounded over about `k` mm."""
+    h = np.clip(0.5 + 0.5 * (a - b) / k, 0, 1)
+    return b + (a - b) * h + k * h * (1 - h)
+
+
+def smooth_min(a: Floats, b: Floats, k: float) -> Floats:
+    """Minimum with its corner filled over about `k` mm."""
+    return -smooth_max(-a, -b, k)
+
+
+@dataclass(frozen=True, eq=False)
+class Tooth:
+    """One sound back tooth; `number` is a key of SIZES."""
+
+    number: str
+    scale: float = 1.0
+    cusp_height_mm: dict[str, float] = field(default_factory=dict)  # added to the drawing, per cusp
+
+    @property
+    def upper(self) -> bool:
+        return self.number[0] in "12"
+
+    @property
+    def molar(self) -> bool:
+        return self.number[1] in "678"
+
+    @property
+    def size(self) -> tuple[float, float, float, float, float]:
+        a, b, c, d, e = (self.scale * v for v in SIZES[self.number])
+        return a, b, c, d, e
+
+    @property
+    def cusps(self) -> dict[str, tuple[float, float, float]]:
+        """Name: tip (x, y, z) in local mm."""
+        length, md, _, fl, _ = self.size
+        return {
+            name: (m * md, f * fl + self.lean(length), length - drop + self.cusp_height_mm.get(name, 0.0))
+            for name, (m, f, drop) in CUSPS[self.number].items()
+        }
+
+    def lean(self, z: Floats | float) -> Floats | float:
+        """How far the crown's middle lies facial of the neck's: lower teeth lean lingually."""
+        return (-0.07 if not self.upper else 0.02) * np.clip(z, 0, None)
+
+    def _half_widths(self, z: Floats) -> tuple[Floats, Floats, Floats]:
+        """Mesiodistal, facial and lingual half-widths at height z."""
+        length, md, neck_md, fl, neck_fl = self.size
+        levels = np.array([-14.0, -6.0, -1.5, 0.0, 0.3, 0.62, 0.85, 1.1, 1.5])
+        levels[4:] *= length
+        root = np.array([0.55, 0.82, 0.96])
+        md_profile = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md), md, 0.96 * md, 0.86 * md, 0.7 * md] / 2
+        f_profile = np.r_[root * neck_fl, neck_fl, fl, 0.97 * fl, 0.87 * fl, 0.72 * fl, 0.5 * fl] / 2
+        l_profile = np.r_[root * neck_fl, neck_fl, 0.97 * fl, fl, 0.94 * fl, 0.80 * fl, 0.6 * fl] / 2
+        shapes = (PchipInterpolator(levels, p)(np.clip(z, -14, levels[-1])) for p in (md_profile, f_profile, l_profile))
+        a, b, c = shapes
+        return a, b, c
+
+    def occlusal_height(self, x: Floats, y: Floats) -> Floats:
+        """Height (mm) of the occlusal relief over the plan position."""
+        length, md, _, fl, _ = self.size
+        relief: list[Floats] = []
+        for _name, (cx, cy, cz) in self.cusps.items():
+            inward = np.array([-0.35 * cx, -cy + self.lean(length)])
+            inward /= np.linalg.norm(inward)
+            along = (x - cx) * inward[0] + (y - cy) * inward[1]
+            across = -(x - cx) * inward[1] + (y - cy) * inward[0]
+            slope = np.where(along > 0, 0.62, 0.95)
+            round_mm = 0.45
+            relief.append(cz - (np.sqrt((slope * along) ** 2 + (0.60 * across) ** 2 + round_mm**2 * 0.4) - round_mm * 0.63))
+        ridge_level = length - (1.35 if self.molar else 1.5)
+        for side in (1, -1):  # marginal ridges, sagging a little in the middle
+            rx = side * 0.435 * md
+            off = np.sqrt((0.75 * (x - rx)) ** 2 + 0.05) - 0.22
+            end = np.maximum(np.abs(y - self.lean(length)) - 0.20 * fl, 0)
+            relief.append(ridge_level - 0.12 * (side < 0) - off - 0.4 * end + 0.02 * (y - self.lean(length)) ** 2)
+        if self.upper and self.molar:  # the oblique ridge from mesiolingual to distofacial
+            c = self.cusps
+            p, q = np.array(c["mesiolingual"][:2]), np.array(c["distofacial"][:2])
+            t = np.clip(((x - p[0]) * (q - p)[0] + (y - p[1]) * (q - p)[1]) / ((q - p) @ (q - p)), 0, 1)
+            off = np.hypot(x - p[0] - t * (q - p)[0], y - p[1] - t * (q - p)[1])
+            relief.append(length - 1.1 - 2.0 * t * (1 - t) - 0.7 * (np.sqrt(off**2 + 0.06) - 0.24))
+        stack = np.sort(np.stack(relief), axis=0)
+        top = smooth_max(stack[-1], stack[-2], 0.22)
+        # A fissure follows every valley: where the two highest hills are level.
+        valley = np.exp(-(((stack[-1] - stack[-2]) / 0.16) ** 2))
+        return top - 0.16 * valley * np.exp(-((np.hypot(x / md, (y - self.lean(length)) / fl) / 0.36) ** 4))
+
+    def __call__(self, points: Floats) -> Floats:
+        """(N,) near-distance to the tooth for local points (N, 3)."""
+        x, y, z = points[:, 0], points[:, 1], points[:, 2]
+        length, md, _, fl, _ = self.size
+        a, bf, bl = self._half_widths(z)
+        yc = y - self.lean(z)
+        # Upper molars are rhomboid, lower ones slightly narrower lingually.
+        xs = x - (0.10 * yc if (self.upper and self.molar) else 0.0)
+        a = a * (1 + (0.05 if not self.upper else 0.02) * np.clip(yc / (0.5 * fl), -1, 1))
+        b = np.where(yc > 0, bf, bl)
+        crown = np.clip(z / length, 0, 1)
+        for gx, side, depth in self._body_grooves():
+            near = np.exp(-(((xs - gx * md) / (0.07 * md)) ** 2)) * (np.sign(side) * yc > 0)
+            b = b * (1 - depth * near * np.clip((crown - 0.35) / 0.4, 0, 1))
+        n = 2.5 if self.molar else 2.15
+        r = (np.abs(xs / a) ** n + np.abs(yc / b) ** n) ** (1 / n)
+        body = (r - 1) * np.minimum(np.hypot(xs, yc) / np.maximum(r, 1e-6), 9.0)
+        top = (z - self.occlusal_height(x, y)) * 0.85
+        return smooth_max(body, top, 0.7)
+
+    def _body_grooves(self) -> list[tuple[float, int, float]]:
+        """(mesial share, side, depth share) of the developmental grooves running over the crown's sides."""
+        if not self.molar:
+            return []
+        names = CUSPS[self.number]
+        grooves = [((names["mesiofacial"][0] + names["distofacial"][0]) / 2, 1, 0.075)]
+        grooves.append(((names["mesiolingual"][0] + names["distolingual"][0]) / 2, -1, 0.055))
+        if "distal" in names:
+            grooves.append((-0.26, 1, 0.05))
+        return grooves
+
+    def surface_radius(self, azimuth: Floats, z: Floats, centre: Floats, reach: float = 9.0) -> Floats:
+        """Distance from the vertical line over `centre` (2,) to the surface, for azimuths (rad) at heights z.
+
+        Azimuth 0 is facial, 90 degrees mesial.
+        """
+        low, high = np.full(len(azimuth), 0.5), np.full(len(azimuth), reach)
+        for _ in range(40):
+            mid = (low + high) / 2
+            inside = self(_polar(azimuth, mid, z, centre)) < 0
+            low, high = np.where(inside, mid, low), np.where(inside, high, mid)
+        return (low + high) / 2
+
+
+def _polar(azimuth: Floats, radius: Floats, z: Floats, centre: Floats) -> Floats:
+    return np.stack([centre[0] + radius * np.sin(azimuth), centre[1] + radius * np.cos(azimuth), z], axis=1)
+
+
+polar = _polar

@@ -1,0 +1,134 @@
+"""Teeth stood side by side, in gingiva: one implicit function of a quadrant's back teeth.
+
+Arch coordinates are right-handed: x mesial, y facial, z up at the reference tooth, which makes the left
+side of both jaws (quadrants 2 and 3); the scanner mirrors for the right side.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.demo.anatomy import Tooth, smooth_max, smooth_min
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A tooth and where it stands: `to_local` takes arch points to its own coordinates."""
+
+    tooth: Tooth
+    origin: Floats  # (3,)
+    turn_deg: float  # about z, positive turns the mesial end lingually
+    tip_deg: float = 0.0  # mesial tipping
+    upside_down: bool = False
+
+    def rotation(self) -> Floats:
+        t, m = np.radians(self.turn_deg), np.radians(self.tip_deg)
+        about_z = np.array([[np.cos(t), np.sin(t), 0], [-np.sin(t), np.cos(t), 0], [0, 0, 1]])
+        about_y = np.array([[np.cos(m), 0, np.sin(m)], [0, 1, 0], [-np.sin(m), 0, np.cos(m)]])
+        return about_z @ about_y
+
+    def to_local(self, points: Floats) -> Floats:
+        local = (points - self.origin) @ self.rotation()
+        return local * [1, 1, -1] if self.upside_down else local
+
+    def to_arch(self, local: Floats) -> Floats:
+        local = local * [1, 1, -1] if self.upside_down else local
+        return local @ self.rotation().T + self.origin
+
+    def __call__(self, points: Floats) -> Floats:
+        return self.tooth(self.to_local(points))
+
+
+def stand(numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03) -> dict[str, Placed]:
+    """Teeth in contact along a curve that bends lingually towards the front.
+
+    `gap_mm` is the space between neighbours' greatest widths (negative: a closed contact).
+    """
+    bend = {"4": 20.0, "5": 11.0, "6": 3.0, "7": -2.0}
+    placed: dict[str, Placed] = {}
+    at = numbers.index(reference)
+    for direction in (1, -1):
+        run = range(at, len(numbers)) if direction == 1 else range(at, -1, -1)
+        previous: Placed | None = None
+        for k in run:
+            tooth = Tooth(numbers[k])
+            turn = bend[numbers[k][1]] - bend[reference[1]]
+            if previous is None:
+                origin = np.zeros(3)
+            else:
+                a = np.radians(previous.turn_deg)
+                b = np.radians(turn)
+                half = np.array([previous.tooth.size[1] / 2, tooth.size[1] / 2]) + gap_mm / 2
+                # Numbers run from the front backwards, so the next higher number stands distally.
+                step = -half[0] * np.array([np.cos(a), -np.sin(a)]) - half[1] * np.array([np.cos(b), -np.sin(b)])
+                origin = previous.origin + direction * np.r_[step, 0.0]
+            previous = Placed(tooth, origin, turn, upside_down=upper)
+            placed[numbers[k]] = previous
+    return placed
+
+
+@dataclass(frozen=True, eq=False)
+class Gingiva:
+    """Soft tissue round the necks, with papillae between the teeth and a shallow sulcus."""
+
+    teeth: list[Placed]
+    level_mm: float = 0.55  # height of the margin over the necks, mid-facially
+    papilla_mm: float = 1.7  # how much higher it stands between the teeth
+    swell_mm: float = 0.0  # bulk added sideways: tissue is never twice the same
+    sulcus_mm: float = 0.30  # depth of the furrow along the tooth
+
+    def __call__(self, points: Floats, nearest_tooth: Floats) -> Floats:
+        """(N,) near-distance; `nearest_tooth` (N,) is the distance to the nearest tooth."""
+        sign = -1.0 if self.teeth[0].upside_down else 1.0
+        closeness, lateral_of, half_of, along = [], [], [], []
+        for p in self.teeth:
+            local = p.to_local(points)
+            share = local[:, 0] / (p.tooth.size[1] / 2)
+            along.append(np.abs(share))
+            lateral_of.append(local[:, 1])
+            half_of.append(p.tooth.size[4] / 2)
+            closeness.append(np.exp(-2.2 * share**2) + 1e-9)
+        weight = np.stack(closeness)
+        weight = weight / weight.sum(axis=0)
+        lateral = (np.stack(lateral_of) * weight).sum(axis=0)
+        half_width = (np.array(half_of)[:, None] * weight).sum(axis=0)
+        # 1 on the line through a contact, 0 over the middle of a tooth.
+        between = np.clip(np.sort(np.stack(along), axis=0)[0], 0, 1.15)
+        peak = np.exp(-(((between - 1.0) / 0.34) ** 2)) * np.exp(-((lateral / (0.62 * half_width)) ** 4))
+        z = sign * points[:, 2]
+        wave = 0.10 * np.sin(1.3 * points[:, 0] + 0.6) * np.sin(0.9 * points[:, 1])
+        level = self.level_mm + self.papilla_mm * peak + 0.45 * between**2 + wave
+        beyond = np.maximum(np.abs(lateral) - (half_width - 1.2), 0)
+        top = level - 0.16 * beyond**2 - self.sulcus_mm * np.exp(-((nearest_tooth / 0.38) ** 2))
+        width = half_width + 1.3 + self.swell_mm + 0.30 * np.clip(level - z, 0, 6)
+        return smooth_max((z - top) * 0.9, (np.abs(lateral) - width) * 0.9, 1.4)
+
+
+@dataclass(frozen=True, eq=False)
+class Quadrant:
+    """Teeth, some of them replaced by a cut shape, and gingiva, as one implicit function of arch points."""
+
+    teeth: dict[str, Placed]
+    gingiva: Gingiva
+    replaced: dict[str, object] = field(default_factory=dict)  # number -> function of arch points
+    carved: tuple[object, ...] = ()  # functions of arch points, negative where material is taken away
+    bridging_mm: float = 0.25  # how wide the scanner's software fills a narrow contact
+    reach_mm: float = 4.0
+
+    def __call__(self, points: Floats) -> Floats:
+        value = np.full(len(points), self.reach_mm)
+        for number, placed in self.teeth.items():
+            shape = self.replaced.get(number, placed)
+            size = placed.tooth.size
+            local = placed.to_local(points)
+            near = (np.abs(local[:, 0]) < size[1] / 2 + 2) & (np.abs(local[:, 1]) < size[3] / 2 + 2.5)
+            if not near.any():
+                continue
+            distance = shape(points[near])  # type: ignore[operator]
+            value[near] = smooth_min(value[near], distance, self.bridging_mm)
+        for tool in self.carved:
+            value = np.maximum(value, -tool(points))  # type: ignore[operator]
+        return smooth_min(value, self.gingiva(points, np.abs(value)), 0.12)

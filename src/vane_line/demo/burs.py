@@ -1,0 +1,189 @@
+"""Simulated rotary instruments: what strokes of a bur of true dimensions take off a tooth.
+
+A stroke is described by where the bur's centre surface runs. The bur removes everything nearer to that
+surface than its radius, and what stands outside it (cut away by earlier, coarser strokes). So inner corners
+get the bur's own radius, and edges where two strokes meet stay as sharp as they come.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.mesh.surface import Surface
+from vane_line.demo.anatomy import Tooth, polar
+
+AZIMUTH_STEP_DEG = 1.5
+INCLINE_FACTOR = 1.08  # a depth across an incline of about 22 degrees, measured along z
+Profile = Callable[[Floats], Floats]  # of azimuth in degrees
+
+
+def constant(value: float) -> Profile:
+    """The same everywhere."""
+    return lambda azimuth: np.full(len(azimuth), value)
+
+
+def bump(base: Profile, centre_deg: float, half_width_deg: float, amount: float) -> Profile:
+    """`base` with `amount` added over a stretch, fading in and out smoothly."""
+
+    def profile(azimuth: Floats) -> Floats:
+        off = np.abs((azimuth - centre_deg + 180) % 360 - 180) / half_width_deg
+        return base(azimuth) + amount * np.where(off < 1, 0.5 + 0.5 * np.cos(np.pi * off), 0.0)
+
+    return profile
+
+
+def step(base: Profile, from_deg: float, to_deg: float, amount: float) -> Profile:
+    """`base` raised by `amount` between two azimuths, with abrupt ends over 4 degrees at the first."""
+
+    def profile(azimuth: Floats) -> Floats:
+        inside = np.clip(((azimuth - from_deg) % 360) / 4.0, 0, 1)
+        fade = np.clip(((to_deg - azimuth) % 360) / 35.0, 0, 1)
+        on = ((azimuth - from_deg) % 360) < ((to_deg - from_deg) % 360)
+        return base(azimuth) + amount * np.where(on, inside * fade, 0.0)
+
+    return profile
+
+
+@dataclass(frozen=True, eq=False)
+class AxialCut:
+    """A bur with an end of `tip_radius_mm`, led round the tooth with its axis along z plus the wall's taper."""
+
+    height_mm: Profile  # of the finish line over the neck
+    depth_mm: Profile  # of the finish line, sideways
+    taper_deg: Profile  # of the wall
+    tip_radius_mm: float  # corner radius of the bur: small for a shoulder, half the tip for a chamfer
+    floor_slope_deg: float = 0.0  # the floor falls outwards by this much
+
+    def sheet(self, tooth: Tooth) -> Surface:
+        """The surface that the tip's corner centre and the flank's axis run along, normals outward."""
+        azimuth = np.arange(0, 360, AZIMUTH_STEP_DEG)
+        a = np.radians(azimuth)
+        z0, depth = self.height_mm(azimuth), self.depth_mm(azimuth)
+        tilt = np.radians(self.taper_deg(azimuth))
+        centre = np.zeros(2)
+        outer = tooth.surface_radius(a, z0, centre)
+        base, rc = outer - depth, self.tip_radius_mm
+        top = tooth.size[0] + 3.0
+        rows = []
+        for z in np.linspace(top, 0.0, 24)[:-1]:
+            height = rc + (top - rc) * z / top
+            rows.append(polar(a, np.maximum(base + rc / np.cos(tilt) - height * np.tan(tilt), 0.2), z0 + height, centre))
+        corner = base + rc / np.cos(tilt) - rc * np.tan(tilt)
+        fall = np.tan(np.radians(self.floor_slope_deg))
+        for out in (0.0, 0.3, 0.8, 1.5, 3.0):
+            rows.append(polar(a, np.maximum(corner, 0.2) + out, z0 + rc - out * fall, centre))
+        return _tube(np.stack(rows))
+
+    def __call__(self, tooth: Tooth) -> Callable[[Floats], Floats]:
+        sheet, rc = self.sheet(tooth), self.tip_radius_mm
+        return lambda local: sheet.signed_distance(local)[0] + rc
+
+
+def _tube(rows: Floats) -> Surface:
+    """A surface through rings (R, A, 3), top first, closed round; normals away from the axis."""
+    n_rows, n_around = rows.shape[:2]
+    i, j = np.meshgrid(np.arange(n_rows - 1), np.arange(n_around), indexing="ij")
+    k = (j + 1) % n_around
+    p, q, r, s = i * n_around + j, i * n_around + k, (i + 1) * n_around + j, (i + 1) * n_around + k
+    faces = np.concatenate([np.stack([p, q, r], -1).reshape(-1, 3), np.stack([q, s, r], -1).reshape(-1, 3)])
+    surface = Surface(rows.reshape(-1, 3), faces.astype(np.int64))
+    outward = (surface.face_normals[:, :2] * surface.face_centres[:, :2]).sum()
+    return surface if outward > 0 else Surface(surface.vertices, faces[:, ::-1].astype(np.int64))
+
+
+@dataclass(frozen=True, eq=False)
+class OcclusalCut:
+    """Flat strokes from groove to cusp along each incline, and a bevel over the functional cusps.
+
+    `depth_mm` gives the depth wanted at each cusp tip, at 'central-groove', 'facial-groove', 'lingual-groove'
+    and 'marginal-ridge'; it is blended over the plan by distance.
+    """
+
+    depth_mm: dict[str, float]
+    bur_radius_mm: float = 0.6
+    station_mm: float = 0.5
+    bevel_deg: float = 45.0
+
+    def sites(self, tooth: Tooth) -> dict[str, Floats]:
+        """Plan position (2,) of every site that has a depth."""
+        sites = {name: np.array(tip[:2]) for name, tip in tooth.cusps.items()}
+        length, md, _, fl, _ = tooth.size
+        lean = float(tooth.lean(length))
+        sites["central-groove"] = np.array([0.0, lean])
+        for side, sign in (("mesial", 1), ("distal", -1)):
+            sites[f"marginal-ridge/{side}"] = np.array([sign * 0.42 * md, lean])
+        for gx, sign, _ in tooth._body_grooves()[:2]:
+            sites["facial-groove" if sign > 0 else "lingual-groove"] = np.array([gx * md, lean + sign * 0.27 * fl])
+        return sites
+
+    def depth_at(self, tooth: Tooth, x: Floats, y: Floats) -> Floats:
+        """Depth wanted over the plan: inverse-distance blend of the sites."""
+        total, weight = np.zeros_like(x), np.zeros_like(x)
+        for name, (sx, sy) in self.sites(tooth).items():
+            depth = self.depth_mm.get(name, self.depth_mm.get(name.split("/")[0], self.depth_mm["other"]))
+            w = 1 / (((x - sx) ** 2 + (y - sy) ** 2) ** 2 + 0.15)
+            total, weight = total + w * depth, weight + w
+        return total / weight
+
+    def sheet(self, tooth: Tooth) -> Surface:
+        length, md, _, fl, _ = tooth.size
+        lean = float(tooth.lean(length))
+        stations = np.arange(-md / 2 - 1.5, md / 2 + 1.5 + 1e-9, self.station_mm)
+        facial = [t for n, t in tooth.cusps.items() if t[1] > lean]
+        lingual = [t for n, t in tooth.cusps.items() if t[1] <= lean]
+        y_f = np.interp(stations, *_by_x(facial))
+        y_l = np.interp(stations, *_by_x(lingual))
+        functional_facial = not tooth.upper
+        ys = np.stack([y_f + 2.6, y_f + 0.25, y_f - 0.3, (y_f + lean) / 2, np.full_like(y_f, lean),
+                       (y_l + lean) / 2, y_l + 0.3, y_l - 0.25, y_l - 2.6])  # fmt: skip
+        xs = np.broadcast_to(stations, ys.shape)
+        inner_x = np.clip(xs, -0.44 * md, 0.44 * md)
+        z = tooth.occlusal_height(inner_x, ys)
+        # Strokes are straight from the groove to the tip, and end in the bevel or the rounded shoulder of the cusp.
+        z[3], z[5] = (z[2] + z[4]) / 2, (z[4] + z[6]) / 2
+        z = z - self.depth_at(tooth, xs, ys) * INCLINE_FACTOR
+        bevel = np.tan(np.radians(self.bevel_deg))
+        z[0] = z[1] - 2.35 * (bevel if functional_facial else 0.5)
+        z[-1] = z[-2] - 2.35 * (bevel if not functional_facial else 0.5)
+        grid = np.stack([xs, ys, z], -1)
+        n_rows, n_cols = z.shape
+        i, j = np.meshgrid(np.arange(n_rows - 1), np.arange(n_cols - 1), indexing="ij")
+        p, q, r, s = i * n_cols + j, i * n_cols + j + 1, (i + 1) * n_cols + j, (i + 1) * n_cols + j + 1
+        faces = np.concatenate([np.stack([p, r, q], -1).reshape(-1, 3), np.stack([q, r, s], -1).reshape(-1, 3)])
+        surface = Surface(grid.reshape(-1, 3), faces.astype(np.int64))
+        if surface.face_normals[:, 2].sum() < 0:
+            surface = Surface(surface.vertices, faces[:, ::-1].astype(np.int64))
+        return _offset(surface, self.bur_radius_mm)
+
+    def __call__(self, tooth: Tooth) -> Callable[[Floats], Floats]:
+        sheet, radius = self.sheet(tooth), self.bur_radius_mm
+        return lambda local: sheet.signed_distance(local)[0] + radius
+
+
+def _offset(surface: Surface, distance_mm: float) -> Surface:
+    """Every vertex moved out so that the faces round it, not only its own normal, move by the distance."""
+    corner_cosine = (surface.vertex_normals[surface.faces] * surface.face_normals[:, None]).sum(-1)
+    total = np.bincount(surface.faces.ravel(), weights=corner_cosine.ravel(), minlength=surface.n_vertices)
+    count = np.bincount(surface.faces.ravel(), minlength=surface.n_vertices)
+    factor = distance_mm / np.clip(total / count, 0.5, 1)
+    return surface.with_vertices(surface.vertices + factor[:, None] * surface.vertex_normals)
+
+
+def _by_x(tips: list[tuple[float, float, float]]) -> tuple[Floats, Floats]:
+    ordered = np.array(sorted((t[0], t[1]) for t in tips))
+    return ordered[:, 0], ordered[:, 1]
+
+
+def ball_stroke(start: Floats, end: Floats, radius_mm: float) -> Callable[[Floats], Floats]:
+    """A round bur drawn from `start` to `end` (3,): negative where it cuts."""
+
+    def cut(points: Floats) -> Floats:
+        axis = end - start
+        t = np.clip(((points - start) @ axis) / max(float(axis @ axis), 1e-12), 0, 1)
+        return np.linalg.norm(points - start - t[:, None] * axis, axis=1) - radius_mm
+
+    return cut

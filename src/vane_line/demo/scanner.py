@@ -1,0 +1,154 @@
+"""A simulated intraoral scanner: sees from outside only, adds noise, triangulates its own way.
+
+It sees what a wand held over the teeth and tilted round them can see; what lies deep between teeth stays open.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import fast_simplification
+import numpy as np
+from scipy.spatial.transform import Rotation
+from skimage.measure import marching_cubes
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.mesh.surface import Surface, merge, move
+
+SLAB_POINTS = 400_000  # grid points evaluated at once, to bound memory
+
+
+@dataclass(frozen=True)
+class ScanSettings:
+    """How a scan is taken. Lengths in mm, noise in µm."""
+
+    grid_mm: float = 0.15
+    noise_um: float = 8.0
+    wave_um: float = 6.0  # slow distortion over the scan, amplitude
+    triangles: int | None = 110_000
+    tilt_deg: float = 52.0  # how far the wand is tilted round the teeth
+    see_all: bool = False  # a laboratory scanner turning a die sees everything
+    seed: int = 1
+
+
+def surface_of(shape: Callable[[Floats], Floats], low: Floats, high: Floats, grid_mm: float) -> Surface:
+    """The zero surface of an implicit `shape` within a box, by marching cubes, normals outward."""
+    axes = [np.arange(a, b + grid_mm, grid_mm) for a, b in zip(low, high, strict=True)]
+    values = np.empty([len(a) for a in axes], dtype=np.float32)
+    per_slab = max(1, SLAB_POINTS // (len(axes[1]) * len(axes[2])))
+    for start in range(0, len(axes[0]), per_slab):
+        block = np.meshgrid(axes[0][start : start + per_slab], axes[1], axes[2], indexing="ij")
+        points = np.stack([b.ravel() for b in block], axis=1)
+        values[start : start + per_slab] = shape(points).reshape(block[0].shape)
+    vertices, faces, _, _ = marching_cubes(values, 0.0, spacing=(grid_mm,) * 3, gradient_direction="ascent")
+    surface = Surface(vertices.astype(np.float64) + [a[0] for a in axes], faces.astype(np.int64))
+    # Inside is negative: outward normals must follow the gradient.
+    probe = surface.face_centres[::97]
+    rise = shape(probe + 0.05 * surface.face_normals[::97]) - shape(probe - 0.05 * surface.face_normals[::97])
+    return surface if rise.sum() > 0 else Surface(surface.vertices, surface.faces[:, ::-1].copy())
+
+
+def seen_from_above(surface: Surface, up: Floats, tilt_deg: float) -> Bools:
+    """(V,) whether a vertex is seen from at least one of 13 directions round `up`."""
+    side = np.array([1.0, 0, 0])
+    other = np.cross(up, side)
+    seen = np.zeros(surface.n_vertices, dtype=bool)
+    directions = [up]
+    for tilt, count in ((tilt_deg / 2, 4), (tilt_deg, 8)):
+        for a in np.arange(count) * 2 * np.pi / count:
+            around = np.cos(a) * side + np.sin(a) * other
+            directions.append(np.cos(np.radians(tilt)) * up + np.sin(np.radians(tilt)) * around)
+    for d in directions:
+        facing = np.flatnonzero(~seen & (surface.vertex_normals @ d > 0.2))
+        origin = surface.vertices[facing] + 0.05 * surface.vertex_normals[facing]
+        ray = np.broadcast_to(d, origin.shape)
+        hit, _, _ = surface.tree.intersect_ray_first(
+            surface.vertices, surface.faces, np.ascontiguousarray(origin), np.ascontiguousarray(ray)
+        )
+        seen[facing[np.ravel(hit) < 0]] = True
+    return seen
+
+
+def scan(
+    shape: Callable[[Floats], Floats],
+    low: Floats,
+    high: Floats,
+    up: Floats,
+    settings: ScanSettings,
+    trim: Callable[[Floats], Bools] | None = None,
+) -> Surface:
+    """The surface a scanner would give of `shape`, in arch coordinates.
+
+    `trim` tells which points (N, 3) lie within the scanned field.
+    """
+    random = np.random.default_rng(settings.seed)
+    surface = surface_of(shape, low, high, settings.grid_mm)
+    if trim is not None:
+        surface, _ = surface.keep_vertices(trim(surface.vertices))
+    if not settings.see_all:
+        seen = seen_from_above(surface, up, settings.tilt_deg)
+        # A scanner's border is no saw: what is barely seen comes and goes in patches.
+        seen = surface.spread(seen.astype(float), 3) > 0.5
+        surface, _ = surface.keep_vertices(seen)
+    surface = _largest_piece(surface)
+    if settings.triangles and surface.n_faces > settings.triangles:
+        vertices, faces = fast_simplification.simplify(
+            surface.vertices.astype(np.float32),
+            surface.faces.astype(np.int32),
+            target_count=settings.triangles,
+            agg=3,
+        )
+        surface = Surface(vertices.astype(np.float64), faces.astype(np.int64))
+    return with_noise(surface, settings, random)
+
+
+def with_noise(surface: Surface, settings: ScanSettings, random: np.random.Generator) -> Surface:
+    """Noise along the normal: white, and a slow wave over the scan."""
+    p = surface.vertices
+    phase = random.uniform(0, 2 * np.pi, 3)
+    slow = sum(np.sin(p[:, k] / 7.0 + phase[k]) for k in range(3)) / 3
+    offset = (settings.noise_um * random.standard_normal(len(p)) + settings.wave_um * slow) / 1000
+    return surface.with_vertices(p + offset[:, None] * surface.vertex_normals)
+
+
+def _largest_piece(surface: Surface) -> Surface:
+    piece = surface.pieces[surface.faces[:, 0]]
+    keep = np.argmax(np.bincount(piece))
+    return surface.keep_faces(piece == keep)[0]
+
+
+def stray_piece(centre: Floats, random: np.random.Generator) -> Surface:
+    """A fold of glove scanned in by mistake: a small wavy sheet."""
+    n = 22
+    u, v = np.meshgrid(np.linspace(-1.6, 1.6, n), np.linspace(-1.0, 1.0, n), indexing="ij")
+    w = 0.4 * np.sin(2.2 * u + 1) + 0.25 * v**2
+    points = np.stack([u, v, w], -1).reshape(-1, 3)
+    i, j = np.meshgrid(np.arange(n - 1), np.arange(n - 1), indexing="ij")
+    p, q, r, s = i * n + j, i * n + j + 1, (i + 1) * n + j, (i + 1) * n + j + 1
+    faces = np.concatenate([np.stack([p, r, q], -1).reshape(-1, 3), np.stack([q, r, s], -1).reshape(-1, 3)])
+    turn = Rotation.random(random_state=int(random.integers(1 << 30)))
+    return Surface(turn.apply(points) + centre, faces.astype(np.int64))
+
+
+def with_stray(surface: Surface, random: np.random.Generator) -> Surface:
+    """The scan with a stray piece beside it."""
+    corner = surface.vertices.max(axis=0) + [2.0, 3.0, 2.0]
+    return merge([surface, stray_piece(corner, random)])
+
+
+def placed(surface: Surface, matrix: Floats) -> Surface:
+    """The scan in another coordinate system; a mirroring matrix turns the faces round."""
+    vertices = move(matrix, surface.vertices)
+    faces = surface.faces if np.linalg.det(matrix[:3, :3]) > 0 else surface.faces[:, ::-1].copy()
+    return Surface(vertices, faces, surface.colours)
+
+
+def random_frame(random: np.random.Generator, mirror: bool) -> Floats:
+    """A (4, 4) matrix into a scanner's own coordinates."""
+    matrix = np.eye(4)
+    matrix[:3, :3] = Rotation.random(random_state=int(random.integers(1 << 30))).as_matrix()
+    if mirror:
+        matrix[:3, :3] = matrix[:3, :3] @ np.diag([-1.0, 1, 1])
+    matrix[:3, 3] = random.uniform(-40, 40, 3)
+    return matrix

@@ -1,0 +1,68 @@
+"""Every error Vane Line raises on purpose, as one tree.
+
+    VaneLineError
+    ├── InputError              the caller's mistake: say what is wrong and what to do
+    │   ├── UnreadableScan      a file that is not a usable surface
+    │   ├── ScanTooLarge        more bytes or triangles than the settings allow
+    │   ├── UnfitScans          readable scans that cannot be measured together
+    │   ├── BadOption           an argument outside what is understood
+    │   ├── NotAvailableYet     an option whose work is not built
+    │   ├── BadStandard         a standard file that breaks its own rules
+    │   ├── NotFound            a case, scan, job or standard that does not exist
+    │   └── Conflict            somebody else changed the record first
+    └── InternalError           our failure, never the caller's
+        └── StoreError          the database could not be used
+
+The class is chosen by who can mend it. HTTP statuses and exit codes are assigned at the borders
+(`api.error_table`, `cli`), never here.
+"""
+
+from __future__ import annotations
+
+
+class VaneLineError(Exception):
+    """Root of the tree; its text is one sentence fit to show a person."""
+
+
+class InputError(VaneLineError):
+    """The caller can mend it."""
+
+
+class UnreadableScan(InputError):
+    """A file that is not a usable surface."""
+
+
+class ScanTooLarge(InputError):
+    """More bytes or triangles than the settings allow."""
+
+
+class UnfitScans(InputError):
+    """Readable scans that cannot be measured together."""
+
+
+class BadOption(InputError):
+    """An argument outside what is understood."""
+
+
+class NotAvailableYet(InputError):
+    """An option whose work is not built."""
+
+
+class BadStandard(InputError):
+    """A standard file that breaks its own rules."""
+
+
+class NotFound(InputError):
+    """Something named does not exist."""
+
+
+class Conflict(InputError):
+    """The record has changed since it was read."""
+
+
+class InternalError(VaneLineError):
+    """Our failure."""
+
+
+class StoreError(InternalError):
+    """The database could not be used."""
