@@ -76,7 +76,7 @@ class Gingiva:
 
     teeth: list[Placed]
     level_mm: float = 0.55  # height of the margin over the necks, mid-facially
-    papilla_mm: float = 1.7  # how much higher it stands between the teeth
+    papilla_mm: float = 1.3  # how much higher it stands between the teeth
     swell_mm: float = 0.0  # bulk added sideways: tissue is never twice the same
     sulcus_mm: float = 0.30  # depth of the furrow along the tooth
 

@@ -18,7 +18,7 @@ from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.anatomy import Tooth, polar, smooth_max
 from vane_line.demo.arch import Gingiva, Placed, Quadrant, stand
-from vane_line.demo.burs import AxialCut, OcclusalCut, ball_stroke, bump, constant, step
+from vane_line.demo.burs import AxialCut, OcclusalCut, Profile, ball_stroke, bump, constant, step
 from vane_line.demo.scanner import ScanSettings, placed, random_frame, scan, surface_of, with_stray
 
 BASE = {  # drawn as the left side (the handedness of arch coordinates); the mirror serves the right
@@ -70,8 +70,7 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
         "distolingual": 0.42 if first else 1.40, "central-groove": 1.40,
         "facial-groove": 0.75 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
     }  # fmt: skip
-    height = bump(constant(1.45), 90, 40, 0.25)
-    height = bump(height, 270, 40, 0.25)
+    height = following_papillae(1.35)
     taper = constant(6.0)
     shoulder = constant(1.05)
     if first:
@@ -88,6 +87,11 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     )
 
 
+def following_papillae(level_mm: float, rise_mm: float = 0.85) -> Profile:
+    """A finish line that rises with the gingiva between the teeth."""
+    return bump(bump(constant(level_mm), 90, 48, rise_mm), 270, 48, rise_mm)
+
+
 def sound_recipe(tooth: str, material: str, seed: int = 1, **changes: Any) -> Recipe:
     """A preparation cut to target all round, for tests and plans."""
     depth = {"other": 1.5}
@@ -96,7 +100,7 @@ def sound_recipe(tooth: str, material: str, seed: int = 1, **changes: Any) -> Re
         tooth=tooth,
         material=material,
         occlusal=OcclusalCut(depth),
-        axial=AxialCut(constant(1.4), constant(1.0), constant(6.0), tip_radius_mm=0.35),
+        axial=AxialCut(following_papillae(1.35), constant(1.0), constant(6.0), tip_radius_mm=0.35),
         scan=ScanSettings(seed=seed),
         stray=False,
     )
@@ -121,7 +125,9 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None) 
     prep_shape = prepared(mine, recipe)
     carved = nick(teeth, key, recipe)
     gingiva_before = Gingiva(list(teeth.values()), level_mm=recipe.cervical_gingiva_mm)
-    gingiva_after = replace(gingiva_before, level_mm=recipe.cervical_gingiva_mm - 0.25, swell_mm=0.12, sulcus_mm=0.45)
+    gingiva_after = replace(
+        gingiva_before, level_mm=recipe.cervical_gingiva_mm - 0.2, papilla_mm=0.75, swell_mm=0.12, sulcus_mm=0.45
+    )
     before = Quadrant(teeth, gingiva_before)
     after = Quadrant(teeth, gingiva_after, {key: prep_shape}, carved)
 

@@ -99,7 +99,7 @@ def register(source: Surface, target: Surface, away_from: Floats | None = None, 
         if stable.sum() < 50:
             break
         matrix = _gicp(fine_t, fine_s[stable], matrix, STAGES_MM[-1])
-    return _assess(source, target, matrix, crowns, away_from, radius_mm)
+    return assess(source, target, matrix, away_from, radius_mm, crowns)
 
 
 def _start(source: Surface, target: Surface) -> Floats:
@@ -188,9 +188,16 @@ def _stable_points(
     return stable
 
 
-def _assess(
-    source: Surface, target: Surface, matrix: Floats, crowns: Crowns, away_from: Floats | None, radius_mm: float
+def assess(
+    source: Surface,
+    target: Surface,
+    matrix: Floats,
+    away_from: Floats | None = None,
+    radius_mm: float = 0.0,
+    crowns: Crowns | None = None,
 ) -> Fit:
+    """What supports a known position of `source` on `target`; what lies round `away_from` does not count."""
+    crowns = crowns or Crowns.of(target)
     points = _thin(source.vertices, FINE_CLOUD_MM)
     moved = move(matrix, points)
     signed, face, place = target.signed_distance(moved)

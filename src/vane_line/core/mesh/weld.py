@@ -140,10 +140,7 @@ def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:
 def _outward(surface: Surface) -> tuple[Surface, bool]:
     """Turned inside out when most of the area faces the middle of the scan."""
     centre = (surface.face_centres * surface.face_areas[:, None]).sum(0) / surface.face_areas.sum()
-    # Below the surface's own middle, so that a shallow open shell still faces away from it.
-    mean_normal = surface.face_vectors.sum(axis=0)
     flux = float(((surface.face_centres - centre) * surface.face_vectors).sum())
     if flux >= 0:
         return surface, False
-    del mean_normal
     return Surface(surface.vertices, surface.faces[:, ::-1].copy(), surface.colours), True

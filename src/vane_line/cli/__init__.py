@@ -1,0 +1,1 @@
+"""The command line: `vane-line measure`, `demo`, `serve`."""

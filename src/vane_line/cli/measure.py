@@ -1,0 +1,163 @@
+"""`vane-line measure`: the contract's command (docs/contract.md)."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+from vane_line.errors import BadOption, NotAvailableYet
+
+UNTRUSTED = 3
+
+
+def add_parser(commands: Any) -> None:
+    """Declare the options of `measure`."""
+    p = commands.add_parser("measure", help="measure a preparation from scan files")
+    p.add_argument("--prep", required=True, help="scan of the preparation (STL, PLY or OBJ)")
+    p.add_argument("--preop", help="scan before the preparation")
+    p.add_argument("--mockup", help="scan of the mock-up or wax-up")
+    p.add_argument("--opposing", help="scan of the opposing teeth")
+    p.add_argument("--tooth", required=True)
+    p.add_argument("--notation", default="fdi", choices=["fdi", "universal"])
+    p.add_argument("--restoration", required=True)
+    p.add_argument("--material", required=True)
+    p.add_argument("--standard", help="id of a standard; else the material's default")
+    p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"])
+    for name, text in (
+        ("occlusal", "direction out of the tooth, X,Y,Z"),
+        ("facial", "facial direction, X,Y,Z"),
+        ("near", "a point on or by the cut tooth, X,Y,Z in mm"),
+        ("path", "path of insertion, X,Y,Z"),
+    ):
+        p.add_argument(f"--{name}", help=text + " in the prep scan's coordinates")
+    p.add_argument("--old-crown", action="store_true", help="the earlier surface is an old crown")
+    p.add_argument("--opposing-frame", default="prep", choices=["prep", "preop"])
+    p.add_argument("--raise", dest="raise_", help="MM@molar or MM@incisor (not available yet)")
+    p.add_argument("--json", help="write the measurement as JSON to this file, or - for standard output")
+    p.add_argument("--mesh", help="write the preparation with its fields to this PLY file")
+    p.add_argument("--report", help="PDF or HTML report (not available yet)")
+    p.set_defaults(run=run)
+
+
+def vector(text: str | None, name: str) -> Any:
+    """(3,) from 'X,Y,Z', or None. Raises BadOption."""
+    import numpy as np
+
+    if text is None:
+        return None
+    try:
+        values = np.array([float(v) for v in text.split(",")])
+    except ValueError as error:
+        raise BadOption(f"--{name} {text}: give three numbers, X,Y,Z.") from error
+    if values.shape != (3,) or not np.isfinite(values).all():
+        raise BadOption(f"--{name} {text}: give three numbers, X,Y,Z.")
+    if name != "near" and np.linalg.norm(values) < 1e-9:
+        raise BadOption(f"--{name} {text}: a direction cannot be null.")
+    return values
+
+
+def run(args: argparse.Namespace) -> int:
+    """Measure, write what was asked for, and say the worst on the terminal."""
+    if args.raise_:
+        raise NotAvailableYet("--raise: not available yet.")
+    if args.report:
+        raise NotAvailableYet("--report: not available yet.")
+    from vane_line.core.case import Options, measure
+    from vane_line.core.judge.document import document
+    from vane_line.core.judge.judgement import judge
+    from vane_line.core.judge.standards import choose
+    from vane_line.core.scans import load_scans
+    from vane_line.core.tooth.notation import ToothNumber
+
+    tooth = ToothNumber.parse(args.tooth, args.notation)
+    standard = choose(args.material, args.restoration, args.standard)
+    options = Options(
+        tooth,
+        occlusal=vector(args.occlusal, "occlusal"),
+        facial=vector(args.facial, "facial"),
+        near=vector(args.near, "near"),
+        path=vector(args.path, "path"),
+        old_crown=args.old_crown,
+        opposing_frame=args.opposing_frame,
+    )
+    mesh_path = Path(args.mesh) if args.mesh else None
+    if mesh_path and mesh_path.suffix.lower() != ".ply":
+        raise BadOption("--mesh: give a file name ending in .ply.")
+    for target in (args.json if args.json != "-" else None, args.mesh):
+        if target and not Path(target).resolve().parent.is_dir():
+            raise BadOption(f"{target}: its folder does not exist; make it first.")
+    began = time.perf_counter()
+    paths = {
+        role: Path(value)
+        for role in ("prep", "preop", "mockup", "opposing")
+        if (value := getattr(args, role)) is not None
+    }
+    scans = load_scans(paths, args.units)
+    load_s = time.perf_counter() - began
+    terminal = sys.stderr.isatty()
+
+    def progress(text: str, share: float) -> None:
+        if terminal:
+            print(f"\r{100 * share:3.0f} %  {text:<32}", end="", file=sys.stderr, flush=True)
+
+    geometry = measure(scans, options, progress)
+    judgement = judge(geometry, standard)
+    result = document(geometry, judgement, args.restoration, load_s)
+    if terminal:
+        print("\r" + " " * 48 + "\r", end="", file=sys.stderr)
+    if mesh_path:
+        from vane_line.core.fields import field_ply
+
+        write_whole(mesh_path, field_ply(geometry, judgement))
+    if args.json:
+        text = json.dumps(result, ensure_ascii=False, allow_nan=False)
+        if args.json == "-":
+            sys.stdout.write(text + "\n")
+        else:
+            write_whole(Path(args.json), text.encode("utf-8"))
+    if args.json != "-":
+        print(summary(result))
+    untrusted = [r for r, a in geometry.alignment.items() if not a.trusted]
+    if untrusted:
+        role = untrusted[0]
+        name = scans.names.get(role, role)
+        print(
+            f"{name}: the alignment of {role} is not trusted, {geometry.alignment[role].why}; nothing that depends "
+            "on it is judged. Check that the scans belong together or rescan.",
+            file=sys.stderr,
+        )
+        return UNTRUSTED
+    return 0
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all."""
+    try:
+        handle, name = tempfile.mkstemp(dir=path.resolve().parent, prefix=".vane-line-")
+    except OSError as error:
+        raise BadOption(f"{path}: it cannot be written ({error.strerror}).") from error
+    with os.fdopen(handle, "wb") as file:
+        file.write(data)
+    os.chmod(name, 0o644)
+    os.replace(name, path)
+
+
+def summary(result: dict[str, Any]) -> str:
+    """The findings in a few lines for a terminal."""
+    rows = [f"Tooth {result['tooth']}, {result['material']}, by {result['standard']['id']}:"]
+    bad = [v for v in result["verdicts"] if v["status"] in ("short", "over") and v["value"] is not None]
+    for v in bad:
+        amount = abs(v["missing"] or 0)
+        says = "short of minimum" if v["status"] == "short" else "over maximum"
+        rows.append(f"  {v['where']}: {v['criterion']} {amount:.2f} {v['unit']} {says} (U {v['U'] or 0:.2f})")
+    if not bad:
+        rows.append("  nothing is proven short or over.")
+    rows += [f"  note: {w}" for w in result["warnings"]]
+    rows.append("The dentist decides; the manufacturer's instructions and local regulations come first.")
+    return "\n".join(rows)

@@ -1,0 +1,371 @@
+"""The one pipeline that strings the measures together: scans and options in, a Geometry out.
+
+Nothing here depends on a standard: a Geometry can be judged again by another one (`judge.document`) without
+measuring again.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from vane_line.core.align.fine import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit, assess, register
+from vane_line.core.arrays import Bools, Floats, perpendicular, unit
+from vane_line.core.measure.clearance import Bite, check_bite, clearance
+from vane_line.core.measure.finish_line import FinishLine, find_finish_line
+from vane_line.core.measure.inside import inside_line
+from vane_line.core.measure.path import Path, best_path, least_draft
+from vane_line.core.measure.section import Axes, Profiles, profiles
+from vane_line.core.measure.wall import WallRuns, find_walls
+from vane_line.core.mesh.quality import noise_um
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
+from vane_line.core.tooth.frame import Frame, make_frame
+from vane_line.core.tooth.locate import find_cut
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.tooth.occlusal import guess_occlusal
+from vane_line.core.tooth.reference import ReferenceTooth, segment
+from vane_line.core.tooth.search import search_preparation
+from vane_line.errors import BadOption, UnfitScans
+
+ALGORITHM_VERSION = 1  # raised whenever a measure's result may change: old results are marked, never rewritten
+CROP_MM = 13.0
+ROUGH_AZIMUTHS = 120
+HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
+AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
+TAUBIN_STEPS = 4
+
+Progress = Callable[[str, float], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Options:
+    """What the person said about the case. Vectors (3,) in the prep scan's coordinates, mm."""
+
+    tooth: ToothNumber
+    occlusal: Floats | None = None
+    facial: Floats | None = None
+    near: Floats | None = None
+    path: Floats | None = None
+    old_crown: bool = False
+    opposing_frame: str = "prep"
+    functional_side: str | None = None  # set for a crossbite; else from the jaw
+
+    def functional(self) -> str:
+        return self.functional_side or self.tooth.functional_side
+
+
+@dataclass(frozen=True, eq=False)
+class Alignment:
+    """How one scan was brought onto the preparation scan."""
+
+    matrix: Floats
+    rms_mm: float | None
+    p95_mm: float | None
+    stable_area_mm2: float | None
+    u_align_um: float | None
+    trusted: bool
+    why: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Distances:
+    """A signed distance per inside vertex (N,), and where the other scan never saw the tooth (N,)."""
+
+    value: Floats
+    unseen: Bools
+
+
+@dataclass(frozen=True, eq=False)
+class Geometry:
+    """All that was measured, before any judgement. `inside` is the part of the prep within the finish line."""
+
+    options: Options
+    frame: Frame
+    alignment: dict[str, Alignment]
+    axes: Axes
+    path: Path
+    profiles: Profiles
+    walls: WallRuns
+    line: FinishLine
+    inside: Surface
+    anatomy: Anatomy
+    reference: str | None  # preop | mockup: what `space` is measured to
+    space: Distances | None
+    tooth_removed: Distances | None
+    clearance: Distances | None
+    bite: Bite | None
+    noise_um: float
+    patch_scatter_um: float | None
+    reasons: dict[str, str]  # criterion -> why it could not be measured
+    warnings: tuple[str, ...]
+    timing_s: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def trusted(self) -> bool:
+        return all(a.trusted for a in self.alignment.values())
+
+
+def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
+    """Measure one preparation. Raises UnfitScans or BadOption when there is nothing to measure."""
+    began = time.perf_counter()
+    warnings, reasons = list(scans.warnings), {}
+    prep = scans.prep
+    progress("aligning the scans", 0.05)
+    alignment: dict[str, Alignment] = {}
+    moved: dict[str, Surface] = {}
+    fits: dict[str, Fit] = {}
+    for role in ("preop", "mockup"):
+        surface: Surface | None = getattr(scans, role)
+        if surface is not None:
+            fits[role] = register(surface, prep)
+            moved[role] = surface.moved(fits[role].matrix)
+
+    progress("finding the cut tooth", 0.35)
+    occlusal, occlusal_confidence = _occlusal(scans, options)
+    centre = _centre(prep, fits, moved, options, occlusal)
+    radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
+    for role, fit in fits.items():
+        fits[role] = assess(getattr(scans, role), prep, fit.matrix, centre, radius)
+        alignment[role] = _trust(fits[role], centre, options.tooth)
+    aligned = time.perf_counter()
+
+    progress("finding the tooth's axes", 0.45)
+    opposing = _opposing(scans, options, alignment)
+    if opposing is not None:
+        alignment["opposing"] = opposing[1]
+    arch = moved["preop"] if "preop" in moved and alignment["preop"].trusted else prep
+    bite_side = opposing[0] if opposing else None
+    frame = make_frame(arch, centre, options.tooth, occlusal, occlusal_confidence, options.facial, bite_side)
+    warnings += frame.warnings
+
+    progress("tracing the finish line", 0.55)
+    crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
+    base = moved.get("preop") if "preop" in moved and alignment["preop"].trusted else None
+    axes, path, rings, walls = _axis_and_path(crop, centre, frame, options)
+    line = find_finish_line(rings, walls, _profile_depth(rings, base))
+    inside_mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
+    if crop.vertex_areas[inside_mask].sum() < 5.0:
+        raise UnfitScans(
+            "prep: no preparation with a wall and a finish line is found there; give a point on the cut tooth (near)."
+        )
+    inside, inside_index = crop.keep_vertices(inside_mask)
+
+    progress("measuring the reduction", 0.7)
+    space, removed, reference_tooth, which = _reductions(
+        crop, inside_mask, inside_index, line, axes, moved, alignment, options, reasons
+    )
+    anatomy = find_anatomy(options.tooth, reference_tooth.surface if reference_tooth else None, line.points, axes)
+    warnings += _anatomy_warnings(anatomy, options.tooth)
+    if line.doubtful_share > 0.02:
+        warnings.append(
+            f"The finish line is doubtful over {100 * line.doubtful_share:.0f} % of its course: "
+            "no clear edge is seen there."
+        )
+
+    progress("measuring the clearance", 0.9)
+    gap, bite = None, None
+    if opposing is not None and opposing[1].trusted:
+        gap = Distances(clearance(_smooth_inside(crop, inside_index), opposing[0]), np.zeros(inside.n_vertices, bool))
+        others = _other_teeth(prep, line, axes, opposing[0])
+        bite = check_bite(prep, others, opposing[0], _BITE_U)
+    elif opposing is not None:
+        reasons["clearance"] = opposing[1].why
+    else:
+        reasons["clearance"] = "no opposing scan was given"
+
+    scatter = None
+    if "preop" in fits and len(fits["preop"].residuals) > 5:
+        scatter = 1000 * 1.4826 * float(np.median(np.abs(fits["preop"].residuals)))
+    done = time.perf_counter()
+    return Geometry(
+        options, frame, alignment, axes, path, rings, walls, line, inside, anatomy, which, space, removed, gap, bite,
+        noise_um(crop), scatter, reasons, tuple(warnings), {"align": aligned - began, "measure": done - aligned},
+    )  # fmt: skip
+
+
+_BITE_U = 0.025
+
+
+def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
+    if options.occlusal is not None:
+        return unit(options.occlusal), 1.0
+    return guess_occlusal(scans.prep)
+
+
+def _centre(
+    prep: Surface, fits: dict[str, Fit], moved: dict[str, Surface], options: Options, occlusal: Floats
+) -> Floats:
+    """A point inside the cut tooth: from the difference of the scans, the person's hint, or a search."""
+    if "preop" in fits and fits["preop"].stable_share >= HARDLY_ANY_SHARE:
+        return find_cut(prep, moved["preop"], options.near).centre
+    if options.near is not None:
+        distance, _, place = prep.closest(options.near[None])
+        if distance[0] > 15.0:
+            raise BadOption("near: the point lies more than 15 mm from the prep scan; give a point on the cut tooth.")
+        # Refined by the search round the hint, which need not lie in the tooth's middle.
+        return search_preparation(prep, occlusal, place[0])
+    return search_preparation(prep, occlusal, None)
+
+
+def _trust(fit: Fit, centre: Floats, tooth: ToothNumber) -> Alignment:
+    """Contract: u_align at most 30 µm at the tooth, and at least 60 % of the stable overlap within 0.1 mm."""
+    reach = max(size_of(tooth)[1:4]) / 2
+    corners = centre + reach * np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]])
+    u = fit.u_align_um(corners)
+    why = ""
+    if fit.stable_share < STABLE_SHARE:
+        why = (
+            f"only {100 * fit.stable_share:.0f} % of the overlap lies within 0.1 mm (60 % needed): "
+            "the scans may not belong together, or share too few uncut teeth"
+        )
+    elif u > U_ALIGN_LIMIT_UM:
+        why = f"the alignment is uncertain by {min(u, 9999):.0f} µm at the tooth (30 at most)"
+    return Alignment(
+        fit.matrix, _finite(fit.rms_mm), _finite(fit.p95_mm), _finite(fit.stable_area_mm2), _finite(u), why == "", why
+    )
+
+
+def _finite(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+def _opposing(
+    scans: Scans, options: Options, alignment: dict[str, Alignment]
+) -> tuple[Surface, Alignment] | None:
+    """The opposing scan in the prep's frame. It shares no surface: it comes in the prep's or the preop's frame."""
+    if scans.opposing is None:
+        return None
+    if options.opposing_frame == "prep":
+        return scans.opposing, Alignment(np.eye(4), None, None, None, 0.0, True)
+    if "preop" not in alignment:
+        raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
+    base = alignment["preop"]
+    why = "" if base.trusted else "the opposing scan is moved with the preop scan, whose alignment is not trusted"
+    return scans.opposing.moved(base.matrix), Alignment(
+        base.matrix, None, None, None, base.u_align_um, base.trusted, why
+    )
+
+
+def _axis_and_path(
+    crop: Surface, centre: Floats, frame: Frame, options: Options
+) -> tuple[Axes, Path, Profiles, WallRuns]:
+    """Walls are found along o first, give the path, and are found again along it about the line's middle."""
+    up = unit(options.path) if options.path is not None else frame.occlusal
+    axes = Axes.make(centre, up, frame.facial, frame.mesial)
+    path = Path(up, float("nan"), "given")
+    for azimuths in (ROUGH_AZIMUTHS, ROUGH_AZIMUTHS, None):
+        rings = profiles(crop, axes) if azimuths is None else profiles(crop, axes, azimuths)
+        walls = find_walls(rings)
+        if walls.found.mean() < 0.3:
+            raise UnfitScans(
+                "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
+                "(occlusal)."
+            )
+        normals, areas = wall_samples(crop, axes, rings, walls)
+        if options.path is not None:
+            path = Path(up, least_draft(normals, areas, up), "given")
+        elif azimuths is not None:
+            path = best_path(normals, areas, frame.occlusal)
+        if azimuths is None:
+            return axes, path, rings, walls
+        feet = rings.places(np.maximum(walls.foot, 0))[walls.found]
+        axes = Axes.make(feet.mean(axis=0), path.direction, frame.facial, frame.mesial)
+    raise AssertionError("unreachable")
+
+
+def wall_samples(crop: Surface, axes: Axes, rings: Profiles, walls: WallRuns) -> tuple[Floats, Floats]:
+    """Normals (N, 3) and areas (N,) of the vertices on the axial walls, clear of fillet and occlusal edge."""
+    azimuth, radius, height = axes.cylinder(crop.vertices)
+    n = len(rings.azimuth_deg)
+    row = np.round(azimuth * n / 360).astype(int) % n
+    rows = np.arange(n)
+    top = rings.height[rows, np.maximum(walls.top, 0)][row]
+    foot = rings.height[rows, np.maximum(walls.foot, 0)][row]
+    foot_radius = rings.radius[rows, np.maximum(walls.foot, 0)][row]
+    ease = np.minimum(0.35, 0.2 * (top - foot))
+    mask = walls.found[row] & (height < top - ease) & (height > foot + ease) & (radius < foot_radius + 0.4)
+    return crop.vertex_normals[mask], crop.vertex_areas[mask]
+
+
+def _profile_depth(rings: Profiles, base: Surface | None) -> Floats | None:
+    """Signed distance of every profile sample to the earlier surface."""
+    if base is None:
+        return None
+    depth = np.full(rings.radius.shape, np.nan)
+    known = np.isfinite(rings.radius) & (rings.radius < 9.0)
+    azimuth = np.broadcast_to(rings.azimuth_deg[:, None], rings.radius.shape)
+    points = rings.axes.places(azimuth[known], rings.radius[known], rings.height[known])
+    depth[known] = base.signed_distance(points)[0]
+    return depth
+
+
+def _smooth_inside(crop: Surface, inside_index: np.ndarray) -> Floats:
+    """Inside vertices after a light smoothing of the whole crop: distance to noise is biased low."""
+    return np.asarray(crop.smoothed(TAUBIN_STEPS).vertices[inside_index])
+
+
+def _reductions(
+    crop: Surface,
+    inside_mask: Bools,
+    inside_index: np.ndarray,
+    line: FinishLine,
+    axes: Axes,
+    moved: dict[str, Surface],
+    alignment: dict[str, Alignment],
+    options: Options,
+    reasons: dict[str, str],
+) -> tuple[Distances | None, Distances | None, ReferenceTooth | None, str | None]:
+    """Space to the planned outer surface, tooth removed, the reference tooth, and which scan the space is to."""
+    points = _smooth_inside(crop, inside_index)
+    found: dict[str, Distances] = {}
+    teeth: dict[str, ReferenceTooth] = {}
+    for role in ("preop", "mockup"):
+        if role not in moved:
+            reasons[role] = f"no {role} scan was given"
+            continue
+        if not alignment[role].trusted:
+            reasons[role] = f"{role}: {alignment[role].why}"
+            continue
+        height = size_of(options.tooth)[0]
+        tooth = segment(moved[role], crop, inside_mask, line.points, axes, height)
+        if tooth is None:
+            reasons[role] = f"the tooth could not be told apart on the {role} scan"
+            continue
+        smooth = ReferenceTooth(tooth.surface.smoothed(TAUBIN_STEPS), tooth.border)
+        value, unseen, _ = smooth.distance(points)
+        found[role], teeth[role] = Distances(value, unseen), tooth
+    removed = None if options.old_crown else found.get("preop")
+    if options.old_crown:
+        reasons["tooth-removed"] = "the earlier surface is an old crown, not the tooth"
+        reasons["preop"] = "the earlier surface is an old crown whose contour is not declared to be the planned one"
+    which = "mockup" if "mockup" in moved else ("preop" if "preop" in moved and not options.old_crown else None)
+    space = found.get(which) if which else None
+    if space is None:
+        reasons["reduction"] = reasons.get(which or "preop", "no reference was given")
+    reference = teeth.get("preop") or teeth.get("mockup")
+    return space, removed, reference, which
+
+
+def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:
+    if not anatomy.cusps:
+        return [f"Tooth {tooth.fdi}: zones of this class are only wall thirds and one incisal zone so far."]
+    if anatomy.source == "template":
+        return ["Zones come from the template of the tooth's class: no cusps were found on an earlier surface."]
+    return []
+
+
+def _other_teeth(prep: Surface, line: FinishLine, axes: Axes, opposing: Surface) -> Bools:
+    """Vertices of the prep scan that belong to the other teeth: beyond the cut tooth and above its finish line."""
+    azimuth, radius, height = axes.cylinder(prep.vertices)
+    beyond = radius > line.at(azimuth, line.radius) + 0.8
+    return np.asarray(beyond & (height > float(np.median(line.height)) + 1.0))
+
+
+def facial_of(frame: Frame, axes: Axes) -> Floats:
+    """The facial direction across the path."""
+    return perpendicular(frame.facial, axes.up)

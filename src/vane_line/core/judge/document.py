@@ -1,0 +1,188 @@
+"""The measurement as the contract's JSON: `vane-line/measurement/1`, keys as docs/contract.md lists them."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.case import ALGORITHM_VERSION, Alignment, Geometry
+from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
+from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.measure.reduction import DistanceField, ZoneValue
+from vane_line.core.tooth.zones import words
+
+SCHEMA = "vane-line/measurement/1"
+DIGITS = 4  # a tenth of a micrometre: finer is not meant
+
+
+def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s: float = 0.0) -> dict[str, Any]:
+    """Plain data for JSON: no NaN, numbers rounded to DIGITS, lengths in mm, angles in degrees."""
+    options, standard = geometry.options, judgement.standard
+    timing = dict(geometry.timing_s)
+    timing["load"] = load_s
+    timing["total"] = sum(timing.values())
+    lingual = options.tooth.lingual_word
+    raw = {
+        "schema": SCHEMA,
+        "algorithm_version": ALGORITHM_VERSION,
+        "tooth": options.tooth.fdi,
+        "restoration": restoration,
+        "material": standard.material,
+        "standard": {"id": standard.id, "version": standard.version},
+        "frame": {
+            "occlusal": geometry.frame.occlusal,
+            "facial": geometry.frame.facial,
+            "mesial": geometry.frame.mesial,
+            "confidence": geometry.frame.confidence,
+        },
+        "alignment": {role: _alignment(geometry.alignment.get(role)) for role in ("preop", "opposing", "mockup")},
+        "path": {
+            "direction": geometry.path.direction,
+            "least_draft_deg": geometry.path.least_draft_deg,
+            "source": geometry.path.source,
+            "blocked_by": None,
+        },
+        "finish_line": _finish_line(geometry),
+        "reduction": _reduction(geometry, judgement, judgement.space, geometry.reference),
+        "tooth_removed": _reduction(geometry, judgement, judgement.removed, "preop"),
+        "convergence": None,
+        "undercut": None,
+        "clearance": _clearance(geometry, judgement),
+        "edges": None,
+        "resistance": None,
+        "neighbours": None,
+        "zone_source": geometry.anatomy.source,
+        "uncertainty": {"u_scan_um": 1000 * judgement.budget.scan_mm, "U_mm": judgement.budget.reduction()},
+        "verdicts": [verdict_row(v, lingual) for v in judgement.verdicts],
+        "corrections": [
+            {"order": c.order, "where": c.where, "do": c.do, "bur": "", "at": c.at, "to_target": c.to_target_mm}
+            for c in judgement.corrections
+        ],
+        "warnings": list(geometry.warnings) + ([standard.caution] if standard.caution else []),
+        "timing_s": timing,
+    }
+    cleaned = clean(raw)
+    assert isinstance(cleaned, dict)
+    return cleaned
+
+
+def verdict_row(v: Verdict, lingual_word: str = "lingual") -> dict[str, Any]:
+    """One verdict as the contract writes it, with its place and words for the screen."""
+    return {
+        "criterion": v.criterion, "zone": v.zone, "bound": v.bound, "value": v.value, "unit": v.unit, "U": v.U,
+        "limit": v.limit, "target": v.target, "status": v.status, "missing": v.missing, "to_target": v.to_target,
+        "why": v.why, "source": v.source, "at": v.at, "where": words(v.zone, lingual_word),
+    }  # fmt: skip
+
+
+def _alignment(alignment: Alignment | None) -> dict[str, Any] | None:
+    if alignment is None:
+        return None
+    return {
+        "matrix": alignment.matrix, "rms_mm": alignment.rms_mm, "p95_mm": alignment.p95_mm,
+        "stable_area_mm2": alignment.stable_area_mm2, "u_align_um": alignment.u_align_um,
+        "trusted": alignment.trusted, "why": alignment.why,
+    }  # fmt: skip
+
+
+def _finish_line(geometry: Geometry) -> dict[str, Any]:
+    line = geometry.line
+    # A full measure of the line's form comes with its own work; nothing here is guessed meanwhile.
+    return {
+        "closed": line.closed,
+        "length_mm": line.length_mm,
+        "points": line.points,
+        "doubtful": [bool(v) for v in ~line.clear],
+        "samples": [],
+        "width_mm": None,
+        "roughness_um": None,
+        "steps": None,
+        "gaps": [] if line.closed else _gaps(line.clear, line.azimuth_deg),
+        "lips": None,
+    }
+
+
+def _gaps(clear: Any, azimuth: Floats) -> list[dict[str, float]]:
+    """Stretches of azimuth where no edge was told."""
+    rows, start = [], None
+    for k, ok in enumerate(clear):
+        if not ok and start is None:
+            start = k
+        if ok and start is not None:
+            rows.append({"from_deg": float(azimuth[start]), "to_deg": float(azimuth[k])})
+            start = None
+    if start is not None:
+        rows.append({"from_deg": float(azimuth[start]), "to_deg": 360.0})
+    return rows
+
+
+def _reduction(
+    geometry: Geometry, judgement: Judgement, field: DistanceField | None, reference: str | None
+) -> dict[str, Any] | None:
+    if field is None:
+        return None
+    standard = judgement.standard
+
+    def row(zone: ZoneValue) -> dict[str, Any]:
+        limits = standard.limits_for_zone(zone.zone)
+        area = short_area(geometry, field, judgement.zones, zone.zone, limits.min if limits else None)
+        return zone_row(zone) | {"area_short_mm2": area}
+
+    rows = [row(z) for z in field.zones]
+    overall = zone_row(field.overall) | {"area_short_mm2": sum(r["area_short_mm2"] or 0.0 for r in rows)}
+    return {
+        "reference": reference,
+        "overall": overall,
+        "zones": rows,
+        "cement_space_mm": standard.cement_space_mm,
+    }
+
+
+def zone_row(zone: ZoneValue) -> dict[str, Any]:
+    """A zone's numbers under the contract's keys."""
+    return {
+        "zone": zone.zone, "low_mm": zone.low_mm, "median_mm": zone.median_mm, "high_mm": zone.high_mm,
+        "area_mm2": zone.area_mm2, "area_unseen_mm2": zone.area_unseen_mm2, "worst": zone.worst,
+    }  # fmt: skip
+
+
+def _clearance(geometry: Geometry, judgement: Judgement) -> dict[str, Any] | None:
+    field, bite = judgement.clearance, geometry.bite
+    if field is None or bite is None:
+        return None
+    rows = []
+    for zone in field.zones:
+        limits = judgement.standard.limits_for_zone(zone.zone)
+        limit = limits.min if limits and is_occlusal(zone.zone) else None
+        rows.append({
+            "zone": zone.zone, "low_mm": zone.low_mm, "at": zone.worst, "area_mm2": zone.area_mm2,
+            "area_short_mm2": short_area(geometry, field, judgement.zones, zone.zone, limit),
+        })  # fmt: skip
+    lows = [z for z in field.zones if z.low_mm is not None]
+    least = min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
+    return {
+        "bite": {"ok": bite.ok, "note": bite.note, "gap_mm": bite.gap_mm},
+        "overall": {"low_mm": least.low_mm, "at": least.worst},
+        "zones": rows,
+    }
+
+
+def clean(value: Any) -> Any:
+    """Arrays to lists, NaN and infinities to null, floats rounded; `-0.0` becomes 0.0."""
+    if isinstance(value, dict):
+        return {key: clean(item) for key, item in value.items()}
+    if isinstance(value, np.ndarray):
+        return clean(value.tolist())
+    if isinstance(value, list | tuple):
+        return [clean(item) for item in value]
+    if isinstance(value, np.bool_):
+        return bool(value)
+    if isinstance(value, np.integer):
+        return int(value)
+    if isinstance(value, float | np.floating):
+        number = float(value)
+        return round(number, DIGITS) + 0.0 if math.isfinite(number) else None
+    return value

@@ -1,0 +1,256 @@
+"""A Geometry held against a standard: zones, values, verdicts, corrections. Cheap, and repeatable by another standard."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from vane_line.core.align.fine import U_ALIGN_LIMIT_UM
+from vane_line.core.arrays import Floats
+from vane_line.core.case import Distances, Geometry
+from vane_line.core.judge.standards import Limits, Standard
+from vane_line.core.judge.uncertainty import Budget, u_scan_mm
+from vane_line.core.judge.verdicts import (
+    NOT_AVAILABLE,
+    Verdict,
+    judge_max,
+    judge_min,
+    not_measured,
+    severity,
+)
+from vane_line.core.measure.reduction import DistanceField, ZoneValue, area_below, summarise
+from vane_line.core.tooth.zones import Zones, make_zones, words
+
+HAND_MM = 0.2  # corrections under this are not asked of a hand
+OCCLUSAL_HEADS = (
+    "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
+    "lingual-groove", "marginal-ridge", "incisal-edge",
+)  # fmt: skip
+LATER = (
+    "remaining-width", "convergence", "wall-height", "resistance", "ferrule", "undercut", "draft", "path-blocked",
+    "finish-line-width", "finish-line-form", "finish-line-step", "finish-line-lip", "finish-line-roughness",
+    "margin-height", "neighbour-gap", "neighbour-nick", "edge-radius", "milled-fit", "cusp-shift", "planes", "set-back",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Correction:
+    """One thing for the hand to do."""
+
+    order: int
+    where: str
+    do: str
+    to_target_mm: float
+    at: tuple[float, float, float] | None
+
+
+@dataclass(frozen=True, eq=False)
+class Judgement:
+    """Everything that depends on the standard."""
+
+    standard: Standard
+    zones: Zones
+    space: DistanceField | None
+    removed: DistanceField | None
+    clearance: DistanceField | None
+    budget: Budget
+    verdicts: list[Verdict]
+    corrections: list[Correction]
+    limit_min: Floats  # (N,) minimum reduction at each inside vertex, nan where none holds
+    limit_max: Floats
+
+
+def judge(geometry: Geometry, standard: Standard) -> Judgement:
+    """Hold the measured numbers against `standard`."""
+    inside = geometry.inside
+    zones = make_zones(
+        inside.vertices, inside.vertex_normals, geometry.axes, geometry.line, geometry.profiles, geometry.walls,
+        geometry.anatomy, geometry.options.tooth, geometry.options.functional(), standard.widest_target_mm,
+    )  # fmt: skip
+    budget = _budget(geometry)
+    space = _field(geometry, geometry.space, zones)
+    removed = _field(geometry, geometry.tooth_removed, zones)
+    gap = _field(geometry, geometry.clearance, zones)
+    verdicts = [_alignment_verdict(geometry)] if geometry.alignment else []
+    verdicts += _reduction_verdicts(geometry, standard, zones, space, budget)
+    verdicts += _removed_verdicts(geometry, standard, zones, removed, budget)
+    verdicts += _clearance_verdicts(geometry, standard, zones, gap, budget)
+    verdicts.append(_gap_verdict(geometry))
+    verdicts += [not_measured(c, "overall", NOT_AVAILABLE) for c in LATER]
+    verdicts.sort(key=severity, reverse=True)
+    limits = [standard.limits_for_zone(z) for z in zones.names]
+    low = np.array([limit.min if limit else np.nan for limit in limits] + [np.nan])
+    high = np.array([
+        limit.max if limit and is_occlusal(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
+    ] + [np.nan])  # fmt: skip
+    return Judgement(
+        standard, zones, space, removed, gap, budget, verdicts, _corrections(verdicts, geometry),
+        low[zones.index], high[zones.index],
+    )  # fmt: skip
+
+
+def is_occlusal(zone: str) -> bool:
+    """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances."""
+    return zone.split("/")[0] in OCCLUSAL_HEADS
+
+
+def _budget(geometry: Geometry) -> Budget:
+    used = [a.u_align_um for r, a in geometry.alignment.items() if r != "opposing" and a.u_align_um is not None]
+    bite = geometry.bite.u_mm if geometry.bite else 0.0
+    return Budget(
+        u_scan_mm(geometry.noise_um, geometry.patch_scatter_um), max(used, default=0.0) / 1000, bite
+    )
+
+
+def _field(geometry: Geometry, distances: Distances | None, zones: Zones) -> DistanceField | None:
+    if distances is None:
+        return None
+    rows, overall = summarise(geometry.inside, distances.value, distances.unseen, zones)
+    return DistanceField(distances.value, distances.unseen, rows, overall)
+
+
+def _alignment_verdict(geometry: Geometry) -> Verdict:
+    worst = max(
+        (a for r, a in geometry.alignment.items() if r != "opposing"),
+        key=lambda a: (not a.trusted, a.u_align_um or 0.0),
+        default=None,
+    )
+    if worst is None:
+        return not_measured("alignment", "overall", "no earlier scan was given", "max", "µm")
+    why = worst.why or "the scans fit on the surfaces that did not change"
+    value = worst.u_align_um
+    return Verdict(
+        "alignment", "overall", "max", value, "µm", 0.0, U_ALIGN_LIMIT_UM, None, "meets" if worst.trusted else "over", why
+    )
+
+
+def _side_known(geometry: Geometry) -> str:
+    if geometry.frame.sure:
+        return ""
+    return "it is not certain which side is facial: confirm the axes"
+
+
+def _reduction_verdicts(
+    geometry: Geometry, standard: Standard, zones: Zones, space: DistanceField | None, budget: Budget
+) -> list[Verdict]:
+    if space is None:
+        return [not_measured("reduction", "overall", geometry.reasons.get("reduction", "no reference was given"))]
+    out = []
+    judge_over = geometry.reference == "preop"
+    for zone in space.zones:
+        limits = standard.limits_for_zone(zone.zone)
+        if limits is None:
+            continue
+        why = _side_known(geometry) or _unseen(zone)
+        if why:
+            out.append(not_measured("reduction", zone.zone, why))
+            continue
+        out.append(_min(zone, "reduction", limits, budget.reduction(), standard))
+        if judge_over and is_occlusal(zone.zone):
+            out.append(_max(zone, "reduction", limits, budget.reduction(), standard))
+    return out
+
+
+def _removed_verdicts(
+    geometry: Geometry, standard: Standard, zones: Zones, removed: DistanceField | None, budget: Budget
+) -> list[Verdict]:
+    """Over-cutting is judged on the tooth removed; with the natural tooth as reference it is the same number."""
+    if removed is None:
+        return [not_measured("tooth-removed", "overall", geometry.reasons.get("tooth-removed", geometry.reasons.get(
+            "preop", "no scan of the natural tooth was given")), "max")]  # fmt: skip
+    out = []
+    for zone in removed.zones:
+        limits = standard.limits_for_zone(zone.zone)
+        if limits is None or not is_occlusal(zone.zone):
+            continue
+        why = _side_known(geometry) or _unseen(zone)
+        out.append(
+            not_measured("tooth-removed", zone.zone, why, "max")
+            if why
+            else _max(zone, "tooth-removed", limits, budget.reduction(), standard)
+        )
+    return out
+
+
+def _unseen(zone: ZoneValue) -> str:
+    if zone.measurable:
+        return ""
+    share = 100 * zone.area_unseen_mm2 / max(zone.area_mm2, 1e-9)
+    return f"the earlier scan did not see the tooth over {share:.0f} % of this zone (contact or gingiva)"
+
+
+def _min(zone: ZoneValue, criterion: str, limits: Limits, u: float, standard: Standard) -> Verdict:
+    verdict = Verdict(
+        criterion, zone.zone, "min", zone.low_mm, "mm", u, limits.min, limits.target, "", standard.reason,
+        limits.source, zone.worst,
+    )  # fmt: skip
+    return judge_min(verdict)
+
+
+def _max(zone: ZoneValue, criterion: str, limits: Limits, u: float, standard: Standard) -> Verdict:
+    verdict = Verdict(
+        criterion, zone.zone, "max", zone.high_mm, "mm", u, limits.max, limits.target, "",
+        "more was cut than the material needs", limits.source, zone.highest,
+    )  # fmt: skip
+    return judge_max(verdict)
+
+
+def _clearance_verdicts(
+    geometry: Geometry, standard: Standard, zones: Zones, gap: DistanceField | None, budget: Budget
+) -> list[Verdict]:
+    if gap is None or geometry.bite is None:
+        return [not_measured("clearance", "overall", geometry.reasons.get("clearance", "no opposing scan was given"))]
+    bite = geometry.bite
+    out = [
+        Verdict(
+            "bite", "overall", "max", abs(bite.gap_mm) if bite.gap_mm is not None else None, "mm", 0.0, 0.1, None,
+            "meets" if bite.ok else ("over" if bite.gap_mm is not None else "not-measured"),
+            bite.note or "the other teeth meet the opposing teeth",
+        )
+    ]  # fmt: skip
+    why_not = "" if bite.gap_mm is not None else bite.note
+    moved = geometry.alignment.get("opposing")
+    u = budget.clearance((moved.u_align_um or 0.0) / 1000 if moved else 0.0)
+    for zone in gap.zones:
+        limits = standard.limits_for_zone(zone.zone)
+        if limits is None or not is_occlusal(zone.zone):
+            continue
+        why = why_not or _side_known(geometry)
+        if why:
+            out.append(not_measured("clearance", zone.zone, why))
+            continue
+        verdict = _min(zone, "clearance", limits, u, standard)
+        if geometry.options.tooth.front:
+            verdict = replace(verdict, why="holds in maximum intercuspation only; " + verdict.why)
+        out.append(verdict)
+    return out
+
+
+def _gap_verdict(geometry: Geometry) -> Verdict:
+    line = geometry.line
+    status = "meets" if line.closed else "over"
+    why = "the finish line closes" if line.closed else "the finish line could not be followed all the way round"
+    return Verdict("finish-line-gap", "overall", "max", 0.0 if line.closed else 1.0, "count", 0.0, 0.0, None, status, why)
+
+
+def _corrections(verdicts: list[Verdict], geometry: Geometry) -> list[Correction]:
+    """What lacks in reduction, the largest first; one entry per zone, and nothing under what a hand can do."""
+    lingual = geometry.options.tooth.lingual_word
+    out: list[Correction] = []
+    short = [v for v in verdicts if v.status == "short" and v.criterion in ("reduction", "clearance")]
+    short.sort(key=lambda v: -(v.missing or 0.0))
+    seen: set[str] = set()
+    for v in short:
+        missing, to_target = v.missing or 0.0, v.to_target or 0.0
+        if v.zone in seen or to_target < HAND_MM:
+            continue
+        seen.add(v.zone)
+        do = f"remove {missing:.1f} mm to reach the minimum, {to_target:.1f} mm to reach the target"
+        out.append(Correction(len(out) + 1, words(v.zone, lingual), do, to_target, v.at))
+    return out
+
+
+def short_area(geometry: Geometry, field: DistanceField, zones: Zones, name: str, limit: float | None) -> float | None:
+    """Seen area below a limit, mm²; None where no limit holds."""
+    return None if limit is None else area_below(geometry.inside, field, zones, name, limit)

@@ -1,0 +1,42 @@
+"""Standard uncertainties and how they combine (JCGM 100): u² is the sum of squares, U = 2u.
+
+U_METHOD holds, per measure, the definition's own repeatability on known solids; docs/uncertainty.md gives the
+evidence and the test that guards it. Repeatability hides trueness: a definition that is off is off every time.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import hypot
+
+COVERAGE = 2.0
+U_METHOD_MM = {"reduction": 0.012, "reduction-median": 0.006, "clearance": 0.012}
+U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
+U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
+
+
+@dataclass(frozen=True)
+class Budget:
+    """The parts of one measurement's uncertainty, mm."""
+
+    scan_mm: float
+    align_mm: float
+    bite_mm: float
+
+    def reduction(self) -> float:
+        """Expanded uncertainty of a zone's low reduction, mm."""
+        return COVERAGE * hypot(self.scan_mm, self.align_mm, U_METHOD_MM["reduction"])
+
+    def clearance(self, opposing_align_mm: float = 0.0) -> float:
+        """Expanded uncertainty of a zone's low clearance, mm."""
+        return COVERAGE * hypot(self.scan_mm, self.bite_mm, opposing_align_mm, U_METHOD_MM["clearance"])
+
+
+def u_scan_mm(noise_um: float, patch_scatter_um: float | None) -> float:
+    """Scan uncertainty of a small spot: what patches of the stable surface still differ by, or the noise.
+
+    A value is averaged over about a dozen vertices, so white noise shrinks to a third.
+    """
+    white = noise_um / 3
+    scatter = patch_scatter_um / 2**0.5 if patch_scatter_um is not None else 0.0
+    return hypot(max(white, scatter), U_SCAN_FLOOR_UM) / 1000

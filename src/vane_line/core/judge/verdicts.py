@@ -1,0 +1,69 @@
+"""Verdicts by the decision rule of ISO 14253-1: proven to meet, proven to fail, or within the uncertainty."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+NOT_AVAILABLE = "this measure is not built into this version yet"
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One criterion, zone and bound. Lengths in mm unless `unit` says otherwise."""
+
+    criterion: str
+    zone: str
+    bound: str  # min | max
+    value: float | None
+    unit: str
+    U: float | None
+    limit: float | None
+    target: float | None
+    status: str  # meets | within-uncertainty | short | over | not-measured
+    why: str
+    source: str = ""
+    at: tuple[float, float, float] | None = None
+
+    @property
+    def missing(self) -> float | None:
+        """Limit less value: positive is what lacks to the minimum; negative is the excess over a maximum."""
+        return None if self.value is None or self.limit is None else self.limit - self.value
+
+    @property
+    def to_target(self) -> float | None:
+        """Target less value."""
+        return None if self.value is None or self.target is None else self.target - self.value
+
+
+def judge_min(verdict: Verdict) -> Verdict:
+    """Status against a lower limit: proven short only when value + U lies below it."""
+    value, limit, u = _numbers(verdict)
+    if value - u >= limit:
+        return replace(verdict, status="meets")
+    return replace(verdict, status="short" if value + u < limit else "within-uncertainty")
+
+
+def judge_max(verdict: Verdict) -> Verdict:
+    """Status against an upper limit: proven over only when value - U lies above it."""
+    value, limit, u = _numbers(verdict)
+    if value + u <= limit:
+        return replace(verdict, status="meets")
+    return replace(verdict, status="over" if value - u > limit else "within-uncertainty")
+
+
+def not_measured(criterion: str, zone: str, why: str, bound: str = "min", unit: str = "mm") -> Verdict:
+    """A verdict that says why there is none."""
+    return Verdict(criterion, zone, bound, None, unit, None, None, None, "not-measured", why)
+
+
+def _numbers(verdict: Verdict) -> tuple[float, float, float]:
+    assert verdict.value is not None and verdict.limit is not None and verdict.U is not None
+    return verdict.value, verdict.limit, verdict.U
+
+
+def severity(verdict: Verdict) -> float:
+    """For ordering: millimetres proven short or over first, then doubtful ones, then what could not be measured."""
+    amount = abs(verdict.missing or 0.0)
+    return {"short": 100.0, "over": 80.0, "within-uncertainty": 50.0, "not-measured": 20.0, "meets": 0.0}[
+        verdict.status
+    ] + min(amount, 10.0)

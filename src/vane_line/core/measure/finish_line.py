@@ -1,0 +1,285 @@
+"""The finish line: the outer (cavosurface) edge of the preparation, as a closed curve.
+
+On the profiles round the preparation it is the first convex crease outward from the foot of the wall, before
+the valley of the sulcus. All profiles together are one strip of surface; the line is the closed path of least
+cost along that crease. The difference to the earlier scan helps where the crease is weak, and never moves the
+line off a clear one. Each point is then placed where straight fits of the ledge and of the uncut surface meet.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import median_filter
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
+from vane_line.core.measure.wall import WallRuns
+
+BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
+AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
+TURN_WINDOW_MM = 0.30  # of the tangents whose difference is the crease's turn
+CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
+JUMP_MM = 0.10  # a usual step of the line from one degree to the next, beyond the profile's own
+RISE_DEG = 15.0  # the ground rises again …
+LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
+FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM = 0.06, 0.36, 0.46
+MAX_SHIFT_MM = 0.22  # a fit may move the point by no more than this off the surface
+CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
+SAME_MM = 0.05
+MAX_GAP_DEG = 25  # a longer stretch without evidence leaves the line open
+
+
+@dataclass(frozen=True, eq=False)
+class FinishLine:
+    """The line's points (A, 3) by azimuth, its cylinder coordinates, and per point whether it is told clearly."""
+
+    points: Floats
+    azimuth_deg: Floats
+    radius: Floats
+    height: Floats
+    turn_deg: Floats
+    clear: Bools
+    index: Ints  # arc index on the profiles
+    closed: bool
+
+    @property
+    def length_mm(self) -> float:
+        return float(np.linalg.norm(np.diff(self.points, axis=0, append=self.points[:1]), axis=1).sum())
+
+    @property
+    def doubtful_share(self) -> float:
+        return float(1 - self.clear.mean())
+
+    def at(self, azimuth_deg: Floats, field: Floats) -> Floats:
+        """A field (A,) of the line interpolated at azimuths."""
+        return np.asarray(np.interp(azimuth_deg % 360, np.r_[self.azimuth_deg, 360.0], np.r_[field, field[0]]))
+
+
+def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> FinishLine:
+    """Trace the line. `depth` (A, M) is the signed distance of each profile sample to the earlier surface."""
+    turn = crease_turn(profiles)
+    first, last, shut = _windows(profiles, walls, depth)
+    width = int((last - first).max(initial=0)) + 1
+    columns = first[:, None] + np.arange(width)[None]
+    valid = (columns <= last[:, None]) & (columns < profiles.radius.shape[1])
+    columns = np.minimum(columns, profiles.radius.shape[1] - 1)
+    rows = np.arange(len(first))[:, None]
+    valid &= np.isfinite(profiles.radius[rows, columns]) & (first >= 0)[:, None]
+    strip_turn = np.nan_to_num(turn[rows, columns])
+    cost = -np.clip(strip_turn, 0, 80) / 80.0
+    # A clear edge right after the foot beats one farther out: the first convex crease.
+    cost = cost + 0.05 * np.maximum(columns - walls.foot[:, None], 0) * STEP_MM
+    if depth is not None:
+        cost = cost + _difference_cost(depth, columns, rows)
+    # Where the ledge runs straight into rising tissue there is no edge to see: the line lies at most there.
+    weak = np.where(valid, strip_turn, 0).max(axis=1) < CLEAR_TURN_DEG
+    at_end = (last[:, None] - columns < round(0.15 / STEP_MM)) & (weak & shut)[:, None]
+    cost = np.where(at_end, cost - 0.6, cost)
+    cost = np.where(valid, cost, 4.0)
+    r = np.nan_to_num(profiles.radius[rows, columns], nan=99.0)
+    h = np.nan_to_num(profiles.height[rows, columns], nan=99.0)
+    path = closed_path(cost, r, h)
+    index = columns[np.arange(len(path)), path]
+    return _place(profiles, index, turn, (first >= 0) & valid[np.arange(len(path)), path])
+
+
+def crease_turn(profiles: Profiles) -> Floats:
+    """(A, M) convex turn in degrees: tangent over a window before less tangent over a window after."""
+    angle = tangent_angle(profiles, TURN_WINDOW_MM)
+    shift = round(TURN_WINDOW_MM / STEP_MM / 2) + 1
+    turn = np.full_like(angle, np.nan)
+    turn[:, shift:-shift] = angle[:, : -2 * shift] - angle[:, 2 * shift :]
+    return np.asarray((turn + 180) % 360 - 180)
+
+
+def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple[Ints, Ints, Bools]:
+    """First and last arc index of the search on each profile, -1 where it has no wall; and whether tissue or
+    the border of the scan shuts it.
+
+    Feet are compared with their neighbours first: a single profile that ran on down the root is put right.
+    """
+    foot_r = np.where(walls.found, _take(profiles.radius, walls.foot), np.nan)
+    foot_h = np.where(walls.found, _take(profiles.height, walls.foot), np.nan)
+    smooth_r, smooth_h = _circular_median(foot_r, 31), _circular_median(foot_h, 31)
+    n = len(foot_r)
+    first, last = np.full(n, -1, dtype=np.int64), np.full(n, -1, dtype=np.int64)
+    shut = np.zeros(n, dtype=bool)
+    for row in range(n):
+        if not np.isfinite(smooth_h[row]):
+            continue
+        start = int(walls.foot[row])
+        if start < 0 or abs(foot_h[row] - smooth_h[row]) > 0.6 or abs(foot_r[row] - smooth_r[row]) > 0.8:
+            gap = np.hypot(profiles.radius[row] - smooth_r[row], profiles.height[row] - smooth_h[row])
+            if not np.isfinite(gap).any():
+                continue
+            start = int(np.nanargmin(gap))
+        begin = max(start - round(BEFORE_FOOT_MM / STEP_MM), 0)
+        if depth is not None:
+            begin = min(begin, _uncut_above(depth[row], start))
+        end, shut[row] = _sulcus(profiles, walls, row, start)
+        first[row] = begin
+        last[row] = max(min(start + round(AFTER_FOOT_MM / STEP_MM), end), begin + 2)
+    return first, last, shut
+
+
+def _uncut_above(depth: Floats, foot: int) -> int:
+    """Where the search begins when the lower wall is uncut surface: a feather edge lies above the foot."""
+    cut = np.flatnonzero(depth[: foot + 1] < -CUT_MM)
+    if len(cut) == 0 or foot - cut[-1] < round(0.4 / STEP_MM):
+        return foot
+    return int(max(cut[-1] - round(0.4 / STEP_MM), 0))
+
+
+def _sulcus(profiles: Profiles, walls: WallRuns, row: int, start: int) -> tuple[int, bool]:
+    """Arc index where the ground turns upward for good, past the foot; true when no drop came before it."""
+    from_here = start + 4
+    height = profiles.height[row, from_here:]
+    finite = np.isfinite(height)
+    limit = from_here + (int(np.argmin(finite)) if not finite.all() else len(height)) - 1
+    rising = walls.angle[row, from_here:] > RISE_DEG
+    for k in np.flatnonzero(rising[:-3] & rising[1:-2] & rising[2:-1]):
+        ahead = height[k : k + round(1.5 / STEP_MM)]
+        ahead = ahead[np.isfinite(ahead)]
+        top = int(np.argmax(ahead)) if len(ahead) else 0
+        climb = ahead[top] - ahead[0] if len(ahead) else 0.0
+        if climb > LIP_MM or from_here + k + len(ahead) > limit:
+            dropped = profiles.height[row, start] - height[k]
+            return min(limit, from_here + int(k)), bool(dropped < 0.35)
+    # The scan itself ends on the ledge: its border is the last that was seen.
+    return limit, bool(profiles.height[row, start] - profiles.height[row, limit] < 0.35)
+
+
+def _difference_cost(depth: Floats, columns: Ints, rows: Ints) -> Floats:
+    """Small where the surface is cut before a sample and uncut after it."""
+    m = depth.shape[1]
+    cut = np.nan_to_num((depth < -CUT_MM).astype(float))
+    same = np.nan_to_num((np.abs(depth) < SAME_MM).astype(float))
+    cut_sum = np.concatenate([np.zeros((len(depth), 1)), np.cumsum(cut, axis=1)], axis=1)
+    same_sum = np.concatenate([np.zeros((len(depth), 1)), np.cumsum(same, axis=1)], axis=1)
+    span = round(0.5 / STEP_MM)
+    after = np.minimum(columns + span, m)
+    before = np.maximum(columns - span, 0)
+    cut_after = (cut_sum[rows, after] - cut_sum[rows, columns]) / span
+    same_before = (same_sum[rows, columns] - same_sum[rows, before]) / span
+    return np.asarray(0.25 * cut_after + 0.5 * same_before)
+
+
+def closed_path(cost: Floats, radius: Floats, height: Floats) -> Ints:
+    """(A,) column of the cheapest closed path through a strip (A, W), by dynamic programming.
+
+    A step from one row to the next costs by how far the surface point moves beyond what JUMP_MM allows. The
+    ring is walked one and a half times, so that the middle turn has forgotten where it started.
+    """
+    n, width = cost.shape
+    order = np.r_[np.arange(n), np.arange(n), np.arange(n // 2)]
+    total = cost[order[0]].copy()
+    back = np.zeros((len(order), width), dtype=np.int32)
+    for step in range(1, len(order)):
+        a, b = order[step - 1], order[step]
+        move = (radius[b][:, None] - radius[a][None]) ** 2 + (height[b][:, None] - height[a][None]) ** 2
+        trial = total[None] + 0.5 * move / JUMP_MM**2 * 0.25
+        back[step] = np.argmin(trial, axis=1)
+        total = trial[np.arange(width), back[step]] + cost[b]
+    path = np.zeros(len(order), dtype=np.int64)
+    path[-1] = int(np.argmin(total))
+    for step in range(len(order) - 1, 0, -1):
+        path[step - 1] = back[step, path[step]]
+    half = n // 2
+    middle = path[half : half + n]
+    return np.roll(middle, half)
+
+
+def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> FinishLine:
+    """Points where fits on both sides of the crease meet, kept near the surface."""
+    n = len(index)
+    radius, height = _take(profiles.radius, index), _take(profiles.height, index)
+    near, inside, outside = (round(v / STEP_MM) for v in (FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM))
+    turn_at = np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
+    fitted_r, fitted_h = radius.copy(), height.copy()
+    for k in range(n):
+        if turn_at[k] < CLEAR_TURN_DEG:
+            continue
+        i = int(index[k])
+        # The crease itself: the sample of greatest turn near the path.
+        low = max(i - 3, 0)
+        i = low + int(np.nanargmax(np.nan_to_num(turn[k, low : i + 4], nan=-1)))
+        before = _line(profiles, k, i - inside, i - near)
+        after = _line(profiles, k, i + near, i + outside)
+        if before is None or after is None:
+            continue
+        meet = _meet(before, after)
+        if meet is None:
+            continue
+        raw = np.array([profiles.radius[k, i], profiles.height[k, i]])
+        shift = meet - raw
+        length = float(np.hypot(*shift))
+        if length < MAX_SHIFT_MM:
+            fitted_r[k], fitted_h[k] = meet
+        else:
+            fitted_r[k], fitted_h[k] = raw
+    clear = (turn_at >= CLEAR_TURN_DEG) & evident
+    fitted_r = _despiked(fitted_r)
+    fitted_h = _despiked(fitted_h)
+    points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)
+    closed = _longest_run(~evident) * 360 / n < MAX_GAP_DEG
+    return FinishLine(points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, closed)
+
+
+def _line(profiles: Profiles, row: int, first: int, last: int) -> tuple[Floats, Floats] | None:
+    """Point and direction of a straight fit through arc samples first..last of one profile."""
+    if first < 0 or last >= profiles.radius.shape[1]:
+        return None
+    points = np.stack([profiles.radius[row, first : last + 1], profiles.height[row, first : last + 1]], axis=1)
+    if not np.isfinite(points).all() or len(points) < 3:
+        return None
+    middle = points.mean(axis=0)
+    _, _, axes = np.linalg.svd(points - middle)
+    return middle, axes[0]
+
+
+def _meet(a: tuple[Floats, Floats], b: tuple[Floats, Floats]) -> Floats | None:
+    matrix = np.stack([a[1], -b[1]], axis=1)
+    if abs(np.linalg.det(matrix)) < 0.2:  # nearly parallel: no crease to speak of
+        return None
+    t = np.linalg.solve(matrix, b[0] - a[0])
+    return np.asarray(a[0] + t[0] * a[1])
+
+
+def _despiked(values: Floats) -> Floats:
+    """Single points that leave both neighbourhoods replaced by the median: a step keeps its two levels."""
+    n = len(values)
+    wide = np.r_[values[-4:], values, values[:4]]
+    median = median_filter(wide, 5)[4 : n + 4]
+    return np.where(np.abs(values - median) > 0.08, median, values)
+
+
+def _circular_median(values: Floats, size: int) -> Floats:
+    half = size // 2
+    wide = np.r_[values[-half:], values, values[:half]]
+    stack = np.lib.stride_tricks.sliding_window_view(wide, size)
+    with np.errstate(all="ignore"):
+        count = np.isfinite(stack).sum(axis=1)
+        out = np.full(len(values), np.nan)
+        ok = count >= 5
+        out[ok] = np.nanmedian(stack[ok], axis=1)
+    return out
+
+
+def _take(grid: Floats, index: Ints) -> Floats:
+    return grid[np.arange(len(index)), np.maximum(index, 0)]
+
+
+def _longest_run(mask: Bools) -> int:
+    """Longest run of true in a ring."""
+    if mask.all():
+        return len(mask)
+    if not mask.any():
+        return 0
+    start = int(np.flatnonzero(~mask)[0])
+    longest = run = 0
+    for value in np.roll(mask, -start):
+        run = run + 1 if value else 0
+        longest = max(longest, run)
+    return longest

@@ -1,0 +1,67 @@
+"""Path of insertion: the direction with the greatest 5 %-by-area quantile of draft over the axial walls."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import minimize
+
+from vane_line.core.arrays import Floats, unit, weighted_quantile
+
+QUANTILE = 0.05
+REACH_DEG = 25.0
+MAX_SAMPLES = 6000
+
+
+@dataclass(frozen=True, eq=False)
+class Path:
+    """Unit direction (3,) out of the tooth, the draft quantile it gives, and where it came from."""
+
+    direction: Floats
+    least_draft_deg: float
+    source: str  # best | given
+
+
+def draft_deg(normals: Floats, direction: Floats) -> Floats:
+    """(N,) angle between wall and path, positive where the wall is seen from above."""
+    return np.asarray(np.degrees(np.arcsin(np.clip(normals @ direction, -1, 1))))
+
+
+def least_draft(normals: Floats, areas: Floats, direction: Floats) -> float:
+    """The draft below which 5 % of the wall area lies."""
+    return weighted_quantile(draft_deg(normals, direction), areas, QUANTILE)
+
+
+def best_path(normals: Floats, areas: Floats, axis: Floats) -> Path:
+    """The best direction within REACH_DEG of `axis`; on a tie the one nearest to it.
+
+    normals: (N, 3) unit of the wall; areas: (N,). A grid of tilts, then the simplex method from the best:
+    the quantile is not smooth, so derivatives would not help.
+    """
+    if len(normals) == 0:
+        return Path(axis, float("nan"), "best")
+    if len(normals) > MAX_SAMPLES:
+        step = len(normals) // MAX_SAMPLES + 1
+        normals, areas = normals[::step], areas[::step]
+    side = unit(np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.8 else [0, 1.0, 0]))
+    other = np.cross(axis, side)
+
+    def direction(tilt: Floats) -> Floats:
+        return unit(axis + np.tan(np.radians(tilt[0])) * side + np.tan(np.radians(tilt[1])) * other)
+
+    def cost(tilt: Floats) -> float:
+        size = float(np.hypot(*tilt))
+        over = max(0.0, size - REACH_DEG)
+        return -least_draft(normals, areas, direction(tilt)) + 0.002 * size + over
+
+    grid = [np.array([a, b]) for a in np.arange(-24, 25, 6.0) for b in np.arange(-24, 25, 6.0)]
+    start = min((t for t in grid if np.hypot(*t) <= REACH_DEG), key=cost)
+    found = minimize(
+        cost,
+        start,
+        method="Nelder-Mead",
+        options={"initial_simplex": start + np.array([[0, 0], [3, 0], [0, 3]]), "xatol": 0.02, "fatol": 0.005},
+    )
+    best = direction(found.x)
+    return Path(best, least_draft(normals, areas, best), "best")

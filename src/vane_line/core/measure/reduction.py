@@ -1,0 +1,109 @@
+"""Reduction: how far the preparation lies below the reference tooth, point by point and zone by zone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats, weighted_quantile
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.zones import Zones
+
+WORST_AREA_MM2 = 0.10  # the worst spot counts from this size …
+WORST_SHARE = 0.01  # … or this share of its zone
+SMOOTH_MM = 0.22  # distances are averaged over this radius: spots of 0.1 mm² survive, noise does not
+UNSEEN_SHARE = 1 / 3  # a zone with more unseen area is not measured
+TAUBIN_STEPS = 4
+
+
+@dataclass(frozen=True)
+class ZoneValue:
+    """One zone's distances in mm; None where nothing of it was seen."""
+
+    zone: str
+    low_mm: float | None
+    median_mm: float | None
+    high_mm: float | None
+    area_mm2: float
+    area_unseen_mm2: float
+    worst: tuple[float, float, float] | None
+    highest: tuple[float, float, float] | None
+
+    @property
+    def measurable(self) -> bool:
+        return self.low_mm is not None and self.area_unseen_mm2 <= UNSEEN_SHARE * self.area_mm2
+
+
+@dataclass(frozen=True, eq=False)
+class DistanceField:
+    """Distance of each inside vertex (N,), which were unseen (N,), and the summary by zone."""
+
+    value: Floats
+    unseen: Bools
+    zones: list[ZoneValue]
+    overall: ZoneValue
+
+
+def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = SMOOTH_MM) -> Floats:
+    """(V,) values averaged by area over about `radius_mm`, from known vertices only.
+
+    The number of passes follows the mesh: each widens the average by about the edge length.
+    """
+    edge = float(np.median(surface.edge_lengths)) if len(surface.edge_lengths) else 0.1
+    steps = int(np.clip(round((radius_mm / max(edge, 1e-3)) ** 2), 0, 12))
+    if steps == 0:
+        return values
+    both = np.stack([np.where(known, values, 0.0), known.astype(float)], axis=1)
+    spread = surface.spread(both, steps)
+    return np.where(known, spread[:, 0] / np.maximum(spread[:, 1], 1e-9), values)
+
+
+def summarise(surface: Surface, value: Floats, unseen: Bools, zones: Zones) -> tuple[list[ZoneValue], ZoneValue]:
+    """Per zone and over all: value below which the worst max(0.1 mm², 1 %) lies, median, and its mirror above.
+
+    surface: the inside part (N vertices). `overall.low` is the least of the zones outside the finish-line band,
+    since in the band the reduction runs out to nought by definition.
+    """
+    smooth = averaged(surface, value, ~unseen)
+    area = surface.vertex_areas
+    rows = [
+        _one(name, zones.mask(name), smooth, value, area, unseen, surface.vertices) for name in zones.names
+    ]
+    whole = _one("overall", np.ones(len(value), dtype=bool), smooth, value, area, unseen, surface.vertices)
+    lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
+    if lows:
+        least = min(lows, key=lambda z: z.low_mm or 0.0)
+        whole = ZoneValue(
+            "overall", least.low_mm, whole.median_mm, whole.high_mm, whole.area_mm2, whole.area_unseen_mm2,
+            least.worst, whole.highest,
+        )  # fmt: skip
+    return rows, whole
+
+
+def _one(
+    name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unseen: Bools, points: Floats
+) -> ZoneValue:
+    total, hidden = float(area[mask].sum()), float(area[mask & unseen].sum())
+    seen = mask & ~unseen
+    if not seen.any() or area[seen].sum() < 1e-6:
+        return ZoneValue(name, None, None, None, total, hidden, None, None)
+    share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / float(area[seen].sum()))
+    low = weighted_quantile(smooth[seen], area[seen], share)
+    high = -weighted_quantile(-smooth[seen], area[seen], share)
+    index = np.flatnonzero(seen)
+    worst, highest = points[index[np.argmin(smooth[seen])]], points[index[np.argmax(smooth[seen])]]
+    return ZoneValue(
+        name, low, weighted_quantile(raw[seen], area[seen], 0.5), high, total, hidden, _xyz(worst), _xyz(highest)
+    )
+
+
+def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:
+    """Seen area (mm²) of a zone, or of 'overall', that lies below `limit`."""
+    mask = np.ones(len(field.value), dtype=bool) if name == "overall" else zones.mask(name)
+    smooth = averaged(surface, field.value, ~field.unseen)
+    return float(surface.vertex_areas[mask & ~field.unseen & (smooth < limit)].sum())
+
+
+def _xyz(point: Floats) -> tuple[float, float, float]:
+    return float(point[0]), float(point[1]), float(point[2])

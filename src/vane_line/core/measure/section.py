@@ -1,0 +1,186 @@
+"""Plane sections of a surface, and the half-plane profiles round an axis that most measures read.
+
+A profile starts on the axis at the top of the preparation and runs outward and down over the occlusal surface,
+the wall, the ledge, the edge and into the sulcus, resampled at equal steps of arc.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Floats, Ints, perpendicular
+from vane_line.core.mesh.surface import Surface
+
+STEP_MM = 0.05  # of arc: half of a fine mesh's edge
+REACH_MM = 16.0  # of arc, from the axis
+AZIMUTHS = 360
+
+
+@dataclass(frozen=True, eq=False)
+class Axes:
+    """A cylinder frame: `origin` (3,), unit `up` along the axis, unit `zero` across it, unit `quarter`.
+
+    Azimuth grows from `zero` (facial) to `quarter` (mesial) at 90 degrees.
+    """
+
+    origin: Floats
+    up: Floats
+    zero: Floats
+    quarter: Floats
+
+    @classmethod
+    def make(cls, origin: Floats, up: Floats, facial: Floats, mesial: Floats) -> Axes:
+        """Axes along `up`, azimuth 0 where `facial` points across it, rising towards `mesial`."""
+        zero = perpendicular(facial, up)
+        quarter = np.cross(up, zero)
+        return cls(origin, up, zero, quarter if quarter @ mesial >= 0 else -quarter)
+
+    def cylinder(self, points: Floats) -> tuple[Floats, Floats, Floats]:
+        """Azimuth (degrees, 0..360), radius and height (mm) of `points` (N, 3)."""
+        off = points - self.origin
+        x, y = off @ self.zero, off @ self.quarter
+        return np.degrees(np.arctan2(y, x)) % 360, np.hypot(x, y), off @ self.up
+
+    def places(self, azimuth_deg: Floats, radius: Floats, height: Floats) -> Floats:
+        """(N, 3) points from cylinder coordinates."""
+        a = np.radians(azimuth_deg)
+        across = np.cos(a)[..., None] * self.zero + np.sin(a)[..., None] * self.quarter
+        return self.origin + radius[..., None] * across + height[..., None] * self.up
+
+
+@dataclass(frozen=True, eq=False)
+class Profiles:
+    """Resampled half-plane profiles: arrays (A, M), nan beyond a profile's end.
+
+    azimuth_deg: (A,). radius, height: mm. angle_deg: of the tangent, 0 outward, -90 straight down.
+    """
+
+    axes: Axes
+    azimuth_deg: Floats
+    radius: Floats
+    height: Floats
+
+    def places(self, index: Ints) -> Floats:
+        """(A, 3) the points at arc `index` (A,) of each profile."""
+        rows = np.arange(len(self.azimuth_deg))
+        return self.axes.places(self.azimuth_deg, self.radius[rows, index], self.height[rows, index])
+
+
+def plane_section(surface: Surface, origin: Floats, normal: Floats) -> list[Floats]:
+    """Polylines (N, 3) in which the plane through `origin` with unit `normal` cuts the surface."""
+    side = (surface.vertices - origin) @ normal
+    side = np.where(side == 0, 1e-12, side)  # a vertex in the plane counts as just above it
+    faces = surface.faces[_crossing(side, surface.faces)]
+    if len(faces) == 0:
+        return []
+    keys, points = [], []
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        i, j = faces[:, a], faces[:, b]
+        cross = side[i] * side[j] < 0
+        low, high = np.minimum(i, j), np.maximum(i, j)
+        t = np.where(cross, side[low] / np.where(cross, side[low] - side[high], 1), 0)
+        keys.append(np.where(cross, low * np.int64(surface.n_vertices) + high, -1))
+        points.append(surface.vertices[low] + t[:, None] * (surface.vertices[high] - surface.vertices[low]))
+    key = np.stack(keys, axis=1)
+    order = np.argsort(key, axis=1)[:, 1:]  # the two crossed edges of each face
+    rows = np.arange(len(faces))[:, None]
+    ends = key[rows, order]
+    place = np.stack(points, axis=1)[rows, order]
+    unique, index = np.unique(ends, return_inverse=True)
+    index = index.reshape(ends.shape)
+    coordinate = np.zeros((len(unique), 3))
+    coordinate[index] = place
+    return [coordinate[chain] for chain in _chains(index, len(unique))]
+
+
+def _crossing(side: Floats, faces: Ints) -> Floats:
+    values = side[faces] > 0
+    count = values.sum(axis=1)
+    return np.asarray((count == 1) | (count == 2))
+
+
+def _chains(segments: Ints, count: int) -> list[Ints]:
+    """Order segments (S, 2) of node numbers into chains, open ones first from their ends."""
+    first, second = np.full(count, -1), np.full(count, -1)
+    for a, b in segments.tolist():
+        for p, q in ((a, b), (b, a)):
+            if first[p] < 0:
+                first[p] = q
+            elif second[p] < 0:
+                second[p] = q
+    left, right = first.tolist(), second.tolist()
+    seen = [False] * count
+    chains = []
+    starts = [n for n in range(count) if right[n] < 0] + list(range(count))
+    for start in starts:
+        if seen[start]:
+            continue
+        chain, previous, node = [], -1, start
+        while node >= 0 and not seen[node]:
+            seen[node] = True
+            chain.append(node)
+            step = left[node] if left[node] != previous else right[node]
+            previous, node = node, step
+        if len(chain) > 1:
+            if node == start and len(chain) > 2:
+                chain.append(start)
+            chains.append(np.array(chain, dtype=np.int64))
+    return chains
+
+
+def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles:
+    """Half-plane profiles of `surface` round `axes`, two per plane.
+
+    The chain that crosses the axis highest is the preparation's; each half of it is one profile.
+    """
+    half = azimuths // 2
+    samples = int(REACH_MM / STEP_MM)
+    radius = np.full((azimuths, samples), np.nan)
+    height = np.full((azimuths, samples), np.nan)
+    azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
+    for k in range(half):
+        a = np.radians(azimuth_deg[k])
+        across = np.cos(a) * axes.zero + np.sin(a) * axes.quarter
+        normal = np.cross(axes.up, across)
+        best: tuple[float, Floats, int] | None = None
+        for chain in plane_section(surface, axes.origin, normal):
+            off = chain - axes.origin
+            x, z = off @ across, off @ axes.up
+            crossing = np.flatnonzero(np.sign(x[:-1]) != np.sign(x[1:]))
+            for c in crossing:
+                level = float(max(z[c], z[c + 1]))
+                if best is None or level > best[0]:
+                    best = (level, np.stack([x, z], axis=1), int(c))
+        if best is None:
+            continue
+        _, chain2, c = best
+        x0, x1 = chain2[c, 0], chain2[c + 1, 0]
+        t = x0 / (x0 - x1) if x0 != x1 else 0.5
+        top = chain2[c] + t * (chain2[c + 1] - chain2[c])
+        for part, sign in ((chain2[c + 1 :], 1.0), (chain2[c::-1], -1.0)):
+            # Each half may run to either side of the axis.
+            direction = 1.0 if part[0, 0] > 0 or (part[0, 0] == 0 and sign > 0) else -1.0
+            row = k if direction > 0 else k + half
+            line = np.concatenate([top[None], part]) * [direction, 1.0]
+            arc = np.r_[0.0, np.cumsum(np.hypot(*np.diff(line, axis=0).T))]
+            at = np.arange(samples) * STEP_MM
+            inside = at <= arc[-1]
+            radius[row, inside] = np.interp(at[inside], arc, line[:, 0])
+            height[row, inside] = np.interp(at[inside], arc, line[:, 1])
+    return Profiles(axes, azimuth_deg, radius, height)
+
+
+def tangent_angle(profile: Profiles, window_mm: float) -> Floats:
+    """(A, M) direction of the profile in degrees, from points half a window before and after.
+
+    0 points outward from the axis, -90 along it and down, +90 up; unwrapped along the profile from the top.
+    """
+    w = max(1, round(window_mm / STEP_MM / 2))
+    dr, dh = np.full_like(profile.radius, np.nan), np.full_like(profile.radius, np.nan)
+    dr[:, w:-w] = profile.radius[:, 2 * w :] - profile.radius[:, : -2 * w]
+    dh[:, w:-w] = profile.height[:, 2 * w :] - profile.height[:, : -2 * w]
+    angle = np.degrees(np.arctan2(dh, dr))
+    # Undercut walls lean back past -90; only a fold upward and back would pass +180.
+    return np.asarray(np.where(angle > 150, angle - 360, angle))

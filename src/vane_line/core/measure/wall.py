@@ -1,0 +1,50 @@
+"""The lowest straight run of each profile's wall: where it starts, ends, and how it leans."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
+
+STEEP_DEG = -55.0  # steeper than this runs along the path: walls taper up to 35 degrees before they are roofs
+OVERHANG_DEG = -135.0  # an undercut may lean back this far
+MIN_DROP_MM = 0.8  # a wall is at least this high
+GAP_MM = 0.25  # noise may interrupt a run for so long
+WINDOW_MM = 0.4
+
+
+@dataclass(frozen=True, eq=False)
+class WallRuns:
+    """Per profile (A,): arc index of the wall's upper and lower end (the foot), -1 where there is none."""
+
+    top: Ints
+    foot: Ints
+    angle: Floats  # (A, M) tangent angle over the detection window
+
+    @property
+    def found(self) -> Bools:
+        return self.foot >= 0
+
+
+def find_walls(profiles: Profiles) -> WallRuns:
+    """The first steep run from the axis outward that drops by at least MIN_DROP_MM."""
+    angle = tangent_angle(profiles, WINDOW_MM)
+    steep = (angle < STEEP_DEG) & (angle > OVERHANG_DEG)
+    top = np.full(len(angle), -1, dtype=np.int64)
+    foot = np.full(len(angle), -1, dtype=np.int64)
+    gap = round(GAP_MM / STEP_MM)
+    for row in range(len(angle)):
+        index = np.flatnonzero(steep[row])
+        if len(index) == 0:
+            continue
+        breaks = np.flatnonzero(np.diff(index) > gap)
+        starts, ends = np.r_[index[0], index[breaks + 1]], np.r_[index[breaks], index[-1]]
+        h = profiles.height[row]
+        for a, b in zip(starts, ends, strict=True):
+            if h[a] - h[b] >= MIN_DROP_MM:
+                top[row], foot[row] = a, b
+                break
+    return WallRuns(top, foot, angle)

@@ -1,0 +1,83 @@
+"""From files to the surfaces of one measurement: units told together, pieces left out, everything said."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES, Soup, printable, read_file
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.mesh.units import MM_PER_UNIT, SURE_MARGIN, extent_and_edge, guess_unit
+from vane_line.core.mesh.weld import Welded, weld
+from vane_line.errors import BadOption
+
+ROLES = ("prep", "preop", "mockup", "opposing")
+SEPARATE_MARGIN = 6.0  # log-likelihood by which a file must object to the common unit to get its own
+
+
+@dataclass(frozen=True, eq=False)
+class Scans:
+    """The surfaces of one measurement in mm, by role, each in its own coordinates."""
+
+    prep: Surface
+    preop: Surface | None = None
+    mockup: Surface | None = None
+    opposing: Surface | None = None
+    names: dict[str, str] = field(default_factory=dict)
+    warnings: tuple[str, ...] = ()
+
+
+def unit_of_each(soups: dict[str, Soup], units: str) -> tuple[dict[str, str], list[str]]:
+    """The unit of each file: the given one, or guessed together, since one case is exported alike."""
+    if units != "auto":
+        if units not in MM_PER_UNIT:
+            raise BadOption(f"units {units}: use mm, cm, m, in or auto.")
+        return dict.fromkeys(soups, units), []
+    figures = {role: extent_and_edge(s.corners, s.faces) for role, s in soups.items()}
+    common = guess_unit(list(figures.values()))
+    chosen, warnings = {}, []
+    for role, figure in figures.items():
+        alone = guess_unit([figure])
+        objects = alone.scores[alone.unit] - alone.scores[common.unit] > SEPARATE_MARGIN
+        chosen[role] = alone.unit if objects else common.unit
+        if chosen[role] != "mm":
+            doubt = "" if (alone if objects else common).sure else " (in doubt: confirm it)"
+            warnings.append(f"{role}: the file is taken to be in {chosen[role]}, from its size and edges{doubt}.")
+    if not common.sure and set(chosen.values()) == {"mm"}:
+        warnings.append("The scans are taken to be in mm, which their size leaves in doubt: confirm the unit.")
+    return chosen, warnings
+
+
+def load_scans(
+    paths: dict[str, Path], units: str = "auto", max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES
+) -> Scans:
+    """Read, scale, weld and clean the files given by role. Raises UnreadableScan, ScanTooLarge, BadOption."""
+    soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
+    chosen, warnings = unit_of_each(soups, units)
+    surfaces: dict[str, Surface] = {}
+    names = {role: printable(path.name) for role, path in paths.items()}
+    for role, soup in soups.items():
+        welded = weld(soup, chosen[role], names[role])
+        warnings += remarks(role, welded)
+        surfaces[role] = welded.surface
+    return Scans(
+        surfaces["prep"], surfaces.get("preop"), surfaces.get("mockup"), surfaces.get("opposing"), names,
+        tuple(warnings),
+    )  # fmt: skip
+
+
+def remarks(role: str, welded: Welded) -> list[str]:
+    """What was done to a scan on the way in, one sentence each."""
+    said = []
+    if welded.bad_faces:
+        said.append(f"{role}: {welded.bad_faces} damaged triangle(s) were dropped.")
+    if welded.loose_pieces:
+        said.append(
+            f"{role}: {welded.loose_pieces} loose piece(s), {welded.loose_area_mm2:.1f} mm² in all, were left out."
+        )
+    if welded.flipped:
+        said.append(f"{role}: the surface was inside out and was turned round.")
+    return said
+
+
+__all__ = ["ROLES", "SURE_MARGIN", "Scans", "load_scans", "remarks", "unit_of_each"]

@@ -1,0 +1,122 @@
+"""The reference tooth on the earlier scan: parted from its neighbours, from gingiva and from invented bridges.
+
+Three kinds of seeds grow over the earlier surface at once, and crossing a valley costs much more than following
+a hill, so the kinds meet in the valleys: sulcus, embrasures, the webs a scanner spans over closed contacts.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.sparse as sp
+from scipy.sparse.csgraph import dijkstra
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.section import Axes
+from vane_line.core.mesh.surface import Surface
+
+CROP_MM = 13.0
+REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
+UNCHANGED_MM = 0.10
+VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
+CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
+BORDER_MM = 0.12  # a nearest place this close to the border lies on it
+
+
+@dataclass(frozen=True, eq=False)
+class ReferenceTooth:
+    """The part of the earlier scan that is this tooth; its border is where the scan stopped seeing it."""
+
+    surface: Surface
+    border: Floats  # (B, 3) points on its open border
+
+    def distance(self, points: Floats) -> tuple[Floats, Bools, Floats]:
+        """Signed distance of preparation `points` (N, 3) below this surface (positive: removed).
+
+        Returns distance (N,), whether the nearest place lies on the border (N,), the nearest place (N, 3).
+        """
+        signed, face, place = self.surface.signed_distance(points)
+        corners = self.surface.faces[face]
+        on_edge = self.surface.on_border[corners].sum(axis=1) >= 2
+        weights = self.surface.barycentric(face, place)
+        # On an edge or corner of a border face, not merely in one.
+        at_rim = on_edge & ((weights * ~self.surface.on_border[corners]).sum(axis=1) < 0.12)
+        return -signed, at_rim, place
+
+
+def segment(
+    preop: Surface, prep: Surface, inside: Bools, line: Floats, axes: Axes, crown_height_mm: float
+) -> ReferenceTooth | None:
+    """The reference tooth, or None where nothing of it is found.
+
+    preop: the earlier scan, moved onto `prep`. inside: (V,) of prep. line: (A, 3) finish line. axes: the
+    preparation's cylinder frame. crown_height_mm: typical for the class, bounds the search.
+    """
+    middle = line.mean(axis=0)
+    off = preop.vertices - middle
+    height = off @ axes.up
+    plan = np.linalg.norm(off - height[:, None] * axes.up, axis=1)
+    part, _ = preop.keep_vertices((plan < CROP_MM) & (np.abs(height) < 2 * crown_height_mm))
+    if part.n_faces < 50:
+        return None
+    azimuth, radius, level = axes.cylinder(part.vertices)
+    line_azimuth, line_radius, line_level = axes.cylinder(line)
+    order = np.argsort(line_azimuth)
+    ring = np.r_[line_azimuth[order] - 360, line_azimuth[order], line_azimuth[order] + 360]
+    at_radius = np.interp(azimuth, ring, np.tile(line_radius[order], 3))
+    above = level - np.interp(azimuth, ring, np.tile(line_level[order], 3))
+
+    gap, face, _ = prep.signed_distance(part.vertices)
+    over_cut = inside[prep.faces[face]].any(axis=1)
+    concave = _concavity(part)
+    tooth_seed = over_cut & (gap > REMOVED_MM) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2)
+    unchanged = (np.abs(gap) < UNCHANGED_MM) & ~over_cut
+    neighbour_seed = unchanged & (radius > at_radius + 0.7) & (above > 1.0)
+    gingiva_seed = ~over_cut & (radius > at_radius + 0.9) & (above < 0.6)
+    if tooth_seed.sum() < 20:
+        return None
+    label = _grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
+    # Uncut tooth just below the line belongs to the tooth: else the line itself would look like a border.
+    mine = (label == 0) & (radius < at_radius + 3.0)
+    tooth, _ = part.keep_vertices(mine)
+    if tooth.n_faces < 50:
+        return None
+    piece = tooth.pieces[tooth.faces[:, 0]]
+    tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
+    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border])
+
+
+def _concavity(surface: Surface) -> Floats:
+    """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
+    smooth = surface.smoothed(3)
+    i, j = surface.edges.T
+    step = smooth.vertices[j] - smooth.vertices[i]
+    bend = ((smooth.vertex_normals[j] - smooth.vertex_normals[i]) * step).sum(axis=1)
+    curvature = -bend / np.maximum((step**2).sum(axis=1), 1e-6)
+    worst = np.zeros(surface.n_vertices)
+    np.maximum.at(worst, i, curvature)
+    np.maximum.at(worst, j, curvature)
+    return surface.spread(worst, 1)
+
+
+def _grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:
+    """(V,) number of the kind of seed that reaches each vertex first; -1 where none does."""
+    i, j = surface.edges.T
+    hollow = np.maximum((concave[i] + concave[j]) / 2 - CURVATURE_FLOOR, 0)
+    cost = surface.edge_lengths * (1 + VALLEY_COST_MM * hollow * 4)
+    n = surface.n_vertices
+    # One extra node per kind, joined to its seeds at no cost, makes three searches of any size cheap.
+    rows, columns, costs = [i, j], [j, i], [cost, cost]
+    for kind, mask in enumerate(seeds):
+        where = np.flatnonzero(mask)
+        rows.append(np.full(len(where), n + kind))
+        columns.append(where)
+        costs.append(np.full(len(where), 1e-6))
+    graph = sp.csr_matrix(
+        (np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=(n + len(seeds),) * 2
+    )
+    reach = dijkstra(graph, directed=True, indices=[n + k for k in range(len(seeds))])[:, :n]
+    label = np.argmin(reach, axis=0).astype(float)
+    label[~np.isfinite(reach.min(axis=0))] = -1
+    return label

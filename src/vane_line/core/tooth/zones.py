@@ -1,0 +1,155 @@
+"""Zones of a preparation: which criterion's numbers hold where.
+
+Back teeth get cusps, grooves, ridges and wall thirds. Other classes get wall thirds and a single occlusal or
+incisal zone from a template, and the measurement says so.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import AnyArray, Bools, Floats, unit
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.section import Axes, Profiles
+from vane_line.core.measure.wall import WallRuns
+from vane_line.core.tooth.anatomy import Anatomy, plan
+from vane_line.core.tooth.notation import ToothNumber
+
+GROOVE_HALF_WIDTH_MM = 0.5
+BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide
+RIDGE_HALF_WIDTH_SHARE = 0.20  # of the faciolingual size, about the groove
+BEVEL_DEG = (25.0, 65.0)  # slope of a functional-cusp bevel to the path
+OCCLUSAL_DEG = 62.0  # steeper than this above the wall's run is still wall
+
+
+@dataclass(frozen=True, eq=False)
+class Zones:
+    """Zone name of each inside vertex (N,) as index into `names`, -1 outside any."""
+
+    names: list[str]
+    index: AnyArray
+
+    def mask(self, name: str) -> Bools:
+        """(N,) the vertices of a zone."""
+        return np.asarray(self.index == self.names.index(name))
+
+
+def make_zones(
+    points: Floats,
+    normals: Floats,
+    axes: Axes,
+    line: FinishLine,
+    profiles: Profiles,
+    walls: WallRuns,
+    anatomy: Anatomy,
+    tooth: ToothNumber,
+    functional_side: str,
+    band_width_mm: float,
+) -> Zones:
+    """Zones of the vertices inside the finish line: points, normals (N, 3)."""
+    azimuth, radius, height = axes.cylinder(points)
+    row = np.round(azimuth * len(profiles.azimuth_deg) / 360).astype(int) % len(profiles.azimuth_deg)
+    rows = np.arange(len(profiles.azimuth_deg))
+    wall_top = profiles.height[rows, np.maximum(walls.top, 0)]
+    wall_top = np.where(walls.found, wall_top, np.nanmedian(wall_top[walls.found]) if walls.found.any() else 0.0)
+    wall_top = _eased(wall_top)
+    line_radius, line_height = line.radius[row], line.height[row]
+    sideways = line_radius - radius
+    slope = np.degrees(np.arccos(np.clip(normals @ axes.up, -1, 1)))
+    top = wall_top[row]
+    names: list[str] = []
+    index = np.full(len(points), -1, dtype=np.int64)
+
+    def put(name: str, mask: Bools) -> None:
+        if name not in names:
+            names.append(name)
+        index[mask] = names.index(name)
+
+    band = (sideways < band_width_mm + BAND_EXTRA_MM) & (height - line_height < band_width_mm + BAND_EXTRA_MM)
+    is_wall = ~band & ((height < top) | ((height < top + 0.5) & (slope > OCCLUSAL_DEG)))
+    occlusal = ~band & ~is_wall
+    share = np.clip((height - line_height) / np.maximum(top - line_height, 0.3), 0, 1)
+    third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
+    sides = {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}
+    for side, centre in sides.items():
+        here = is_wall & (np.abs((azimuth - centre + 180) % 360 - 180) <= 45)
+        for k, part in enumerate(("cervical", "middle", "occlusal")):
+            put(f"wall/{side}/{part}", here & (third == k))
+    put("finish-line-band", band)
+    xy = plan(axes, points)
+    if not anatomy.cusps:
+        put("incisal-edge" if tooth.front else "central-groove", occlusal)
+        return _used(names, index)
+    _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional_side)
+    return _used(names, index)
+
+
+def _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional_side) -> None:  # type: ignore[no-untyped-def]
+    cusp_names = list(anatomy.cusps)
+    tips = np.stack([anatomy.cusps[n] for n in cusp_names])
+    nearest = np.argmin(np.linalg.norm(xy[:, None] - tips[None], axis=2), axis=1)
+    functional = np.array([is_functional(n, functional_side) for n in cusp_names])
+    for k, name in enumerate(cusp_names):
+        kind = "functional-cusp" if functional[k] else "non-functional-cusp"
+        put(f"{kind}/{name}", occlusal & (nearest == k))
+    sign = 1.0 if functional_side == "facial" else -1.0
+    # Bevel: on the outer side of the functional cusps, sloping outward.
+    tilted = (slope > BEVEL_DEG[0]) & (slope < BEVEL_DEG[1]) & (sign * (normals @ axes.zero) > 0.25)
+    outer = sign * (xy[:, 1] - tips[nearest][:, 1]) > 0.0
+    put("functional-cusp-bevel", occlusal & functional[nearest] & tilted & outer)
+    groove_y = np.interp(xy[:, 0], anatomy.groove_x, anatomy.groove_y)
+    low, high = anatomy.groove_x[0], anatomy.groove_x[-1]
+    off = xy[:, 1] - groove_y
+    for side, gx in (("facial", anatomy.facial_groove_x), ("lingual", anatomy.lingual_groove_x)):
+        if gx is None:
+            continue
+        way = 1.0 if side == "facial" else -1.0
+        along = (np.abs(xy[:, 0] - gx) < GROOVE_HALF_WIDTH_MM) & (way * off >= 0)
+        put(f"{side}-groove", occlusal & along)
+    ridge_half = RIDGE_HALF_WIDTH_SHARE * anatomy.size[1]
+    for side, beyond in (("mesial", xy[:, 0] > high), ("distal", xy[:, 0] < low)):
+        put(f"marginal-ridge/{side}", occlusal & beyond & (np.abs(off) < ridge_half))
+    put("central-groove", occlusal & (np.abs(off) < GROOVE_HALF_WIDTH_MM) & (xy[:, 0] >= low) & (xy[:, 0] <= high))
+
+
+def is_functional(cusp: str, functional_side: str) -> bool:
+    """Whether a cusp bites into the opposing fossae; `functional_side` is facial or lingual."""
+    return ("lingual" in cusp) == (functional_side == "lingual")
+
+
+def _eased(values: Floats) -> Floats:
+    """A ring of values, each the median of its neighbourhood: one odd profile is no wall of its own."""
+    wide = np.r_[values[-7:], values, values[:7]]
+    return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(wide, 15), axis=1))
+
+
+def _used(names: list[str], index: AnyArray) -> Zones:
+    present = [k for k in range(len(names)) if (index == k).any()]
+    renumber = np.full(len(names) + 1, -1, dtype=np.int64)
+    for new, old in enumerate(present):
+        renumber[old] = new
+    return Zones([names[k] for k in present], renumber[index])
+
+
+def words(zone: str, lingual_word: str = "lingual") -> str:
+    """A zone's name in the words a dentist uses."""
+    head, _, tail = zone.partition("/")
+    tail = tail.replace("/", " ").replace("lingual", lingual_word)
+    if head in ("functional-cusp", "non-functional-cusp"):
+        return f"{tail} cusp"
+    if head == "wall":
+        side, _, third = tail.partition(" ")
+        return f"{side} wall, {third} third"
+    if head == "marginal-ridge":
+        return f"{tail} marginal ridge"
+    if head == "finish-line-band":
+        return "finish line"
+    text = head.replace("-", " ").replace("lingual", lingual_word)
+    return f"{text}, {tail}" if tail else text
+
+
+def direction_of(zone_points: Floats, middle: Floats) -> Floats:
+    """Mean outward direction of a zone from the tooth's middle."""
+    return unit((zone_points - middle).mean(axis=0))
