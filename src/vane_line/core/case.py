@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from vane_line.core.align.fine import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit, assess, register
+from vane_line.core.align.fine import STABLE_SHARE, U_ALIGN_LIMIT_UM, Crowns, Fit, assess, register
 from vane_line.core.arrays import Bools, Floats, perpendicular, unit
 from vane_line.core.measure.clearance import Bite, check_bite, clearance
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
@@ -33,8 +33,8 @@ from vane_line.core.tooth.search import search_preparation
 from vane_line.errors import BadOption, UnfitScans
 
 ALGORITHM_VERSION = 1  # raised whenever a measure's result may change: old results are marked, never rewritten
-CROP_MM = 13.0
-ROUGH_AZIMUTHS = 120
+CROP_MM = 10.5
+ROUGH_AZIMUTHS = 60
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
@@ -116,21 +116,22 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     warnings, reasons = list(scans.warnings), {}
     prep = scans.prep
     progress("aligning the scans", 0.05)
+    occlusal, occlusal_confidence = _occlusal(scans, options)
+    crowns = Crowns.of(prep, occlusal)
     alignment: dict[str, Alignment] = {}
     moved: dict[str, Surface] = {}
     fits: dict[str, Fit] = {}
     for role in ("preop", "mockup"):
         surface: Surface | None = getattr(scans, role)
         if surface is not None:
-            fits[role] = register(surface, prep)
+            fits[role] = register(surface, prep, occlusal)
             moved[role] = surface.moved(fits[role].matrix)
 
     progress("finding the cut tooth", 0.35)
-    occlusal, occlusal_confidence = _occlusal(scans, options)
     centre = _centre(prep, fits, moved, options, occlusal)
     radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
     for role, fit in fits.items():
-        fits[role] = assess(getattr(scans, role), prep, fit.matrix, centre, radius)
+        fits[role] = assess(getattr(scans, role), prep, fit.matrix, centre, radius, crowns)
         alignment[role] = _trust(fits[role], centre, options.tooth)
     aligned = time.perf_counter()
 

@@ -75,13 +75,22 @@ class Fit:
         return float(np.sqrt((1000 * worst) ** 2 + distortion**2 + LATERAL_FLOOR_UM**2))
 
 
-def register(source: Surface, target: Surface, away_from: Floats | None = None, radius_mm: float = 0.0) -> Fit:
+def register(
+    source: Surface,
+    target: Surface,
+    target_up: Floats | None = None,
+    away_from: Floats | None = None,
+    radius_mm: float = 0.0,
+) -> Fit:
     """Bring `source` onto `target` by the surfaces that did not change.
 
-    away_from: (3,) a place on the target known to be cut, kept out of the fit within `radius_mm`.
-    Starts from the given position when it is roughly right, else searches all positions.
+    target_up: (3,) the target's occlusal direction where known. away_from: (3,) a place on the target known to be
+    cut, kept out of the fit within `radius_mm`. Starts from the given position when it is roughly right, else
+    searches all positions.
     """
-    start = _start(source, target)
+    if target_up is None:
+        target_up, _ = guess_occlusal(target)
+    start = _start(source, target, target_up)
     points_t, points_s = _thin(target.vertices, CLOUD_MM), _thin(source.vertices, CLOUD_MM)
     matrix = start
     for limit in STAGES_MM:
@@ -93,7 +102,7 @@ def register(source: Surface, target: Surface, away_from: Floats | None = None, 
         matrix = _gicp(points_t, chosen, matrix, limit)
     fine_s = _thin(source.vertices, FINE_CLOUD_MM)
     fine_t = _thin(target.vertices, FINE_CLOUD_MM)
-    crowns = Crowns.of(target)
+    crowns = Crowns.of(target, target_up)
     for _ in range(2):
         stable = _stable_points(fine_s, target, matrix, crowns, away_from, radius_mm)
         if stable.sum() < 50:
@@ -102,13 +111,12 @@ def register(source: Surface, target: Surface, away_from: Floats | None = None, 
     return assess(source, target, matrix, away_from, radius_mm, crowns)
 
 
-def _start(source: Surface, target: Surface) -> Floats:
+def _start(source: Surface, target: Surface, target_up: Floats) -> Floats:
     some = source.vertices[:: max(1, source.n_vertices // 3000)]
     identity = np.eye(4)
     if inlier_share(some, target, identity, START_WITHIN_MM) >= START_SHARE:
         return identity
     source_up, _ = guess_occlusal(source)
-    target_up, _ = guess_occlusal(target)
     points_t, points_s = _thin(target.vertices, 0.6), _thin(source.vertices, 0.6)
     best, best_share = identity, -1.0
     for start in [identity, *candidates(source, target, source_up, target_up)]:
@@ -192,12 +200,11 @@ def assess(
     source: Surface,
     target: Surface,
     matrix: Floats,
-    away_from: Floats | None = None,
-    radius_mm: float = 0.0,
-    crowns: Crowns | None = None,
+    away_from: Floats | None,
+    radius_mm: float,
+    crowns: Crowns,
 ) -> Fit:
     """What supports a known position of `source` on `target`; what lies round `away_from` does not count."""
-    crowns = crowns or Crowns.of(target)
     points = _thin(source.vertices, FINE_CLOUD_MM)
     moved = move(matrix, points)
     signed, face, place = target.signed_distance(moved)
@@ -243,9 +250,8 @@ class Crowns:
     heights: Floats
 
     @classmethod
-    def of(cls, surface: Surface) -> Crowns:
-        """The tops of `surface` per square millimetre of plan."""
-        up, _ = guess_occlusal(surface)
+    def of(cls, surface: Surface, up: Floats) -> Crowns:
+        """The tops of `surface` per square millimetre of plan, seen along `up` (3,)."""
         tops = surface.vertices[highest_per_cell(surface.vertices, up, 1.0)]
         return cls(up, cKDTree(tops - (tops @ up)[:, None] * up), tops @ up)
 

@@ -11,6 +11,8 @@ from vane_line.core.arrays import Bools, Floats, unit
 from vane_line.core.mesh.surface import Surface
 
 BARRIER_MM = 0.6  # around the line the side is told by the line's own frame; beyond, by connection
+ROOT_BELOW_MM = 0.08
+FAR_OUT_MM = 1.0  # no preparation reaches this far out over its own finish line: it is the neighbour
 
 
 def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) -> Bools:
@@ -19,26 +21,35 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) ->
     Near the line a vertex is inside when it lies towards the axis and above rather than outward and below.
     Everything connected to the top without crossing the outer side of that band is inside.
     """
-    tangent = unit(np.roll(line, -1, axis=0) - np.roll(line, 1, axis=0))
+    off = surface.vertices - middle
+    height = off @ axis
+    across = off - height[:, None] * axis
+    plan = np.linalg.norm(across, axis=1)
+    ring = line - middle - ((line - middle) @ axis)[:, None] * axis
+    # The tangent over a few degrees and across the axis only: a step in the line must not turn its outward side.
+    tangent = sum(np.roll(ring, -k, axis=0) - np.roll(ring, k, axis=0) for k in range(1, 5))
     outward = np.cross(tangent, axis)
-    outward *= np.sign(((line - middle) * outward).sum(axis=1, keepdims=True))
-    outward = unit(outward)
+    outward = unit(outward * np.sign((ring * outward).sum(axis=1, keepdims=True)))
     # Outside a margin the surface falls; inside it is level or rises. The bisector parts them.
     parting = unit(outward - 0.6 * axis)
     distance, nearest = cKDTree(line).query(surface.vertices, distance_upper_bound=BARRIER_MM)
     near = np.isfinite(distance)
-    beyond = np.zeros(surface.n_vertices, dtype=bool)
     index = nearest[near]
-    beyond[near] = ((surface.vertices[near] - line[index]) * parting[index]).sum(axis=1) > 0
+    beyond = np.zeros(surface.n_vertices, dtype=bool)
+    off_line = surface.vertices[near] - line[index]
+    normal = surface.vertex_normals[near]
+    # Root that tapers in under the edge lies on the inner side of the bisector, but below, facing out and not up.
+    root = (off_line @ axis < -ROOT_BELOW_MM) & (normal @ axis < 0.3)
+    root &= ((normal * outward[index]).sum(axis=1) > 0) | (normal @ axis < -0.3)
+    beyond[near] = ((off_line * parting[index]).sum(axis=1) > 0) | root
+    _, direction = cKDTree(unit(ring)).query(unit(across))
+    beyond |= plan > np.linalg.norm(ring, axis=1)[direction] + FAR_OUT_MM
     i, j = surface.edges.T
     free = ~beyond
     both = free[i] & free[j]
     graph = sp.coo_matrix((np.ones(both.sum()), (i[both], j[both])), shape=(surface.n_vertices,) * 2)
     _, label = connected_components(graph, directed=False)
-    off = surface.vertices - middle
-    height = off @ axis
-    plan = np.linalg.norm(off - height[:, None] * axis, axis=1)
-    reach = np.median(np.linalg.norm(line - middle - ((line - middle) @ axis)[:, None] * axis, axis=1))
+    reach = np.median(np.linalg.norm(ring, axis=1))
     top_candidates = np.flatnonzero(free & (plan < 0.5 * reach))
     if len(top_candidates) == 0:
         return np.zeros(surface.n_vertices, dtype=bool)

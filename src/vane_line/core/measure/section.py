@@ -70,35 +70,45 @@ class Profiles:
 
 def plane_section(surface: Surface, origin: Floats, normal: Floats) -> list[Floats]:
     """Polylines (N, 3) in which the plane through `origin` with unit `normal` cuts the surface."""
-    side = (surface.vertices - origin) @ normal
-    side = np.where(side == 0, 1e-12, side)  # a vertex in the plane counts as just above it
-    faces = surface.faces[_crossing(side, surface.faces)]
-    if len(faces) == 0:
-        return []
-    keys, points = [], []
-    for a, b in ((0, 1), (1, 2), (2, 0)):
-        i, j = faces[:, a], faces[:, b]
-        cross = side[i] * side[j] < 0
-        low, high = np.minimum(i, j), np.maximum(i, j)
-        t = np.where(cross, side[low] / np.where(cross, side[low] - side[high], 1), 0)
-        keys.append(np.where(cross, low * np.int64(surface.n_vertices) + high, -1))
-        points.append(surface.vertices[low] + t[:, None] * (surface.vertices[high] - surface.vertices[low]))
-    key = np.stack(keys, axis=1)
-    order = np.argsort(key, axis=1)[:, 1:]  # the two crossed edges of each face
-    rows = np.arange(len(faces))[:, None]
-    ends = key[rows, order]
-    place = np.stack(points, axis=1)[rows, order]
-    unique, index = np.unique(ends, return_inverse=True)
-    index = index.reshape(ends.shape)
-    coordinate = np.zeros((len(unique), 3))
-    coordinate[index] = place
-    return [coordinate[chain] for chain in _chains(index, len(unique))]
+    return plane_sections(surface, origin, normal[None])[0]
 
 
-def _crossing(side: Floats, faces: Ints) -> Floats:
-    values = side[faces] > 0
-    count = values.sum(axis=1)
-    return np.asarray((count == 1) | (count == 2))
+def plane_sections(surface: Surface, origin: Floats, normals: Floats) -> list[list[Floats]]:
+    """For each plane through `origin` with one of the unit `normals` (P, 3): its polylines (N, 3).
+
+    All crossings are found at once; only the ordering into chains goes plane by plane.
+    """
+    side = (surface.vertices - origin) @ normals.T  # (V, P)
+    side[side == 0] = 1e-12  # a vertex in the plane counts as just above it
+    above = side > 0
+    count = above[surface.faces[:, 0]].astype(np.int8)
+    count += above[surface.faces[:, 1]]
+    count += above[surface.faces[:, 2]]
+    plane, face = np.nonzero(((count == 1) | (count == 2)).T)  # ordered by plane
+    corners = surface.faces[face]
+    values = side[corners, plane[:, None]]
+    # The two crossed edges are those that meet in the corner that stands alone.
+    positive = values > 0
+    alone = np.where(positive.sum(axis=1) == 1, positive.argmax(axis=1), (~positive).argmax(axis=1))
+    rows = np.arange(len(face))
+    keys, places = [], []
+    for other in (1, 2):
+        a, b = alone, (alone + other) % 3
+        i, j = corners[rows, a], corners[rows, b]
+        t = values[rows, a] / (values[rows, a] - values[rows, b])
+        places.append(surface.vertices[i] + t[:, None] * (surface.vertices[j] - surface.vertices[i]))
+        keys.append(np.minimum(i, j) * np.int64(surface.n_vertices) + np.maximum(i, j))
+    key, place = np.stack(keys, axis=1), np.stack(places, axis=1)
+    bounds = np.searchsorted(plane, np.arange(len(normals) + 1))
+    out = []
+    for p in range(len(normals)):
+        part = slice(bounds[p], bounds[p + 1])
+        unique, index = np.unique(key[part], return_inverse=True)
+        index = index.reshape(-1, 2)
+        coordinate = np.zeros((len(unique), 3))
+        coordinate[index] = place[part]
+        out.append([coordinate[chain] for chain in _chains(index, len(unique))])
+    return out
 
 
 def _chains(segments: Ints, count: int) -> list[Ints]:
@@ -140,12 +150,12 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles
     radius = np.full((azimuths, samples), np.nan)
     height = np.full((azimuths, samples), np.nan)
     azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
-    for k in range(half):
-        a = np.radians(azimuth_deg[k])
-        across = np.cos(a) * axes.zero + np.sin(a) * axes.quarter
-        normal = np.cross(axes.up, across)
+    angles = np.radians(azimuth_deg[:half])
+    directions = np.cos(angles)[:, None] * axes.zero + np.sin(angles)[:, None] * axes.quarter
+    for k, chains in enumerate(plane_sections(surface, axes.origin, np.cross(axes.up, directions))):
+        across = directions[k]
         best: tuple[float, Floats, int] | None = None
-        for chain in plane_section(surface, axes.origin, normal):
+        for chain in chains:
             off = chain - axes.origin
             x, z = off @ across, off @ axes.up
             crossing = np.flatnonzero(np.sign(x[:-1]) != np.sign(x[1:]))

@@ -133,7 +133,9 @@ class Surface:
     @cached_property
     def pieces(self) -> Ints:
         """(V,) the number of the connected piece each vertex belongs to."""
-        return np.asarray(connected_components(self.adjacency, directed=False)[1], dtype=np.int64)
+        i, j = self.faces[:, [0, 1]].ravel(), self.faces[:, [1, 2]].ravel()
+        graph = sp.coo_matrix((np.ones(len(i), np.int8), (i, j)), shape=(self.n_vertices,) * 2)
+        return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
 
     @cached_property
     def tree(self) -> igl.AABB:
@@ -194,9 +196,12 @@ class Surface:
     def keep_faces(self, mask: Bools) -> tuple[Surface, Ints]:
         """The part made of the faces in `mask` (F,), and the old number of each kept vertex."""
         faces = self.faces[mask]
-        used, renumbered = np.unique(faces, return_inverse=True)
+        needed = np.zeros(self.n_vertices, dtype=bool)
+        needed[faces] = True
+        used = np.flatnonzero(needed)
+        renumbered = np.cumsum(needed) - 1
         colours = None if self.colours is None else self.colours[used]
-        return Surface(self.vertices[used], renumbered.reshape(-1, 3), colours), used
+        return Surface(self.vertices[used], renumbered[faces], colours), used
 
     def keep_vertices(self, mask: Bools) -> tuple[Surface, Ints]:
         """The part made of faces whose three vertices are in `mask` (V,), and their old numbers."""

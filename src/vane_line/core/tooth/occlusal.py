@@ -7,16 +7,19 @@ of its border), so visibility decides instead.
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial import cKDTree
+from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Floats, highest_per_cell, unit
+from vane_line.core.arrays import Bools, Floats, highest_per_cell, unit
 from vane_line.core.mesh.surface import Surface
 
 CELL_MM = 0.5  # of the depth picture
 DEPTH_TOLERANCE_MM = 0.8  # within a cell, deeper than this is hidden
-MAX_POINTS = 12_000
+MAX_POINTS = 7_000
 FAR_APART_MM = 12.0  # tips this far apart tell a tilt better than a degree or two per cusp height
 TIP_RADIUS_MM = 2.0
+TIP_REGION_MM = 8.0
+TIP_DROP_MM = 3.5  # a tip this far below the highest around is no cusp of a standing tooth
+TIP_CELL_MM = 0.6
 GRAZING = 0.12  # cosine below which area counts less, so that the optimum does not hang on edge-on walls
 
 
@@ -29,7 +32,7 @@ def guess_occlusal(surface: Surface) -> tuple[Floats, float]:
     step = max(1, surface.n_vertices // MAX_POINTS)
     points = surface.vertices[::step] - surface.vertices.mean(axis=0)
     normals, areas = surface.vertex_normals[::step], surface.vertex_areas[::step]
-    directions = _sphere(150)
+    directions = _sphere(100)
     seen = np.array([visible_area(points, normals, areas, d) for d in directions])
     best = directions[np.argmax(seen)]
     for spread_deg in (12.0, 6.0, 3.0):
@@ -70,15 +73,22 @@ def _level(points: Floats, up: Floats) -> Floats:
 
 def cusp_tips(points: Floats, up: Floats) -> Floats:
     """(T, 3) points of `points` (N, 3) that stand highest within TIP_RADIUS_MM, near the top of the scan there."""
-    height = points @ up
-    top = highest_per_cell(points, up, 0.7)
-    plan = points[top] - height[top][:, None] * up
-    tree = cKDTree(plan)
-    near = tree.query_ball_point(plan, TIP_RADIUS_MM)
-    wide = tree.query_ball_point(plan, 8.0)
-    h = height[top]
-    keep = [h[i] >= h[n].max() and h[i] > h[w].max() - 3.5 for i, (n, w) in enumerate(zip(near, wide, strict=True))]
-    return points[top[np.array(keep, dtype=bool)]]
+    side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+    plan = np.stack([points @ side, points @ np.cross(up, side)], axis=1)
+    top = highest_per_cell(points, up, TIP_CELL_MM)
+    cell = np.floor((plan[top] - plan.min(axis=0)) / TIP_CELL_MM).astype(np.int64)
+    picture = np.full(cell.max(axis=0) + 2, -np.inf)
+    height = points[top] @ up
+    np.maximum.at(picture, (cell[:, 0], cell[:, 1]), height)
+    near = maximum_filter(picture, footprint=_disc(TIP_RADIUS_MM))[cell[:, 0], cell[:, 1]]
+    wide = maximum_filter(picture, footprint=_disc(TIP_REGION_MM))[cell[:, 0], cell[:, 1]]
+    return points[top[(height >= near) & (height > wide - TIP_DROP_MM)]]
+
+
+def _disc(radius_mm: float) -> Bools:
+    reach = int(radius_mm / TIP_CELL_MM)
+    i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
+    return np.asarray(i**2 + j**2 <= reach**2)
 
 
 def visible_area(points: Floats, normals: Floats, areas: Floats, direction: Floats) -> float:

@@ -55,6 +55,8 @@ def make_zones(
     wall_top = profiles.height[rows, np.maximum(walls.top, 0)]
     wall_top = np.where(walls.found, wall_top, np.nanmedian(wall_top[walls.found]) if walls.found.any() else 0.0)
     wall_top = _eased(wall_top)
+    wall_radius = profiles.radius[rows, np.maximum(walls.top, 0)]
+    wall_radius = _eased(np.where(walls.found, wall_radius, np.nanmedian(wall_radius)))
     line_radius, line_height = line.radius[row], line.height[row]
     sideways = line_radius - radius
     slope = np.degrees(np.arccos(np.clip(normals @ axes.up, -1, 1)))
@@ -68,8 +70,10 @@ def make_zones(
         index[mask] = names.index(name)
 
     band = (sideways < band_width_mm + BAND_EXTRA_MM) & (height - line_height < band_width_mm + BAND_EXTRA_MM)
-    is_wall = ~band & ((height < top) | ((height < top + 0.5) & (slope > OCCLUSAL_DEG)))
-    occlusal = ~band & ~is_wall
+    # Inclines that dip below the wall's top lie nearer to the axis and are not steep.
+    roof = (radius < wall_radius[row] + 0.1) & (slope < OCCLUSAL_DEG) & (height > line_height + 1.0)
+    occlusal = ~band & (roof | ((height >= top) & (slope <= OCCLUSAL_DEG)))
+    is_wall = ~band & ~occlusal
     share = np.clip((height - line_height) / np.maximum(top - line_height, 0.3), 0, 1)
     third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
     sides = {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}
