@@ -128,7 +128,8 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
             moved[role] = surface.moved(fits[role].matrix)
 
     progress("finding the cut tooth", 0.35)
-    centre = _centre(prep, fits, moved, options, occlusal)
+    seen_before = "preop" in fits and fits["preop"].stable_share >= HARDLY_ANY_SHARE
+    centre = locate_centre(prep, moved["preop"] if seen_before else None, options.near, occlusal)
     radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
     for role, fit in fits.items():
         fits[role] = assess(getattr(scans, role), prep, fit.matrix, centre, radius, crowns)
@@ -198,14 +199,12 @@ def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
     return guess_occlusal(scans.prep)
 
 
-def _centre(
-    prep: Surface, fits: dict[str, Fit], moved: dict[str, Surface], options: Options, occlusal: Floats
-) -> Floats:
-    """A point inside the cut tooth: from the difference of the scans, the person's hint, or a search."""
-    if "preop" in fits and fits["preop"].stable_share >= HARDLY_ANY_SHARE:
-        return find_cut(prep, moved["preop"], options.near).centre
-    if options.near is not None:
-        distance, _, place = prep.closest(options.near[None])
+def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
+    """A point inside the cut tooth: from the difference to `preop` (moved), the person's hint, or a search."""
+    if preop is not None:
+        return find_cut(prep, preop, near).centre
+    if near is not None:
+        distance, _, place = prep.closest(near[None])
         if distance[0] > 15.0:
             raise BadOption("near: the point lies more than 15 mm from the prep scan; give a point on the cut tooth.")
         # Refined by the search round the hint, which need not lie in the tooth's middle.

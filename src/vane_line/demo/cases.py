@@ -46,6 +46,8 @@ class Recipe:
     edge_round_mm: float = 0.22
     scan: ScanSettings = field(default_factory=ScanSettings)
     same_frame: bool = False
+    bite_with: str = "prep"  # which scan's coordinates the opposing scan comes in
+    earlier_seed: int = 0  # shared by attempts whose earlier scan is the same
     stray: bool = True
     mm_per_unit: float = 1.0
     cervical_gingiva_mm: float = 0.55
@@ -57,8 +59,8 @@ class MadeCase:
 
     recipe: Recipe
     prep: Surface
-    preop: Surface
-    opposing: Surface
+    preop: Surface | None
+    opposing: Surface | None
     truth: dict[str, Any]
 
 
@@ -66,8 +68,8 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     """36 for a lithium disilicate crown, cut a little timidly; the second attempt mends most of it."""
     first = attempt == 1
     depth = {
-        "mesiofacial": 1.45, "distofacial": 1.45, "distal": 1.45, "mesiolingual": 1.45,
-        "distolingual": 0.42 if first else 1.40, "central-groove": 1.40,
+        "mesiofacial": 1.55, "distofacial": 1.5, "distal": 1.45, "mesiolingual": 1.45,
+        "distolingual": 0.33 if first else 1.40, "central-groove": 1.40,
         "facial-groove": 0.75 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
     }  # fmt: skip
     height = following_papillae(1.35)
@@ -84,6 +86,8 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
         axial=AxialCut(height, shoulder, taper, tip_radius_mm=0.35),
         nick_mm=0.18,
         scan=ScanSettings(seed=seed + attempt),
+        bite_with="preop",
+        earlier_seed=seed,
     )
 
 
@@ -107,13 +111,19 @@ def sound_recipe(tooth: str, material: str, seed: int = 1, **changes: Any) -> Re
     return replace(recipe, **changes)
 
 
-def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None) -> MadeCase:
-    """Cut, scan and measure the truth. Under a minute on two cores."""
+def make_case(
+    recipe: Recipe, progress: Callable[[str], None] = lambda _: None, prep_only: bool = False
+) -> MadeCase:
+    """Cut, scan and measure the truth. Under a minute on two cores.
+
+    `prep_only`: a later attempt, whose earlier scan and opposing scan exist already.
+    """
     upper = recipe.tooth[0] in "12"
     mirror = recipe.tooth[0] in "14"
     numbers, other = (BASE["upper"], BASE["lower"]) if upper else (BASE["lower"], BASE["upper"])
     key = ("1" if upper else "3") + recipe.tooth[1]
     random = np.random.default_rng(recipe.scan.seed)
+    earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
     teeth = stand(numbers, key, upper, recipe.gap_mm)
     if recipe.tooth_scale != 1.0:
         teeth = {n: replace(p, tooth=replace(p.tooth, scale=recipe.tooth_scale),
@@ -136,21 +146,24 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None) 
     settings = recipe.scan
     progress("scanning the preparation")
     prep = scan(after, low, high, up, settings, trim)
-    progress("scanning the tooth before")
-    preop = scan(before, low, high, up, replace(settings, seed=settings.seed + 1000), trim)
-    progress("scanning the opposing teeth")
-    opposing_quadrant, o_low, o_high = opposing_teeth(other, key, before, upper, recipe.tooth_scale)
-    opposing = scan(opposing_quadrant, o_low, o_high, -up, replace(settings, seed=settings.seed + 2000, grid_mm=settings.grid_mm * 1.3))
-
     to_prep = random_frame(random, mirror)
-    to_preop = to_prep if recipe.same_frame else random_frame(random, mirror)
+    to_preop = to_prep if recipe.same_frame else random_frame(earlier, mirror)
+    preop, opposing = None, None
+    if not prep_only:
+        progress("scanning the tooth before")
+        preop = placed(scan(before, low, high, up, replace(settings, seed=settings.seed + 1000), trim), to_preop)
+        progress("scanning the opposing teeth")
+        shape, o_low, o_high = opposing_teeth(other, key, before, upper, recipe.tooth_scale)
+        coarser = replace(settings, seed=settings.seed + 2000, grid_mm=settings.grid_mm * 1.3)
+        opposing = placed(
+            scan(shape, o_low, o_high, -up, coarser), to_preop if recipe.bite_with == "preop" else to_prep
+        )
     progress("keeping the truth")
     truth = truth_of(mine, prep_shape, recipe, to_prep, to_preop)
-    prep_out, preop_out = placed(prep, to_prep), placed(preop, to_preop)
-    opposing_out = placed(opposing, to_prep)
+    prep_out = placed(prep, to_prep)
     if recipe.stray:
         prep_out = with_stray(prep_out, random)
-    return MadeCase(recipe, prep_out, preop_out, opposing_out, truth)
+    return MadeCase(recipe, prep_out, preop, opposing, truth)
 
 
 def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
@@ -297,7 +310,9 @@ def write_case(case: MadeCase, folder: Path) -> dict[str, Path]:
     folder.mkdir(parents=True, exist_ok=True)
     paths = {}
     for role in ("prep", "preop", "opposing"):
-        surface: Surface = getattr(case, role)
+        surface: Surface | None = getattr(case, role)
+        if surface is None:
+            continue
         if case.recipe.mm_per_unit != 1.0:
             surface = surface.with_vertices(surface.vertices / case.recipe.mm_per_unit)
         paths[role] = folder / f"{case.recipe.code}_{role}.stl"

@@ -25,6 +25,13 @@ class Surface:
     faces: Ints
     colours: AnyArray | None = None
 
+    def __getstate__(self) -> dict[str, object]:
+        """Only what was given: derived fields are made again, and search trees cannot be stored."""
+        return {"vertices": self.vertices, "faces": self.faces, "colours": self.colours}
+
+    def __setstate__(self, state: dict[str, object]) -> None:
+        self.__dict__.update(state)
+
     @property
     def n_vertices(self) -> int:
         return len(self.vertices)

@@ -1,0 +1,1 @@
+"""HTTP: routers parse, call, return."""

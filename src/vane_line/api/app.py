@@ -1,0 +1,87 @@
+"""create_app: settings in, application out."""
+
+from __future__ import annotations
+
+import base64
+import secrets
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+
+from vane_line.api import error_table
+from vane_line.api.context import Context
+from vane_line.api.routers import attempts, cases, scans
+from vane_line.api.settings import Settings
+from vane_line.service.runner import Runner
+from vane_line.service.worker import Worker
+from vane_line.store.database import Database
+
+WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
+
+
+def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
+    """The application. `db` is opened from the settings unless given."""
+    store = db or Database(settings.database)
+    live, batch = Worker("live"), Worker("batch")
+    runner = Runner(store, str(settings.database), batch)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        runner.start()
+        yield
+        runner.stop()
+        live.close()
+
+    app = FastAPI(title="Vane Line", version="0.1.0", lifespan=lifespan)
+    app.state.context = Context(settings, store, live, runner)
+    error_table.install(app)
+    if settings.password:
+        _ask_for_password(app, settings.password)
+    for module in (cases, scans, attempts):
+        app.include_router(module.router)
+
+    @app.get("/api/health", operation_id="health")
+    def health() -> dict[str, str]:
+        """Whether the server answers."""
+        return {"status": "ok"}
+
+    @app.middleware("http")
+    async def keep_inside(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        response = await call_next(request)
+        # Nothing is fetched from outside, and no other site may frame or script us.
+        response.headers["Content-Security-Policy"] = (
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; worker-src 'self' blob:; "
+            "frame-ancestors 'none'"
+        )
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        return response
+
+    if WEB.is_dir():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+
+        @app.get("/{path:path}", include_in_schema=False)
+        def page(path: str) -> FileResponse:
+            """Every other address is the single page's, which reads it."""
+            file = (WEB / path).resolve()
+            if path and file.is_file() and file.is_relative_to(WEB):
+                return FileResponse(file)
+            return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app
+
+
+def _ask_for_password(app: FastAPI, password: str) -> None:
+    expected = base64.b64encode(f"vane:{password}".encode()).decode()
+
+    @app.middleware("http")
+    async def check(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        given = request.headers.get("authorization", "").removeprefix("Basic ")
+        if not secrets.compare_digest(given.encode(), expected.encode()):
+            return Response(
+                "A password is needed (user: vane).", 401, {"WWW-Authenticate": 'Basic realm="Vane Line"'}
+            )
+        return await call_next(request)

@@ -1,0 +1,138 @@
+"""Attempts: axes, measuring, results, sections."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Query
+from fastapi.responses import StreamingResponse
+
+from vane_line.api.context import Context, Ctx
+from vane_line.api.routers.cases import job_out
+from vane_line.api.routers.scans import scan_out
+from vane_line.api.schemas import (
+    AttemptDetail,
+    AxesGuess,
+    AxesIn,
+    JobOut,
+    ResultOut,
+    RevisionOut,
+    SectionOut,
+)
+from vane_line.errors import BadOption
+from vane_line.service import measuring
+from vane_line.service.worker import Task
+from vane_line.store import cases, edits, jobs, scans
+
+router = APIRouter(prefix="/api", tags=["attempts"])
+EVENT_PERIOD_S = 0.3
+
+
+def _revision(if_match: str) -> int:
+    text = if_match.strip('"')
+    if not text.isdigit():
+        raise BadOption("If-Match: give the revision that was read.")
+    return int(text)
+
+
+@router.get("/attempts/{attempt_id}", operation_id="getAttempt")
+def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
+    """An attempt with its scans, confirmed axes and newest job."""
+    attempt = cases.get_attempt(ctx.db, attempt_id)
+    site = cases.get_site(ctx.db, attempt.site_id)
+    revision, axes = edits.latest(ctx.db, attempt_id, "axes")
+    return AttemptDetail(
+        id=attempt.id,
+        number=attempt.number,
+        scans=[scan_out(s) for s in scans.scans_of(ctx.db, site.case_id, attempt_id)],
+        axes=axes,
+        axes_revision=revision,
+        job=job_out(jobs.newest_job(ctx.db, attempt_id)),
+    )
+
+
+@router.post("/attempts/{attempt_id}/axes/guess", operation_id="guessAxes")
+def guess_axes(ctx: Ctx, attempt_id: str) -> AxesGuess:
+    """Where the cut tooth is and how it stands, as a guess to confirm."""
+    request = measuring.request_of(ctx.db, ctx.db_path, attempt_id)
+    return AxesGuess.model_validate(ctx.live.run(Task("axes", request)))
+
+
+@router.put("/attempts/{attempt_id}/axes", operation_id="setAxes")
+def set_axes(ctx: Ctx, attempt_id: str, body: AxesIn, if_match: str = Header()) -> RevisionOut:
+    """Confirm or correct the axes; `If-Match` carries the revision that was read."""
+    cases.get_attempt(ctx.db, attempt_id)
+    revision = edits.append(ctx.db, attempt_id, "axes", body.model_dump(), _revision(if_match))
+    return RevisionOut(revision=revision)
+
+
+@router.post("/attempts/{attempt_id}/axes/undo", operation_id="undoAxes")
+def undo_axes(ctx: Ctx, attempt_id: str, if_match: str = Header()) -> RevisionOut:
+    """Go back to the axes before; nothing is deleted."""
+    return RevisionOut(revision=edits.undo(ctx.db, attempt_id, "axes", _revision(if_match)))
+
+
+@router.post("/attempts/{attempt_id}/measure", operation_id="measureAttempt", status_code=202)
+def measure(ctx: Ctx, attempt_id: str) -> JobOut:
+    """Queue the attempt for measuring."""
+    measuring.request_of(ctx.db, ctx.db_path, attempt_id)  # says at once what is missing
+    return JobOut.model_validate(job_out(ctx.runner.submit(attempt_id)))
+
+
+@router.get("/jobs/{job_id}", operation_id="getJob")
+def get_job(ctx: Ctx, job_id: str) -> JobOut:
+    """How a job goes."""
+    return JobOut.model_validate(job_out(jobs.get_job(ctx.db, job_id)))
+
+
+@router.post("/jobs/{job_id}/cancel", operation_id="cancelJob")
+def cancel_job(ctx: Ctx, job_id: str) -> JobOut:
+    """Stop a job."""
+    jobs.get_job(ctx.db, job_id)
+    return JobOut.model_validate(job_out(ctx.runner.cancel(job_id)))
+
+
+@router.get("/jobs/{job_id}/events", operation_id="watchJob", response_class=StreamingResponse)
+def watch_job(ctx: Ctx, job_id: str) -> StreamingResponse:
+    """Server-sent events with the job's state until it ends; connecting again resumes."""
+    jobs.get_job(ctx.db, job_id)
+    return StreamingResponse(_events(ctx, job_id), media_type="text/event-stream")
+
+
+async def _events(ctx: Context, job_id: str) -> AsyncIterator[str]:
+    last = ""
+    while True:
+        job = job_out(jobs.get_job(ctx.db, job_id))
+        assert job is not None
+        text = json.dumps(job.model_dump())
+        if text != last:
+            yield f"data: {text}\n\n"
+            last = text
+        if job.state in ("done", "failed", "cancelled"):
+            return
+        await asyncio.sleep(EVENT_PERIOD_S)
+
+
+@router.get("/attempts/{attempt_id}/result", operation_id="getResult")
+def get_result(ctx: Ctx, attempt_id: str) -> ResultOut:
+    """The newest measurement of an attempt."""
+    stored, stale = measuring.result_of(ctx.db, ctx.db_path, attempt_id)
+    return ResultOut(document=stored.document, fields=stored.fields, stale=stale, measured_at=stored.created_at)
+
+
+@router.get("/attempts/{attempt_id}/section", operation_id="getSection")
+def get_section(
+    ctx: Ctx,
+    attempt_id: str,
+    origin: Annotated[list[float], Query(min_length=3, max_length=3)],
+    normal: Annotated[list[float], Query(min_length=3, max_length=3)],
+    up: Annotated[list[float], Query(min_length=3, max_length=3)],
+    reach_mm: Annotated[float, Query(gt=0, le=60)] = 11.0,
+) -> SectionOut:
+    """Outlines of all scans in a plane."""
+    return SectionOut.model_validate(
+        measuring.section(ctx.db, ctx.db_path, ctx.live, attempt_id, origin, normal, up, reach_mm)
+    )

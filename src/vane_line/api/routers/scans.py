@@ -1,0 +1,66 @@
+"""Scan files in, display meshes and per-vertex fields out."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, File, Form, Response, UploadFile
+
+from vane_line.api.context import Ctx
+from vane_line.api.schemas import ScanChange, ScanOut
+from vane_line.core.mesh.read import printable
+from vane_line.errors import ScanTooLarge
+from vane_line.service import import_scan as importing
+from vane_line.store import blobs, scans
+
+router = APIRouter(prefix="/api", tags=["scans"])
+IMMUTABLE = "public, max-age=31536000, immutable"
+
+
+def scan_out(scan: scans.Scan) -> ScanOut:
+    """A scan as the browser sees it."""
+    fields = ("id", "role", "name", "unit", "unit_sure", "rest_hash", "light_hash", "facts")
+    return ScanOut.model_validate({k: getattr(scan, k) for k in fields})
+
+
+@router.post("/cases/{case_id}/attempts/{attempt_id}/scans", operation_id="addScan", status_code=201)
+def add_scan(
+    ctx: Ctx,
+    case_id: str,
+    attempt_id: str,
+    file: Annotated[UploadFile, File()],
+    role: Annotated[Literal["auto", "prep", "preop", "mockup", "opposing"], Form()] = "auto",
+    unit: Annotated[Literal["auto", "mm", "cm", "m", "in"], Form()] = "auto",
+) -> ScanOut:
+    """Read and keep a scan; role and unit are guessed unless given."""
+    name = printable(file.filename or "scan")
+    limit = ctx.settings.max_upload_bytes
+    data = file.file.read(limit + 1)
+    if len(data) > limit:
+        raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
+    scan = importing.import_scan(ctx.db, case_id, attempt_id, name, data, role, unit, ctx.settings.limits)
+    return scan_out(scan)
+
+
+@router.put("/scans/{scan_id}", operation_id="changeScan")
+def change_scan(ctx: Ctx, scan_id: str, body: ScanChange) -> ScanOut:
+    """Say which scan it is, or confirm or correct its unit."""
+    return scan_out(
+        importing.change_scan(ctx.db, scan_id, body.attempt_id, body.role, body.unit, ctx.settings.limits)
+    )
+
+
+@router.delete("/scans/{scan_id}", operation_id="deleteScan", status_code=204)
+def delete_scan(ctx: Ctx, scan_id: str) -> Response:
+    """Take a scan out of the case."""
+    scans.delete_scan(ctx.db, scan_id)
+    blobs.sweep(ctx.db)
+    return Response(status_code=204)
+
+
+@router.get("/blobs/{digest}", operation_id="getBlob", response_class=Response)
+def get_blob(ctx: Ctx, digest: str) -> Response:
+    """A display mesh or a field as binary; the address is the content's hash, so it never changes."""
+    return Response(
+        blobs.get(ctx.db, digest), media_type="application/octet-stream", headers={"Cache-Control": IMMUTABLE}
+    )

@@ -1,0 +1,34 @@
+"""Start the server, with the demo where asked."""
+
+from __future__ import annotations
+
+import secrets
+from pathlib import Path
+from typing import Any
+
+import uvicorn
+
+from vane_line.api.app import WEB, create_app
+from vane_line.api.settings import Settings
+from vane_line.service.demo import fill_demo
+from vane_line.service.worker import Worker
+from vane_line.store.database import Database
+
+
+def serve(host: str | None, port: int | None, data: str | None, demo: bool) -> int:
+    """Run until stopped. Listening beyond this machine needs a password."""
+    given: dict[str, Any] = {"host": host, "port": port, "data": Path(data) if data else None}
+    settings = Settings(**{k: v for k, v in given.items() if v is not None})
+    if not settings.only_this_machine and not settings.password:
+        settings = settings.model_copy(update={"password": secrets.token_urlsafe(9)})
+        print(f"Other machines may connect; user: vane, password: {settings.password}", flush=True)
+    db = Database(settings.database)
+    if demo:
+        worker = Worker("demo")
+        fill_demo(db, str(settings.database), worker, lambda text: print(f"  {text}", flush=True))
+        worker.close()
+    if not WEB.is_dir():
+        print("The web pages are not built (run `make setup`); only the API answers.", flush=True)
+    print(f"Vane Line is ready: http://{settings.host}:{settings.port}/   (stop with Ctrl+C)", flush=True)
+    uvicorn.run(create_app(settings, db), host=settings.host, port=settings.port, log_level="warning")
+    return 0

@@ -1,0 +1,155 @@
+"""What goes over the wire."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
+
+Role = Literal["prep", "preop", "mockup", "opposing"]
+Unit = Literal["mm", "cm", "m", "in"]
+Vector = Annotated[list[float], Field(min_length=3, max_length=3)]
+
+
+class ErrorOut(BaseModel):
+    error: str
+
+
+class LimitsOut(BaseModel):
+    min: float
+    target: float
+    max: float
+    source: str
+
+
+class StandardOut(BaseModel):
+    id: str
+    version: int
+    title: str
+    material: str
+    restoration: str
+    protocol: str
+    reason: str
+    caution: str
+    reduction: dict[str, LimitsOut]
+    finish_line_width: dict[str, LimitsOut]
+
+
+class CaseIn(BaseModel):
+    code: str = Field(min_length=1, max_length=40)
+    tooth: str = Field(min_length=1, max_length=2)
+    notation: Literal["fdi", "universal"] = "fdi"
+    restoration: str = "full-crown"
+    material: str
+    standard_id: str | None = None
+    surface_meaning: Literal["natural", "old-crown"] = "natural"
+    opposing_frame: Literal["prep", "preop"] = "prep"
+    notes: str = Field(default="", max_length=4000)
+
+
+class CaseChange(BaseModel):
+    notes: str = Field(max_length=4000)
+    opposing_frame: Literal["prep", "preop"]
+
+
+class ScanOut(BaseModel):
+    id: str
+    role: Role
+    name: str
+    unit: Unit
+    unit_sure: bool
+    rest_hash: str
+    light_hash: str
+    facts: dict[str, Any]
+
+
+class JobOut(BaseModel):
+    id: str
+    attempt_id: str
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    text: str
+    share: float
+    error: str
+
+
+class AttemptOut(BaseModel):
+    id: str
+    number: int
+    created_at: str
+    job: JobOut | None
+
+
+class SiteOut(BaseModel):
+    id: str
+    tooth: str
+    universal: str
+    lingual_word: str
+    restoration: str
+    material: str
+    standard_id: str
+    attempts: list[AttemptOut]
+
+
+class CaseOut(BaseModel):
+    id: str
+    code: str
+    notes: str
+    surface_meaning: str
+    opposing_frame: Literal["prep", "preop"]
+    demo: bool
+    revision: int
+    created_at: str
+    sites: list[SiteOut]
+
+
+class AttemptDetail(BaseModel):
+    id: str
+    number: int
+    scans: list[ScanOut]
+    axes: dict[str, Any] | None
+    axes_revision: int
+    job: JobOut | None
+
+
+class AxesIn(BaseModel):
+    occlusal: Vector
+    facial: Vector
+    near: Vector | None = None
+
+
+class AxesGuess(BaseModel):
+    centre: Vector
+    occlusal: Vector
+    facial: Vector
+    mesial: Vector
+    confidence: float
+    sure: bool
+    warnings: list[str]
+
+
+class RevisionOut(BaseModel):
+    revision: int
+
+
+class ScanChange(BaseModel):
+    attempt_id: str
+    role: Role
+    unit: Unit
+
+
+class StandardChoice(BaseModel):
+    material: str
+    standard_id: str | None = None
+
+
+class ResultOut(BaseModel):
+    document: dict[str, Any]
+    fields: dict[str, str]
+    stale: bool
+    measured_at: str
+
+
+class SectionOut(BaseModel):
+    lines: dict[str, list[list[list[float]]]]
+    across: Vector
+    up: Vector

@@ -1,0 +1,34 @@
+"""Settings from the environment (VANE_LINE_…) and the command line."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES
+
+
+class Settings(BaseSettings):
+    """Where data lies, who may listen, how large a scan may be."""
+
+    model_config = SettingsConfigDict(env_prefix="VANE_LINE_")
+
+    data: Path = Path("data")
+    host: str = "127.0.0.1"
+    port: int = 8470
+    password: str | None = None  # asked for whenever other machines may connect
+    max_upload_bytes: int = MAX_BYTES
+    max_triangles: int = MAX_TRIANGLES
+
+    @property
+    def database(self) -> Path:
+        return self.data / "vane-line.sqlite"
+
+    @property
+    def limits(self) -> tuple[int, int]:
+        return self.max_upload_bytes, self.max_triangles
+
+    @property
+    def only_this_machine(self) -> bool:
+        return self.host in ("127.0.0.1", "localhost", "::1")

@@ -1,0 +1,33 @@
+"""Meshes for the screen: fewer triangles, made once at import."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vane_line.core.mesh.surface import Surface
+
+REST_TRIANGLES = 70_000  # a scan at rest: three scans stay near the 150 000 that a software renderer bears
+MOVING_TRIANGLES = 12_000
+
+
+def lightened(surface: Surface, triangles: int) -> Surface:
+    """The surface with at most `triangles` faces (open borders may move by about an edge)."""
+    if surface.n_faces <= triangles:
+        return surface
+    import fast_simplification
+
+    vertices, faces = fast_simplification.simplify(
+        surface.vertices.astype(np.float32), surface.faces.astype(np.int32), target_count=triangles, agg=3
+    )
+    return Surface(np.asarray(vertices, dtype=np.float64), np.asarray(faces, dtype=np.int64))
+
+
+def mesh_blob(surface: Surface) -> bytes:
+    """For the browser: uint32 vertex and face counts, float32 positions, float32 normals, uint32 indices."""
+    head = np.array([surface.n_vertices, surface.n_faces], dtype="<u4").tobytes()
+    return (
+        head
+        + surface.vertices.astype("<f4").tobytes()
+        + surface.vertex_normals.astype("<f4").tobytes()
+        + surface.faces.astype("<u4").tobytes()
+    )

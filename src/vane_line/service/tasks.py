@@ -1,0 +1,182 @@
+"""What a worker process can do. Payloads and answers are plain data."""
+
+from __future__ import annotations
+
+import pickle
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.align.fine import register
+from vane_line.core.case import ALGORITHM_VERSION, Geometry, Options, locate_centre, measure
+from vane_line.core.fields import inside_fields, onto
+from vane_line.core.judge.document import document
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.measure.section import plane_section
+from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened
+from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.mesh.weld import weld
+from vane_line.core.scans import Scans, remarks
+from vane_line.core.tooth.frame import make_frame
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.tooth.occlusal import guess_occlusal
+from vane_line.store import blobs
+from vane_line.store.database import Database
+
+Progress = Callable[[str, float], None]
+_surfaces: dict[tuple[str, str], tuple[Surface, list[str]]] = {}
+_databases: dict[str, Database] = {}
+KEPT_SURFACES = 8
+
+
+def _database(path: str) -> Database:
+    if path not in _databases:
+        _databases[path] = Database(Path(path))
+    return _databases[path]
+
+
+def _surface(db_path: str, scan: dict[str, str], role: str) -> tuple[Surface, list[str]]:
+    """A scan's full surface, from the cache of this warm process or from the stored bytes."""
+    key = (scan["raw_hash"], scan["unit"])
+    if key not in _surfaces:
+        while len(_surfaces) >= KEPT_SURFACES:
+            _surfaces.pop(next(iter(_surfaces)))
+        data = blobs.get(_database(db_path), scan["raw_hash"])
+        welded = weld(read_soup(data, scan["name"]), scan["unit"], scan["name"])
+        _surfaces[key] = (welded.surface, remarks(role, welded))
+    return _surfaces[key]
+
+
+def _scans(payload: dict[str, Any]) -> Scans:
+    surfaces, said, names = {}, [], {}
+    for role, scan in payload["scans"].items():
+        surfaces[role], remark = _surface(payload["db"], scan, role)
+        said += remark
+        names[role] = scan["name"]
+    return Scans(
+        surfaces["prep"], surfaces.get("preop"), surfaces.get("mockup"), surfaces.get("opposing"), names, tuple(said)
+    )
+
+
+def _options(payload: dict[str, Any]) -> Options:
+    given = payload["options"]
+
+    def vector(name: str) -> Any:
+        return None if given.get(name) is None else np.array(given[name], dtype=float)
+
+    return Options(
+        ToothNumber(given["tooth"]),
+        occlusal=vector("occlusal"),
+        facial=vector("facial"),
+        near=vector("near"),
+        path=vector("path"),
+        old_crown=given.get("meaning") == "old-crown",
+        opposing_frame=given.get("opposing_frame", "prep"),
+    )
+
+
+def measure_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Measure and judge. Answer: geometry (bytes), document, fields {name: bytes} for both display meshes."""
+    began = time.perf_counter()
+    progress("reading the scans", 0.02)
+    scans = _scans(payload)
+    load_s = time.perf_counter() - began
+    geometry = measure(scans, _options(payload), progress)
+    answer = _judged(geometry, payload, scans.prep, load_s)
+    answer["geometry"] = pickle.dumps(geometry, protocol=pickle.HIGHEST_PROTOCOL)
+    answer["matrices"] = {
+        role: (a.matrix.tolist(), a.u_align_um) for role, a in geometry.alignment.items()
+    }
+    return answer
+
+
+def judge_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Judge a stored geometry by another standard, without measuring again."""
+    progress("judging", 0.5)
+    geometry: Geometry = pickle.loads(blobs.get(_database(payload["db"]), payload["geometry_hash"]))
+    prep, _ = _surface(payload["db"], payload["scans"]["prep"], "prep")
+    return _judged(geometry, payload, prep, 0.0)
+
+
+def _judged(geometry: Geometry, payload: dict[str, Any], prep: Surface, load_s: float) -> dict[str, Any]:
+    standard = choose(payload["material"], payload["restoration"], payload["standard_id"])
+    judgement = judge(geometry, standard)
+    fields = inside_fields(geometry, judgement)
+    rest = lightened(prep, REST_TRIANGLES)
+    light = lightened(rest, MOVING_TRIANGLES)
+    blobs_out = {}
+    for name, mesh in (("rest", rest), ("light", light)):
+        for field, values in onto(mesh, geometry, fields).items():
+            blobs_out[f"{name}/{field}"] = values.astype("<f4").tobytes()
+    result = document(geometry, judgement, payload["restoration"], load_s)
+    result["zones"] = judgement.zones.names
+    return {
+        "document": result,
+        "fields": blobs_out,
+        "standard_hash": standard.digest,
+        "algorithm_version": ALGORITHM_VERSION,
+    }
+
+
+def guess_axes(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Axes of the cut tooth before anything is measured, for the person to confirm."""
+    scans, options = _scans(payload), _options(payload)
+    progress("looking for the tooth", 0.2)
+    occlusal, sure = guess_occlusal(scans.prep)
+    moved = None
+    if scans.preop is not None:
+        fit = register(scans.preop, scans.prep, occlusal)
+        if fit.stable_share > 0.25:
+            moved = scans.preop.moved(fit.matrix)
+    centre = locate_centre(scans.prep, moved, options.near, occlusal)
+    frame = make_frame(
+        moved or scans.prep, centre, options.tooth, occlusal, sure, None,
+        scans.opposing if options.opposing_frame == "prep" else None,
+    )  # fmt: skip
+    return {
+        "centre": centre.tolist(),
+        "occlusal": frame.occlusal.tolist(),
+        "facial": frame.facial.tolist(),
+        "mesial": frame.mesial.tolist(),
+        "confidence": frame.confidence,
+        "sure": frame.sure,
+        "warnings": list(frame.warnings),
+    }
+
+
+def section(payload: dict[str, Any], _progress: Progress) -> dict[str, Any]:
+    """Outlines of the scans in a plane, as plane coordinates (mm): {role: [[[x, y], ...], ...]}."""
+    origin, normal = np.array(payload["origin"], float), np.array(payload["normal"], float)
+    across, up = np.array(payload["across"], float), np.array(payload["up"], float)
+    reach = float(payload["reach_mm"])
+    out: dict[str, Any] = {}
+    for role, scan in payload["scans"].items():
+        surface, _ = _surface(payload["db"], scan, role)
+        matrix = payload["matrices"].get(role)
+        if role != "prep" and matrix is None:
+            continue
+        # Cut in the scan's own coordinates: moving a plane is cheaper than moving a scan.
+        m = np.eye(4) if matrix is None else np.array(matrix)
+        own_origin = m[:3, :3].T @ (origin - m[:3, 3])
+        near = np.linalg.norm(surface.vertices - own_origin, axis=1) < reach * 1.5
+        part, _ = surface.keep_vertices(near)
+        lines = []
+        for chain in plane_section(part, own_origin, m[:3, :3].T @ normal):
+            off = chain @ m[:3, :3].T + m[:3, 3] - origin
+            plane = np.stack([off @ across, off @ up], axis=1)
+            lines.append(np.round(plane, 3).tolist())
+        out[role] = lines
+    return out
+
+
+TASKS: dict[str, Callable[[dict[str, Any], Progress], Any]] = {
+    "measure": measure_case,
+    "judge": judge_case,
+    "axes": guess_axes,
+    "section": section,
+}

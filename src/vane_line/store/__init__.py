@@ -1,0 +1,1 @@
+"""The database: plain SQL in, dataclasses out. Only the web process writes."""

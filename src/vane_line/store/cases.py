@@ -1,0 +1,149 @@
+"""Cases, their sites and attempts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from vane_line.errors import Conflict, NotFound
+from vane_line.store.database import Database, new_id, now
+
+
+@dataclass(frozen=True)
+class Case:
+    """A coded patient's case and what the earlier surface means."""
+
+    id: str
+    code: str
+    notes: str
+    surface_meaning: str
+    opposing_frame: str
+    demo: bool
+    revision: int
+    created_at: str
+
+
+@dataclass(frozen=True)
+class Site:
+    """One tooth of a case and what it is prepared for."""
+
+    id: str
+    case_id: str
+    tooth: str
+    kind: str
+    restoration: str
+    material: str
+    standard_id: str
+    created_at: str
+
+
+@dataclass(frozen=True)
+class Attempt:
+    """One pass of cutting and scanning at a site."""
+
+    id: str
+    site_id: str
+    number: int
+    created_at: str
+
+
+def add_case(
+    db: Database, code: str, notes: str = "", meaning: str = "natural", opposing_frame: str = "prep", demo: bool = False
+) -> Case:
+    """A new case."""
+    case = Case(new_id(), code, notes, meaning, opposing_frame, demo, 1, now())
+    db.run(
+        "INSERT INTO cases VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        case.id, case.code, case.notes, case.surface_meaning, case.opposing_frame, int(case.demo), case.revision,
+        case.created_at,
+    )  # fmt: skip
+    return case
+
+
+def _case(row: object) -> Case:
+    values = dict(row)  # type: ignore[call-overload]
+    return Case(**{**values, "demo": bool(values["demo"])})
+
+
+def get_case(db: Database, case_id: str) -> Case:
+    """Raises NotFound."""
+    row = db.row("SELECT * FROM cases WHERE id = ?", case_id)
+    if row is None:
+        raise NotFound("There is no such case.")
+    return _case(row)
+
+
+def list_cases(db: Database) -> list[Case]:
+    """Newest first."""
+    return [_case(r) for r in db.rows("SELECT * FROM cases ORDER BY created_at DESC, id DESC")]
+
+
+def change_case(db: Database, case_id: str, revision: int, notes: str, opposing_frame: str) -> Case:
+    """Change what may change, if nobody else did since `revision`. Raises Conflict, NotFound."""
+    changed = db.run(
+        "UPDATE cases SET notes = ?, opposing_frame = ?, revision = revision + 1 WHERE id = ? AND revision = ?",
+        notes, opposing_frame, case_id, revision,
+    )  # fmt: skip
+    case = get_case(db, case_id)
+    if changed == 0:
+        raise Conflict("The case has been changed elsewhere meanwhile; load it again, nothing was overwritten.")
+    return case
+
+
+def delete_case(db: Database, case_id: str) -> None:
+    """Raises NotFound."""
+    if db.run("DELETE FROM cases WHERE id = ?", case_id) == 0:
+        raise NotFound("There is no such case.")
+
+
+def add_site(db: Database, case_id: str, tooth: str, restoration: str, material: str, standard_id: str) -> Site:
+    """A new site of a case."""
+    site = Site(new_id(), case_id, tooth, "crown-abutment", restoration, material, standard_id, now())
+    db.run(
+        "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
+        site.created_at,
+    )  # fmt: skip
+    return site
+
+
+def sites_of(db: Database, case_id: str) -> list[Site]:
+    """In the order they were made."""
+    return [Site(**dict(r)) for r in db.rows("SELECT * FROM sites WHERE case_id = ? ORDER BY id", case_id)]
+
+
+def get_site(db: Database, site_id: str) -> Site:
+    """Raises NotFound."""
+    row = db.row("SELECT * FROM sites WHERE id = ?", site_id)
+    if row is None:
+        raise NotFound("There is no such site.")
+    return Site(**dict(row))
+
+
+def set_standard(db: Database, site_id: str, material: str, standard_id: str) -> None:
+    """What the site is judged by from now on."""
+    db.run("UPDATE sites SET material = ?, standard_id = ? WHERE id = ?", material, standard_id, site_id)
+
+
+def add_attempt(db: Database, site_id: str) -> Attempt:
+    """The next attempt at a site."""
+    with db.atomic():
+        row = db.row("SELECT COALESCE(MAX(number), 0) AS last FROM attempts WHERE site_id = ?", site_id)
+        assert row is not None
+        attempt = Attempt(new_id(), site_id, int(row["last"]) + 1, now())
+        db.run(
+            "INSERT INTO attempts VALUES (?, ?, ?, ?)", attempt.id, attempt.site_id, attempt.number, attempt.created_at
+        )
+    return attempt
+
+
+def attempts_of(db: Database, site_id: str) -> list[Attempt]:
+    """In order of number."""
+    return [Attempt(**dict(r)) for r in db.rows("SELECT * FROM attempts WHERE site_id = ? ORDER BY number", site_id)]
+
+
+def get_attempt(db: Database, attempt_id: str) -> Attempt:
+    """Raises NotFound."""
+    row = db.row("SELECT * FROM attempts WHERE id = ?", attempt_id)
+    if row is None:
+        raise NotFound("There is no such attempt.")
+    return Attempt(**dict(row))

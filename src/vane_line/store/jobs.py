@@ -1,0 +1,114 @@
+"""Jobs: measuring work that shows progress, can be cancelled and survives a restart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from vane_line.errors import NotFound
+from vane_line.store.database import Database, new_id, now
+
+WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
+
+
+@dataclass(frozen=True)
+class Job:
+    """One request to measure an attempt."""
+
+    id: str
+    attempt_id: str
+    state: str
+    text: str
+    share: float
+    error: str
+    judgement_key: str | None
+    created_at: str
+    updated_at: str
+
+
+def add_job(db: Database, attempt_id: str) -> Job:
+    """A waiting job; the attempt's unfinished one, if there is one, instead of a second."""
+    with db.atomic():
+        row = db.row(
+            "SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id
+        )
+        if row is not None:
+            return Job(**dict(row))
+        at = now()
+        job = Job(new_id(), attempt_id, WAITING, "waiting", 0.0, "", None, at, at)
+        db.run(
+            "INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            job.id, job.attempt_id, job.state, job.text, job.share, job.error, job.judgement_key, at, at,
+        )  # fmt: skip
+    return job
+
+
+def get_job(db: Database, job_id: str) -> Job:
+    """Raises NotFound."""
+    row = db.row("SELECT * FROM jobs WHERE id = ?", job_id)
+    if row is None:
+        raise NotFound("There is no such job.")
+    return Job(**dict(row))
+
+
+def newest_job(db: Database, attempt_id: str) -> Job | None:
+    """The attempt's newest job, or None."""
+    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? ORDER BY id DESC LIMIT 1", attempt_id)
+    return None if row is None else Job(**dict(row))
+
+
+def newest_done(db: Database, attempt_id: str) -> Job | None:
+    """The attempt's newest finished job, or None."""
+    row = db.row(
+        "SELECT * FROM jobs WHERE attempt_id = ? AND state = 'done' ORDER BY id DESC LIMIT 1", attempt_id
+    )
+    return None if row is None else Job(**dict(row))
+
+
+def take_job(db: Database) -> Job | None:
+    """Mark the oldest waiting job as running and return it."""
+    with db.atomic():
+        row = db.row("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1")
+        if row is None:
+            return None
+        db.run("UPDATE jobs SET state = 'running', updated_at = ? WHERE id = ?", now(), row["id"])
+        return get_job(db, row["id"])
+
+
+def set_progress(db: Database, job_id: str, text: str, share: float) -> None:
+    """While it runs."""
+    db.run(
+        "UPDATE jobs SET text = ?, share = ?, updated_at = ? WHERE id = ? AND state = 'running'",
+        text, share, now(), job_id,
+    )  # fmt: skip
+
+
+def finish(db: Database, job_id: str, judgement_key: str) -> None:
+    """It is done; a cancelled job stays cancelled."""
+    db.run(
+        "UPDATE jobs SET state = 'done', text = 'done', share = 1, judgement_key = ?, updated_at = ? "
+        "WHERE id = ? AND state = 'running'",
+        judgement_key, now(), job_id,
+    )  # fmt: skip
+
+
+def fail(db: Database, job_id: str, error: str) -> None:
+    """It could not be done, and why."""
+    db.run(
+        "UPDATE jobs SET state = 'failed', error = ?, updated_at = ? WHERE id = ? AND state = 'running'",
+        error, now(), job_id,
+    )  # fmt: skip
+
+
+def cancel(db: Database, job_id: str) -> Job:
+    """Stop a job that has not finished."""
+    db.run(
+        "UPDATE jobs SET state = 'cancelled', text = 'cancelled', updated_at = ? "
+        "WHERE id = ? AND state IN ('waiting', 'running')",
+        now(), job_id,
+    )  # fmt: skip
+    return get_job(db, job_id)
+
+
+def release_all(db: Database) -> int:
+    """After a restart: what ran when the process ended waits again."""
+    return db.run("UPDATE jobs SET state = 'waiting', text = 'waiting again' WHERE state = 'running'")

@@ -1,0 +1,53 @@
+"""Two caches: what was measured (geometry), and what a standard says of it (judgement). Rows are never rewritten."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from vane_line.store.database import Database, now
+
+
+@dataclass(frozen=True)
+class StoredJudgement:
+    """A contract document and the hashes of its per-vertex fields by name."""
+
+    key: str
+    geometry_key: str
+    standard_hash: str
+    document: dict[str, Any]
+    fields: dict[str, str]
+    created_at: str
+
+
+def add_geometry(db: Database, key: str, algorithm_version: int, blob_hash: str) -> None:
+    """Keep a measurement; the first one stands."""
+    db.run("INSERT OR IGNORE INTO geometries VALUES (?, ?, ?, ?)", key, algorithm_version, blob_hash, now())
+
+
+def geometry_blob(db: Database, key: str) -> str | None:
+    """Hash of the stored measurement, or None."""
+    row = db.row("SELECT blob_hash FROM geometries WHERE key = ?", key)
+    return None if row is None else str(row["blob_hash"])
+
+
+def add_judgement(
+    db: Database, key: str, geometry_key: str, standard_hash: str, document: dict[str, Any], fields: dict[str, str]
+) -> None:
+    """Keep a judgement; the first one stands."""
+    db.run(
+        "INSERT OR IGNORE INTO judgements VALUES (?, ?, ?, ?, ?, ?)",
+        key, geometry_key, standard_hash, json.dumps(document), json.dumps(fields), now(),
+    )  # fmt: skip
+
+
+def get_judgement(db: Database, key: str) -> StoredJudgement | None:
+    """A judgement, or None."""
+    row = db.row("SELECT * FROM judgements WHERE key = ?", key)
+    if row is None:
+        return None
+    values = dict(row)
+    return StoredJudgement(
+        **{**values, "document": json.loads(values["document"]), "fields": json.loads(values["fields"])}
+    )
