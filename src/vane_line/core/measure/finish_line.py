@@ -134,10 +134,12 @@ def _uncut_above(depth: Floats, foot: int) -> int:
 
 def _sulcus(profiles: Profiles, walls: WallRuns, row: int, start: int) -> tuple[int, bool]:
     """Arc index where the ground turns upward for good, past the foot; true when no drop came before it."""
-    from_here = start + 4
+    from_here = min(start + 4, profiles.radius.shape[1] - 1)
     height = profiles.height[row, from_here:]
     finite = np.isfinite(height)
     limit = from_here + (int(np.argmin(finite)) if not finite.all() else len(height)) - 1
+    if limit <= from_here:  # the profile ends at the foot
+        return max(limit, start), True
     rising = walls.angle[row, from_here:] > RISE_DEG
     for k in np.flatnonzero(rising[:-3] & rising[1:-2] & rising[2:-1]):
         ahead = height[k : k + round(1.5 / STEP_MM)]
