@@ -29,15 +29,19 @@ from vane_line.core.tooth.locate import find_cut
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.reference import ReferenceTooth, segment
-from vane_line.core.tooth.search import search_preparation
+from vane_line.core.tooth.search import search_preparation, stump_score
 from vane_line.errors import BadOption, UnfitScans
 
 ALGORITHM_VERSION = 1  # raised whenever a measure's result may change: old results are marked, never rewritten
 CROP_MM = 10.5
 ROUGH_AZIMUTHS = 60
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
+GOOD_STUMP = 0.5  # a clear stump is found round the middle of the change
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
+MIN_WALLS = 0.5  # share of directions in which a wall must be seen
+MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
+OUTSIDE_MM = 0.15
 
 Progress = Callable[[str, float], None]
 
@@ -202,7 +206,10 @@ def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
 def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
     """A point inside the cut tooth: from the difference to `preop` (moved), the person's hint, or a search."""
     if preop is not None:
-        return find_cut(prep, preop, near).centre
+        centre = find_cut(prep, preop, near).centre
+        score, middle = stump_score(prep, centre, occlusal)
+        # Gaps that the earlier scan bridged pull the middle of the change off the tooth.
+        return middle if score >= GOOD_STUMP else _or(centre, lambda: search_preparation(prep, occlusal, centre))
     if near is not None:
         distance, _, place = prep.closest(near[None])
         if distance[0] > 15.0:
@@ -210,6 +217,13 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
         # Refined by the search round the hint, which need not lie in the tooth's middle.
         return search_preparation(prep, occlusal, place[0])
     return search_preparation(prep, occlusal, None)
+
+
+def _or(fallback: Floats, search: Callable[[], Floats]) -> Floats:
+    try:
+        return search()
+    except UnfitScans:
+        return fallback
 
 
 def _trust(fit: Fit, centre: Floats, tooth: ToothNumber) -> Alignment:
@@ -261,7 +275,7 @@ def _axis_and_path(
     for azimuths in (ROUGH_AZIMUTHS, ROUGH_AZIMUTHS, None):
         rings = profiles(crop, axes) if azimuths is None else profiles(crop, axes, azimuths)
         walls = find_walls(rings)
-        if walls.found.mean() < 0.3:
+        if walls.found.mean() < MIN_WALLS:
             raise UnfitScans(
                 "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
                 "(occlusal)."
@@ -322,6 +336,7 @@ def _reductions(
 ) -> tuple[Distances | None, Distances | None, ReferenceTooth | None, str | None]:
     """Space to the planned outer surface, tooth removed, the reference tooth, and which scan the space is to."""
     points = _smooth_inside(crop, inside_index)
+    inside_area = crop.vertex_areas[inside_index]
     found: dict[str, Distances] = {}
     teeth: dict[str, ReferenceTooth] = {}
     for role in ("preop", "mockup"):
@@ -338,6 +353,14 @@ def _reductions(
             continue
         smooth = ReferenceTooth(tooth.surface.smoothed(TAUBIN_STEPS), tooth.border)
         value, unseen, _ = smooth.distance(points)
+        area = inside_area
+        outside = float(area[(value < -OUTSIDE_MM) & ~unseen].sum() / max(float(area[~unseen].sum()), 1e-9))
+        if outside > MAX_OUTSIDE_SHARE:
+            reasons[role] = (
+                f"{100 * outside:.0f} % of what was taken for the preparation stands outside the {role} tooth: "
+                "its outline could not be told; give a point on the cut tooth or its axis"
+            )
+            continue
         found[role], teeth[role] = Distances(value, unseen), tooth
     removed = None if options.old_crown else found.get("preop")
     if options.old_crown:

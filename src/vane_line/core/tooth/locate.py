@@ -19,6 +19,7 @@ SWAPPED_SHARE = 0.90  # contract: of the changed volume outside
 SAME_MM = 0.005
 SAMPLE_MM = 0.25  # spacing of the points that are compared
 LINK_MM = 0.6  # points this near belong to one region
+CLIP_MM = 2.0
 FAR_MM = 4.0  # deeper than this is not a cut but a surface the other scan never had
 
 
@@ -45,7 +46,9 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
         raise UnfitScans(
             "prep and preop: both files hold the same surface; give the scan taken before the preparation as preop."
         )
-    inside_volume, centre = _largest(points, usable & (depth < -CHANGED_MM), -depth * area, near)
+    # Clipped: what looks far removed is mostly a gap between teeth that the earlier scan bridged.
+    weight = np.clip(-depth, 0, CLIP_MM) * area
+    inside_volume, centre = _largest(points, usable & (depth < -CHANGED_MM), weight, near)
     outside_volume, _ = _largest(points, usable & (depth > CHANGED_MM), depth * area, near)
     if max(inside_volume, outside_volume) < MIN_VOLUME_MM3:
         raise UnfitScans(

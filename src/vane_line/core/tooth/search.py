@@ -45,6 +45,14 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
     return best
 
 
+def stump_score(prep: Surface, centre: Floats, up: Floats) -> tuple[float, Floats]:
+    """As `preparation_score`, from a point inside the tooth; tried again from the middle that it gives."""
+    side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+    score, middle = preparation_score(prep, centre, up, side)
+    again, better = preparation_score(prep, middle, up, side)
+    return (again, better) if again > score else (score, middle)
+
+
 def preparation_score(prep: Surface, top: Floats, up: Floats, side: Floats) -> tuple[float, Floats]:
     """How much the surface round `top` looks like a preparation (0..1), and the middle of its feet."""
     crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - top, axis=1) < 11.0)
@@ -66,5 +74,6 @@ def preparation_score(prep: Surface, top: Floats, up: Floats, side: Floats) -> t
     feet = rings.places(np.maximum(walls.foot, 0))[walls.found]
     heights = (feet - top) @ up
     level = float(np.exp(-np.std(heights) / 1.5))
-    middle = feet.mean(axis=0)
+    # Opposite feet pair up, so that a direction without a wall does not pull the middle.
+    middle = (feet.min(axis=0) + feet.max(axis=0)) / 2 * 0.5 + feet.mean(axis=0) * 0.5
     return points / AZIMUTHS * level, middle + ((top - middle) @ up) * up
