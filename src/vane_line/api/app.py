@@ -54,7 +54,8 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
         response = await call_next(request)
         # Nothing is fetched from outside, and no other site may frame or script us.
         response.headers["Content-Security-Policy"] = (
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; worker-src 'self' blob:; "
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+            "worker-src 'self' blob:; "
             "frame-ancestors 'none'"
         )
         response.headers["X-Content-Type-Options"] = "nosniff"
@@ -81,7 +82,5 @@ def _ask_for_password(app: FastAPI, password: str) -> None:
     async def check(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
         given = request.headers.get("authorization", "").removeprefix("Basic ")
         if not secrets.compare_digest(given.encode(), expected.encode()):
-            return Response(
-                "A password is needed (user: vane).", 401, {"WWW-Authenticate": 'Basic realm="Vane Line"'}
-            )
+            return Response("A password is needed (user: vane).", 401, {"WWW-Authenticate": 'Basic realm="Vane Line"'})
         return await call_next(request)

@@ -117,7 +117,7 @@ class Geometry:
 def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
     """Measure one preparation. Raises UnfitScans or BadOption when there is nothing to measure."""
     began = time.perf_counter()
-    warnings, reasons = list(scans.warnings), {}
+    warnings, reasons = list(scans.warnings), dict[str, str]()
     prep = scans.prep
     progress("aligning the scans", 0.05)
     occlusal, occlusal_confidence = _occlusal(scans, options)
@@ -248,9 +248,7 @@ def _finite(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
-def _opposing(
-    scans: Scans, options: Options, alignment: dict[str, Alignment]
-) -> tuple[Surface, Alignment] | None:
+def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -> tuple[Surface, Alignment] | None:
     """The opposing scan in the prep's frame. It shares no surface: it comes in the prep's or the preop's frame."""
     if scans.opposing is None:
         return None

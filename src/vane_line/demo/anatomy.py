@@ -108,7 +108,9 @@ class Tooth:
             across = -(x - cx) * inward[1] + (y - cy) * inward[0]
             slope = np.where(along > 0, 0.62, 0.95)
             round_mm = 0.45
-            relief.append(cz - (np.sqrt((slope * along) ** 2 + (0.60 * across) ** 2 + round_mm**2 * 0.4) - round_mm * 0.63))
+            relief.append(
+                cz - (np.sqrt((slope * along) ** 2 + (0.60 * across) ** 2 + round_mm**2 * 0.4) - round_mm * 0.63)
+            )
         ridge_level = length - (1.35 if self.molar else 1.5)
         for side in (1, -1):  # marginal ridges, sagging a little in the middle
             rx = side * 0.435 * md

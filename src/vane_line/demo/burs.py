@@ -71,7 +71,9 @@ class AxialCut:
         rows = []
         for z in np.linspace(top, 0.0, 24)[:-1]:
             height = rc + (top - rc) * z / top
-            rows.append(polar(a, np.maximum(base + rc / np.cos(tilt) - height * np.tan(tilt), 0.2), z0 + height, centre))
+            rows.append(
+                polar(a, np.maximum(base + rc / np.cos(tilt) - height * np.tan(tilt), 0.2), z0 + height, centre)
+            )
         corner = base + rc / np.cos(tilt) - rc * np.tan(tilt)
         fall = np.tan(np.radians(self.floor_slope_deg))
         for out in (0.0, 0.3, 0.8, 1.5, 3.0):
@@ -130,7 +132,7 @@ class OcclusalCut:
         return total / weight
 
     def sheet(self, tooth: Tooth) -> Surface:
-        length, md, _, fl, _ = tooth.size
+        length, md, *_ = tooth.size
         lean = float(tooth.lean(length))
         stations = np.arange(-md / 2 - 1.5, md / 2 + 1.5 + 1e-9, self.station_mm)
         facial = [t for n, t in tooth.cusps.items() if t[1] > lean]

@@ -111,9 +111,7 @@ def sound_recipe(tooth: str, material: str, seed: int = 1, **changes: Any) -> Re
     return replace(recipe, **changes)
 
 
-def make_case(
-    recipe: Recipe, progress: Callable[[str], None] = lambda _: None, prep_only: bool = False
-) -> MadeCase:
+def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None, prep_only: bool = False) -> MadeCase:
     """Cut, scan and measure the truth. Under a minute on two cores.
 
     `prep_only`: a later attempt, whose earlier scan and opposing scan exist already.
@@ -207,7 +205,9 @@ def opposing_teeth(
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones.
     shift = np.array([-2.2 * (1 if not upper else -1), 1.6 * (1 if not upper else -1), 0.0])
-    teeth = {n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()}
+    teeth = {
+        n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()
+    }
     size = teeth[reference].tooth.size[0]
     closed = mine + size - 1.75 * scale
     quadrant = Quadrant(
@@ -285,9 +285,7 @@ def truth_of(
     }
 
 
-def finish_line_truth(
-    tooth: Tooth, axial: Callable[[Floats], Floats], azimuth: Floats, cut: AxialCut
-) -> Floats:
+def finish_line_truth(tooth: Tooth, axial: Callable[[Floats], Floats], azimuth: Floats, cut: AxialCut) -> Floats:
     """(A, 3) local points where the bur's envelope meets the tooth's own surface, found by bisection in height."""
     a = np.radians(azimuth)
     planned = cut.height_mm(azimuth)

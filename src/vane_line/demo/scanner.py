@@ -16,6 +16,7 @@ from skimage.measure import marching_cubes
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface, merge, move
 
+SLIVER_SHARE = 0.22  # of the grid: nearer values are pushed off, then mended
 SLAB_POINTS = 400_000  # grid points evaluated at once, to bound memory
 
 
@@ -23,10 +24,10 @@ SLAB_POINTS = 400_000  # grid points evaluated at once, to bound memory
 class ScanSettings:
     """How a scan is taken. Lengths in mm, noise in µm."""
 
-    grid_mm: float = 0.15
+    grid_mm: float = 0.16
     noise_um: float = 8.0
     wave_um: float = 6.0  # slow distortion over the scan, amplitude
-    triangles: int | None = 110_000
+    triangles: int | None = None
     tilt_deg: float = 52.0  # how far the wand is tilted round the teeth
     see_all: bool = False  # a laboratory scanner turning a die sees everything
     seed: int = 1
@@ -41,12 +42,28 @@ def surface_of(shape: Callable[[Floats], Floats], low: Floats, high: Floats, gri
         block = np.meshgrid(axes[0][start : start + per_slab], axes[1], axes[2], indexing="ij")
         points = np.stack([b.ravel() for b in block], axis=1)
         values[start : start + per_slab] = shape(points).reshape(block[0].shape)
+    # No grid point may lie almost on the surface: it would make slivers. The step after puts this right again.
+    least = np.float32(SLIVER_SHARE * grid_mm)
+    values = np.where(np.abs(values) < least, np.where(values < 0, -least, least), values)
     vertices, faces, _, _ = marching_cubes(values, 0.0, spacing=(grid_mm,) * 3, gradient_direction="ascent")
     surface = Surface(vertices.astype(np.float64) + [a[0] for a in axes], faces.astype(np.int64))
     # Inside is negative: outward normals must follow the gradient.
     probe = surface.face_centres[::97]
     rise = shape(probe + 0.05 * surface.face_normals[::97]) - shape(probe - 0.05 * surface.face_normals[::97])
-    return surface if rise.sum() > 0 else Surface(surface.vertices, surface.faces[:, ::-1].copy())
+    surface = surface if rise.sum() > 0 else Surface(surface.vertices, surface.faces[:, ::-1].copy())
+    return _onto_zero(surface, shape, grid_mm)
+
+
+def _onto_zero(surface: Surface, shape: Callable[[Floats], Floats], grid_mm: float) -> Surface:
+    """Every vertex moved along its normal to where the shape is zero, by two secant steps."""
+    vertices, normals = surface.vertices, surface.vertex_normals
+    probe = 0.1 * grid_mm
+    for _ in range(2):
+        here = shape(vertices)
+        slope = (shape(vertices + probe * normals) - here) / probe
+        step = np.clip(-here / np.clip(slope, 0.4, 2.0), -0.35 * grid_mm, 0.35 * grid_mm)
+        vertices = vertices + step[:, None] * normals
+    return surface.with_vertices(vertices)
 
 
 def seen_from_above(surface: Surface, up: Floats, tilt_deg: float) -> Bools:

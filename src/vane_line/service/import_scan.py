@@ -67,12 +67,12 @@ def import_scan(
     with db.atomic():
         hashes = (blobs.put(db, data), blobs.put(db, mesh_blob(rest)), blobs.put(db, mesh_blob(light)))
         owner = attempt_id if role == "prep" else None
-        return scans.add_scan(
-            db, case_id, owner, role, name, chosen, unit != "auto" or guess.sure, hashes, facts
-        )
+        return scans.add_scan(db, case_id, owner, role, name, chosen, unit != "auto" or guess.sure, hashes, facts)
 
 
-def change_scan(db: Database, scan_id: str, attempt_id: str, role: str, unit: str, limits: tuple[int, int]) -> scans.Scan:
+def change_scan(
+    db: Database, scan_id: str, attempt_id: str, role: str, unit: str, limits: tuple[int, int]
+) -> scans.Scan:
     """Import a stored scan again under another role or unit."""
     scan = scans.get_scan(db, scan_id)
     if unit == scan.unit and role == scan.role:

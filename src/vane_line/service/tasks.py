@@ -89,9 +89,7 @@ def measure_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     geometry = measure(scans, _options(payload), progress)
     answer = _judged(geometry, payload, scans.prep, load_s)
     answer["geometry"] = pickle.dumps(geometry, protocol=pickle.HIGHEST_PROTOCOL)
-    answer["matrices"] = {
-        role: (a.matrix.tolist(), a.u_align_um) for role, a in geometry.alignment.items()
-    }
+    answer["matrices"] = {role: (a.matrix.tolist(), a.u_align_um) for role, a in geometry.alignment.items()}
     return answer
 
 

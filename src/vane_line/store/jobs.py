@@ -28,9 +28,7 @@ class Job:
 def add_job(db: Database, attempt_id: str) -> Job:
     """A waiting job; the attempt's unfinished one, if there is one, instead of a second."""
     with db.atomic():
-        row = db.row(
-            "SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id
-        )
+        row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id)
         if row is not None:
             return Job(**dict(row))
         at = now()
@@ -58,9 +56,7 @@ def newest_job(db: Database, attempt_id: str) -> Job | None:
 
 def newest_done(db: Database, attempt_id: str) -> Job | None:
     """The attempt's newest finished job, or None."""
-    row = db.row(
-        "SELECT * FROM jobs WHERE attempt_id = ? AND state = 'done' ORDER BY id DESC LIMIT 1", attempt_id
-    )
+    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND state = 'done' ORDER BY id DESC LIMIT 1", attempt_id)
     return None if row is None else Job(**dict(row))
 
 

@@ -37,9 +37,7 @@ def add_scan(
     """Record a scan; one of the same role, of the case or of the attempt, is replaced."""
     scan = Scan(new_id(), case_id, attempt_id, role, name, unit, unit_sure, *hashes, facts, now())
     with db.atomic():
-        db.run(
-            "DELETE FROM scans WHERE case_id = ? AND role = ? AND attempt_id IS ?", case_id, role, attempt_id
-        )
+        db.run("DELETE FROM scans WHERE case_id = ? AND role = ? AND attempt_id IS ?", case_id, role, attempt_id)
         db.run(
             "INSERT INTO scans VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             scan.id, scan.case_id, scan.attempt_id, scan.role, scan.name, scan.unit, int(scan.unit_sure),
@@ -81,7 +79,9 @@ def confirm_unit(db: Database, scan_id: str) -> None:
     db.run("UPDATE scans SET unit_sure = 1 WHERE id = ?", scan_id)
 
 
-def add_transform(db: Database, scan_id: str, matrix: list[list[float]], u_align_um: float | None, made_by: str) -> None:
+def add_transform(
+    db: Database, scan_id: str, matrix: list[list[float]], u_align_um: float | None, made_by: str
+) -> None:
     """The next version of a scan's transform to the preparation scan."""
     with db.atomic():
         row = db.row("SELECT COALESCE(MAX(version), 0) AS last FROM transforms WHERE scan_id = ?", scan_id)

@@ -40,7 +40,9 @@ def case_out(view: overview.CaseView) -> CaseOut:
             universal=s.tooth.universal,
             lingual_word=s.tooth.lingual_word,
             attempts=[
-                AttemptOut(id=a.attempt.id, number=a.attempt.number, created_at=a.attempt.created_at, job=job_out(a.job))
+                AttemptOut(
+                    id=a.attempt.id, number=a.attempt.number, created_at=a.attempt.created_at, job=job_out(a.job)
+                )
                 for a in s.attempts
             ],
         )

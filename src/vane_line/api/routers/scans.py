@@ -45,9 +45,7 @@ def add_scan(
 @router.put("/scans/{scan_id}", operation_id="changeScan")
 def change_scan(ctx: Ctx, scan_id: str, body: ScanChange) -> ScanOut:
     """Say which scan it is, or confirm or correct its unit."""
-    return scan_out(
-        importing.change_scan(ctx.db, scan_id, body.attempt_id, body.role, body.unit, ctx.settings.limits)
-    )
+    return scan_out(importing.change_scan(ctx.db, scan_id, body.attempt_id, body.role, body.unit, ctx.settings.limits))
 
 
 @router.delete("/scans/{scan_id}", operation_id="deleteScan", status_code=204)

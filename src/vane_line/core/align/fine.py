@@ -9,7 +9,7 @@ import small_gicp
 from scipy.spatial import cKDTree
 
 from vane_line.core.align.coarse import candidates, inlier_share
-from vane_line.core.arrays import Bools, Floats, Ints, cells, highest_per_cell
+from vane_line.core.arrays import Bools, Floats, Ints, cells, highest_per_cell, unit
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.tooth.occlusal import guess_occlusal
 
@@ -224,8 +224,8 @@ def assess(
     cell, mean, count = _patches(moved[stable], signed[stable], PATCH_MM)
     centres = np.stack([np.bincount(cell, weights=place[stable][:, k]) / count for k in range(3)], axis=1)
     normals_all = target.normals_at(face[stable], place[stable])
-    normals = np.stack([np.bincount(cell, weights=normals_all[:, k]) for k in range(3)], axis=1)
-    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    summed = np.stack([np.bincount(cell, weights=normals_all[:, k]) for k in range(3)], axis=1)
+    normals: Floats = unit(np.asarray(summed, dtype=np.float64))
     residual = signed[stable]
     # Patch areas: the thinned points stand for about one cell face each.
     area = float(stable.sum()) * FINE_CLOUD_MM**2 * 0.85

@@ -1,4 +1,4 @@
-"""A Geometry held against a standard: zones, values, verdicts, corrections. Cheap, and repeatable by another standard."""
+"""A Geometry held against a standard: zones, values, verdicts, corrections. Cheap to repeat by another standard."""
 
 from __future__ import annotations
 
@@ -98,9 +98,7 @@ def is_occlusal(zone: str) -> bool:
 def _budget(geometry: Geometry) -> Budget:
     used = [a.u_align_um for r, a in geometry.alignment.items() if r != "opposing" and a.u_align_um is not None]
     bite = geometry.bite.u_mm if geometry.bite else 0.0
-    return Budget(
-        u_scan_mm(geometry.noise_um, geometry.patch_scatter_um), max(used, default=0.0) / 1000, bite
-    )
+    return Budget(u_scan_mm(geometry.noise_um, geometry.patch_scatter_um), max(used, default=0.0) / 1000, bite)
 
 
 def _field(geometry: Geometry, distances: Distances | None, zones: Zones) -> DistanceField | None:
@@ -121,7 +119,16 @@ def _alignment_verdict(geometry: Geometry) -> Verdict:
     why = worst.why or "the scans fit on the surfaces that did not change"
     value = worst.u_align_um
     return Verdict(
-        "alignment", "overall", "max", value, "µm", 0.0, U_ALIGN_LIMIT_UM, None, "meets" if worst.trusted else "over", why
+        "alignment",
+        "overall",
+        "max",
+        value,
+        "µm",
+        0.0,
+        U_ALIGN_LIMIT_UM,
+        None,
+        "meets" if worst.trusted else "over",
+        why,
     )
 
 
@@ -231,7 +238,9 @@ def _gap_verdict(geometry: Geometry) -> Verdict:
     line = geometry.line
     status = "meets" if line.closed else "over"
     why = "the finish line closes" if line.closed else "the finish line could not be followed all the way round"
-    return Verdict("finish-line-gap", "overall", "max", 0.0 if line.closed else 1.0, "count", 0.0, 0.0, None, status, why)
+    return Verdict(
+        "finish-line-gap", "overall", "max", 0.0 if line.closed else 1.0, "count", 0.0, 0.0, None, status, why
+    )
 
 
 def _corrections(verdicts: list[Verdict], geometry: Geometry) -> list[Correction]:

@@ -57,7 +57,9 @@ def not_measured(criterion: str, zone: str, why: str, bound: str = "min", unit: 
 
 
 def _numbers(verdict: Verdict) -> tuple[float, float, float]:
-    assert verdict.value is not None and verdict.limit is not None and verdict.U is not None
+    assert verdict.value is not None
+    assert verdict.limit is not None
+    assert verdict.U is not None
     return verdict.value, verdict.limit, verdict.U
 
 

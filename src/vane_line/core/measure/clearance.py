@@ -42,7 +42,7 @@ def check_bite(prep: Surface, outside: Bools, opposing: Surface, u_bite_mm: floa
     if keep.sum() < 20:
         return Bite(
             False,
-            "The opposing scan is nowhere near the other teeth: it is not in the bite. Export it in the bite's position.",
+            "The opposing scan is nowhere near the other teeth: export it in the bite's position.",
             None,
             0.5,
         )

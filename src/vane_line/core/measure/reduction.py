@@ -67,9 +67,7 @@ def summarise(surface: Surface, value: Floats, unseen: Bools, zones: Zones) -> t
     """
     smooth = averaged(surface, value, ~unseen)
     area = surface.vertex_areas
-    rows = [
-        _one(name, zones.mask(name), smooth, value, area, unseen, surface.vertices) for name in zones.names
-    ]
+    rows = [_one(name, zones.mask(name), smooth, value, area, unseen, surface.vertices) for name in zones.names]
     whole = _one("overall", np.ones(len(value), dtype=bool), smooth, value, area, unseen, surface.vertices)
     lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
     if lows:
@@ -81,9 +79,7 @@ def summarise(surface: Surface, value: Floats, unseen: Bools, zones: Zones) -> t
     return rows, whole
 
 
-def _one(
-    name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unseen: Bools, points: Floats
-) -> ZoneValue:
+def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unseen: Bools, points: Floats) -> ZoneValue:
     total, hidden = float(area[mask].sum()), float(area[mask & unseen].sum())
     seen = mask & ~unseen
     if not seen.any() or area[seen].sum() < 1e-6:

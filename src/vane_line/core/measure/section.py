@@ -165,11 +165,11 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles
                     best = (level, np.stack([x, z], axis=1), int(c))
         if best is None:
             continue
-        _, chain2, c = best
-        x0, x1 = chain2[c, 0], chain2[c + 1, 0]
+        _, chain2, at_axis = best
+        x0, x1 = chain2[at_axis, 0], chain2[at_axis + 1, 0]
         t = x0 / (x0 - x1) if x0 != x1 else 0.5
-        top = chain2[c] + t * (chain2[c + 1] - chain2[c])
-        for part, sign in ((chain2[c + 1 :], 1.0), (chain2[c::-1], -1.0)):
+        top = chain2[at_axis] + t * (chain2[at_axis + 1] - chain2[at_axis])
+        for part, sign in ((chain2[at_axis + 1 :], 1.0), (chain2[at_axis::-1], -1.0)):
             # Each half may run to either side of the axis.
             direction = 1.0 if part[0, 0] > 0 or (part[0, 0] == 0 and sign > 0) else -1.0
             row = k if direction > 0 else k + half

@@ -9,6 +9,7 @@ import re
 import struct
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -32,9 +33,7 @@ class Soup:
     format: str
 
 
-def read_soup(
-    data: bytes, name: str, max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES
-) -> Soup:
+def read_soup(data: bytes, name: str, max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES) -> Soup:
     """The triangles of a scan file's bytes; `name` is used for its suffix and in messages.
 
     Raises UnreadableScan or ScanTooLarge. The content decides the format; the suffix only breaks ties.
@@ -51,13 +50,9 @@ def read_soup(
     except InputError:
         raise
     except Exception as error:  # a foreign reader may fail in any way on malformed bytes
-        raise UnreadableScan(
-            f"{name}: the file is damaged ({type(error).__name__}); export the scan again."
-        ) from error
+        raise UnreadableScan(f"{name}: the file is damaged ({type(error).__name__}); export the scan again.") from error
     if len(soup.faces) == 0:
-        raise UnreadableScan(
-            f"{name}: there are no triangles in it (a point cloud?); export a surface, not points."
-        )
+        raise UnreadableScan(f"{name}: there are no triangles in it (a point cloud?); export a surface, not points.")
     if len(soup.faces) > max_triangles:
         raise _too_many(name, len(soup.faces), max_triangles)
     if soup.faces.min() < 0 or soup.faces.max() >= len(soup.corners):
@@ -81,9 +76,7 @@ def read_file(path: Path, max_bytes: int = MAX_BYTES, max_triangles: int = MAX_T
             )
         data = path.read_bytes()
     except OSError as error:
-        raise UnreadableScan(
-            f"{shown}: it cannot be read ({error.strerror}); check its permissions."
-        ) from error
+        raise UnreadableScan(f"{shown}: it cannot be read ({error.strerror}); check its permissions.") from error
     return read_soup(data, shown, max_bytes, max_triangles)
 
 
@@ -158,15 +151,13 @@ def _read_with_library(data: bytes, kind: str, name: str) -> Soup:
 
     import trimesh  # imported here only: it takes two seconds
 
-    loaded = trimesh.load(
+    loaded: Any = trimesh.load(
         io.BytesIO(data), file_type=kind, process=False, maintain_order=True, force="mesh", skip_materials=True
     )
     faces = np.asarray(getattr(loaded, "faces", np.zeros((0, 3))), dtype=np.int64)
     corners = np.asarray(loaded.vertices, dtype=np.float64).reshape(-1, 3)
     if len(faces) == 0:
-        raise UnreadableScan(
-            f"{name}: there are no triangles in it (a point cloud?); export a surface, not points."
-        )
+        raise UnreadableScan(f"{name}: there are no triangles in it (a point cloud?); export a surface, not points.")
     colours = None
     visual = getattr(loaded, "visual", None)
     if visual is not None and getattr(visual, "kind", None) == "vertex":

@@ -65,7 +65,7 @@ class Surface:
     def vertex_areas(self) -> Floats:
         """(V,) a third of the area of the faces around each vertex, mm²."""
         share = np.repeat(self.face_areas / 3, 3)
-        return np.bincount(self.faces.ravel(), weights=share, minlength=self.n_vertices)
+        return np.asarray(np.bincount(self.faces.ravel(), weights=share, minlength=self.n_vertices), dtype=np.float64)
 
     @cached_property
     def vertex_normals(self) -> Floats:
@@ -158,9 +158,7 @@ class Surface:
         """
         if len(points) == 0 or self.n_faces == 0:  # the library answers 0 for an empty mesh
             return np.full(len(points), np.inf), np.zeros(len(points), np.int64), points.copy()
-        squared, face, place = self.tree.squared_distance(
-            self.vertices, self.faces, np.ascontiguousarray(points)
-        )
+        squared, face, place = self.tree.squared_distance(self.vertices, self.faces, np.ascontiguousarray(points))
         return np.sqrt(np.ravel(squared)), np.ravel(face).astype(np.int64), np.asarray(place)
 
     def signed_distance(self, points: Floats) -> tuple[Floats, Ints, Floats]:

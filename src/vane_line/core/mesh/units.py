@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Floats, Ints
 
 MM_PER_UNIT = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
 EXTENT_MM = (32.0, 0.75)  # centre and spread (natural log) of the largest extent; common practice, no source
@@ -49,7 +49,7 @@ def guess_unit(scans: list[tuple[float, float]]) -> UnitGuess:
     return UnitGuess(ranked[0], totals[ranked[0]] - totals[ranked[1]] >= SURE_MARGIN, totals)
 
 
-def extent_and_edge(corners: Floats, faces: Floats) -> tuple[float, float]:
+def extent_and_edge(corners: Floats, faces: Ints) -> tuple[float, float]:
     """Largest extent and median edge of a soup, from at most 20 000 of its faces."""
     extent = float(np.ptp(corners, axis=0).max())
     some = faces[:: max(1, len(faces) // 20_000)]

@@ -40,7 +40,7 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     Raises UnreadableScan when over 1 % of the triangles are bad (no area, or not a number).
     """
     corners = soup.corners * MM_PER_UNIT[unit]
-    finite = np.isfinite(corners).all(axis=1)
+    finite: Bools = np.asarray(np.isfinite(corners).all(axis=1))
     corners = np.where(finite[:, None], corners, 0.0)
     if np.abs(corners).max(initial=0.0) > 1e6:
         raise UnreadableScan(f"{name}: coordinates reach beyond a kilometre; check the unit or export again.")
@@ -58,9 +58,7 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     colours = None if soup.colours is None else soup.colours[first]
     surface, _ = Surface(corners[first], faces[good], colours).keep_faces(np.ones(int(good.sum()), dtype=bool))
     if surface.n_faces < MIN_FACES:
-        raise UnreadableScan(
-            f"{name}: {surface.n_faces} triangles cannot describe a tooth; export a finer scan."
-        )
+        raise UnreadableScan(f"{name}: {surface.n_faces} triangles cannot describe a tooth; export a finer scan.")
     surface, loose, area = (surface, 0, 0.0) if keep_loose else _without_loose_pieces(surface)
     surface, flipped = _outward(surface)
     return Welded(surface, bad, loose, area, flipped)

@@ -190,9 +190,7 @@ def _central_groove(
     return xs, ys
 
 
-def _side_groove(
-    relief: Floats, origin: Floats, cusps: dict[str, Floats], pair: tuple[str, str]
-) -> float | None:
+def _side_groove(relief: Floats, origin: Floats, cusps: dict[str, Floats], pair: tuple[str, str]) -> float | None:
     """Mesial coordinate of the lowest point of the ridge between two cusps of a side."""
     if pair[0] not in cusps or pair[1] not in cusps:
         return None

@@ -1,0 +1,62 @@
+# Set-up, demo, tests. Everything is installed by name from lock files; nothing is fetched at run time.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
+
+.PHONY: setup demo serve test check bench api screenshots clean
+
+setup: $(VENV)/.ready web/dist/index.html
+
+$(VENV)/.ready: requirements.lock pyproject.toml
+	@echo "— Python packages into $(VENV) (a minute or two the first time)"
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+web/node_modules/.ready: web/package-lock.json
+	@echo "— web packages"
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: web/node_modules/.ready $(WEB_SOURCES)
+	@echo "— building the web pages"
+	cd web && npx vite build --logLevel warn
+	@touch $@
+
+# Debian's Chromium drives the interface's tests.
+chromium:
+	@command -v chromium >/dev/null || { echo "— Chromium for the tests"; \
+	  SUDO=$$([ $$(id -u) -eq 0 ] || echo sudo); $$SUDO apt-get update -qq && \
+	  $$SUDO apt-get install -y -qq --no-install-recommends chromium fonts-dejavu-core >/dev/null; }
+.PHONY: chromium
+
+demo: setup
+	$(BIN)/vane-line serve --demo
+
+serve: setup
+	$(BIN)/vane-line serve
+
+check: setup
+	$(BIN)/ruff check src tests bench docs
+	$(BIN)/ruff format --check src tests bench docs
+	$(BIN)/mypy
+	cd web && npm run --silent check && npm run --silent test
+
+test: setup chromium check
+	$(BIN)/python -m pytest
+
+bench: setup
+	$(BIN)/python bench/measure.py
+
+# After a change of the API: its description and the types made from it.
+api: setup
+	$(BIN)/python -m vane_line.api.describe docs/openapi.json
+	cd web && npm run --silent api
+
+screenshots: setup chromium
+	$(BIN)/python docs/screenshots/take.py
+
+clean:
+	rm -rf $(VENV) web/node_modules web/dist build *.egg-info

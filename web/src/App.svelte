@@ -1,0 +1,18 @@
+<script lang="ts">
+  import { Cases } from "./features/cases";
+  import { Examine } from "./features/examine";
+  import { Intake, NewCase } from "./features/intake";
+  import { router } from "./router.svelte";
+
+  const parts = $derived(router.path.split("/").filter(Boolean));
+</script>
+
+{#if parts[0] === "new"}
+  <NewCase />
+{:else if parts[0] === "case" && parts[1] && parts[2] === "scans"}
+  {#key parts[1] + (router.query.get("attempt") ?? "")}<Intake caseId={parts[1]} />{/key}
+{:else if parts[0] === "case" && parts[1]}
+  {#key parts[1]}<Examine caseId={parts[1]} />{/key}
+{:else}
+  <Cases />
+{/if}

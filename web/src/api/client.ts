@@ -1,0 +1,114 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Case = components["schemas"]["CaseOut"];
+export type Site = components["schemas"]["SiteOut"];
+export type Job = components["schemas"]["JobOut"];
+export type Scan = components["schemas"]["ScanOut"];
+export type Standard = components["schemas"]["StandardOut"];
+export type AttemptDetail = components["schemas"]["AttemptDetail"];
+export type AxesGuess = components["schemas"]["AxesGuess"];
+export type Result = components["schemas"]["ResultOut"];
+export type SectionLines = components["schemas"]["SectionOut"];
+
+const client = createClient<paths>({ baseUrl: "/" });
+
+/** What the server said, fit to show to a person. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+async function open<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new ApiError("The program does not answer. Nothing was lost; check that it is still running.", 0);
+  }
+  if (answer.error !== undefined || !answer.response.ok) {
+    const said = (answer.error as { error?: string } | undefined)?.error;
+    throw new ApiError(said ?? `The program answered ${answer.response.status}.`, answer.response.status);
+  }
+  return answer.data as T;
+}
+
+export const api = {
+  standards: () => open(client.GET("/api/standards")),
+  cases: () => open(client.GET("/api/cases")),
+  case: (case_id: string) => open(client.GET("/api/cases/{case_id}", { params: { path: { case_id } } })),
+  addCase: (body: components["schemas"]["CaseIn"]) => open(client.POST("/api/cases", { body })),
+  deleteCase: (case_id: string) =>
+    open(client.DELETE("/api/cases/{case_id}", { params: { path: { case_id } } })),
+  addAttempt: (site_id: string) =>
+    open(client.POST("/api/sites/{site_id}/attempts", { params: { path: { site_id } } })),
+  setStandard: (site_id: string, material: string, standard_id: string) =>
+    open(
+      client.PUT("/api/sites/{site_id}/standard", {
+        params: { path: { site_id } },
+        body: { material, standard_id },
+      }),
+    ),
+  attempt: (attempt_id: string) =>
+    open(client.GET("/api/attempts/{attempt_id}", { params: { path: { attempt_id } } })),
+  addScan: (case_id: string, attempt_id: string, file: File, role: string) => {
+    const form = new FormData();
+    form.append("file", file);
+    form.append("role", role);
+    return open<Scan>(
+      client.POST("/api/cases/{case_id}/attempts/{attempt_id}/scans", {
+        params: { path: { case_id, attempt_id } },
+        body: form as never,
+        bodySerializer: (body: unknown) => body as FormData,
+      }),
+    );
+  },
+  changeScan: (scan_id: string, body: components["schemas"]["ScanChange"]) =>
+    open(client.PUT("/api/scans/{scan_id}", { params: { path: { scan_id } }, body })),
+  deleteScan: (scan_id: string) =>
+    open(client.DELETE("/api/scans/{scan_id}", { params: { path: { scan_id } } })),
+  guessAxes: (attempt_id: string) =>
+    open(client.POST("/api/attempts/{attempt_id}/axes/guess", { params: { path: { attempt_id } } })),
+  setAxes: (attempt_id: string, revision: number, body: components["schemas"]["AxesIn"]) =>
+    open(
+      client.PUT("/api/attempts/{attempt_id}/axes", {
+        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        body,
+      }),
+    ),
+  measure: (attempt_id: string) =>
+    open(client.POST("/api/attempts/{attempt_id}/measure", { params: { path: { attempt_id } } })),
+  cancel: (job_id: string) =>
+    open(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
+  result: (attempt_id: string) =>
+    open(client.GET("/api/attempts/{attempt_id}/result", { params: { path: { attempt_id } } })),
+  section: (attempt_id: string, origin: number[], normal: number[], up: number[], reach_mm: number) =>
+    open(
+      client.GET("/api/attempts/{attempt_id}/section", {
+        params: { path: { attempt_id }, query: { origin, normal, up, reach_mm } },
+      }),
+    ),
+  blob: async (digest: string): Promise<ArrayBuffer> => {
+    const response = await fetch(`/api/blobs/${digest}`);
+    if (!response.ok)
+      throw new ApiError("A part of the picture could not be loaded; reload the page.", response.status);
+    return response.arrayBuffer();
+  },
+};
+
+/** Follow a job to its end; `tell` hears every change. A broken connection is taken up again by the browser. */
+export function watchJob(job: Job, tell: (job: Job) => void): () => void {
+  const source = new EventSource(`/api/jobs/${job.id}/events`);
+  source.onmessage = (event) => {
+    const now = JSON.parse(event.data as string) as Job;
+    tell(now);
+    if (now.state === "done" || now.state === "failed" || now.state === "cancelled") source.close();
+  };
+  return () => source.close();
+}

@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { onMount } from "svelte";
+  import { api, type Case } from "../../api/client";
+  import { router } from "../../router.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Notice from "../../ui/Notice.svelte";
+
+  let cases = $state<Case[] | null>(null);
+  let error = $state("");
+  onMount(async () => {
+    try {
+      cases = await api.cases();
+    } catch (e) {
+      error = e instanceof Error ? e.message : String(e);
+    }
+  });
+  const progress = (c: Case) => {
+    const attempts = c.sites.flatMap((s) => s.attempts);
+    const done = attempts.filter((a) => a.job?.state === "done").length;
+    return `${attempts.length} attempt${attempts.length === 1 ? "" : "s"}, ${done} measured`;
+  };
+</script>
+
+<div class="mx-auto flex max-w-4xl flex-col gap-6 px-6 py-8">
+  <header class="flex items-end justify-between gap-4">
+    <div>
+      <h1 class="text-4xl font-bold">Vane Line</h1>
+      <p class="text-lg text-soft">Where a preparation falls short, by how much, and when to stop.</p>
+    </div>
+    <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
+  </header>
+  {#if error}<Notice tone="error">{error}</Notice>{/if}
+  {#if cases && cases.length === 0}
+    <Notice>
+      <p class="text-lg font-semibold">No cases yet.</p>
+      <p>
+        A case needs a scan of the preparation. With the scan before cutting it also tells the depth of the
+        cut, and with the opposing teeth the space between them.
+      </p>
+    </Notice>
+  {/if}
+  <ul class="flex flex-col gap-3">
+    {#each cases ?? [] as c (c.id)}
+      {@const site = c.sites[0]}
+      <li>
+        <a
+          href="/case/{c.id}"
+          onclick={(e) => (e.preventDefault(), router.go(`/case/${c.id}`))}
+          class="flex items-center gap-5 rounded-lg border border-rule bg-card px-5 py-4 text-ink no-underline hover:border-pine"
+        >
+          <span class="grid h-14 w-14 place-items-center rounded-md border-2 border-pine text-2xl font-bold"
+            >{site?.tooth}</span
+          >
+          <span class="flex-1">
+            <span class="block text-xl font-semibold"
+              >{c.code}{#if c.demo}<span
+                  class="ml-2 rounded bg-pine px-2 py-0.5 text-sm font-normal text-pine-ink"
+                  >demo, made-up</span
+                >{/if}</span
+            >
+            <span class="block text-soft"
+              >{site?.restoration.replaceAll("-", " ")}, {site?.material.replaceAll("-", " ")} · {progress(
+                c,
+              )}</span
+            >
+          </span>
+        </a>
+      </li>
+    {/each}
+  </ul>
+  <p class="text-sm text-soft">
+    It measures surfaces. It sees no pulp, decay, cracks or patient: the dentist decides, and local
+    regulations and manufacturers' instructions come first. Everything stays on this machine; use codes, never
+    names.
+  </p>
+</div>

@@ -1,0 +1,1 @@
+export { default as Cases } from "./Cases.svelte";

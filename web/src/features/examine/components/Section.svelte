@@ -1,0 +1,161 @@
+<script lang="ts">
+  import { api, type SectionLines } from "../../../api/client";
+  import { add, vec, type Vec } from "../../../sheet/vectors";
+  import Button from "../../../ui/Button.svelte";
+  import { cutThrough, path, planeOf, type Cut } from "../section";
+  import type { Examine } from "../state.svelte";
+
+  let { model }: { model: Examine } = $props();
+  let cut = $state<Cut>({ angle_deg: 0, offset_mm: 0 });
+  let lines = $state.raw<SectionLines | null>(null);
+  let said = $state("");
+  let marks = $state<{ x: number; y: number }[]>([]);
+  let ticket = 0;
+  let drawing: SVGSVGElement;
+
+  const finding = $derived(model.findings[model.chosen] ?? null);
+  $effect(() => {
+    if (finding?.at && model.frame) cut = cutThrough(vec(finding.at), model.frame, model.centre);
+  });
+
+  const minimum = $derived.by(() => {
+    const found = model.document?.verdicts.find(
+      (v) =>
+        v.criterion === "reduction" &&
+        v.bound === "min" &&
+        (finding ? v.zone === finding.zone : true) &&
+        v.limit,
+    );
+    return found?.limit ?? null;
+  });
+
+  const REACH_MM = 9;
+  $effect(() => {
+    if (!model.frame) return;
+    const plane = planeOf(cut, model.frame, model.centre);
+    const corner = (a: number, b: number): Vec => add(add(plane.origin, plane.along, a), plane.up, b);
+    model.plane([corner(-7, -5), corner(7, -5), corner(7, 6), corner(-7, 6)]);
+    const mine = ++ticket;
+    const wait = setTimeout(async () => {
+      try {
+        const got = await api.section(model.attemptId, plane.origin, plane.normal, plane.up, REACH_MM);
+        if (mine === ticket) [lines, said] = [got, ""];
+      } catch (error) {
+        said = error instanceof Error ? error.message : String(error);
+      }
+    }, 120);
+    return () => clearTimeout(wait);
+  });
+  $effect(() => () => model.plane(null));
+
+  const all = (role: string) => (lines?.lines[role] ?? []).map(path).join("");
+  function measure(event: MouseEvent) {
+    const matrix = drawing.getScreenCTM();
+    if (!matrix) return;
+    const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+    marks = marks.length >= 2 ? [{ x: p.x, y: p.y }] : [...marks, { x: p.x, y: p.y }];
+  }
+  const gap = $derived(
+    marks.length === 2 ? Math.hypot(marks[0]!.x - marks[1]!.x, marks[0]!.y - marks[1]!.y) : null,
+  );
+</script>
+
+<section class="flex h-full flex-col gap-2 bg-card p-3" aria-label="Section">
+  <div class="flex flex-wrap items-center gap-2">
+    <h2 class="mr-auto text-lg font-semibold">
+      Section <span class="text-sm font-normal text-soft">the tooth sliced like a silicone index</span>
+    </h2>
+    <Button pressed={cut.angle_deg === 0} onclick={() => (cut = { angle_deg: 0, offset_mm: 0 })}
+      >Faciolingual</Button
+    >
+    <Button pressed={cut.angle_deg === 90} onclick={() => (cut = { angle_deg: 90, offset_mm: 0 })}
+      >Mesiodistal</Button
+    >
+  </div>
+  <button
+    type="button"
+    class="min-h-0 w-full flex-1 cursor-crosshair bg-paper"
+    aria-label="Outlines before and after, to scale; press two points to measure"
+    onclick={measure}
+  >
+    <svg bind:this={drawing} viewBox="-7.5 -9 15 18" class="h-full w-full" aria-hidden="true">
+      {#if minimum !== null}
+        <clipPath id="within-tooth"><path d={all("preop")} /></clipPath>
+        <path
+          d={all("preop")}
+          clip-path="url(#within-tooth)"
+          fill="none"
+          stroke="var(--pine)"
+          stroke-opacity="0.22"
+          stroke-width={2 * minimum}
+          stroke-linejoin="round"
+        />
+      {/if}
+      <path d={all("opposing")} fill="none" stroke="var(--over)" stroke-width="0.09" />
+      <path
+        d={all("preop")}
+        fill="none"
+        stroke="var(--soft)"
+        stroke-width="0.08"
+        stroke-dasharray="0.28 0.16"
+      />
+      <path d={all("prep")} fill="none" stroke="var(--ink)" stroke-width="0.12" />
+      {#each marks as m, i (i)}<circle cx={m.x} cy={m.y} r="0.16" fill="var(--short)" />{/each}
+      {#if gap !== null}
+        <line
+          x1={marks[0]!.x}
+          y1={marks[0]!.y}
+          x2={marks[1]!.x}
+          y2={marks[1]!.y}
+          stroke="var(--short)"
+          stroke-width="0.07"
+        />
+        <text
+          x={(marks[0]!.x + marks[1]!.x) / 2 + 0.3}
+          y={(marks[0]!.y + marks[1]!.y) / 2}
+          font-size="0.8"
+          fill="var(--short)"
+          font-weight="700">{gap.toFixed(2)} mm</text
+        >
+      {/if}
+      <g transform="translate(-7 8.4)">
+        <line x1="0" x2="2" y1="0" y2="0" stroke="var(--ink)" stroke-width="0.08" /><text
+          x="2.3"
+          y="0.2"
+          font-size="0.6"
+          fill="var(--soft)">2 mm</text
+        >
+      </g>
+    </svg>
+  </button>
+  {#if said}<p class="text-short" role="alert">{said}</p>{/if}
+  <div class="grid grid-cols-2 gap-4 text-sm">
+    <label
+      >Turn {cut.angle_deg}°
+      <input
+        class="w-full accent-pine"
+        type="range"
+        min="0"
+        max="175"
+        step="5"
+        bind:value={cut.angle_deg}
+      /></label
+    >
+    <label
+      >Offset {cut.offset_mm.toFixed(1)} mm
+      <input
+        class="w-full accent-pine"
+        type="range"
+        min="-6"
+        max="6"
+        step="0.1"
+        bind:value={cut.offset_mm}
+      /></label
+    >
+  </div>
+  <p class="text-sm text-soft">
+    Solid: now. Dashed: before. Blue: opposing. {#if minimum !== null}Ribbon: the minimum of {minimum} mm; where
+      the solid line runs in it, too little is cut.{/if}
+    Press two points to measure.
+  </p>
+</section>

@@ -1,0 +1,120 @@
+<script lang="ts">
+  import { onMount } from "svelte";
+  import { steer } from "../../../sheet/pointer";
+  import { SheetScene } from "../../../sheet/scene";
+  import { theme } from "../../../ui/theme.svelte";
+  import { amount } from "../findings";
+  import type { Examine } from "../state.svelte";
+
+  let { model, ready }: { model: Examine; ready: () => void } = $props();
+  let canvas: HTMLCanvasElement;
+  let frame: HTMLDivElement;
+  let scene = $state.raw<SheetScene | null>(null);
+  let width = $state(1);
+
+  onMount(() => {
+    const made = new SheetScene(canvas);
+    scene = made;
+    model.attach(made);
+    const stop = steer(
+      made,
+      frame,
+      () => model.mirrored,
+      () => {},
+    );
+    const watch = new ResizeObserver(() => {
+      width = frame.clientWidth;
+      made.resize(frame.clientWidth, frame.clientHeight);
+    });
+    watch.observe(frame);
+    ready();
+    return () => {
+      stop();
+      watch.disconnect();
+      model.leave();
+      made.dispose();
+    };
+  });
+
+  $effect(() => scene?.setGround(theme.ground, theme.dim));
+
+  const PINS = 5;
+  /** Amounts written on the ground, as a surveyor would: the chosen finding and the worst few of this lens. */
+  const pins = $derived.by(() => {
+    void model.drawn; // labels follow every picture
+    const rows: { index: number; chosen: boolean; x: number; y: number; over: boolean; text: string }[] = [];
+    for (const [index, finding] of model.findings.entries()) {
+      if (!finding.at || finding.unit !== "mm") continue;
+      const chosen = index === model.chosen;
+      if (!chosen && (finding.status === "within-uncertainty" || rows.length >= PINS)) continue;
+      if (!chosen && (finding.criterion === "clearance") !== (model.lens === "space")) continue;
+      const at = model.screen(finding.at);
+      if (!at || !at.facing) continue;
+      const x = model.mirrored ? width - at.x : at.x;
+      // Amounts never lie on one another: the worse one stays.
+      if (!chosen && rows.some((row) => Math.abs(row.x - x) < 64 && Math.abs(row.y - at.y) < 36)) continue;
+      rows.push({ index, chosen, x, y: at.y, over: finding.status === "over", text: amount(finding) });
+    }
+    return rows;
+  });
+
+  /** Which way is facial, mesial …: letters at the rim of the sheet. */
+  const bearings = $derived.by(() => {
+    void model.drawn;
+    const frameAxes = model.frame;
+    if (!frameAxes || !scene) return [];
+    const lingual = model.site?.lingual_word ?? "lingual";
+    const sides = [
+      ["facial", frameAxes.facial, 1],
+      [lingual, frameAxes.facial, -1],
+      ["mesial", frameAxes.mesial, 1],
+      ["distal", frameAxes.mesial, -1],
+    ] as const;
+    return sides.flatMap(([name, axis, sign]) => {
+      const c = model.centre;
+      const at = model.screen([
+        c[0] + axis[0] * sign * 8,
+        c[1] + axis[1] * sign * 8,
+        c[2] + axis[2] * sign * 8,
+      ]);
+      const from = model.screen([...c]);
+      if (!at || !from) return [];
+      const [dx, dy] = [at.x - from.x, at.y - from.y];
+      const size = Math.hypot(dx, dy);
+      if (size < 90) return []; // seen end-on it says nothing
+      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - 84];
+      const k = Math.min(Math.abs(w / (dx || 1e-6)), Math.abs(h / (dy || 1e-6)));
+      const x = width / 2 + dx * k;
+      return [{ name, x: model.mirrored ? width - x : x, y: (frame?.clientHeight ?? 0) / 2 + dy * k }];
+    });
+  });
+</script>
+
+<div
+  bind:this={frame}
+  class="relative h-full w-full touch-none overflow-hidden select-none"
+  role="img"
+  aria-label="The preparation in three dimensions, {model.lens} lens"
+>
+  <canvas bind:this={canvas} class="h-full w-full" style:transform={model.mirrored ? "scaleX(-1)" : ""}
+  ></canvas>
+  {#each bearings as b (b.name)}
+    <span
+      class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 rounded bg-card/80 px-1.5 text-sm tracking-wide text-ink"
+      style="left: {b.x}px; top: {b.y}px">{b.name}</span
+    >
+  {/each}
+  {#each pins as pin (pin.index)}
+    <button
+      type="button"
+      class="absolute -translate-x-1/2 -translate-y-1/2 rounded border-2 px-2 py-0.5 text-base font-bold
+        {pin.over ? 'border-over text-over' : 'border-short text-short'}
+        {pin.chosen ? 'z-10 bg-card text-xl shadow-md' : 'bg-card/85'}"
+      style="left: {pin.x}px; top: {pin.y}px"
+      onclick={() => model.choose(pin.index)}
+      aria-label="Finding {pin.index + 1}: {pin.text}"
+    >
+      {pin.over ? "+" : "−"}{pin.text.replace(" mm", "")}
+    </button>
+  {/each}
+</div>

@@ -1,0 +1,1 @@
+export { default as Examine } from "./Examine.svelte";

@@ -1,0 +1,2 @@
+export { default as Intake } from "./Intake.svelte";
+export { default as NewCase } from "./NewCase.svelte";

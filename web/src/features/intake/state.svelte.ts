@@ -1,0 +1,153 @@
+import {
+  api,
+  watchJob,
+  type AttemptDetail,
+  type AxesGuess,
+  type Case,
+  type Job,
+  type Scan,
+} from "../../api/client";
+import { router } from "../../router.svelte";
+
+export interface Upload {
+  name: string;
+  state: "reading" | "failed";
+  error: string;
+}
+
+/** Scans of one attempt: add files, say which is which, confirm units and axes, measure. */
+export class Intake {
+  case = $state<Case | null>(null);
+  detail = $state<AttemptDetail | null>(null);
+  uploads = $state<Upload[]>([]);
+  guess = $state<AxesGuess | null>(null);
+  looking = $state(false);
+  job = $state<Job | null>(null);
+  error = $state("");
+  #unwatch: () => void = () => {};
+
+  constructor(
+    readonly caseId: string,
+    readonly attemptId: string,
+  ) {}
+
+  readonly scans = $derived<Scan[]>(this.detail?.scans ?? []);
+  readonly prep = $derived(this.scans.find((s) => s.role === "prep") ?? null);
+  readonly doubtfulUnit = $derived(this.scans.some((s) => !s.unit_sure));
+  readonly confirmed = $derived(this.detail?.axes != null);
+  readonly ready = $derived(
+    !!this.prep && !this.doubtfulUnit && this.uploads.every((u) => u.state !== "reading"),
+  );
+
+  async load() {
+    await this.#guard(async () => {
+      [this.case, this.detail] = await Promise.all([api.case(this.caseId), api.attempt(this.attemptId)]);
+      const job = this.detail.job;
+      if (job && (job.state === "waiting" || job.state === "running")) this.#watch(job);
+    });
+  }
+
+  async add(files: Iterable<File>) {
+    this.error = "";
+    for (const file of files) {
+      const index = this.uploads.push({ name: file.name, state: "reading", error: "" }) - 1;
+      const upload = this.uploads[index]!;
+      try {
+        await api.addScan(this.caseId, this.attemptId, file, "auto");
+        this.uploads = this.uploads.filter((u) => u !== upload);
+        this.guess = null;
+      } catch (error) {
+        upload.state = "failed";
+        upload.error = error instanceof Error ? error.message : String(error);
+      }
+      await this.#refresh();
+    }
+  }
+
+  async change(scan: Scan, role: string, unit: string) {
+    await this.#guard(async () => {
+      await api.changeScan(scan.id, {
+        attempt_id: this.attemptId,
+        role: role as Scan["role"],
+        unit: unit as Scan["unit"],
+      });
+      this.guess = null;
+      await this.#refresh();
+    });
+  }
+
+  async remove(scan: Scan) {
+    await this.#guard(async () => {
+      await api.deleteScan(scan.id);
+      await this.#refresh();
+    });
+  }
+
+  async findAxes() {
+    this.looking = true;
+    await this.#guard(async () => {
+      this.guess = await api.guessAxes(this.attemptId);
+    });
+    this.looking = false;
+  }
+
+  /** The other side is facial: both facial and mesial turn round. */
+  swapSides() {
+    if (!this.guess) return;
+    const back = (v: number[]) => v.map((x) => -x) as [number, number, number];
+    this.guess = {
+      ...this.guess,
+      facial: back(this.guess.facial),
+      mesial: back(this.guess.mesial),
+      sure: true,
+    };
+  }
+
+  async confirmAxes() {
+    const guess = this.guess;
+    if (!guess || !this.detail) return;
+    await this.#guard(async () => {
+      await api.setAxes(this.attemptId, this.detail!.axes_revision, {
+        occlusal: guess.occlusal,
+        facial: guess.facial,
+        near: guess.centre,
+      });
+      await this.#refresh();
+    });
+  }
+
+  async measure() {
+    await this.#guard(async () => this.#watch(await api.measure(this.attemptId)));
+  }
+
+  async cancel() {
+    if (this.job) this.job = await api.cancel(this.job.id);
+  }
+
+  leave() {
+    this.#unwatch();
+  }
+
+  #watch(job: Job) {
+    this.#unwatch();
+    this.job = job;
+    this.#unwatch = watchJob(job, (now) => {
+      this.job = now;
+      if (now.state === "failed") this.error = now.error;
+      if (now.state === "done") router.go(`/case/${this.caseId}?attempt=${this.attemptId}`);
+    });
+  }
+
+  async #refresh() {
+    this.detail = await api.attempt(this.attemptId);
+  }
+
+  async #guard(work: () => Promise<void>) {
+    this.error = "";
+    try {
+      await work();
+    } catch (error) {
+      this.error = error instanceof Error ? error.message : String(error);
+    }
+  }
+}

@@ -1,0 +1,298 @@
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  Line,
+  LineBasicMaterial,
+  LineLoop,
+  Matrix4,
+  Mesh,
+  OrthographicCamera,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  type ShaderMaterial,
+} from "three";
+import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+import type { MeshData } from "./blob";
+import { ghostMaterial, judgedMaterial } from "./materials";
+import { add, cross, dot, turned, unit, type Vec } from "./vectors";
+import type { View } from "./views";
+
+export type Detail = "light" | "rest";
+export interface Fields {
+  value: Float32Array;
+  low: Float32Array;
+  high: Float32Array;
+  unseen: Float32Array;
+}
+export interface ScreenPoint {
+  x: number;
+  y: number;
+  facing: boolean;
+}
+
+const REST_DELAY_MS = 220;
+const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
+
+/** The tooth in three dimensions. Draws only when something changed: a light mesh while it moves, the full one at rest. */
+export class SheetScene {
+  readonly #renderer: WebGLRenderer;
+  readonly #scene = new Scene();
+  readonly #camera = new OrthographicCamera(-1, 1, 1, -1, -200, 200);
+  readonly #material: ShaderMaterial = judgedMaterial();
+  readonly #meshes = new Map<Detail, Mesh>();
+  readonly #ghosts = new Map<string, Mesh>();
+  #line: Line | null = null;
+  #plane: LineLoop | null = null;
+  #target: Vec = [0, 0, 0];
+  #eye: Vec = [0, 0, 1];
+  #up: Vec = [0, 1, 0];
+  #span = 20;
+  #moving = false;
+  #pending = 0;
+  #timer = 0;
+  #size = { width: 1, height: 1 };
+  /** Hears that a picture was drawn, so that labels can follow. */
+  onDraw: () => void = () => {};
+
+  constructor(readonly canvas: HTMLCanvasElement) {
+    this.#renderer = new WebGLRenderer({
+      canvas,
+      antialias: false,
+      alpha: false,
+      powerPreference: "low-power",
+    });
+    this.#renderer.setPixelRatio(1);
+    this.setGround("#f3f0e7", false);
+  }
+
+  setGround(colour: string, dim: boolean) {
+    this.#scene.background = new Color(colour);
+    this.#material.uniforms.uDim!.value = dim ? 1 : 0;
+    this.draw();
+  }
+
+  resize(width: number, height: number) {
+    if (width < 1 || height < 1) return;
+    this.#size = { width, height };
+    this.#renderer.setSize(width, height, false);
+    this.draw();
+  }
+
+  setPrep(detail: Detail, data: MeshData) {
+    const mesh = new Mesh(this.#geometry(data), this.#material);
+    mesh.raycast = acceleratedRaycast;
+    this.#swap(this.#meshes, detail, mesh);
+    if (detail === "rest") mesh.geometry.boundsTree = new MeshBVH(mesh.geometry);
+    this.draw();
+  }
+
+  setGhost(name: string, data: MeshData | null, colour: [number, number, number], matrix: number[][] | null) {
+    if (!data) {
+      this.#drop(this.#ghosts, name);
+    } else {
+      const mesh = new Mesh(this.#geometry(data), ghostMaterial(colour));
+      if (matrix) {
+        mesh.matrixAutoUpdate = false;
+        mesh.matrix.copy(new Matrix4().set(...(matrix.flat() as Parameters<Matrix4["set"]>)));
+      }
+      mesh.renderOrder = 2;
+      this.#swap(this.#ghosts, name, mesh);
+    }
+    this.draw();
+  }
+
+  setFields(detail: Detail, fields: Fields | null) {
+    const mesh = this.#meshes.get(detail);
+    if (!mesh) return;
+    const count = mesh.geometry.getAttribute("position").count;
+    const known = new Float32Array(count);
+    for (const name of ["value", "low", "high", "unseen"] as const) {
+      const array = new Float32Array(count).fill(name === "high" ? NO_MAXIMUM : 0);
+      const given = fields?.[name];
+      if (given && given.length === count) {
+        for (let i = 0; i < count; i++) {
+          if (Number.isNaN(given[i]!)) continue;
+          array[i] = given[i]!;
+          if (name === "value" || name === "low") known[i] = known[i]! + 0.5;
+        }
+      }
+      mesh.geometry.setAttribute(name, new BufferAttribute(array, 1));
+    }
+    mesh.geometry.setAttribute("known", new BufferAttribute(known, 1));
+    this.draw();
+  }
+
+  setJudged(judged: boolean, uncertainty: number) {
+    this.#material.uniforms.uLens!.value = judged ? 1 : 0;
+    this.#material.uniforms.uU!.value = uncertainty;
+    this.draw();
+  }
+
+  setLine(points: number[][], doubtful: boolean[]) {
+    if (this.#line) {
+      this.#scene.remove(this.#line);
+      this.#line.geometry.dispose();
+      (this.#line.material as LineBasicMaterial).dispose();
+      this.#line = null;
+    }
+    if (points.length < 2) return;
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new BufferAttribute(new Float32Array(points.flat()), 3));
+    const colours = points.flatMap((_, i) => (doubtful[i] ? [0.62, 0.6, 0.55] : [0.06, 0.24, 0.22]));
+    geometry.setAttribute("color", new BufferAttribute(new Float32Array(colours), 3));
+    this.#line = new LineLoop(geometry, new LineBasicMaterial({ vertexColors: true, depthTest: true }));
+    this.#line.renderOrder = 1;
+    this.#scene.add(this.#line);
+    this.draw();
+  }
+
+  /** Outline of the section plane, or null. */
+  setPlane(corners: Vec[] | null) {
+    if (this.#plane) {
+      this.#scene.remove(this.#plane);
+      this.#plane.geometry.dispose();
+      (this.#plane.material as LineBasicMaterial).dispose();
+      this.#plane = null;
+    }
+    if (corners) {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute("position", new BufferAttribute(new Float32Array(corners.flat()), 3));
+      this.#plane = new LineLoop(geometry, new LineBasicMaterial({ color: "#b0761a" }));
+      this.#scene.add(this.#plane);
+    }
+    this.draw();
+  }
+
+  look(view: View, target: Vec, span?: number) {
+    this.#eye = unit(view.eye);
+    this.#target = target;
+    this.#up = unit(add(view.up, this.#eye, -dot(view.up, this.#eye)));
+    if (span) this.#span = span;
+    this.draw();
+  }
+
+  turn(dx: number, dy: number) {
+    const right = cross(this.#up, this.#eye);
+    this.#eye = unit(turned(turned(this.#eye, this.#up, -dx * 0.008), right, -dy * 0.008));
+    this.#up = unit(turned(this.#up, right, -dy * 0.008));
+    this.#up = unit(add(this.#up, this.#eye, -dot(this.#up, this.#eye)));
+    this.#move();
+  }
+
+  shift(dx: number, dy: number) {
+    const perPixel = this.#span / this.#size.height;
+    const right = cross(this.#up, this.#eye);
+    this.#target = add(add(this.#target, right, -dx * perPixel), this.#up, dy * perPixel);
+    this.#move();
+  }
+
+  zoom(factor: number) {
+    this.#span = Math.min(90, Math.max(3, this.#span * factor));
+    this.#move();
+  }
+
+  /** The place on the full mesh under a canvas point, or null. */
+  pick(x: number, y: number): Vec | null {
+    const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
+    if (!mesh) return null;
+    this.#placeCamera();
+    const caster = new Raycaster();
+    const at = new Vector2((x / this.#size.width) * 2 - 1, 1 - (y / this.#size.height) * 2);
+    caster.setFromCamera(at, this.#camera);
+    caster.firstHitOnly = true;
+    const hit = caster.intersectObject(mesh)[0];
+    return hit ? [hit.point.x, hit.point.y, hit.point.z] : null;
+  }
+
+  project(place: Vec): ScreenPoint {
+    this.#placeCamera();
+    const p = new Vector3(...place).project(this.#camera);
+    const facing = dot(add(place, this.#target, -1), this.#eye) > -3.5;
+    return {
+      x: ((p.x + 1) / 2) * this.#size.width,
+      y: ((1 - p.y) / 2) * this.#size.height,
+      facing,
+    };
+  }
+
+  draw() {
+    if (this.#pending) return;
+    this.#pending = requestAnimationFrame(() => {
+      this.#pending = 0;
+      this.#render();
+    });
+  }
+
+  dispose() {
+    cancelAnimationFrame(this.#pending);
+    clearTimeout(this.#timer);
+    for (const key of [...this.#meshes.keys()]) this.#drop(this.#meshes, key);
+    for (const key of [...this.#ghosts.keys()]) this.#drop(this.#ghosts, key);
+    this.setLine([], []);
+    this.setPlane(null);
+    cancelAnimationFrame(this.#pending);
+    this.#material.dispose();
+    this.#renderer.dispose();
+    this.#renderer.forceContextLoss();
+  }
+
+  #move() {
+    this.#moving = true;
+    clearTimeout(this.#timer);
+    this.#timer = window.setTimeout(() => {
+      this.#moving = false;
+      this.draw();
+    }, REST_DELAY_MS);
+    this.draw();
+  }
+
+  #render() {
+    const light = this.#meshes.get("light");
+    const rest = this.#meshes.get("rest");
+    const useLight = !rest || (this.#moving && !!light);
+    if (light) light.visible = useLight;
+    if (rest) rest.visible = !useLight;
+    this.#placeCamera();
+    this.#renderer.render(this.#scene, this.#camera);
+    this.onDraw();
+  }
+
+  #placeCamera() {
+    const half = this.#span / 2;
+    const aspect = this.#size.width / this.#size.height;
+    const camera = this.#camera;
+    [camera.left, camera.right, camera.top, camera.bottom] = [-half * aspect, half * aspect, half, -half];
+    camera.position.set(...add(this.#target, this.#eye, 60));
+    camera.up.set(...this.#up);
+    camera.lookAt(...this.#target);
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+  }
+
+  #geometry(data: MeshData): BufferGeometry {
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new BufferAttribute(data.positions, 3));
+    geometry.setAttribute("normal", new BufferAttribute(data.normals, 3));
+    geometry.setIndex(new BufferAttribute(data.indices, 1));
+    return geometry;
+  }
+
+  #swap<K>(map: Map<K, Mesh>, key: K, mesh: Mesh) {
+    this.#drop(map, key);
+    map.set(key, mesh);
+    this.#scene.add(mesh);
+  }
+
+  #drop<K>(map: Map<K, Mesh>, key: K) {
+    const old = map.get(key);
+    if (!old) return;
+    this.#scene.remove(old);
+    old.geometry.dispose();
+    if (old.material !== this.#material) (old.material as ShaderMaterial).dispose();
+    map.delete(key);
+  }
+}
