@@ -12,13 +12,16 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from vane_line.core.align.fine import STABLE_SHARE, U_ALIGN_LIMIT_UM, Crowns, Fit, assess, register
-from vane_line.core.arrays import Bools, Floats, perpendicular, unit
-from vane_line.core.measure.clearance import Bite, check_bite, clearance
+from vane_line.core.align.crowns import Crowns
+from vane_line.core.align.fine import register
+from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
+from vane_line.core.arrays import Bools, Floats, highest_per_cell, unit
+from vane_line.core.judge.uncertainty import U_BITE_MM
+from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, clearance
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
 from vane_line.core.measure.inside import inside_line
 from vane_line.core.measure.path import Path, best_path, least_draft
-from vane_line.core.measure.section import Axes, Profiles, profiles
+from vane_line.core.measure.section import STEP_MM, Axes, Profiles, profiles
 from vane_line.core.measure.wall import WallRuns, find_walls
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
@@ -33,12 +36,14 @@ from vane_line.core.tooth.search import search_preparation, stump_score
 from vane_line.errors import BadOption, UnfitScans
 
 ALGORITHM_VERSION = 1  # raised whenever a measure's result may change: old results are marked, never rewritten
-CROP_MM = 10.5
+CROP_MM = 9.5
 ROUGH_AZIMUTHS = 60
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
 GOOD_STUMP = 0.5  # a clear stump is found round the middle of the change
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
+DEPTH_EVERY = 2  # samples of a profile that share one distance
+DEPTH_PAST_FOOT_MM = 3.6
 MIN_WALLS = 0.5  # share of directions in which a wall must be seen
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
@@ -128,7 +133,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     for role in ("preop", "mockup"):
         surface: Surface | None = getattr(scans, role)
         if surface is not None:
-            fits[role] = register(surface, prep, occlusal)
+            fits[role] = register(surface, prep, occlusal, crowns)
             moved[role] = surface.moved(fits[role].matrix)
 
     progress("finding the cut tooth", 0.35)
@@ -136,7 +141,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     centre = locate_centre(prep, moved["preop"] if seen_before else None, options.near, occlusal)
     radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
     for role, fit in fits.items():
-        fits[role] = assess(getattr(scans, role), prep, fit.matrix, centre, radius, crowns)
+        fits[role] = fit.without(prep, centre, radius)
         alignment[role] = _trust(fits[role], centre, options.tooth)
     aligned = time.perf_counter()
 
@@ -153,7 +158,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
     base = moved.get("preop") if "preop" in moved and alignment["preop"].trusted else None
     axes, path, rings, walls = _axis_and_path(crop, centre, frame, options)
-    line = find_finish_line(rings, walls, _profile_depth(rings, base))
+    line = find_finish_line(rings, walls, _profile_depth(rings, walls, base))
     inside_mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
     if crop.vertex_areas[inside_mask].sum() < 5.0:
         raise UnfitScans(
@@ -177,8 +182,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     gap, bite = None, None
     if opposing is not None and opposing[1].trusted:
         gap = Distances(clearance(_smooth_inside(crop, inside_index), opposing[0]), np.zeros(inside.n_vertices, bool))
-        others = _other_teeth(prep, line, axes, opposing[0])
-        bite = check_bite(prep, others, opposing[0], _BITE_U)
+        bite = check_bite(_other_teeth(prep, line, axes), opposing[0], U_BITE_MM)
     elif opposing is not None:
         reasons["clearance"] = opposing[1].why
     else:
@@ -192,9 +196,6 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
         options, frame, alignment, axes, path, rings, walls, line, inside, anatomy, which, space, removed, gap, bite,
         noise_um(crop), scatter, reasons, tuple(warnings), {"align": aligned - began, "measure": done - aligned},
     )  # fmt: skip
-
-
-_BITE_U = 0.025
 
 
 def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
@@ -304,16 +305,20 @@ def wall_samples(crop: Surface, axes: Axes, rings: Profiles, walls: WallRuns) ->
     return crop.vertex_normals[mask], crop.vertex_areas[mask]
 
 
-def _profile_depth(rings: Profiles, base: Surface | None) -> Floats | None:
-    """Signed distance of every profile sample to the earlier surface."""
+def _profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Floats | None:
+    """Signed distance of the profile samples from the wall's top outward to the earlier surface, nan elsewhere."""
     if base is None:
         return None
-    depth = np.full(rings.radius.shape, np.nan)
-    known = np.isfinite(rings.radius) & (rings.radius < 9.0)
-    azimuth = np.broadcast_to(rings.azimuth_deg[:, None], rings.radius.shape)
-    points = rings.axes.places(azimuth[known], rings.radius[known], rings.height[known])
-    depth[known] = base.signed_distance(points)[0]
-    return depth
+    arc = np.arange(0, rings.radius.shape[1], DEPTH_EVERY)
+    foot, top = np.maximum(walls.foot, 0)[:, None], np.maximum(walls.top, 0)[:, None]
+    wanted = (arc[None] >= top - 4) & (arc[None] <= foot + round(DEPTH_PAST_FOOT_MM / STEP_MM))
+    wanted |= ~walls.found[:, None]
+    wanted &= np.isfinite(rings.radius[:, arc]) & (rings.radius[:, arc] < 9.0)
+    azimuth = np.broadcast_to(rings.azimuth_deg[:, None], wanted.shape)
+    points = rings.axes.places(azimuth[wanted], rings.radius[:, arc][wanted], rings.height[:, arc][wanted])
+    coarse = np.full(wanted.shape, np.nan)
+    coarse[wanted] = base.signed_distance(points)[0]
+    return np.repeat(coarse, DEPTH_EVERY, axis=1)[:, : rings.radius.shape[1]]
 
 
 def _smooth_inside(crop: Surface, inside_index: np.ndarray) -> Floats:
@@ -380,13 +385,9 @@ def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:
     return []
 
 
-def _other_teeth(prep: Surface, line: FinishLine, axes: Axes, opposing: Surface) -> Bools:
-    """Vertices of the prep scan that belong to the other teeth: beyond the cut tooth and above its finish line."""
-    azimuth, radius, height = axes.cylinder(prep.vertices)
+def _other_teeth(prep: Surface, line: FinishLine, axes: Axes) -> Floats:
+    """(N, 3) the highest points of the other teeth on the prep scan, one per small square of plan."""
+    tops = prep.vertices[highest_per_cell(prep.vertices, axes.up, BITE_CELL_MM)]
+    azimuth, radius, height = axes.cylinder(tops)
     beyond = radius > line.at(azimuth, line.radius) + 0.8
-    return np.asarray(beyond & (height > float(np.median(line.height)) + 1.0))
-
-
-def facial_of(frame: Frame, axes: Axes) -> Floats:
-    """The facial direction across the path."""
-    return perpendicular(frame.facial, axes.up)
+    return np.asarray(tops[beyond & (height > float(np.median(line.height)) + 1.0)])

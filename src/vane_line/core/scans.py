@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -56,8 +57,10 @@ def load_scans(
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
     names = {role: printable(path.name) for role, path in paths.items()}
-    for role, soup in soups.items():
-        welded = weld(soup, chosen[role], names[role])
+    with ThreadPoolExecutor(max_workers=2) as pool:  # sorting, most of the work, frees the interpreter
+        pending = {role: pool.submit(weld, soup, chosen[role], names[role]) for role, soup in soups.items()}
+    for role, future in pending.items():
+        welded = future.result()
         warnings += remarks(role, welded)
         surfaces[role] = welded.surface
     return Scans(

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.align.fine import U_ALIGN_LIMIT_UM
+from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Distances, Geometry
 from vane_line.core.judge.standards import Limits, Standard
@@ -65,8 +65,8 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
     """Hold the measured numbers against `standard`."""
     inside = geometry.inside
     zones = make_zones(
-        inside.vertices, inside.vertex_normals, geometry.axes, geometry.line, geometry.profiles, geometry.walls,
-        geometry.anatomy, geometry.options.tooth, geometry.options.functional(), standard.widest_target_mm,
+        inside.vertices, inside.vertex_normals, inside.vertex_areas, geometry.axes, geometry.line, geometry.profiles,
+        geometry.walls, geometry.anatomy, geometry.options.tooth, geometry.options.functional(), standard.widest_target_mm,
     )  # fmt: skip
     budget = _budget(geometry)
     space = _field(geometry, geometry.space, zones)

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, weighted_quantile
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
-WORST_AREA_MM2 = 0.10
+MEETING_AREA_MM2 = 0.2
+BITE_CELL_MM = 0.2
 FAR_MM = 6.0
+REACH_MM = 4.0  # of the opposing teeth beside and above the preparation
 
 
 @dataclass(frozen=True)
@@ -26,47 +28,34 @@ class Bite:
 
 def clearance(points: Floats, opposing: Surface) -> Floats:
     """(N,) signed distance of prep points to the opposing teeth, negative where they cut through each other."""
-    return opposing.signed_distance(points)[0]
+    low, high = points.min(axis=0) - REACH_MM, points.max(axis=0) + REACH_MM
+    part, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
+    # Far queries are slow, so only what can be nearest is searched; if nothing is near, everything is.
+    return (part if part.n_faces else opposing).signed_distance(points)[0]
 
 
-def check_bite(prep: Surface, outside: Bools, opposing: Surface, u_bite_mm: float) -> Bite:
-    """Compare the uncut teeth of the prep scan with the opposing scan.
+def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
+    """Compare the tops of the uncut teeth, `others` (N, 3) one per BITE_CELL_MM square, with the opposing scan.
 
-    outside: (V,) vertices of `prep` that belong to the other teeth. The gap is that of the closest 0.2 mm².
+    The gap is the one that the closest MEETING_AREA_MM2 of them stay within.
     """
-    points = prep.vertices[outside]
-    area = prep.vertex_areas[outside]
-    if len(points) == 0:
+    if len(others) == 0:
         return Bite(False, "No other tooth is on the preparation scan, so the bite cannot be checked.", None, 0.1)
-    keep = _near(points, opposing)
-    if keep.sum() < 20:
+    low, high = opposing.vertices.min(axis=0) - FAR_MM, opposing.vertices.max(axis=0) + FAR_MM
+    near = others[((others > low) & (others < high)).all(axis=1)]
+    if len(near) < 20:
         return Bite(
             False,
             "The opposing scan is nowhere near the other teeth: export it in the bite's position.",
             None,
             0.5,
         )
-    gap = opposing.signed_distance(points[keep])[0]
-    share = min(1.0, 2 * WORST_AREA_MM2 / max(float(area[keep].sum()), 1e-9))
-    low = weighted_quantile(gap, area[keep], share)
-    if low < -MEETING_MM:
-        return Bite(
-            False, f"The other teeth cut {-low:.2f} mm into the opposing teeth: the bite is recorded too closed.", low,
-            float(np.hypot(u_bite_mm, -low - MEETING_MM)),
-        )  # fmt: skip
-    if low > MEETING_MM:
-        return Bite(
-            False, f"The other teeth stand {low:.2f} mm short of the opposing teeth: the bite does not close.", low,
-            float(np.hypot(u_bite_mm, low - MEETING_MM)),
-        )  # fmt: skip
-    return Bite(True, "", low, u_bite_mm)
-
-
-def _near(points: Floats, opposing: Surface) -> Bools:
-    low, high = opposing.vertices.min(axis=0) - FAR_MM, opposing.vertices.max(axis=0) + FAR_MM
-    box = ((points > low) & (points < high)).all(axis=1)
-    near = np.zeros(len(points), dtype=bool)
-    index = np.flatnonzero(box)
-    step = max(1, len(index) // 60_000)
-    near[index[::step]] = True
-    return near
+    gap = np.sort(opposing.signed_distance(near)[0])
+    low_gap = float(gap[min(round(MEETING_AREA_MM2 / BITE_CELL_MM**2), len(gap) - 1)])
+    if low_gap < -MEETING_MM:
+        note = f"The other teeth cut {-low_gap:.2f} mm into the opposing teeth: the bite is recorded too closed."
+        return Bite(False, note, low_gap, float(np.hypot(u_bite_mm, -low_gap - MEETING_MM)))
+    if low_gap > MEETING_MM:
+        note = f"The other teeth stand {low_gap:.2f} mm short of the opposing teeth: the bite does not close."
+        return Bite(False, note, low_gap, float(np.hypot(u_bite_mm, low_gap - MEETING_MM)))
+    return Bite(True, "", low_gap, u_bite_mm)

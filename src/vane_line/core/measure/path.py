@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize
 
 from vane_line.core.arrays import Floats, unit, weighted_quantile
 
 QUANTILE = 0.05
 REACH_DEG = 25.0
 MAX_SAMPLES = 6000
+START_STEP_DEG = 3.0
+STEP_END_DEG = 0.02
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,14 +37,14 @@ def least_draft(normals: Floats, areas: Floats, direction: Floats) -> float:
 def best_path(normals: Floats, areas: Floats, axis: Floats) -> Path:
     """The best direction within REACH_DEG of `axis`; on a tie the one nearest to it.
 
-    normals: (N, 3) unit of the wall; areas: (N,). A grid of tilts, then the simplex method from the best:
-    the quantile is not smooth, so derivatives would not help.
+    normals: (N, 3) unit of the wall; areas: (N,). A grid of tilts, then a compass search from the best: the
+    quantile is not smooth, so derivatives would not help.
     """
     if len(normals) == 0:
         return Path(axis, float("nan"), "best")
     if len(normals) > MAX_SAMPLES:
-        step = len(normals) // MAX_SAMPLES + 1
-        normals, areas = normals[::step], areas[::step]
+        every = len(normals) // MAX_SAMPLES + 1
+        normals, areas = normals[::every], areas[::every]
     side = unit(np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.8 else [0, 1.0, 0]))
     other = np.cross(axis, side)
 
@@ -56,12 +57,14 @@ def best_path(normals: Floats, areas: Floats, axis: Floats) -> Path:
         return -least_draft(normals, areas, direction(tilt)) + 0.002 * size + over
 
     grid = [np.array([a, b]) for a in np.arange(-24, 25, 6.0) for b in np.arange(-24, 25, 6.0)]
-    start = min((t for t in grid if np.hypot(*t) <= REACH_DEG), key=cost)
-    found = minimize(
-        cost,
-        start,
-        method="Nelder-Mead",
-        options={"initial_simplex": start + np.array([[0, 0], [3, 0], [0, 3]]), "xatol": 0.02, "fatol": 0.005},
-    )
-    best = direction(found.x)
+    tilt = min((t for t in grid if np.hypot(*t) <= REACH_DEG), key=cost)
+    value, step = cost(tilt), START_STEP_DEG
+    while step > STEP_END_DEG:
+        around = [tilt + step * np.array([np.cos(a), np.sin(a)]) for a in np.arange(8) * np.pi / 4]
+        trial = min(around, key=cost)
+        if cost(trial) < value - 1e-6:
+            tilt, value = trial, cost(trial)
+        else:
+            step /= 2
+    best = direction(tilt)
     return Path(best, least_draft(normals, areas, best), "best")

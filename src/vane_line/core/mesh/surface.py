@@ -192,7 +192,14 @@ class Surface:
 
     def moved(self, matrix: Floats) -> Surface:
         """The surface under a rigid `matrix` (4, 4), column vectors."""
-        return Surface(move(matrix, self.vertices), self.faces, self.colours)
+        out = Surface(move(matrix, self.vertices), self.faces, self.colours)
+        for name in ("vertex_normals", "face_normals"):
+            if name in self.__dict__:  # already known: turning them is cheaper than making them again
+                out.__dict__[name] = self.__dict__[name] @ matrix[:3, :3].T
+        for name in ("vertex_areas", "face_areas", "_edge_table", "averaging"):
+            if name in self.__dict__:
+                out.__dict__[name] = self.__dict__[name]
+        return out
 
     def with_vertices(self, vertices: Floats) -> Surface:
         """The same faces on other `vertices` (V, 3)."""

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.ndimage import gaussian_filter, maximum_filter
-from scipy.optimize import linear_sum_assignment
 
 from vane_line.core.arrays import Floats
 from vane_line.core.measure.section import Axes
@@ -107,9 +106,11 @@ def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats,
     if len(tips):
         names = list(expected)
         gap = np.array([[np.linalg.norm((expected[n] - t) / size) for t in tips] for n in names])
-        for i, j in zip(*linear_sum_assignment(gap), strict=True):
-            if gap[i, j] < MATCH_SHARE:
-                cusps[names[i]], found = tips[j], found + 1
+        # Nearest pairs first; tips and cusps stand apart by more than they stray, so no better swap is left.
+        while gap.size and gap.min() < MATCH_SHARE:
+            i, j = (int(k) for k in np.unravel_index(np.argmin(gap), gap.shape))
+            cusps[names[i]], found = tips[j], found + 1
+            gap[i, :] = gap[:, j] = np.inf
     if found < max(1, len(expected) - 2):
         return _from_template(places, centre, size)
     groove_x, groove_y = _central_groove(relief, origin, cusps, centre, size)

@@ -21,6 +21,7 @@ SAGITTA_MM = 0.35  # a bend of this height over the neighbourhood is one unit of
 WIDTH_CHANGE_MM = 1.2  # a change of width of this much from end to end is one unit
 OVERJET_MM = 1.2
 EVIDENCE_LIMIT = 3.0
+CLEAR_MAJORITY = 2.0  # with this much left over, one dissenting sign does not unsettle the answer
 SURE = 0.60  # below this confidence nothing that depends on the side is judged
 
 
@@ -79,7 +80,7 @@ def make_frame(
         )
     side = 1 / (1 + np.exp(-1.6 * abs(total)))
     confidence = float((2 * side - 1) * min(1.0, occlusal_confidence / 0.3))
-    if min(parts) < -1.0:
+    if min(parts) < -1.0 and abs(total) < CLEAR_MAJORITY:
         confidence = min(confidence, SURE - 0.1)
     return Frame(occlusal, unit(f), handed * np.cross(occlusal, unit(f)), confidence, evidence, tuple(warnings))
 

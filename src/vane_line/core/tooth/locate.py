@@ -17,8 +17,8 @@ CHANGED_MM = 0.20  # more than soft tissue and noise usually move, less than any
 MIN_VOLUME_MM3 = 5.0  # a crown preparation takes 50 to 400
 SWAPPED_SHARE = 0.90  # contract: of the changed volume outside
 SAME_MM = 0.005
-SAMPLE_MM = 0.25  # spacing of the points that are compared
-LINK_MM = 0.6  # points this near belong to one region
+SAMPLE_MM = 0.35  # spacing of the points that are compared
+LINK_MM = 0.8  # points this near belong to one region
 CLIP_MM = 2.0
 FAR_MM = 4.0  # deeper than this is not a cut but a surface the other scan never had
 

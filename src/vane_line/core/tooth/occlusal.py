@@ -14,7 +14,7 @@ from vane_line.core.mesh.surface import Surface
 
 CELL_MM = 0.5  # of the depth picture
 DEPTH_TOLERANCE_MM = 0.8  # within a cell, deeper than this is hidden
-MAX_POINTS = 7_000
+MAX_POINTS = 5_000
 FAR_APART_MM = 12.0  # tips this far apart tell a tilt better than a degree or two per cusp height
 TIP_RADIUS_MM = 2.0
 TIP_REGION_MM = 8.0
@@ -32,7 +32,7 @@ def guess_occlusal(surface: Surface) -> tuple[Floats, float]:
     step = max(1, surface.n_vertices // MAX_POINTS)
     points = surface.vertices[::step] - surface.vertices.mean(axis=0)
     normals, areas = surface.vertex_normals[::step], surface.vertex_areas[::step]
-    directions = _sphere(100)
+    directions = _sphere(80)
     seen = np.array([visible_area(points, normals, areas, d) for d in directions])
     best = directions[np.argmax(seen)]
     for spread_deg in (12.0, 6.0, 3.0):

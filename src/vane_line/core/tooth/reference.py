@@ -16,7 +16,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
 
-CROP_MM = 13.0
+CROP_MM = 9.5
 REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
 UNCHANGED_MM = 0.10
 VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
@@ -89,7 +89,7 @@ def segment(
 
 def _concavity(surface: Surface) -> Floats:
     """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
-    smooth = surface.smoothed(3)
+    smooth = surface.smoothed(2)
     i, j = surface.edges.T
     step = smooth.vertices[j] - smooth.vertices[i]
     bend = ((smooth.vertex_normals[j] - smooth.vertex_normals[i]) * step).sum(axis=1)

@@ -22,6 +22,7 @@ BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide
 RIDGE_HALF_WIDTH_SHARE = 0.20  # of the faciolingual size, about the groove
 BEVEL_DEG = (25.0, 65.0)  # slope of a functional-cusp bevel to the path
 OCCLUSAL_DEG = 62.0  # steeper than this above the wall's run is still wall
+LEAST_AREA_MM2 = 0.4  # a sliver of a groove, ridge or bevel is judged with the cusp it lies on
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +40,7 @@ class Zones:
 def make_zones(
     points: Floats,
     normals: Floats,
+    areas: Floats,
     axes: Axes,
     line: FinishLine,
     profiles: Profiles,
@@ -48,7 +50,7 @@ def make_zones(
     functional_side: str,
     band_width_mm: float,
 ) -> Zones:
-    """Zones of the vertices inside the finish line: points, normals (N, 3)."""
+    """Zones of the vertices inside the finish line: points, normals (N, 3), areas (N,) in mm²."""
     azimuth, radius, height = axes.cylinder(points)
     row = np.round(azimuth * len(profiles.azimuth_deg) / 360).astype(int) % len(profiles.azimuth_deg)
     rows = np.arange(len(profiles.azimuth_deg))
@@ -64,7 +66,9 @@ def make_zones(
     names: list[str] = []
     index = np.full(len(points), -1, dtype=np.int64)
 
-    def put(name: str, mask: Bools) -> None:
+    def put(name: str, mask: Bools, least_mm2: float = 0.0) -> None:
+        if areas[mask].sum() < least_mm2:
+            return
         if name not in names:
             names.append(name)
         index[mask] = names.index(name)
@@ -102,7 +106,7 @@ def _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional
     # Bevel: on the outer side of the functional cusps, sloping outward.
     tilted = (slope > BEVEL_DEG[0]) & (slope < BEVEL_DEG[1]) & (sign * (normals @ axes.zero) > 0.25)
     outer = sign * (xy[:, 1] - tips[nearest][:, 1]) > 0.0
-    put("functional-cusp-bevel", occlusal & functional[nearest] & tilted & outer)
+    put("functional-cusp-bevel", occlusal & functional[nearest] & tilted & outer, LEAST_AREA_MM2)
     groove_y = np.interp(xy[:, 0], anatomy.groove_x, anatomy.groove_y)
     low, high = anatomy.groove_x[0], anatomy.groove_x[-1]
     off = xy[:, 1] - groove_y
@@ -111,11 +115,15 @@ def _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional
             continue
         way = 1.0 if side == "facial" else -1.0
         along = (np.abs(xy[:, 0] - gx) < GROOVE_HALF_WIDTH_MM) & (way * off >= 0)
-        put(f"{side}-groove", occlusal & along)
+        put(f"{side}-groove", occlusal & along, LEAST_AREA_MM2)
     ridge_half = RIDGE_HALF_WIDTH_SHARE * anatomy.size[1]
     for side, beyond in (("mesial", xy[:, 0] > high), ("distal", xy[:, 0] < low)):
-        put(f"marginal-ridge/{side}", occlusal & beyond & (np.abs(off) < ridge_half))
-    put("central-groove", occlusal & (np.abs(off) < GROOVE_HALF_WIDTH_MM) & (xy[:, 0] >= low) & (xy[:, 0] <= high))
+        put(f"marginal-ridge/{side}", occlusal & beyond & (np.abs(off) < ridge_half), LEAST_AREA_MM2)
+    put(
+        "central-groove",
+        occlusal & (np.abs(off) < GROOVE_HALF_WIDTH_MM) & (xy[:, 0] >= low) & (xy[:, 0] <= high),
+        LEAST_AREA_MM2,
+    )
 
 
 def is_functional(cusp: str, functional_side: str) -> bool:

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, type SectionLines } from "../../../api/client";
-  import { add, vec, type Vec } from "../../../sheet/vectors";
+  import { add, dot, vec, type Vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
   import { cutThrough, path, planeOf, type Cut } from "../section";
   import type { Examine } from "../state.svelte";
@@ -55,6 +55,14 @@
     const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
     marks = marks.length >= 2 ? [{ x: p.x, y: p.y }] : [...marks, { x: p.x, y: p.y }];
   }
+  /** What lies to the right in the drawing, and to the left. */
+  const sides = $derived.by(() => {
+    if (!lines || !model.frame) return null;
+    const [f, m] = [dot(vec(lines.across), model.frame.facial), dot(vec(lines.across), model.frame.mesial)];
+    const lingual = model.site?.lingual_word ?? "lingual";
+    const names = Math.abs(f) >= Math.abs(m) ? ["facial", lingual] : ["mesial", "distal"];
+    return (Math.abs(f) >= Math.abs(m) ? f : m) > 0 ? names : names.reverse();
+  });
   const gap = $derived(
     marks.length === 2 ? Math.hypot(marks[0]!.x - marks[1]!.x, marks[0]!.y - marks[1]!.y) : null,
   );
@@ -117,6 +125,10 @@
           fill="var(--short)"
           font-weight="700">{gap.toFixed(2)} mm</text
         >
+      {/if}
+      {#if sides}
+        <text x="7.2" y="-8.2" text-anchor="end" font-size="0.62" fill="var(--soft)">{sides[0]}</text>
+        <text x="-7.2" y="-8.2" font-size="0.62" fill="var(--soft)">{sides[1]}</text>
       {/if}
       <g transform="translate(-7 8.4)">
         <line x1="0" x2="2" y1="0" y2="0" stroke="var(--ink)" stroke-width="0.08" /><text

@@ -1,0 +1,49 @@
+"""Which points of a scan are tooth rather than gingiva, by how high they stand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import maximum_filter
+
+from vane_line.core.arrays import Bools, Floats, unit
+from vane_line.core.mesh.surface import Surface
+
+CROWN_BELOW_TOP_MM = 4.5  # from the highest point within reach: hard tissue on any erupted tooth (common practice)
+CROWN_REACH_MM = 6.0
+CELL_MM = 0.8
+
+
+@dataclass(frozen=True, eq=False)
+class Crowns:
+    """Height of the highest surface within CROWN_REACH_MM, as a picture seen along `up` (3,)."""
+
+    up: Floats
+    side: Floats
+    other: Floats
+    low: Floats  # (2,) plan place of the picture's corner
+    top: Floats  # (I, J) mm
+
+    @classmethod
+    def of(cls, surface: Surface, up: Floats) -> Crowns:
+        """From a surface and its occlusal direction."""
+        side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+        other = np.cross(up, side)
+        plan = np.stack([surface.vertices @ side, surface.vertices @ other], axis=1)
+        low = plan.min(axis=0)
+        cell = np.floor((plan - low) / CELL_MM).astype(np.int64)
+        picture = np.full(cell.max(axis=0) + 1, -np.inf)
+        np.maximum.at(picture, (cell[:, 0], cell[:, 1]), surface.vertices @ up)
+        reach = int(CROWN_REACH_MM / CELL_MM)
+        i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
+        return cls(up, side, other, low, maximum_filter(picture, footprint=i**2 + j**2 <= reach**2))
+
+    def hold(self, points: Floats) -> Bools:
+        """(N,) whether each of `points` (N, 3) belongs to a crown."""
+        plan = np.stack([points @ self.side, points @ self.other], axis=1)
+        cell = np.floor((plan - self.low) / CELL_MM).astype(np.int64)
+        known = ((cell >= 0) & (cell < self.top.shape)).all(axis=1)
+        cell = np.clip(cell, 0, np.array(self.top.shape) - 1)
+        top = self.top[cell[:, 0], cell[:, 1]]
+        return np.asarray(known & (points @ self.up > top - CROWN_BELOW_TOP_MM))
