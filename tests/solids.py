@@ -1,7 +1,7 @@
 """Solids whose answers are known in closed form: a stump of straight walls between two plain teeth.
 
-Coordinates: x mesial, y facial, z occlusal, which is the handedness of quadrants 1 and 3. The tooth before cutting is an
-elliptical cylinder with a flat top; cut, it is an elliptical frustum standing on a flat ledge.
+Coordinates: x mesial, y facial, z occlusal, which is the handedness of quadrants 1 and 3. The tooth before cutting is
+an elliptical cylinder with a flat top; cut, it is an elliptical frustum standing on a flat ledge.
 """
 
 from __future__ import annotations

@@ -1,0 +1,48 @@
+"""Vane Line measures tooth preparations: what scripts may rely on.
+
+    from vane_line import Options, ToothNumber, measure_files
+
+    result = measure_files(
+        {"prep": "after.stl", "preop": "before.stl", "opposing": "opposing.stl"},
+        Options(ToothNumber.parse("36")),
+        material="lithium-disilicate",
+    )
+    for verdict in result.document["verdicts"]: ...
+
+Lengths are mm and angles degrees, in the prep scan's coordinates; docs/contract.md describes the document. Names are
+loaded on first use, so that importing the package costs nothing.
+"""
+
+from __future__ import annotations
+
+import importlib
+from typing import Any
+
+_HOME = {
+    "BadOption": "vane_line.errors",
+    "Geometry": "vane_line.core.case",
+    "InputError": "vane_line.errors",
+    "Judgement": "vane_line.core.judge.judgement",
+    "Measurement": "vane_line.core.files",
+    "Options": "vane_line.core.case",
+    "Scans": "vane_line.core.scans",
+    "Standard": "vane_line.core.judge.standards",
+    "Surface": "vane_line.core.mesh.surface",
+    "ToothNumber": "vane_line.core.tooth.notation",
+    "VaneLineError": "vane_line.errors",
+    "choose": "vane_line.core.judge.standards",
+    "document": "vane_line.core.judge.document",
+    "judge": "vane_line.core.judge.judgement",
+    "load_scans": "vane_line.core.scans",
+    "measure": "vane_line.core.case",
+    "measure_files": "vane_line.core.files",
+    "parse_standard": "vane_line.core.judge.standards",
+}
+__all__ = sorted(_HOME)
+__version__ = "0.1.0"
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOME:
+        raise AttributeError(f"module 'vane_line' has no attribute {name!r}")
+    return getattr(importlib.import_module(_HOME[name]), name)

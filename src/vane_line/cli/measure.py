@@ -7,7 +7,6 @@ import json
 import os
 import sys
 import tempfile
-import time
 from pathlib import Path
 from typing import Any
 
@@ -68,15 +67,11 @@ def run(args: argparse.Namespace) -> int:
         raise NotAvailableYet("--raise: not available yet.")
     if args.report:
         raise NotAvailableYet("--report: not available yet.")
-    from vane_line.core.case import Options, measure
-    from vane_line.core.judge.document import document
-    from vane_line.core.judge.judgement import judge
-    from vane_line.core.judge.standards import choose
-    from vane_line.core.scans import load_scans
+    from vane_line.core.case import Options
+    from vane_line.core.files import measure_files
     from vane_line.core.tooth.notation import ToothNumber
 
     tooth = ToothNumber.parse(args.tooth, args.notation)
-    standard = choose(args.material, args.restoration, args.standard)
     options = Options(
         tooth,
         occlusal=vector(args.occlusal, "occlusal"),
@@ -92,29 +87,25 @@ def run(args: argparse.Namespace) -> int:
     for target in (args.json if args.json != "-" else None, args.mesh):
         if target and not Path(target).resolve().parent.is_dir():
             raise BadOption(f"{target}: its folder does not exist; make it first.")
-    began = time.perf_counter()
-    paths = {
+    paths: dict[str, Path | str] = {
         role: Path(value)
         for role in ("prep", "preop", "mockup", "opposing")
         if (value := getattr(args, role)) is not None
     }
-    scans = load_scans(paths, args.units)
-    load_s = time.perf_counter() - began
     terminal = sys.stderr.isatty()
 
     def progress(text: str, share: float) -> None:
         if terminal:
             print(f"\r{100 * share:3.0f} %  {text:<32}", end="", file=sys.stderr, flush=True)
 
-    geometry = measure(scans, options, progress)
-    judgement = judge(geometry, standard)
-    result = document(geometry, judgement, args.restoration, load_s)
+    measured = measure_files(paths, options, args.material, args.restoration, args.standard, args.units, progress)
+    result, geometry = measured.document, measured.geometry
     if terminal:
         print("\r" + " " * 48 + "\r", end="", file=sys.stderr)
     if mesh_path:
         from vane_line.core.fields import field_ply
 
-        write_whole(mesh_path, field_ply(geometry, judgement))
+        write_whole(mesh_path, field_ply(geometry, measured.judgement))
     if args.json:
         text = json.dumps(result, ensure_ascii=False, allow_nan=False)
         if args.json == "-":
@@ -126,7 +117,7 @@ def run(args: argparse.Namespace) -> int:
     untrusted = [r for r, a in geometry.alignment.items() if not a.trusted]
     if untrusted:
         role = untrusted[0]
-        name = scans.names.get(role, role)
+        name = measured.scans.names.get(role, role)
         print(
             f"{name}: the alignment of {role} is not trusted, {geometry.alignment[role].why}; nothing that depends "
             "on it is judged. Check that the scans belong together or rescan.",

@@ -66,7 +66,8 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
     inside = geometry.inside
     zones = make_zones(
         inside.vertices, inside.vertex_normals, inside.vertex_areas, geometry.axes, geometry.line, geometry.profiles,
-        geometry.walls, geometry.anatomy, geometry.options.tooth, geometry.options.functional(), standard.widest_target_mm,
+        geometry.walls, geometry.anatomy, geometry.options.tooth, geometry.options.functional(),
+        standard.widest_target_mm,
     )  # fmt: skip
     budget = _budget(geometry)
     space = _field(geometry, geometry.space, zones)

@@ -16,7 +16,7 @@ MM_PER_UNIT = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
 EXTENT_MM = (32.0, 0.75)  # centre and spread (natural log) of the largest extent; common practice, no source
 EDGE_MM = (0.13, 0.85)  # the same of the median edge
 PRIOR = {"mm": 0.0, "cm": -2.0, "in": -2.5, "m": -1.5}  # nearly every file is in millimetres
-SURE_MARGIN = 1.5  # log-likelihood by which the best unit must lead to need no confirmation
+SURE_MARGIN = 2.5  # log-likelihood by which the best unit must lead to need no confirmation
 POSSIBLE_EXTENT_MM = (3.0, 250.0)
 
 

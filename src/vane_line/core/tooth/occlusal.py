@@ -14,33 +14,39 @@ from vane_line.core.mesh.surface import Surface
 
 CELL_MM = 0.5  # of the depth picture
 DEPTH_TOLERANCE_MM = 0.8  # within a cell, deeper than this is hidden
-MAX_POINTS = 5_000
+MAX_POINTS = 4_000
 FAR_APART_MM = 12.0  # tips this far apart tell a tilt better than a degree or two per cusp height
 TIP_RADIUS_MM = 2.0
 TIP_REGION_MM = 8.0
 TIP_DROP_MM = 3.5  # a tip this far below the highest around is no cusp of a standing tooth
 TIP_CELL_MM = 0.6
+PLATEAU_DEG = 42.0  # the middle of the plateau is looked for this far round the best direction
+PLATEAU_SHARE = 0.88  # of the greatest visible area: from here on a direction has a say
+PLATEAU_ROUNDS = 2
+CONE_RINGS = 3
 GRAZING = 0.12  # cosine below which area counts less, so that the optimum does not hang on edge-on walls
 
 
 def guess_occlusal(surface: Surface) -> tuple[Floats, float]:
     """Unit direction (3,) out of the teeth, and a confidence 0..1.
 
-    A coarse sphere of directions, then three rounds of refinement. The confidence is how much more area is
-    seen from there than from the opposite side.
+    A coarse sphere of directions, then the middle of the plateau from which nearly as much is seen: along a row
+    of teeth, leaning either way shows more wall, so the peak itself lies off the axis on one side or the other.
+    The confidence is how much more area is seen from there than from the opposite side.
     """
     step = max(1, surface.n_vertices // MAX_POINTS)
     points = surface.vertices[::step] - surface.vertices.mean(axis=0)
     normals, areas = surface.vertex_normals[::step], surface.vertex_areas[::step]
-    directions = _sphere(80)
+    directions = _sphere(60)
     seen = np.array([visible_area(points, normals, areas, d) for d in directions])
     best = directions[np.argmax(seen)]
-    for spread_deg in (12.0, 6.0, 3.0):
-        around = _ring(best, spread_deg)
+    for _ in range(PLATEAU_ROUNDS):
+        around = _cone(best, PLATEAU_DEG)
         values = np.array([visible_area(points, normals, areas, d) for d in around])
-        # The peak of a quadratic through the ring is steadier than its highest sample.
-        best = unit((around * _soft(values)[:, None]).sum(axis=0))
-    best = _level(points, best)
+        weight = np.clip((values / values.max() - PLATEAU_SHARE) / (1 - PLATEAU_SHARE), 0, 1)
+        best = unit((around * weight[:, None]).sum(axis=0))
+    # Tips follow the arch's own curve, visibility the trimming of the scan: neither is better, their mean is.
+    best = unit(best + _level(points, best))
     top = visible_area(points, normals, areas, best)
     back = visible_area(points, normals, areas, -best)
     return best, float(np.clip(1 - back / max(top, 1e-9), 0, 1))
@@ -109,12 +115,6 @@ def visible_area(points: Floats, normals: Floats, areas: Floats, direction: Floa
     return float((areas[seen] * np.clip(facing[seen] / GRAZING, 0, 1)).sum())
 
 
-def _soft(values: Floats) -> Floats:
-    top = values.max()
-    weight = np.exp((values - top) / max(0.004 * top, 1e-9))
-    return np.asarray(weight / weight.sum())
-
-
 def _sphere(count: int) -> Floats:
     """Evenly spread directions (count, 3)."""
     k = np.arange(count) + 0.5
@@ -122,12 +122,13 @@ def _sphere(count: int) -> Floats:
     return np.stack([np.cos(turn) * np.sin(polar), np.sin(turn) * np.sin(polar), np.cos(polar)], axis=1)
 
 
-def _ring(centre: Floats, spread_deg: float) -> Floats:
+def _cone(centre: Floats, reach_deg: float) -> Floats:
+    """Directions (D, 3) in even rings round `centre` out to `reach_deg`."""
     side = unit(np.cross(centre, [1.0, 0, 0] if abs(centre[0]) < 0.8 else [0, 1.0, 0]))
     other = np.cross(centre, side)
     out = [centre]
-    for tilt in (spread_deg / 2, spread_deg):
-        for a in np.arange(8) * np.pi / 4:
-            sideways = np.cos(a) * side + np.sin(a) * other
-            out.append(unit(np.cos(np.radians(tilt)) * centre + np.sin(np.radians(tilt)) * sideways))
+    for ring in range(1, CONE_RINGS + 1):
+        tilt = np.radians(reach_deg) * ring / CONE_RINGS
+        for a in np.arange(6 * ring) * 2 * np.pi / (6 * ring):
+            out.append(np.cos(tilt) * centre + np.sin(tilt) * (np.cos(a) * side + np.sin(a) * other))
     return np.stack(out)

@@ -1,0 +1,84 @@
+"""Derived fields against closed forms; welding, orientation, pieces."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from solids import plate, sphere, turned
+
+from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.surface import Surface, merge
+from vane_line.core.mesh.weld import weld
+from vane_line.core.mesh.write import stl_bytes
+from vane_line.demo.scanner import stray_piece
+
+
+def test_area_and_normals_of_a_ball() -> None:
+    """Area is 4 pi r² less the chords' share; normals point outward within 3 degrees."""
+    ball = sphere(5.0, grid=0.25)
+    assert ball.face_areas.sum() == pytest.approx(4 * np.pi * 25, rel=2e-3)
+    assert ball.vertex_areas.sum() == pytest.approx(ball.face_areas.sum())
+    outward = ball.vertices / np.linalg.norm(ball.vertices, axis=1, keepdims=True)
+    assert (ball.vertex_normals * outward).sum(axis=1).min() > np.cos(np.radians(3))
+    assert len(ball.border_edges) == 0
+
+
+@pytest.mark.parametrize("offset", [-1.0, -0.2, 0.2, 1.0])
+def test_signed_distance_to_a_ball(offset: float) -> None:
+    """Distance of points at a known offset, negative inside, within the sagitta of a chord (3 µm)."""
+    ball = sphere(5.0, grid=0.2)
+    directions = np.random.default_rng(3).standard_normal((500, 3))
+    points = (5 + offset) * directions / np.linalg.norm(directions, axis=1, keepdims=True)
+    signed, face, place = ball.signed_distance(points)
+    assert np.abs(signed - offset).max() < 0.003
+    assert face.shape == (500,)
+    assert np.linalg.norm(place, axis=1).max() <= 5.0 + 1e-9
+
+
+def test_a_mesh_without_faces_is_far_from_everything() -> None:
+    """No face, no distance: never nought."""
+    empty = Surface(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
+    assert np.isinf(empty.closest(np.zeros((2, 3)))[0]).all()
+
+
+def test_rigid_motion_keeps_what_was_known() -> None:
+    """Moved normals equal those made anew; areas stay."""
+    ball = sphere(3.0)
+    assert ball.vertex_normals.shape == ball.vertices.shape
+    moved = ball.moved(turned((1, 2, 3), 50, (4, -2, 7)))
+    fresh = Surface(moved.vertices, moved.faces)
+    np.testing.assert_allclose(moved.vertex_normals, fresh.vertex_normals, atol=1e-9)
+    assert moved.face_areas.sum() == pytest.approx(ball.face_areas.sum())
+
+
+def test_smoothing_takes_noise_and_leaves_form() -> None:
+    """Taubin's filter halves white noise at least and shrinks a ball by less than 2 µm."""
+    ball = sphere(5.0, grid=0.2)
+    noise = 0.01 * np.random.default_rng(1).standard_normal(ball.n_vertices)
+    rough = ball.with_vertices(ball.vertices * (1 + noise / 5)[:, None]).smoothed(4)
+    radius = np.linalg.norm(rough.vertices, axis=1)
+    assert radius.std() < 0.005
+    assert abs(radius.mean() - 5.0) < 0.002
+
+
+def test_welding_turns_a_surface_outward_and_leaves_strays_out() -> None:
+    """A soup inside out with a loose fold beside it comes back as the one outward surface, and says so."""
+    ball = sphere(5.0)
+    inside_out = Surface(ball.vertices, ball.faces[:, ::-1].copy())
+    fold = stray_piece(np.array([9.0, 9, 9]), np.random.default_rng(1))
+    welded = weld(read_soup(stl_bytes(merge([inside_out, fold])), "a.stl"), "mm", "a.stl")
+    assert welded.flipped
+    assert welded.loose_pieces == 1
+    assert welded.surface.n_vertices == ball.n_vertices
+    centre_out = (welded.surface.face_centres * welded.surface.face_normals).sum(axis=1)
+    assert (centre_out > 0).mean() > 0.999
+
+
+def test_border_of_a_plate() -> None:
+    """An open plate's border is its circumference."""
+    square = plate(0, 5, 0, 3, 0.0)
+    length = np.linalg.norm(
+        square.vertices[square.border_edges[:, 0]] - square.vertices[square.border_edges[:, 1]], axis=1
+    ).sum()
+    assert length == pytest.approx(16.0)
+    assert square.on_border.sum() == len(square.border_edges)
