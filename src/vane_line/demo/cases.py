@@ -266,6 +266,7 @@ def truth_of(
         if near.any():
             at = clean_prep.vertices[near][np.argmin(distance[near])]
             sites[name] = {
+                "least_mm": float(distance[near].min()),
                 "low_mm": float(np.quantile(distance[near], 0.02)),
                 "median_mm": float(np.median(distance[near])),
                 "at": _out(mine, to_prep, at[None])[0].tolist(),

@@ -17,7 +17,7 @@ from vane_line.demo.scanner import ScanSettings, with_noise
 
 UP = np.array([0.0, 0, 1])
 TOOTH_MM = np.array([[0, 0, 3.5], [4, 0, 3], [-4, 0, 3], [0, 4, 3], [0, -4, 3], [0, 0, 6]])
-PAIRS = 24
+PAIRS = 14
 
 
 @pytest.fixture(scope="module")
@@ -47,7 +47,7 @@ def test_u_align_covers_the_error_of_many_pairs(bases: tuple[Surface, Surface]) 
         errors.append(_error_at_tooth_um(fit.matrix, true))
         claims.append(fit.u_align_um(TOOTH_MM))
     covered = np.mean(np.array(errors) <= 2 * np.array(claims))
-    assert covered >= 0.9
+    assert covered >= 0.9, (errors, claims)
     assert np.median(errors) < 5.0
     assert np.median(claims) < 4 * np.median(errors)
     assert max(claims) < U_ALIGN_LIMIT_UM
@@ -83,14 +83,14 @@ def test_scans_of_different_mouths_are_not_trusted(bases: tuple[Surface, Surface
 
 
 def test_u_align_never_shrinks_with_the_number_of_vertices(bases: tuple[Surface, Surface]) -> None:
-    """Residual over root n would halve with four times the vertices; patches share their error, so u stays."""
+    """Residual over root n would fall by 0.6 with thrice the vertices; patches share their error, so u stays."""
     claims = []
-    for grid in (0.30, 0.15):
+    for grid in (0.34, 0.2):
         stump = Stump(grid_mm=grid, noise_um=8)
         source = stump.scanned(lambda p, s=stump: np.minimum(s.tooth(p), s.surroundings(p, 0.3)), grid, seed=2)
         fit = register(source, stump.prep(), UP)
         claims.append(fit.u_align_um(TOOTH_MM))
-    assert claims[1] > 0.65 * claims[0]
+    assert claims[1] > 0.75 * claims[0]
 
 
 def test_crowns_are_what_stands_high() -> None:

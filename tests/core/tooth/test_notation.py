@@ -8,7 +8,8 @@ from vane_line.core.tooth.notation import UNIVERSAL, ToothNumber
 from vane_line.errors import BadOption
 
 # ISO 3950: quadrants 1 upper right, 2 upper left, 3 lower left, 4 lower right. Universal: 1 is the upper right third
-# molar, counted along the upper jaw to 16, then from the lower left third molar, 17, to 32 (common practice, no source).
+# molar, counted along the upper jaw to 16, then from the lower left third molar, 17, to 32 (common practice,
+# no source).
 PAIRS = {"1": "18", "8": "11", "9": "21", "16": "28", "17": "38", "19": "36", "24": "31", "25": "41", "32": "48"}
 
 

@@ -169,11 +169,17 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles
         x0, x1 = chain2[at_axis, 0], chain2[at_axis + 1, 0]
         t = x0 / (x0 - x1) if x0 != x1 else 0.5
         top = chain2[at_axis] + t * (chain2[at_axis + 1] - chain2[at_axis])
-        for part, sign in ((chain2[at_axis + 1 :], 1.0), (chain2[at_axis::-1], -1.0)):
+        onward, back = chain2[at_axis + 1 :], chain2[at_axis::-1]
+        if len(chain2) > 3 and np.array_equal(chain2[0], chain2[-1]):  # a loop (a closed die) goes on past its seam
+            onward = np.concatenate([onward, chain2[1 : at_axis + 1]])
+            back = onward[::-1]
+        for part, sign in ((onward, 1.0), (back, -1.0)):
             # Each half may run to either side of the axis.
             direction = 1.0 if part[0, 0] > 0 or (part[0, 0] == 0 and sign > 0) else -1.0
             row = k if direction > 0 else k + half
             line = np.concatenate([top[None], part]) * [direction, 1.0]
+            beyond = np.flatnonzero(line[1:, 0] < 0)  # past the axis again it is the other half's
+            line = line[: beyond[0] + 1] if len(beyond) else line
             arc = np.r_[0.0, np.cumsum(np.hypot(*np.diff(line, axis=0).T))]
             at = np.arange(samples) * STEP_MM
             inside = at <= arc[-1]

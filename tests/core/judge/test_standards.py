@@ -1,0 +1,138 @@
+"""The built-in standards against the figures they are to hold, and validation of every kind of slip."""
+
+from __future__ import annotations
+
+import copy
+import tomllib
+
+import pytest
+
+from vane_line.core.judge.standards import DEFAULTS, FOLDER, built_in, choose, parse_standard
+from vane_line.errors import BadOption, BadStandard
+
+# Functional cusp, other cusps, groove, facial wall, facial finish line: min / target / max in mm. Full metal and
+# metal-ceramic textbook after H. T. Shillingburg et al., Fundamentals of Fixed Prosthodontics, from memory; lithium
+# disilicate with conventional cement and translucent zirconia published values from memory; the rest common practice.
+ROWS = {
+    "full-metal": "1.3/1.5/2.0 0.8/1.0/1.5 0.8/1.0/1.5 0.5/0.7/1.0 0.3/0.5/0.8",
+    "metal-ceramic-moderate": "1.5/1.8/2.2 1.3/1.5/2.0 1.3/1.5/2.0 1.0/1.2/1.5 1.0/1.2/1.5",
+    "metal-ceramic-textbook": "1.8/2.0/2.5 1.3/1.5/2.0 1.3/1.5/2.0 1.2/1.4/1.7 1.0/1.3/1.5",
+    "metal-ceramic-textbook-metal-occlusal": "1.3/1.5/2.0 0.8/1.0/1.5 0.8/1.0/1.5 1.2/1.4/1.7 1.0/1.3/1.5",
+    "lithium-disilicate-bonded": "1.0/1.5/2.0 1.0/1.5/2.0 1.0/1.5/2.0 0.8/1.2/1.5 0.8/1.0/1.2",
+    "lithium-disilicate-conventional": "1.5/1.8/2.2 1.5/1.8/2.2 1.5/1.8/2.2 1.0/1.3/1.6 0.9/1.1/1.3",
+    "all-ceramic-classical": "1.5/2.0/2.5 1.5/2.0/2.5 1.5/2.0/2.5 1.0/1.3/1.7 0.8/1.0/1.5",
+    "zirconia-usual": "1.0/1.5/2.0 1.0/1.5/2.0 1.0/1.5/2.0 0.7/1.0/1.3 0.5/0.8/1.0",
+    "zirconia-thin": "0.6/1.0/1.5 0.6/1.0/1.5 0.6/1.0/1.5 0.5/0.8/1.2 0.4/0.7/1.0",
+    "zirconia-translucent-4y": "0.9/1.2/1.8 0.9/1.2/1.8 0.9/1.2/1.8 0.8/1.0/1.5 0.5/0.8/1.2",
+    "zirconia-translucent-5y": "1.2/1.5/2.0 1.2/1.5/2.0 1.2/1.5/2.0 0.8/1.0/1.5 0.5/0.8/1.2",
+    "zirconia-translucent-full": "1.5/2.0/2.3 1.5/2.0/2.3 1.5/2.0/2.3 0.8/1.0/1.5 0.5/0.8/1.2",
+    "layered-zirconia": "1.7/2.0/2.5 1.5/1.8/2.3 1.5/1.8/2.3 1.1/1.4/1.7 1.0/1.2/1.5",
+    "resin-ceramic": "1.3/1.6/2.0 1.3/1.6/2.0 1.0/1.4/2.0 0.8/1.0/1.5 0.8/1.0/1.2",
+}
+HAND_MM = 0.2
+
+
+@pytest.mark.parametrize("name", ROWS)
+def test_every_back_tooth_row_holds_its_figures(name: str) -> None:
+    """Zone by zone, as the tables say."""
+    standard = built_in()[name]
+    cells = [tuple(float(v) for v in cell.split("/")) for cell in ROWS[name].split()]
+    zones = ["functional-cusp/mesiofacial", "non-functional-cusp/mesiolingual", "central-groove", "wall/facial/middle"]
+    limits = [standard.limits_for_zone(z) for z in zones] + [standard.width_limits("facial")]
+    assert [(x.min, x.target, x.max) for x in limits if x] == cells
+    assert all(x.source for x in limits if x)
+
+
+def test_no_row_is_forgotten_and_every_material_has_a_default() -> None:
+    """The files are these rows and no others; the first row of a material is its default."""
+    assert set(built_in()) == set(ROWS)
+    assert all(built_in()[d].material == m for m, d in DEFAULTS.items())
+    assert choose("lithium-disilicate", "full-crown").id == "lithium-disilicate-bonded"
+
+
+def test_metal_ceramic_differs_by_side() -> None:
+    """Ceramic facially, metal lingually: walls and finish line have their own figures."""
+    standard = built_in()["metal-ceramic-moderate"]
+    facial, lingual = (standard.limits_for_zone(f"wall/{s}/middle") for s in ("facial", "lingual"))
+    assert facial is not None
+    assert lingual is not None
+    assert facial.min > lingual.min
+    assert standard.width_limits("facial").target == 1.2
+    assert standard.width_limits("lingual").target == 0.5
+
+
+def test_what_the_tables_leave_out_follows_its_neighbour() -> None:
+    """Ridges and bevel as their cusps, a wall's occlusal third as its middle, its cervical from the finish line."""
+    s = built_in()["full-metal"]
+    assert s.limits_for_zone("functional-cusp-bevel") == s.limits_for_zone("functional-cusp/distal")
+    assert s.limits_for_zone("marginal-ridge/mesial") == s.limits_for_zone("non-functional-cusp/distolingual")
+    assert s.limits_for_zone("wall/distal/occlusal") == s.limits_for_zone("wall/distal/middle")
+    assert s.limits_for_zone("wall/distal/cervical") == s.width_limits("distal")
+    assert s.limits_for_zone("finish-line-band") is None
+
+
+@pytest.mark.parametrize("name", ROWS)
+def test_a_target_can_be_met(name: str) -> None:
+    """Targets lie a hand's allowance above the minimum wherever reduction is judged."""
+    for limits in built_in()[name].reduction.values():
+        assert limits.target - limits.min >= HAND_MM - 1e-9
+        assert limits.max > limits.target
+
+
+GOOD = tomllib.loads((FOLDER / "zirconia-usual.toml").read_text(encoding="utf-8"))
+SLIPS = {
+    "min over target": (["reduction", "groove", "min"], 1.6, "min < target"),
+    "target over max": (["reduction", "groove", "target"], 2.4, "min < target"),
+    "negative": (["reduction", "groove", "min"], -1, "0 <"),
+    "micrometres": (["reduction", "groove", "max"], 2000, "unit is mm"),
+    "no number": (["reduction", "groove", "min"], "one", "all needed"),
+    "no source": (["reduction", "groove", "source"], " ", "source"),
+    "unknown row": (["reduction", "hollow"], {"min": 1, "target": 2, "max": 3, "source": "x"}, "no row called"),
+    "unknown form": (["finish_line_form", "all"], ["knife"], "knows no knife"),
+    "no table": (["finish_line_width"], {}, "missing"),
+}
+
+
+@pytest.mark.parametrize("slip", SLIPS)
+def test_a_slip_in_a_standard_is_named(slip: str) -> None:
+    """Each kind of slip is refused with the table, the row and the rule."""
+    path, value, words = SLIPS[slip]
+    data = copy.deepcopy(GOOD)
+    place = data
+    for key in path[:-1]:
+        place = place[key]
+    place[path[-1]] = value
+    with pytest.raises(BadStandard, match=words) as caught:
+        parse_standard(data, "mine.toml")
+    assert str(caught.value).startswith("mine.toml: ")
+
+
+@pytest.mark.parametrize("key", ["id", "version", "title", "material", "reduction"])
+def test_a_missing_entry_is_named(key: str) -> None:
+    """Every entry that is needed is asked for."""
+    data = {k: v for k, v in copy.deepcopy(GOOD).items() if k != key}
+    with pytest.raises(BadStandard, match=key):
+        parse_standard(data, "mine.toml")
+
+
+def test_the_digest_follows_the_figures() -> None:
+    """Equal data, equal digest; another figure, another digest: judgements are kept apart by it."""
+    changed = copy.deepcopy(GOOD)
+    changed["reduction"]["groove"]["max"] = 2.1
+    assert parse_standard(GOOD, "a").digest == parse_standard(copy.deepcopy(GOOD), "b").digest
+    assert parse_standard(changed, "a").digest != parse_standard(GOOD, "a").digest
+
+
+@pytest.mark.parametrize(
+    ("material", "restoration", "standard", "words"),
+    [
+        ("gold", "full-crown", None, "material gold"),
+        ("zirconia", "veneer", None, "restoration veneer"),
+        ("zirconia", "full-crown", "none", "standard none"),
+        ("zirconia", "full-crown", "full-metal", "is for full-metal"),
+    ],
+)
+def test_a_choice_that_is_not_there_is_refused(material: str, restoration: str, standard: str, words: str) -> None:
+    """Unknown material, restoration or standard, and a standard of another material."""
+    with pytest.raises(BadOption, match=words):
+        choose(material, restoration, standard)

@@ -1,0 +1,66 @@
+"""The decision rule of ISO 14253-1, and how uncertainties combine (JCGM 100)."""
+
+from __future__ import annotations
+
+from math import hypot
+
+import pytest
+
+from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD_MM, Budget, u_scan_mm
+from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured, severity
+
+
+def verdict(value: float, limit: float, u: float = 0.05) -> Verdict:
+    return Verdict("reduction", "central-groove", "min", value, "mm", u, limit, limit + 0.5, "", "")
+
+
+# ISO 14253-1: conformity is proven only outside the uncertainty zone, non-conformity likewise.
+@pytest.mark.parametrize(
+    ("value", "low", "high"),
+    [
+        (1.20, "meets", "over"),
+        (1.05, "meets", "within-uncertainty"),
+        (1.04, "within-uncertainty", "within-uncertainty"),
+        (1.00, "within-uncertainty", "within-uncertainty"),
+        (0.95, "within-uncertainty", "meets"),
+        (0.949, "short", "meets"),
+        (0.50, "short", "meets"),
+    ],
+)
+def test_the_decision_rule(value: float, low: str, high: str) -> None:
+    """A minimum of 1.0 and a maximum of 1.0, with U of 0.05."""
+    assert judge_min(verdict(value, 1.0)).status == low
+    assert judge_max(verdict(value, 1.0)).status == high
+
+
+def test_what_is_missing_is_limit_less_value() -> None:
+    """Positive is what lacks; to_target says how far to the target."""
+    short = judge_min(verdict(0.6, 1.0))
+    assert short.missing == pytest.approx(0.4)
+    assert short.to_target == pytest.approx(0.9)
+    assert not_measured("reduction", "overall", "why").missing is None
+
+
+def test_the_worst_comes_first() -> None:
+    """Proven short before over before doubt before unmeasured before met; more missing before less."""
+    rows = [
+        judge_min(verdict(2.0, 1.0)), not_measured("reduction", "x", ""), judge_min(verdict(1.0, 1.0)),
+        judge_max(verdict(2.0, 1.0)), judge_min(verdict(0.8, 1.0)), judge_min(verdict(0.4, 1.0)),
+    ]  # fmt: skip
+    order = [v.status for v in sorted(rows, key=severity, reverse=True)]
+    assert order == ["short", "short", "over", "within-uncertainty", "not-measured", "meets"]
+    assert sorted(rows, key=severity, reverse=True)[0].value == 0.4
+
+
+def test_expanded_uncertainty_is_twice_the_root_of_squares() -> None:
+    """U = 2 sqrt(u_align² + u_scan² + u_method²); the bite's share enters clearance only."""
+    budget = Budget(0.004, 0.010, 0.025)
+    assert budget.reduction() == pytest.approx(COVERAGE * hypot(0.004, 0.010, U_METHOD_MM["reduction"]))
+    assert budget.clearance() == pytest.approx(COVERAGE * hypot(0.004, 0.025, U_METHOD_MM["clearance"]))
+    assert budget.clearance(0.02) > budget.clearance()
+
+
+def test_scan_uncertainty_has_a_floor_and_grows_with_scatter() -> None:
+    """A noiseless scan is not certain; what patches differ by counts."""
+    assert u_scan_mm(0.0, None) >= 0.004
+    assert u_scan_mm(3.0, 30.0) > u_scan_mm(3.0, 3.0)

@@ -1,0 +1,63 @@
+"""Path of insertion on cones whose axis is known."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from vane_line.core.arrays import unit
+from vane_line.core.case import Geometry
+from vane_line.core.measure.path import best_path, draft_deg, least_draft
+
+UP = np.array([0.0, 0, 1])
+
+
+def cone_normals(taper_deg: float, axis: np.ndarray, count: int = 720) -> np.ndarray:
+    """Normals of a cone that tapers by `taper_deg` about `axis`."""
+    side = unit(np.cross(axis, [1.0, 0.2, 0]))
+    other = np.cross(axis, side)
+    a = np.linspace(0, 2 * np.pi, count, endpoint=False)[:, None]
+    t = np.radians(taper_deg)
+    return np.cos(t) * (np.cos(a) * side + np.sin(a) * other) + np.sin(t) * axis
+
+
+@given(taper=st.floats(2, 25), tilt=st.floats(0, 18), turn=st.floats(0, 360))
+@settings(max_examples=25, deadline=None)
+def test_the_axis_of_a_cone_is_its_best_path(taper: float, tilt: float, turn: float) -> None:
+    """Found within 0.3 degrees however the tooth's own axis leans, and its draft is the taper."""
+    t, a = np.radians(tilt), np.radians(turn)
+    axis = np.array([np.sin(t) * np.cos(a), np.sin(t) * np.sin(a), np.cos(t)])
+    normals = cone_normals(taper, axis)
+    path = best_path(normals, np.ones(len(normals)), UP)
+    assert np.degrees(np.arccos(np.clip(path.direction @ axis, -1, 1))) < 0.3
+    assert path.least_draft_deg == pytest.approx(taper, abs=0.2)
+
+
+def test_a_local_undercut_does_not_tilt_the_path() -> None:
+    """4 % of the wall leaning back by 8 degrees moves the path by less than half a degree."""
+    normals = cone_normals(6, UP)
+    normals[:28] = cone_normals(-8, UP)[:28]
+    path = best_path(normals, np.ones(len(normals)), UP)
+    assert np.degrees(np.arccos(path.direction @ UP)) < 0.5
+
+
+def test_draft_is_negative_where_the_wall_leans_back() -> None:
+    """An overhang has negative draft; the quantile goes by area."""
+    normals = np.array([[1.0, 0, 0.0], [np.cos(0.1), 0, np.sin(0.1)], [np.cos(0.1), 0, -np.sin(0.1)]])
+    np.testing.assert_allclose(draft_deg(normals, UP), np.degrees([0, 0.1, -0.1]), atol=1e-9)
+    assert least_draft(normals, np.array([50.0, 50.0, 1.0]), UP) == pytest.approx(0.0, abs=1e-9)
+
+
+def test_no_wall_no_path() -> None:
+    """Nothing to go by: the axis, and no draft claimed."""
+    path = best_path(np.zeros((0, 3)), np.zeros(0), UP)
+    assert np.isnan(path.least_draft_deg)
+    np.testing.assert_array_equal(path.direction, UP)
+
+
+def test_the_stump_s_path_is_its_axis(stump_geometry: Geometry) -> None:
+    """On a noisy scan of a straight frustum: within 0.5 degrees."""
+    assert np.degrees(np.arccos(stump_geometry.path.direction @ UP)) < 0.5
+    assert stump_geometry.path.source == "best"

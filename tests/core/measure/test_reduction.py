@@ -1,0 +1,141 @@
+"""Reduction on solids with known offsets, unseen area, and the summary's bias."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from conftest import facing
+from solids import Stump, plate
+
+from vane_line.core.case import Geometry, measure
+from vane_line.core.files import Measurement
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.measure.reduction import UNSEEN_SHARE, ZoneValue, averaged, summarise
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.tooth.zones import Zones
+from vane_line.demo.cases import MadeCase
+
+
+def zones_of(geometry: Geometry) -> dict[str, ZoneValue]:
+    judged = judge(geometry, choose("zirconia", "full-crown"))
+    assert judged.space is not None
+    return {z.zone: z for z in judged.space.zones}
+
+
+def test_known_depths_of_top_and_walls(stump_geometry: Geometry) -> None:
+    """1.5 off a flat top; walls 6 degrees in from a cylinder: medians within 30 µm of the closed form."""
+    zones = zones_of(stump_geometry)
+    top = [z for name, z in zones.items() if "cusp/" in name]
+    assert all(z.median_mm == pytest.approx(1.5, abs=0.03) for z in top)
+    for side in ("facial", "mesial", "lingual", "distal"):
+        middle = zones[f"wall/{side}/middle"]
+        # The wall runs from 1.6 to 5.5 mm; its middle third is centred on 3.55, so 1.95 above the foot.
+        assert middle.median_mm == pytest.approx(1.0 + 1.95 * np.tan(np.radians(6)), abs=0.03)
+
+
+@pytest.mark.parametrize("noise_um", [0.0, 10.0, 20.0])
+def test_low_is_not_biased_by_noise(noise_um: float) -> None:
+    """A plate under a plate, 1.0 apart: low and high stay within 30 µm of 1.0 up to 20 µm of noise."""
+    random = np.random.default_rng(7)
+    low, high = plate(0, 8, 0, 8, 0.0, 0.12), plate(-2, 10, -2, 10, 1.0, 0.13)
+    low, high = (
+        s.with_vertices(s.vertices + noise_um / 1000 * random.standard_normal((s.n_vertices, 1)) * [0, 0, 1])
+        for s in (low, high)
+    )
+    tooth = ReferenceTooth(high.smoothed(4), high.vertices[high.on_border])
+    value, unseen, _ = tooth.distance(low.smoothed(4).vertices)
+    assert not unseen.any()
+    rows, _ = summarise(low, value, unseen, Zones(["central-groove"], np.zeros(low.n_vertices, int)))
+    assert rows[0].low_mm == pytest.approx(1.0, abs=0.03)
+    assert rows[0].median_mm == pytest.approx(1.0, abs=0.01)
+    assert rows[0].high_mm == pytest.approx(1.0, abs=0.03)
+
+
+def test_the_sign_says_which_side() -> None:
+    """Negative where the preparation stands outside the reference."""
+    high = plate(-2, 10, -2, 10, 1.0)
+    tooth = ReferenceTooth(high, high.vertices[high.on_border])
+    value, _, _ = tooth.distance(np.array([[4.0, 4, 0.4], [4.0, 4, 1.3]]))
+    np.testing.assert_allclose(value, [0.6, -0.3], atol=1e-9)
+
+
+def test_beyond_the_reference_s_border_the_tooth_was_unseen() -> None:
+    """Points whose nearest reference place lies on its border are masked, the rest are not."""
+    high = plate(0, 4, 0, 8, 1.0)
+    tooth = ReferenceTooth(high, high.vertices[high.on_border])
+    _, unseen, _ = tooth.distance(np.array([[2.0, 4, 0], [6.0, 4, 0], [3.9, 4, 0]]))
+    assert unseen.tolist() == [False, True, False]
+
+
+def test_low_is_the_worst_tenth_of_a_square_millimetre() -> None:
+    """A spot of 0.3 mm² at 0.5 counts; a spot of 0.02 mm² does not."""
+    flat = plate(0, 6, 0, 6, 0.0, 0.1)
+    seen = np.zeros(flat.n_vertices, bool)
+    zones = Zones(["central-groove"], np.zeros(flat.n_vertices, int))
+    spot = lambda area: np.hypot(*(flat.vertices[:, :2] - 3).T) < np.sqrt(area / np.pi)  # noqa: E731
+    large, _ = summarise(flat, np.where(spot(0.6), 0.5, 1.0), seen, zones)
+    small, _ = summarise(flat, np.where(spot(0.02), 0.5, 1.0), seen, zones)
+    assert large[0].low_mm < 0.65
+    assert small[0].low_mm > 0.9
+    worst = np.array(large[0].worst)
+    assert np.hypot(*(worst[:2] - 3)) < 0.5
+
+
+def test_a_zone_mostly_unseen_is_not_measured() -> None:
+    """Over a third of it hidden: no number is trusted."""
+    zone = ZoneValue("wall/mesial/middle", 1.0, 1.1, 1.2, 9.0, 9.0 * UNSEEN_SHARE + 0.1, None, None)
+    assert not zone.measurable
+
+
+def test_averaging_keeps_a_constant_and_skips_the_unknown() -> None:
+    """The mean of equal values is that value; unknown vertices lend nothing."""
+    flat = plate(0, 3, 0, 3, 0.0, 0.1)
+    known = flat.vertices[:, 0] < 1.5
+    values = np.where(known, 1.0, 99.0)
+    out = averaged(flat, values, known)
+    np.testing.assert_allclose(out[known], 1.0)
+
+
+def test_closed_contacts_of_the_demo_look_unseen(demo_measured: Measurement) -> None:
+    """The earlier scan never saw the contacts: area is masked mesially and distally, not facially."""
+    rows = {z["zone"]: z for z in demo_measured.document["reduction"]["zones"]}
+    hidden = {side: sum(r["area_unseen_mm2"] for z, r in rows.items() if z.startswith(f"wall/{side}")) for side in
+              ("facial", "mesial", "lingual", "distal")}  # fmt: skip
+    assert min(hidden["mesial"], hidden["distal"]) > 1.0
+    assert max(hidden["facial"], hidden["lingual"]) < 0.5
+
+
+def test_demo_depths_agree_with_the_cut(demo_case: MadeCase, demo_measured: Measurement) -> None:
+    """At every site, the measured depth nearby agrees with the exact shapes within 80 µm at its least."""
+    geometry = demo_measured.geometry
+    assert geometry.space is not None
+    smooth = averaged(geometry.inside, geometry.space.value, ~geometry.space.unseen)
+    for name, site in demo_case.truth["sites"].items():
+        near = np.linalg.norm(geometry.inside.vertices - np.array(site["at"]), axis=1) < 0.5
+        assert near.any(), name
+        assert smooth[near].min() == pytest.approx(site["least_mm"], abs=0.08), name
+
+
+@pytest.mark.parametrize("tooth", ["16", "45", "26"])
+def test_a_sound_preparation_is_not_called_short(other_teeth: dict[str, MadeCase], tooth: str) -> None:
+    """Cut to target on other teeth, jaws and sides: no zone is proven short of its minimum."""
+    from vane_line.core.case import Options
+    from vane_line.core.scans import Scans
+
+    case = other_teeth[tooth]
+    geometry = measure(Scans(case.prep, case.preop), Options(ToothNumber(tooth)))
+    judged = judge(geometry, choose("zirconia", "full-crown"))
+    assert geometry.trusted
+    short = [v.zone for v in judged.verdicts if v.criterion == "reduction" and v.status == "short"]
+    assert short == []
+
+
+def test_an_old_crown_gives_no_reduction_and_says_why() -> None:
+    """Depth under an old crown says nothing about tooth."""
+    options = facing(ToothNumber("36"), old_crown=True)
+    geometry = measure(Stump(grid_mm=0.2).scans(), options)
+    assert geometry.space is None
+    assert geometry.tooth_removed is None
+    assert "old crown" in geometry.reasons["reduction"]
