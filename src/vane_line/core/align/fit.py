@@ -17,7 +17,9 @@ STABLE_SHARE = 0.60
 OVERLAP_MM = 1.0  # further off, the scans do not cover the same surface
 U_ALIGN_LIMIT_UM = 30.0
 DISTORTION_UM_PER_MM = 0.5  # growth of scan distortion with distance (order of published arch scans; memory)
-ABSORBED_UM = 4.0  # slow scan distortion that a rigid fit absorbs unseen: 10 to 20 µm of it make 1 to 7 (docs/uncertainty)
+ABSORBED_UM = (
+    4.0  # slow scan distortion that a rigid fit absorbs unseen: 10 to 20 µm of it make 1 to 7 (docs/uncertainty)
+)
 MIN_PATCHES = 12
 MIN_POINTS = 50
 PATCH_SPREADS = 3.0  # a patch further off than this many robust spreads has changed

@@ -31,7 +31,10 @@ def clearance(points: Floats, opposing: Surface) -> Floats:
     low, high = points.min(axis=0) - REACH_MM, points.max(axis=0) + REACH_MM
     part, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
     # Far queries are slow, so only what can be nearest is searched; if nothing is near, everything is.
-    return (part if part.n_faces else opposing).signed_distance(points)[0]
+    near = part if part.n_faces else opposing
+    signed, face, place = near.signed_distance(points)
+    # Beyond the edge of what was scanned there is no telling which side a point lies on.
+    return np.where(near.at_rim(face, place), np.abs(signed), signed)
 
 
 def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
@@ -50,7 +53,10 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
             None,
             0.5,
         )
-    gap = np.sort(opposing.signed_distance(near)[0])
+    signed, face, place = opposing.signed_distance(near)
+    gap = np.sort(signed[~opposing.at_rim(face, place)])
+    if len(gap) < 20:
+        return Bite(False, "The opposing scan does not reach over the other teeth: scan more of it.", None, 0.5)
     low_gap = float(gap[min(round(MEETING_AREA_MM2 / BITE_CELL_MM**2), len(gap) - 1)])
     if low_gap < -MEETING_MM:
         note = f"The other teeth cut {-low_gap:.2f} mm into the opposing teeth: the bite is recorded too closed."

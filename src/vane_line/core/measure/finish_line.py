@@ -28,6 +28,7 @@ FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM = 0.06, 0.36, 0.46
 MAX_SHIFT_MM = 0.22  # a fit may move the point by no more than this off the surface
 CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
+LENGTH_HALF = 3  # points to either side that are averaged for the length
 MAX_GAP_DEG = 25  # a longer stretch without evidence leaves the line open
 
 
@@ -46,7 +47,10 @@ class FinishLine:
 
     @property
     def length_mm(self) -> float:
-        return float(np.linalg.norm(np.diff(self.points, axis=0, append=self.points[:1]), axis=1).sum())
+        """Of the smooth course: the scatter of single points would lengthen it by a few per cent."""
+        wide = np.concatenate([self.points[-LENGTH_HALF:], self.points, self.points[:LENGTH_HALF]])
+        smooth = np.lib.stride_tricks.sliding_window_view(wide, 2 * LENGTH_HALF + 1, axis=0).mean(axis=2)
+        return float(np.linalg.norm(np.diff(smooth, axis=0, append=smooth[:1]), axis=1).sum())
 
     @property
     def doubtful_share(self) -> float:

@@ -12,6 +12,8 @@ from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, unit
 
+RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
+
 
 @dataclass(frozen=True, eq=False)
 class Surface:
@@ -185,6 +187,12 @@ class Surface:
         """(N, 3) interpolated unit normals at places on faces."""
         weights = self.barycentric(face, place)
         return unit((self.vertex_normals[self.faces[face]] * weights[:, :, None]).sum(axis=1))
+
+    def at_rim(self, face: Ints, place: Floats) -> Bools:
+        """(N,) whether places on faces lie on the open border: what is nearest there may be what was not scanned."""
+        corners = self.on_border[self.faces[face]]
+        inward = (self.barycentric(face, place) * ~corners).sum(axis=1)
+        return np.asarray((corners.sum(axis=1) >= 2) & (inward < RIM_WEIGHT))
 
     def interpolate(self, field: Floats, face: Ints, place: Floats) -> Floats:
         """(N,) a per-vertex `field` (V,) at places on faces."""

@@ -21,6 +21,7 @@ MIN_FACES = 100  # fewer triangles cannot describe a tooth
 LOOSE_AREA_SHARE = 0.05  # a piece under this share of the largest is something scanned in by mistake
 LOOSE_GAP_MM = 3.0  # … or one under a quarter of it that floats this far off
 LOOSE_FLOATING_SHARE = 0.25
+INSIDE_OUT_SHARE = 0.1  # of the flux about the middle that must point inward
 
 
 @dataclass(frozen=True, eq=False)
@@ -136,9 +137,9 @@ def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:
 
 
 def _outward(surface: Surface) -> tuple[Surface, bool]:
-    """Turned inside out when most of the area faces the middle of the scan."""
+    """Turned inside out when the area clearly faces the middle of the scan; a nearly flat scan is left as it came."""
     centre = (surface.face_centres * surface.face_areas[:, None]).sum(0) / surface.face_areas.sum()
-    flux = float(((surface.face_centres - centre) * surface.face_vectors).sum())
-    if flux >= 0:
+    flux = ((surface.face_centres - centre) * surface.face_vectors).sum(axis=1)
+    if flux.sum() >= -INSIDE_OUT_SHARE * np.abs(flux).sum():
         return surface, False
     return Surface(surface.vertices, surface.faces[:, ::-1].copy(), surface.colours), True

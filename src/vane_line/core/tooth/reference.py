@@ -21,7 +21,6 @@ REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
 UNCHANGED_MM = 0.10
 VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
 CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
-BORDER_MM = 0.12  # a nearest place this close to the border lies on it
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,12 +36,7 @@ class ReferenceTooth:
         Returns distance (N,), whether the nearest place lies on the border (N,), the nearest place (N, 3).
         """
         signed, face, place = self.surface.signed_distance(points)
-        corners = self.surface.faces[face]
-        on_edge = self.surface.on_border[corners].sum(axis=1) >= 2
-        weights = self.surface.barycentric(face, place)
-        # On an edge or corner of a border face, not merely in one.
-        at_rim = on_edge & ((weights * ~self.surface.on_border[corners]).sum(axis=1) < 0.12)
-        return -signed, at_rim, place
+        return -signed, self.surface.at_rim(face, place), place
 
 
 def segment(

@@ -104,7 +104,7 @@
               onclick={() => model.setLens(lens.name)}
               title={lens.says}
             >
-              {lens.title} <kbd class="text-xs opacity-70">{lens.key}</kbd>
+              {lens.title} <kbd class="text-xs">{lens.key}</kbd>
             </Button>
           {/each}
         </div>
@@ -114,7 +114,7 @@
         <div class="absolute bottom-3 left-3 flex flex-wrap gap-2" role="group" aria-label="Views">
           {#each VIEWS as view (view.name)}
             <Button pressed={model.view === view.name} onclick={() => model.look(view.name)}>
-              {view.title} <kbd class="text-xs opacity-70">{view.key}</kbd>
+              {view.title} <kbd class="text-xs">{view.key}</kbd>
             </Button>
           {/each}
           <Button
@@ -122,10 +122,10 @@
             onclick={() => (model.mirrored = !model.mirrored)}
             title="As seen in a mouth mirror"
           >
-            <FlipHorizontal2 size={18} aria-hidden="true" /> Mirror <kbd class="text-xs opacity-70">X</kbd>
+            <FlipHorizontal2 size={18} aria-hidden="true" /> Mirror <kbd class="text-xs">X</kbd>
           </Button>
           <Button pressed={model.sectionOpen} onclick={() => (model.sectionOpen = !model.sectionOpen)}>
-            <Scissors size={18} aria-hidden="true" /> Section <kbd class="text-xs opacity-70">S</kbd>
+            <Scissors size={18} aria-hidden="true" /> Section <kbd class="text-xs">S</kbd>
           </Button>
           {#if model.document?.clearance}
             <Button pressed={model.showOpposing} onclick={() => model.setOpposing(!model.showOpposing)}

@@ -96,7 +96,11 @@
   role="img"
   aria-label="The preparation in three dimensions, {model.lens} lens"
 >
-  <canvas bind:this={canvas} class="h-full w-full" style:transform={model.mirrored ? "scaleX(-1)" : ""}
+  <canvas
+    bind:this={canvas}
+    class="h-full w-full"
+    data-drawn={model.firstPictureMs ? "yes" : "no"}
+    style:transform={model.mirrored ? "scaleX(-1)" : ""}
   ></canvas>
   {#each bearings as b (b.name)}
     <span

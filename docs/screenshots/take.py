@@ -1,0 +1,134 @@
+"""Take the current picture of each main view from the demo: `make screenshots`.
+
+Starts the application as a user would, in a folder of its own, and writes one PNG a view beside this file. With
+`--address` an application that already runs is used.
+"""
+
+from __future__ import annotations
+
+import argparse
+import re
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parent
+FLAGS = [
+    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic", "--no-sandbox",
+]  # fmt: skip
+START_S = 300
+
+
+def wait_for(address: str) -> None:
+    """Until the server answers."""
+    end = time.monotonic() + START_S
+    while True:
+        try:
+            urllib.request.urlopen(f"{address}/api/health", timeout=2)
+            return
+        except OSError:
+            if time.monotonic() > end:
+                raise
+            time.sleep(0.5)
+
+
+def rest(page: Page) -> None:
+    """Until the sheet has drawn its full mesh and stands still."""
+    page.wait_for_timeout(2500)
+
+
+def case(page: Page, attempt: int = 1) -> None:
+    """The demo's first molar with its findings."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0147")).click()
+    page.locator("aside li", has_text="minimum").first.wait_for()
+    page.get_by_role("button", name=f"Attempt {attempt}").click()
+    rest(page)
+
+
+def keys(*presses: str) -> Callable[[Page], None]:
+    """The demo after some keys."""
+
+    def go(page: Page) -> None:
+        case(page)
+        for press in presses:
+            page.keyboard.press(press)
+            page.wait_for_timeout(500)
+        rest(page)
+
+    return go
+
+
+def cases(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0147")).wait_for()
+
+
+def new_case(page: Page) -> None:
+    page.goto("/new")
+    page.get_by_label("Case code").fill("SM-0150")
+    page.get_by_role("button", name="Tooth 36").click()
+    page.wait_for_timeout(300)
+
+
+def scans(page: Page) -> None:
+    case(page)
+    page.get_by_role("button", name="Scans").click()
+    page.get_by_role("button", name="Show the guessed axes").click()
+    page.get_by_role("button", name="Yes, that is right").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Yes, that is right").scroll_into_view_if_needed()
+    rest(page)
+
+
+VIEWS: dict[str, Callable[[Page], None]] = {
+    "cases": cases,
+    "new-case": new_case,
+    "scans": scans,
+    "depth": keys("n"),
+    "space": keys("2", "o"),
+    "section": keys("n", "s"),
+    "dim": keys("t", "l"),
+}
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--address", help="of an application that runs already")
+    parser.add_argument("--only", nargs="*", choices=list(VIEWS), help="some of the views")
+    parser.add_argument("--out", type=Path, default=FOLDER)
+    args = parser.parse_args()
+    process = None
+    address = args.address
+    with tempfile.TemporaryDirectory() as folder:
+        if address is None:
+            with socket.socket() as s:
+                s.bind(("127.0.0.1", 0))
+                port = s.getsockname()[1]
+            address = f"http://127.0.0.1:{port}"
+            command = [sys.executable, "-m", "vane_line", "serve", "--demo", "--data", folder, "--port", str(port)]
+            process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+        try:
+            wait_for(address)
+            with sync_playwright() as p:
+                browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                for name in args.only or VIEWS:
+                    page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
+                    VIEWS[name](page)
+                    page.screenshot(path=args.out / f"{name}.png")
+                    page.context.close()
+                browser.close()
+        finally:
+            if process:
+                process.terminate()
+                process.wait(timeout=20)
+
+
+if __name__ == "__main__":
+    main()

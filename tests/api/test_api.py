@@ -1,0 +1,216 @@
+"""The API by its own description: every operation, its errors, its headers."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from solids import Stump
+
+from vane_line.api.app import create_app
+from vane_line.api.describe import describe
+from vane_line.api.error_table import STATUS, status_of
+from vane_line.api.settings import Settings
+from vane_line.core.mesh.write import stl_bytes
+from vane_line.errors import BadOption, Conflict, InternalError, NotFound, ScanTooLarge, UnreadableScan
+
+STUMP = Stump(grid_mm=0.24)
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture(scope="module")
+def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    settings = Settings(data=tmp_path_factory.mktemp("api"), max_upload_bytes=30_000_000)
+    with TestClient(create_app(settings)) as client:
+        yield client
+
+
+@pytest.fixture(scope="module")
+def case(client: TestClient) -> dict[str, Any]:
+    body = {"code": "SM-77", "tooth": "19", "notation": "universal", "material": "zirconia"}
+    made = client.post("/api/cases", json=body)
+    assert made.status_code == 201
+    return made.json()
+
+
+def attempt_of(case: dict[str, Any]) -> str:
+    return case["sites"][0]["attempts"][0]["id"]
+
+
+def test_the_description_in_docs_is_up_to_date() -> None:
+    """docs/openapi.json is what the application says of itself; the TypeScript client is made from it."""
+    assert (ROOT / "docs/openapi.json").read_text(encoding="utf-8") == describe()
+
+
+def test_every_operation_has_a_stable_name_and_says_what_it_does(client: TestClient) -> None:
+    """Operation ids are unique and written out; each has a sentence."""
+    paths = client.get("/openapi.json").json()["paths"]
+    operations = [o for p in paths.values() for o in p.values()]
+    names = [o["operationId"] for o in operations]
+    assert len(set(names)) == len(names) >= 18
+    assert all("_api_" not in n and o.get("description") for n, o in zip(names, operations, strict=True))
+
+
+def test_errors_have_one_status_each() -> None:
+    """The caller's mistakes are 4xx, ours 500, by the nearest ancestor in the table."""
+    given = {BadOption: 422, UnreadableScan: 422, ScanTooLarge: 413, NotFound: 404, Conflict: 409, InternalError: 500}
+    assert {e: status_of(e("x")) for e in given} == given
+    assert all(400 <= s < 600 for s in STATUS.values())
+
+
+def test_a_case_is_made_shown_and_listed(client: TestClient, case: dict[str, Any]) -> None:
+    """Universal 19 is FDI 36; standard and material by default."""
+    site = case["sites"][0]
+    assert (site["tooth"], site["universal"], site["standard_id"]) == ("36", "19", "zirconia-usual")
+    assert client.get(f"/api/cases/{case['id']}").json() == case
+    assert case["id"] in [c["id"] for c in client.get("/api/cases").json()]
+
+
+BAD_CASES = [
+    ({"code": "", "tooth": "36", "material": "zirconia"}, "code"),
+    ({"code": "a", "tooth": "99", "material": "zirconia"}, "11 to 48"),
+    ({"code": "a", "tooth": "36", "material": "gold"}, "gold"),
+    ({"code": "a", "tooth": "36"}, "material"),
+    ({"code": "a", "tooth": "36", "material": "zirconia", "restoration": "veneer"}, "veneer"),
+]
+
+
+@pytest.mark.parametrize(("body", "words"), BAD_CASES)
+def test_a_bad_case_is_refused_in_words(client: TestClient, body: dict[str, str], words: str) -> None:
+    """422 with one sentence, and no case made."""
+    before = len(client.get("/api/cases").json())
+    answer = client.post("/api/cases", json=body)
+    assert answer.status_code == 422
+    assert words in answer.json()["error"]
+    assert len(client.get("/api/cases").json()) == before
+
+
+def test_what_is_not_there_is_404(client: TestClient) -> None:
+    """For every kind of thing."""
+    for path in ("cases/x", "attempts/x", "jobs/x", "attempts/x/result", "blobs/x"):
+        answer = client.get(f"/api/{path}")
+        assert answer.status_code == 404, path
+        assert answer.json()["error"]
+
+
+def upload(client: TestClient, case: dict[str, Any], name: str, data: bytes, **form: str) -> Any:
+    address = f"/api/cases/{case['id']}/attempts/{attempt_of(case)}/scans"
+    return client.post(address, files={"file": (name, data)}, data=form)
+
+
+@pytest.mark.parametrize("data", [b"", b"solid nothing", bytes(200), b"ply\nformat nonsense\n"])
+def test_a_malformed_upload_leaves_the_case_untouched(client: TestClient, case: dict[str, Any], data: bytes) -> None:
+    """422, one sentence, no scan."""
+    answer = upload(client, case, "prep.stl", data)
+    assert answer.status_code == 422
+    assert "prep.stl" in answer.json()["error"]
+    assert client.get(f"/api/attempts/{attempt_of(case)}").json()["scans"] == []
+
+
+def test_an_upload_over_the_limit_is_413(client: TestClient, case: dict[str, Any]) -> None:
+    """The limit is a setting."""
+    answer = upload(client, case, "prep.stl", bytes(30_000_001))
+    assert answer.status_code == 413
+    assert "limit" in answer.json()["error"]
+
+
+def test_measuring_without_a_preparation_says_so(client: TestClient, case: dict[str, Any]) -> None:
+    """Said at once, not by a failed job."""
+    answer = client.post(f"/api/attempts/{attempt_of(case)}/measure")
+    assert answer.status_code == 422
+    assert "preparation" in answer.json()["error"]
+
+
+def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
+    """Upload, guess and confirm axes, measure, watch, read the result, its fields, a section, another standard."""
+    attempt = attempt_of(case)
+    prep = upload(client, case, "after prep.stl", stl_bytes(STUMP.prep()))
+    assert prep.status_code == 201
+    assert prep.json()["role"] == "prep"
+    preop = upload(client, case, "scan.stl", stl_bytes(STUMP.preop()), role="preop", unit="mm").json()
+    renamed = client.put(f"/api/scans/{preop['id']}", json={"attempt_id": attempt, "role": "preop", "unit": "mm"})
+    assert renamed.json()["unit_sure"]
+    mesh = client.get(f"/api/blobs/{preop['rest_hash']}")
+    assert "immutable" in mesh.headers["cache-control"]
+
+    guess = client.post(f"/api/attempts/{attempt}/axes/guess").json()
+    assert guess["occlusal"][2] > 0.98
+    axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": guess["centre"]}
+    address = f"/api/attempts/{attempt}/axes"
+    assert client.put(address, json=axes, headers={"If-Match": '"0"'}).json() == {"revision": 1}
+    assert client.put(address, json=axes, headers={"If-Match": '"0"'}).status_code == 409
+    assert client.put(address, json=axes, headers={"If-Match": "x"}).status_code == 422
+    assert client.put(address, json=axes | {"facial": [1]}, headers={"If-Match": "1"}).status_code == 422
+
+    job = client.post(f"/api/attempts/{attempt}/measure")
+    assert job.status_code == 202
+    with client.stream("GET", f"/api/jobs/{job.json()['id']}/events") as events:
+        lines = [line for line in events.iter_lines() if line.startswith("data: ")]
+    assert '"state": "done"' in lines[-1]
+    assert any("finish line" in line or "aligning" in line for line in lines)
+
+    result = client.get(f"/api/attempts/{attempt}/result").json()
+    assert result["document"]["schema"] == "vane-line/measurement/1"
+    assert not result["stale"]
+    depth = client.get(f"/api/blobs/{result['fields']['light/depth']}").content
+    light = client.get(f"/api/blobs/{prep.json()['light_hash']}").content
+    assert len(depth) == 4 * int.from_bytes(light[:4], "little")
+    section = client.get(
+        f"/api/attempts/{attempt}/section", params={"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1]}
+    ).json()
+    assert set(section["lines"]) == {"prep", "preop"}
+
+    changed = client.put(f"/api/sites/{case['sites'][0]['id']}/standard", json={"material": "metal-ceramic"})
+    assert changed.json()["sites"][0]["standard_id"] == "metal-ceramic-moderate"
+    end = time.monotonic() + 60
+    while client.get(f"/api/attempts/{attempt}").json()["job"]["state"] != "done" and time.monotonic() < end:
+        time.sleep(0.1)
+    again = client.get(f"/api/attempts/{attempt}/result").json()
+    assert again["document"]["material"] == "metal-ceramic"
+    assert again["document"]["finish_line"]["points"] == result["document"]["finish_line"]["points"]
+
+
+def test_notes_change_on_the_revision_that_was_read(client: TestClient, case: dict[str, Any]) -> None:
+    """If-Match guards a case too."""
+    body = {"notes": "short distally", "opposing_frame": "preop"}
+    address = f"/api/cases/{case['id']}"
+    assert client.patch(address, json=body, headers={"If-Match": "1"}).json()["revision"] == 2
+    assert client.patch(address, json=body, headers={"If-Match": "1"}).status_code == 409
+
+
+def test_deleting_a_case_takes_its_scans_along(client: TestClient) -> None:
+    """Case, scans and bytes are gone."""
+    made = client.post("/api/cases", json={"code": "gone", "tooth": "46", "material": "zirconia"}).json()
+    scan = upload(client, made, "prep.stl", stl_bytes(Stump(grid_mm=0.4, neighbours=False).prep())).json()
+    assert client.delete(f"/api/cases/{made['id']}").status_code == 204
+    assert client.get(f"/api/cases/{made['id']}").status_code == 404
+    assert client.get(f"/api/blobs/{scan['rest_hash']}").status_code == 404
+
+
+def test_nothing_may_come_from_outside(client: TestClient) -> None:
+    """The content policy names ourselves only."""
+    policy = client.get("/api/health").headers["content-security-policy"]
+    assert "default-src 'self'" in policy
+    assert "http" not in policy
+
+
+def test_other_machines_are_asked_for_a_password(tmp_path: Path) -> None:
+    """With a password set, every address asks for it; the right one opens."""
+    settings = Settings(data=tmp_path, host="0.0.0.0", password="salt marsh")
+    assert not settings.only_this_machine
+    with TestClient(create_app(settings)) as client:
+        assert client.get("/api/cases").status_code == 401
+        assert client.get("/").status_code == 401
+        assert client.get("/api/cases", auth=("vane", "wrong")).status_code == 401
+        assert client.get("/api/cases", auth=("vane", "salt marsh")).status_code == 200
+
+
+def test_settings_listen_on_this_machine_unless_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Defaults are sane; the environment changes them."""
+    assert Settings().only_this_machine
+    monkeypatch.setenv("VANE_LINE_MAX_TRIANGLES", "1000")
+    assert Settings().max_triangles == 1000

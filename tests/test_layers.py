@@ -1,0 +1,84 @@
+"""The house: one direction of imports, a declared public surface, and a truth that no measure can see."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import vane_line
+
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src" / "vane_line"
+MAY_IMPORT = {
+    "core": {"core", "errors"},
+    "demo": {"demo", "core", "errors"},
+    "store": {"store", "errors"},
+    "service": {"service", "store", "core", "demo", "errors"},
+    "api": {"api", "service", "store", "core", "errors"},
+    "cli": {"cli", "api", "core", "demo", "errors"},
+}
+
+
+def imports_of(path: Path) -> set[str]:
+    """Modules of ours that a file imports, dotted without the package's name."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.ImportFrom) and node.module and node.module.startswith("vane_line."):
+            found |= {f"{node.module}.{a.name}".removeprefix("vane_line.") for a in node.names}
+        if isinstance(node, ast.Import):
+            found |= {a.name.removeprefix("vane_line.") for a in node.names if a.name.startswith("vane_line.")}
+    return found
+
+
+@pytest.mark.parametrize("room", MAY_IMPORT)
+def test_imports_go_one_way(room: str) -> None:
+    """core imports nothing of the rest; api never reaches around the services' rooms; and so on."""
+    for path in (SOURCE / room).rglob("*.py"):
+        outside = {i.split(".")[0] for i in imports_of(path)} - MAY_IMPORT[room]
+        assert not outside, f"{path.relative_to(ROOT)} imports {outside}"
+
+
+def test_the_core_has_no_circles() -> None:
+    """Every module of the core can be imported first."""
+    modules = [
+        ".".join(p.relative_to(SOURCE.parent).with_suffix("").parts).removesuffix(".__init__")
+        for p in (SOURCE / "core").rglob("*.py")
+    ]
+    code = "import importlib, sys\nfor m in sys.argv[1:]:\n" + (
+        "    for k in [k for k in sys.modules if k.startswith('vane_line')]: del sys.modules[k]\n"
+        "    importlib.import_module(m)\n"
+    )
+    subprocess.run([sys.executable, "-c", code, *modules], check=True, timeout=120)
+
+
+def test_no_measure_sees_the_truth() -> None:
+    """Only the demo's own room and tests know of truth files, and only demo files and their command import the demo."""
+    for path in SOURCE.rglob("*.py"):
+        if path.is_relative_to(SOURCE / "demo"):
+            continue
+        text = path.read_text(encoding="utf-8")
+        assert "truth" not in text.replace("trueness", ""), path
+        if any(i.startswith("demo") for i in imports_of(path)):
+            assert path.name in ("demo.py", "main.py"), path
+
+
+def test_the_public_surface_is_what_it_says() -> None:
+    """Every name in __all__ is there and documented; nothing else is promised; importing costs nothing."""
+    for name in vane_line.__all__:
+        assert getattr(vane_line, name).__doc__, name
+    with pytest.raises(AttributeError):
+        _ = vane_line.nothing_of_the_kind
+    code = "import sys, vane_line; assert 'numpy' not in sys.modules"
+    subprocess.run([sys.executable, "-c", code], check=True, timeout=60)
+
+
+def test_lock_files_name_no_registry() -> None:
+    """Nothing pins where packages come from."""
+    assert "http" not in (ROOT / "requirements.lock").read_text(encoding="utf-8").replace("httpx", "").replace(
+        "httpcore", ""
+    ).replace("httptools", "")
+    assert '"resolved"' not in (ROOT / "web/package-lock.json").read_text(encoding="utf-8")

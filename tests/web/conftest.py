@@ -1,0 +1,75 @@
+"""The real application, started as a user starts it, in headless Chromium."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic", "--no-sandbox",
+]  # fmt: skip
+START_S = 280  # making and measuring the demo on two slow cores
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of a server with the Saltmarsh demo in a fresh folder."""
+    port, folder = free_port(), tmp_path_factory.mktemp("served")
+    command = [sys.executable, "-m", "vane_line", "serve", "--demo", "--data", str(folder), "--port", str(port)]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    address = f"http://127.0.0.1:{port}"
+    try:
+        end = time.monotonic() + START_S
+        while True:
+            try:
+                urllib.request.urlopen(f"{address}/api/health", timeout=2)
+                break
+            except OSError:
+                if process.poll() is not None or time.monotonic() > end:
+                    process.kill()
+                    raise AssertionError(f"the server did not start: {process.stdout and process.stdout.read()}") from None
+                time.sleep(0.5)
+        yield address
+    finally:
+        process.terminate()
+        process.wait(timeout=20)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    executable = os.environ.get("VANE_LINE_CHROMIUM", CHROMIUM)
+    assert Path(executable).exists(), "Chromium is missing; `make chromium` installs it."
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path=executable, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(browser: Browser, served: str) -> Iterator[Page]:
+    """A page at 1280 x 800; an error in the browser's console or a request elsewhere fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served)
+    page = context.new_page()
+    page.set_default_timeout(20_000)
+    troubles: list[str] = []
+    page.on("pageerror", lambda e: troubles.append(str(e)))
+    page.on("request", lambda r: None if r.url.startswith((served, "data:", "blob:")) else troubles.append(r.url))
+    yield page
+    context.close()
+    assert troubles == []

@@ -1,0 +1,271 @@
+"""What a person does: open the demo, read its findings, make a case of their own."""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+from solids import Stump, turned
+
+from vane_line.core.mesh.surface import merge
+from vane_line.core.mesh.write import write_surface
+from vane_line.demo.scanner import stray_piece
+
+MEASURING_MS = 90_000
+
+
+def canvas(page: Page) -> bytes:
+    """The sheet as it is seen."""
+    return page.locator("canvas").first.screenshot()
+
+
+def settled(page: Page) -> bytes:
+    """The sheet once it has stopped changing."""
+    before = canvas(page)
+    for _ in range(40):
+        page.wait_for_timeout(300)
+        now = canvas(page)
+        if now == before:
+            return now
+        before = now
+    raise AssertionError("the sheet never came to rest")
+
+
+def open_demo(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0147")).click()
+    expect(page.get_by_role("heading", name="Findings")).to_be_visible()
+    expect(page.locator("aside li", has_text="minimum").first).to_be_visible()
+
+
+def test_the_demo_shows_where_it_is_short(page: Page) -> None:
+    """The first finding reads 'Distolingual cusp, 0.4 mm short of minimum'; choosing it turns the tooth to it."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 1").click()
+    first = page.locator("aside li").first
+    expect(first).to_contain_text(re.compile("distolingual cusp", re.IGNORECASE))
+    expect(first).to_contain_text("0.4 mm")
+    expect(first).to_contain_text("short of minimum")
+    before = settled(page)
+    page.keyboard.press("f")
+    assert settled(page) != before
+    first.get_by_role("button").first.click()
+    page.wait_for_timeout(600)
+    expect(page.get_by_role("button", name=re.compile("Occlusal"))).to_have_attribute("aria-pressed", "true")
+    assert "finding=" in page.url
+
+
+def test_the_first_picture_comes_soon(page: Page) -> None:
+    """The sheet shows the tooth within a few seconds of the click (2 s is the aim on a quiet machine)."""
+    page.goto("/")
+    link = page.get_by_role("link", name=re.compile("SM-0147"))
+    expect(link).to_be_visible()
+    began = time.monotonic()
+    link.click()
+    expect(page.locator("canvas").first).to_have_attribute("data-drawn", "yes", timeout=10_000)
+    assert time.monotonic() - began < 6.0
+
+
+def test_lenses_views_mirror_section_and_theme_by_key(page: Page) -> None:
+    """Every key does what its button says, and each changes the picture or the panel."""
+    open_demo(page)
+    seen = {settled(page)}
+    for key, button in (("2", "Space"), ("1", "Depth")):
+        page.keyboard.press(key)
+        expect(page.get_by_role("button", name=re.compile(f"^{button}"))).to_have_attribute("aria-pressed", "true")
+    for key, button in (("l", "Lingual"), ("m", "Mesial"), ("d", "Distal"), ("o", "Occlusal")):
+        page.keyboard.press(key)
+        expect(page.get_by_role("button", name=re.compile(f"^{button}"))).to_have_attribute("aria-pressed", "true")
+        seen.add(settled(page))
+    assert len(seen) >= 4
+    page.keyboard.press("x")
+    expect(page.get_by_text("mirror image")).to_be_visible()
+    page.keyboard.press("x")
+    page.keyboard.press("s")
+    section = page.get_by_role("region", name=re.compile("section", re.IGNORECASE))
+    expect(section.locator("svg > path").last).to_be_visible()
+    assert section.locator("svg > path").count() >= 3
+    page.keyboard.press("s")
+    page.keyboard.press("t")
+    assert page.evaluate("document.documentElement.dataset.theme") == "dim"
+    page.keyboard.press("t")
+
+
+def test_findings_are_stepped_through_and_the_address_leads_back(page: Page) -> None:
+    """N and P step; reloading the address shows the same finding, lens and attempt."""
+    open_demo(page)
+    page.keyboard.press("n")
+    page.keyboard.press("n")
+    page.wait_for_timeout(500)
+    address = page.url
+    chosen = page.locator("aside li [aria-expanded=true]").first.inner_text()
+    page.goto(address)
+    expect(page.locator("aside li [aria-expanded=true]").first).to_contain_text(
+        re.compile(re.escape(chosen.split("\n")[0]), re.IGNORECASE)
+    )
+    page.keyboard.press("p")
+    page.wait_for_timeout(300)
+    assert page.url != address
+
+
+def test_the_second_attempt_mends_the_cusp(page: Page) -> None:
+    """Attempt 2 no longer lists the distolingual cusp as short."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 2").click()
+    expect(page.get_by_text(re.compile("checks meet the standard"))).to_be_visible()
+    page.wait_for_timeout(500)
+    short = page.locator("aside li", has_text="short of minimum")
+    for k in range(short.count()):
+        assert "distolingual cusp" not in short.nth(k).inner_text().lower()
+
+
+def test_another_standard_judges_again_without_measuring(page: Page) -> None:
+    """Thin zirconia asks for less: the cusp is no longer 0.4 short, and back again it is."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 1").click()
+    for title, amount in (("Zirconia, thin", False), ("Lithium disilicate, bonded", True)):
+        page.get_by_label(re.compile("^Standard")).click()
+        page.get_by_role("option", name=re.compile(f"^{title}")).click()
+        first = page.locator("aside li").first
+        if amount:
+            expect(first).to_contain_text("0.4 mm", timeout=MEASURING_MS)
+        else:
+            expect(page.locator("aside li", has_text="0.4 mm")).to_have_count(0, timeout=MEASURING_MS)
+
+
+@pytest.fixture(scope="session")
+def own_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
+    """Scans made differently from the demo's: plain solids, in centimetres, one ASCII, one PLY, one OBJ, a stray piece."""
+    folder = tmp_path_factory.mktemp("own")
+    stump = Stump(grid_mm=0.24, noise_um=5, seed=8)
+    prep = merge([stump.prep(), stray_piece(np.array([28.0, 14, 12]), np.random.default_rng(1))])
+    made = {
+        "mine_prep.ply": prep, "before.obj": stump.preop().moved(turned((0, 1, 1), 20, (2, 1, 0))),
+        "opposing.stl": stump.opposing(0.7),
+    }  # fmt: skip
+    for name, surface in made.items():
+        write_surface(folder / name, surface.with_vertices(surface.vertices / 10))
+    (folder / "broken.stl").write_bytes(Path(folder / "opposing.stl").read_bytes()[:3000])
+    return {name: str(folder / name) for name in [*made, "broken.stl"]}
+
+
+def test_a_new_case_from_files_to_findings(page: Page, own_files: dict[str, str]) -> None:
+    """Tooth, material, files by drop, facts and doubts in words, axes confirmed, measured with progress, a result."""
+    page.goto("/")
+    page.get_by_role("button", name="New case").click()
+    page.get_by_label("Case code").fill("SM-0900")
+    page.get_by_role("button", name="Next: add scans").click()
+    expect(page.get_by_text("Choose the tooth first.")).to_be_visible()
+    page.get_by_role("button", name="Tooth 36").click()
+    page.get_by_role("button", name="Next: add scans").click()
+    expect(page.get_by_text("Drop scan files here")).to_be_visible()
+
+    chooser = page.get_by_label("Scan files")
+    chooser.set_input_files(own_files["broken.stl"])
+    expect(page.get_by_text("Not added.")).to_be_visible()
+    expect(page.get_by_text("cut short")).to_be_visible()
+    chooser.set_input_files([own_files[n] for n in ("mine_prep.ply", "before.obj", "opposing.stl")])
+    rows = {name: page.get_by_role("listitem", name=f"Scan {name}") for name in own_files if name != "broken.stl"}
+    for row in rows.values():
+        expect(row).to_contain_text("triangles", timeout=30_000)
+    expect(rows["mine_prep.ply"]).to_contain_text("loose piece")
+    expect(rows["mine_prep.ply"]).to_contain_text("Preparation")
+    expect(rows["before.obj"]).to_contain_text("Before cutting")
+    expect(rows["opposing.stl"]).to_contain_text("Opposing teeth")
+    for row in rows.values():
+        expect(row).to_contain_text("centimetres")
+        confirm = row.get_by_role("button", name="Yes")
+        if confirm.count():
+            confirm.click()
+            expect(confirm).to_have_count(0)
+
+    page.get_by_role("button", name="Show the guessed axes").click()
+    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Yes, that is right").click()
+    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
+    page.get_by_role("button", name="Measure", exact=True).click()
+    expect(page.get_by_role("progressbar")).to_be_visible()
+    expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
+    expect(page.locator("aside")).to_contain_text("space to the opposing teeth", timeout=MEASURING_MS)
+    expect(page.locator("aside")).to_contain_text(re.compile(r"0\.[234] ?mm"))
+
+
+def test_a_running_measurement_is_cancelled(page: Page, own_files: dict[str, str]) -> None:
+    """Cancel stops it, says so, and nothing is lost."""
+    page.goto("/new")
+    page.get_by_label("Case code").fill("SM-0901")
+    page.get_by_role("button", name="Tooth 36").click()
+    page.get_by_role("button", name="Next: add scans").click()
+    page.get_by_label("Scan files").set_input_files(own_files["mine_prep.ply"])
+    row = page.get_by_role("listitem", name="Scan mine_prep.ply")
+    expect(row).to_contain_text("triangles", timeout=30_000)
+    if row.get_by_role("button", name="Yes").count():
+        row.get_by_role("button", name="Yes").click()
+    page.get_by_role("button", name="Measure", exact=True).click()
+    page.get_by_role("button", name="Cancel").click()
+    expect(page.get_by_text("Cancelled; nothing was lost.")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("listitem", name="Scan mine_prep.ply")).to_be_visible()
+
+
+Visit = Callable[[Page], None]
+SCREENS: dict[str, Visit] = {
+    "cases": lambda p: p.goto("/") and p.get_by_role("link", name=re.compile("SM-0147")).wait_for(),
+    "new case": lambda p: p.goto("/new") and p.get_by_role("button", name="Tooth 36").wait_for(),
+    "examine": open_demo,
+}
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+@pytest.mark.parametrize("dim", [False, True])
+def test_every_text_reads_against_its_ground(page: Page, screen: str, dim: bool) -> None:
+    """Contrast 4.5 to 1 (3 to 1 from 24 px on), in both themes; every control has a name; nothing runs off the side."""
+    SCREENS[screen](page)
+    if dim:
+        page.evaluate("document.documentElement.dataset.theme = 'dim'")
+        page.wait_for_timeout(200)
+    poor = page.evaluate(CONTRAST)
+    assert poor == []
+    nameless = page.evaluate(
+        "[...document.querySelectorAll('button, a, input')].filter(e => !(e.innerText || e.ariaLabel || e.title || "
+        "(e.labels && e.labels.length))).map(e => e.outerHTML.slice(0, 120))"
+    )
+    assert nameless == []
+    assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth")
+
+
+CONTRAST = """() => {
+  const canvas = document.createElement("canvas").getContext("2d", { willReadFrequently: true });
+  const rgb = (c) => {
+    canvas.clearRect(0, 0, 1, 1); canvas.fillStyle = c; canvas.fillRect(0, 0, 1, 1);
+    return [...canvas.getImageData(0, 0, 1, 1).data];
+  };
+  const lum = ([r, g, b]) => [r, g, b].map((v) => v / 255)
+    .map((v) => v <= 0.03928 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
+    .reduce((s, v, k) => s + v * [0.2126, 0.7152, 0.0722][k], 0);
+  const ground = (e) => {
+    for (; e; e = e.parentElement) {
+      const c = rgb(getComputedStyle(e).backgroundColor);
+      if (c[3] > 200) return c;
+    }
+    return [255, 255, 255, 255];
+  };
+  const poor = [];
+  for (const e of document.querySelectorAll("body *")) {
+    const text = [...e.childNodes].filter((n) => n.nodeType === 3).map((n) => n.textContent.trim()).join("");
+    const box = e.getBoundingClientRect();
+    if (!text || !box.width || getComputedStyle(e).visibility === "hidden" || e.closest("svg, [disabled]")) continue;
+    let alpha = 1;
+    for (let p = e; p; p = p.parentElement) alpha *= Number(getComputedStyle(p).opacity);
+    const back = ground(e), front = rgb(getComputedStyle(e).color).map((v, k) => v * alpha + back[k] * (1 - alpha));
+    const [a, b] = [lum(front), lum(back)].sort((x, y) => y - x);
+    const ratio = (a + 0.05) / (b + 0.05);
+    if (ratio < (parseFloat(getComputedStyle(e).fontSize) >= 24 ? 3 : 4.5)) poor.push(`${text}: ${ratio.toFixed(1)}`);
+  }
+  return poor;
+}"""
