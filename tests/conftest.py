@@ -10,7 +10,7 @@ import pytest
 
 sys.path.insert(0, str(Path(__file__).parent))
 
-from solids import Stump
+from solids import Stump, facing
 
 from vane_line.core.case import Geometry, Options, measure
 from vane_line.core.files import Measurement, measure_files
@@ -30,13 +30,6 @@ def stump() -> Stump:
 def stump_geometry(stump: Stump) -> Geometry:
     """Its measurement with an earlier scan in place and an opposing plate 1.0 above it."""
     return measure(stump.scans(clearance_mm=1.0), facing(ToothNumber("36")))
-
-
-def facing(tooth: ToothNumber, **more: object) -> Options:
-    """Options with the solids' own axes."""
-    import numpy as np
-
-    return Options(tooth, occlusal=np.array([0.0, 0, 1]), facial=np.array([0.0, 1, 0]), **more)  # type: ignore[arg-type]
 
 
 @pytest.fixture(scope="session")

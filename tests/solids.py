@@ -12,8 +12,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from vane_line.core.arrays import Floats
+from vane_line.core.case import Options
 from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.scans import Scans
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed, surface_of
 
 Shape = Callable[[Floats], Floats]
@@ -145,3 +147,8 @@ def turned(axis: tuple[float, float, float], angle_deg: float, shift: tuple[floa
     matrix[:3, :3] = Rotation.from_rotvec(np.radians(angle_deg) * direction).as_matrix()
     matrix[:3, 3] = shift
     return matrix
+
+
+def facing(tooth: ToothNumber, **more: object) -> Options:
+    """Options with the solids' own axes."""
+    return Options(tooth, occlusal=np.array([0.0, 0, 1]), facial=np.array([0.0, 1, 0]), **more)  # type: ignore[arg-type]

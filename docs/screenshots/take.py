@@ -21,7 +21,8 @@ from playwright.sync_api import Page, sync_playwright
 
 FOLDER = Path(__file__).parent
 FLAGS = [
-    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic", "--no-sandbox",
+    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
+    "--no-sandbox",
 ]  # fmt: skip
 START_S = 300
 

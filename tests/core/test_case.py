@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from conftest import facing
-from solids import Stump, turned
+from solids import Stump, facing, turned
 
 from vane_line.core.case import Geometry, Options, measure
 from vane_line.core.judge.document import document

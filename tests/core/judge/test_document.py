@@ -74,8 +74,7 @@ def test_clean_leaves_plain_numbers() -> None:
 
 def test_without_an_earlier_scan_reduction_is_null_with_a_reason() -> None:
     """A preparation alone: path and finish line stand, reduction and clearance are null, and why is said."""
-    from conftest import facing
-    from solids import Stump
+    from solids import Stump, facing
 
     from vane_line.core.case import measure
     from vane_line.core.tooth.notation import ToothNumber

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from conftest import facing
-from solids import Stump
+from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement

@@ -38,6 +38,7 @@ describe("words", () => {
   it("says the amount with its unit and of what", () => {
     expect(amount(base)).toBe("0.4 mm");
     expect(amount(v({ missing: 0.04 }))).toBe("0.04 mm");
+    expect(amount(v({ missing: 0.01, status: "within-uncertainty" }))).toBe("?");
     expect(amount(v({ missing: -12.4, unit: "deg" }))).toBe("12 deg");
     expect(says(base)).toBe("short of minimum");
     expect(says(v({ status: "over", bound: "max" }))).toBe("over maximum");

@@ -57,6 +57,8 @@ export const unmeasured = (verdicts: Verdict[]) =>
 
 export function amount(v: Verdict): string {
   if (v.missing === null) return "";
+  // Less than the uncertainty is no amount: a figure here would be taken for one.
+  if (v.status === "within-uncertainty") return "?";
   const size = Math.abs(v.missing);
   if (v.unit === "mm") return `${size.toFixed(size < 0.095 ? 2 : 1)} mm`;
   return v.unit === "count" ? "" : `${size.toFixed(0)} ${v.unit}`;

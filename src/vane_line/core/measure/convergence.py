@@ -1,0 +1,216 @@
+"""Taper of the walls by azimuth, total occlusal convergence, second planes and wall heights.
+
+The taper of a wall is the angle between the path and the wall in the plane of the path and the wall's own normal. A
+half-plane through the axis reads tan(taper)/cos(phi) where the wall's outline runs at phi to the tangent of a circle, so
+the reading is set right by the outline's own direction.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.section import STEP_MM, Profiles
+from vane_line.core.measure.wall import WallRuns
+
+RUN_MM = 1.0  # a straight run is at least this long
+SHORT_RUN_MM = 0.6  # of a wall too short for that
+FILLET_MM = 1.3  # a fillet ends within this much arc above the foot
+CLEAR_MM = 0.10  # of the fillet's end
+TOP_EASE_MM = 0.20  # the top is found from a window half as wide
+SPLIT_SHARE = 0.5  # two lines must halve the residual …
+SPLIT_DEG = 8.0  # … and differ by more than this to be two planes
+SECOND_MM = 0.5  # a second plane is at least this long
+STRAIGHT_MM = 0.010  # rms by which a noiseless straight run may wander
+NOISE_FACTOR = 1.6  # of the scan's noise: what a profile of a straight wall shows at most
+ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this much
+OUTLINE_DEG = 7  # half-width of the smoothing of the outline
+SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
+ROUNDS = 8
+TUKEY = 4.685  # 95 % efficiency with normal noise
+ROWS_DEG = 2  # spacing of the rows that are reported
+
+
+@dataclass(frozen=True, eq=False)
+class Walls:
+    """Per azimuth (A,), nan where no wall was fitted. The wall's line is radius = at_zero + slope * height.
+
+    taper_deg: of the lowest straight run, in its own plane. second_deg: of the plane above it, nan where there is none.
+    foot, top: heights (mm) of the run's lower end and of the wall's upper edge. height_mm: top above the finish line.
+    cosine: of the angle between the outline's normal and the half-plane.
+    """
+
+    azimuth_deg: Floats
+    taper_deg: Floats
+    second_deg: Floats
+    at_zero: Floats
+    slope: Floats
+    foot: Floats
+    top: Floats
+    height_mm: Floats
+    cosine: Floats
+
+    @property
+    def found(self) -> Bools:
+        return np.isfinite(self.taper_deg)
+
+    def radius_at(self, height: Floats) -> Floats:
+        """The wall's line at a height for each azimuth."""
+        return self.at_zero + self.slope * height
+
+    @property
+    def convergence_deg(self) -> Floats:
+        """(A,) taper and the opposite taper added."""
+        return self.taper_deg + np.roll(self.taper_deg, -(len(self.taper_deg) // 2))
+
+    def convergence_at(self, azimuth_deg: float) -> float:
+        """Convergence at an azimuth from a robust quadratic over ±SMOOTH_DEG, so that a groove there does not decide."""
+        return robust_at(self.azimuth_deg, self.convergence_deg, azimuth_deg)
+
+    def taper_at(self, azimuth_deg: float) -> float:
+        """As `convergence_at`, of one wall."""
+        return robust_at(self.azimuth_deg, self.taper_deg, azimuth_deg)
+
+    def height_at(self, azimuth_deg: float) -> float:
+        """Wall height there, the median over ±SMOOTH_DEG."""
+        off = np.abs((self.azimuth_deg - azimuth_deg + 180) % 360 - 180)
+        near = self.height_mm[(off <= SMOOTH_DEG) & np.isfinite(self.height_mm)]
+        return float(np.median(near)) if len(near) else float("nan")
+
+
+class _Sums:
+    """Straight-line fits r = a + b h over any stretch of every row, in constant time from running sums."""
+
+    def __init__(self, h: Floats, r: Floats) -> None:
+        rows = len(h)
+        known = np.isfinite(h) & np.isfinite(r)
+        h, r = np.where(known, h, 0.0), np.where(known, r, 0.0)
+        terms = (known.astype(float), h, r, h * h, h * r, r * r)
+        self._sums = [np.concatenate([np.zeros((rows, 1)), np.cumsum(t, axis=1)], axis=1) for t in terms]
+        self._rows = np.arange(rows)
+
+    def fit(self, first: Ints, last: Ints) -> tuple[Floats, Floats, Floats, Floats]:
+        """Intercept, slope, sum of squares and count of samples first..last-1 of every row."""
+        n, h, r, hh, hr, rr = (s[self._rows, last] - s[self._rows, first] for s in self._sums)
+        with np.errstate(all="ignore"):
+            shh, shr, srr = hh - h * h / n, hr - h * r / n, rr - r * r / n
+            slope = np.where(shh > 1e-9, shr / shh, np.nan)
+            return (r - slope * h) / n, slope, np.maximum(srr - slope * shr, 0.0), n
+
+
+def fit_walls(rings: Profiles, runs: WallRuns, line: FinishLine, noise_um: float) -> Walls:
+    """Fit the lowest straight run of every profile between its foot and its upper end."""
+    n = len(rings.azimuth_deg)
+    reach = int(np.where(runs.found, runs.foot - runs.top + 1, 0).max(initial=1)) + round(1.0 / STEP_MM)
+    k = np.arange(reach)
+    index = np.maximum(runs.foot, 0)[:, None] - k[None]
+    valid = (index >= 0) & runs.found[:, None]
+    rows = np.arange(n)[:, None]
+    r = np.where(valid, rings.radius[rows, np.maximum(index, 0)], np.nan)
+    h = np.where(valid, rings.height[rows, np.maximum(index, 0)], np.nan)
+    r0, h0 = r[:, :1], h[:, :1]
+    sums = _Sums(h - h0, r - r0)
+    length = np.where(runs.found, runs.foot - runs.top + 1 - round(TOP_EASE_MM / STEP_MM), 0)
+    start, usable = _above_fillet(sums, length, STRAIGHT_MM + NOISE_FACTOR * noise_um / 1000)
+    end, second = _split(sums, start, length)
+    a, b, _, _ = sums.fit(start, end)
+    a, b = np.where(usable, a, np.nan), np.where(usable, b, np.nan)
+    at_zero = (a + r0[:, 0]) - b * h0[:, 0]
+    cosine = _outline_cosine(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
+    top = _upper_edge(h, r, at_zero, b, end)
+    foot = h[np.arange(n), np.minimum(start, reach - 1)]
+    return Walls(
+        rings.azimuth_deg, np.degrees(np.arctan(-b * cosine)), np.degrees(np.arctan(-second * cosine)), at_zero, b,
+        np.where(usable, foot, np.nan), np.where(usable, top, np.nan), np.where(usable, top - line.height, np.nan), cosine,
+    )  # fmt: skip
+
+
+def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, Bools]:
+    """Where the straight run begins, in samples above the foot, and whether there is one."""
+    zero = np.zeros(len(length), dtype=np.int64)
+    start = np.full(len(length), -1, dtype=np.int64)
+    best, best_rms = zero.copy(), np.full(len(length), np.inf)
+    for run_mm in (RUN_MM, SHORT_RUN_MM):
+        run = round(run_mm / STEP_MM)
+        for a in range(0, round(FILLET_MM / STEP_MM) + 1):
+            first = np.minimum(zero + a, np.maximum(length - run, 0))
+            fits = (start < 0) & (length >= a + run)
+            _, _, squares, count = sums.fit(first, np.minimum(first + run, np.maximum(length, 0)))
+            rms = np.sqrt(squares / np.maximum(count, 1))
+            start[fits & (rms < straight_mm)] = a
+            better = fits & (rms < best_rms)
+            best[better], best_rms[better] = a, rms[better]
+        # Nothing quite straight: the straightest stretch there is.
+        start = np.where((start < 0) & np.isfinite(best_rms), best, start)
+    usable = start >= 0
+    clear = np.minimum(round(CLEAR_MM / STEP_MM), np.maximum(length - start - round(SHORT_RUN_MM / STEP_MM), 0))
+    return np.where(usable, start + clear, 0), usable
+
+
+def _split(sums: _Sums, start: Ints, length: Ints) -> tuple[Ints, Floats]:
+    """Upper end of the lowest plane, and the slope of the plane above it (nan where there is none)."""
+    end = np.maximum(length, start + 2)
+    _, _, whole, _ = sums.fit(start, end)
+    low, high = round(RUN_MM / STEP_MM), round(SECOND_MM / STEP_MM)
+    best = np.full(len(start), np.inf)
+    at = np.full(len(start), -1, dtype=np.int64)
+    for cut in range(low, int((end - start).max(initial=0)) - high + 1):
+        middle = start + cut
+        possible = middle + high <= end
+        middle = np.where(possible, middle, start)
+        total = sums.fit(start, middle)[2] + sums.fit(middle, end)[2]
+        better = possible & (total < best)
+        best[better], at[better] = total[better], middle[better]
+    middle = np.maximum(at, start)
+    lower, upper = sums.fit(start, middle)[1], sums.fit(middle, end)[1]
+    angle = np.abs(np.degrees(np.arctan(lower) - np.arctan(upper)))
+    two = (at >= 0) & (best < SPLIT_SHARE * whole) & (angle > SPLIT_DEG)
+    return np.where(two, middle, end), np.where(two, upper, np.nan)
+
+
+def _outline_cosine(outline: Floats) -> Floats:
+    """(A,) cosine of the angle between the outline's normal and the radius, from the outline's smooth course."""
+    n = len(outline)
+    half = max(1, round(OUTLINE_DEG * n / 360))
+    known = np.isfinite(outline)
+    if known.sum() < n // 2:
+        return np.ones(n)
+    filled = np.interp(np.arange(n), np.flatnonzero(known), outline[known], period=n)
+    wide = np.r_[filled[-half:], filled, filled[:half]]
+    offsets = np.radians(np.arange(-half, half + 1) * 360 / n)
+    slope = np.lib.stride_tricks.sliding_window_view(wide, 2 * half + 1) @ offsets / (offsets @ offsets)
+    return np.asarray(1 / np.hypot(1, slope / np.maximum(filled, 0.3)))
+
+
+def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints) -> Floats:
+    """Height at which the surface leaves the wall's line, going up from the run's end."""
+    off = np.abs(r - (at_zero[:, None] + slope[:, None] * h))
+    k = np.arange(h.shape[1])[None]
+    left = (k >= end[:, None] - 1) & ~(off < ON_LINE_MM)
+    last = np.where(left.any(axis=1), left.argmax(axis=1) - 1, h.shape[1] - 1)
+    last = np.maximum(last, np.maximum(end - 1, 0))
+    return h[np.arange(len(h)), np.minimum(last, h.shape[1] - 1)]
+
+
+def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
+    """A quadratic through the values within ±SMOOTH_DEG, far ones given little say (Tukey's biweight), at its middle."""
+    off = (azimuth_deg - at_deg + 180) % 360 - 180
+    near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(values)
+    if near.sum() < 6:
+        return float("nan")
+    x, y = off[near] / SMOOTH_DEG, values[near]
+    weight = np.ones(len(x))
+    # Begun from the median, which a groove of less than half the width does not move.
+    residual = y - np.median(y)
+    coefficients = np.zeros(3)
+    for _ in range(ROUNDS):
+        scale = max(1.4826 * float(np.median(np.abs(residual))), 0.02)
+        weight = np.clip(1 - (residual / (TUKEY * scale)) ** 2, 0, 1) ** 2
+        if (weight > 0.1).sum() < 6:
+            break
+        coefficients = np.polyfit(x, y, 2, w=np.sqrt(weight))
+        residual = y - np.polyval(coefficients, x)
+    return float(np.polyval(coefficients, 0.0))
