@@ -19,6 +19,7 @@ from vane_line.core.arrays import Bools, Floats, highest_per_cell, unit
 from vane_line.core.judge.uncertainty import U_BITE_MM
 from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, clearance
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
+from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.inside import inside_line
 from vane_line.core.measure.path import Path, best_path, least_draft
 from vane_line.core.measure.section import STEP_MM, Axes, Profiles, profiles
@@ -26,6 +27,7 @@ from vane_line.core.measure.wall import WallRuns, find_walls
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.scans import Scans
+from vane_line.core.shape import Shape, crown_points, measure_shape
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
 from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.locate import find_cut
@@ -35,7 +37,7 @@ from vane_line.core.tooth.reference import ReferenceTooth, segment
 from vane_line.core.tooth.search import search_preparation, stump_score
 from vane_line.errors import BadOption, UnfitScans
 
-ALGORITHM_VERSION = 1  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 2  # raised whenever a measure's result may change: old results are marked, never rewritten
 CROP_MM = 9.5
 ROUGH_AZIMUTHS = 60
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
@@ -108,6 +110,7 @@ class Geometry:
     tooth_removed: Distances | None
     clearance: Distances | None
     bite: Bite | None
+    shape: Shape
     noise_um: float
     patch_scatter_um: float | None
     reasons: dict[str, str]  # criterion -> why it could not be measured
@@ -188,13 +191,23 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     else:
         reasons["clearance"] = "no opposing scan was given"
 
+    progress("measuring walls and finish line", 0.95)
+    noise = noise_um(crop)
+    shape = measure_shape(
+        rings, walls, line, noise, wall_samples(crop, axes, rings, walls),
+        crown_points(reference_tooth.surface if reference_tooth else None, line, axes),
+        neighbour_points(prep, crowns, line, axes),
+    )  # fmt: skip
+    if reference_tooth is None:
+        reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
+
     scatter = None
     if "preop" in fits and len(fits["preop"].residuals) > 5:
         scatter = 1000 * 1.4826 * float(np.median(np.abs(fits["preop"].residuals)))
     done = time.perf_counter()
     return Geometry(
         options, frame, alignment, axes, path, rings, walls, line, inside, anatomy, which, space, removed, gap, bite,
-        noise_um(crop), scatter, reasons, tuple(warnings), {"align": aligned - began, "measure": done - aligned},
+        shape, noise, scatter, reasons, tuple(warnings), {"align": aligned - began, "measure": done - aligned},
     )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import Tooth, polar
 
 AZIMUTH_STEP_DEG = 1.5
+LIP_WIDTH_MM = 0.28
 INCLINE_FACTOR = 1.08  # a depth across an incline of about 22 degrees, measured along z
 Profile = Callable[[Floats], Floats]  # of azimuth in degrees
 
@@ -48,6 +49,16 @@ def step(base: Profile, from_deg: float, to_deg: float, amount: float) -> Profil
     return profile
 
 
+def chatter(base: Profile, from_deg: float, to_deg: float, amount: float, period_deg: float = 7.0) -> Profile:
+    """`base` with the scallops of a bur set down again and again between two azimuths."""
+
+    def profile(azimuth: Floats) -> Floats:
+        on = ((azimuth - from_deg) % 360) < ((to_deg - from_deg) % 360)
+        return base(azimuth) + np.where(on, amount * np.sin(2 * np.pi * (azimuth - from_deg) / period_deg), 0.0)
+
+    return profile
+
+
 @dataclass(frozen=True, eq=False)
 class AxialCut:
     """A bur with an end of `tip_radius_mm`, led round the tooth with its axis along z plus the wall's taper."""
@@ -57,6 +68,7 @@ class AxialCut:
     taper_deg: Profile  # of the wall
     tip_radius_mm: float  # corner radius of the bur: small for a shoulder, half the tip for a chamfer
     floor_slope_deg: float = 0.0  # the floor falls outwards by this much
+    lip_mm: Profile | None = None  # height of the rim that a bur leaves when it is sunk past the middle of its tip
 
     def sheet(self, tooth: Tooth) -> Surface:
         """The surface that the tip's corner centre and the flank's axis run along, normals outward."""
@@ -76,8 +88,13 @@ class AxialCut:
             )
         corner = base + rc / np.cos(tilt) - rc * np.tan(tilt)
         fall = np.tan(np.radians(self.floor_slope_deg))
-        for out in (0.0, 0.3, 0.8, 1.5, 3.0):
-            rows.append(polar(a, np.maximum(corner, 0.2) + out, z0 + rc - out * fall, centre))
+        rim = np.zeros_like(z0) if self.lip_mm is None else self.lip_mm(azimuth)
+        inner = np.maximum(outer - LIP_WIDTH_MM - corner, 0.05)  # from the corner to the rim's foot
+        for out, raised in (
+            (0.0 * inner, 0.0), (0.5 * inner, 0.0), (inner, 0.0), (inner + 0.07, 1.0), (inner + 0.6, 1.0),
+            (inner + 1.5, 1.0), (inner + 3.0, 1.0),
+        ):  # fmt: skip
+            rows.append(polar(a, np.maximum(corner, 0.2) + out, z0 + rc - out * fall + raised * rim, centre))
         return _tube(np.stack(rows))
 
     def __call__(self, tooth: Tooth) -> Callable[[Floats], Floats]:

@@ -18,7 +18,7 @@ from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.anatomy import Tooth, polar, smooth_max
 from vane_line.demo.arch import Gingiva, Placed, Quadrant, stand
-from vane_line.demo.burs import AxialCut, OcclusalCut, Profile, ball_stroke, bump, constant, step
+from vane_line.demo.burs import AxialCut, OcclusalCut, Profile, ball_stroke, bump, chatter, constant, step
 from vane_line.demo.scanner import ScanSettings, placed, random_frame, scan, surface_of, with_stray
 
 BASE = {  # drawn as the left side (the handedness of arch coordinates); the mirror serves the right
@@ -75,15 +75,17 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     height = following_papillae(1.35)
     taper = constant(6.0)
     shoulder = constant(1.05)
+    lip = None
     if first:
-        height = step(height, 222, 260, 0.35)
-        taper = bump(taper, 45, 24, -9.0)
+        height = chatter(step(height, 222, 260, 0.45), 310, 346, 0.17, 9.0)
+        taper = bump(taper, 45, 17, -11.5)
+        lip = bump(constant(0.0), 160, 22, 0.40)
     return Recipe(
         code=f"SM-0147-{attempt}",
         tooth="36",
         material="lithium-disilicate",
         occlusal=OcclusalCut(depth),
-        axial=AxialCut(height, shoulder, taper, tip_radius_mm=0.35),
+        axial=AxialCut(height, shoulder, taper, tip_radius_mm=0.35, lip_mm=lip),
         nick_mm=0.18,
         scan=ScanSettings(seed=seed + attempt),
         bite_with="preop",

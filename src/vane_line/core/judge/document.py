@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
 from vane_line.core.case import ALGORITHM_VERSION, Alignment, Geometry
 from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
+from vane_line.core.judge.shape_rows import convergence_row, finish_line_row, resistance_row, undercut_row
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
-from vane_line.core.tooth.zones import words
+from vane_line.core.tooth.zones import where
 
 SCHEMA = "vane-line/measurement/1"
 DIGITS = 4  # a tenth of a micrometre: finer is not meant
@@ -43,16 +43,17 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
             "direction": geometry.path.direction,
             "least_draft_deg": geometry.path.least_draft_deg,
             "source": geometry.path.source,
-            "blocked_by": None,
+            "blocked_by": geometry.shape.insertion.blocked_by if geometry.shape.insertion else None,
+            "draft_deg": geometry.shape.draft_deg,
         },
-        "finish_line": _finish_line(geometry),
+        "finish_line": finish_line_row(geometry),
         "reduction": _reduction(geometry, judgement, judgement.space, geometry.reference),
         "tooth_removed": _reduction(geometry, judgement, judgement.removed, "preop"),
-        "convergence": None,
-        "undercut": None,
+        "convergence": convergence_row(geometry),
+        "undercut": undercut_row(geometry),
         "clearance": _clearance(geometry, judgement),
         "edges": None,
-        "resistance": None,
+        "resistance": resistance_row(geometry),
         "neighbours": None,
         "zone_source": geometry.anatomy.source,
         "uncertainty": {"u_scan_um": 1000 * judgement.budget.scan_mm, "U_mm": judgement.budget.reduction()},
@@ -74,7 +75,7 @@ def verdict_row(v: Verdict, lingual_word: str = "lingual") -> dict[str, Any]:
     return {
         "criterion": v.criterion, "zone": v.zone, "bound": v.bound, "value": v.value, "unit": v.unit, "U": v.U,
         "limit": v.limit, "target": v.target, "status": v.status, "missing": v.missing, "to_target": v.to_target,
-        "why": v.why, "source": v.source, "at": v.at, "where": words(v.zone, lingual_word),
+        "why": v.why, "source": v.source, "at": v.at, "where": where(v.criterion, v.zone, lingual_word),
     }  # fmt: skip
 
 
@@ -86,37 +87,6 @@ def _alignment(alignment: Alignment | None) -> dict[str, Any] | None:
         "stable_area_mm2": alignment.stable_area_mm2, "u_align_um": alignment.u_align_um,
         "trusted": alignment.trusted, "why": alignment.why,
     }  # fmt: skip
-
-
-def _finish_line(geometry: Geometry) -> dict[str, Any]:
-    line = geometry.line
-    # A full measure of the line's form comes with its own work; nothing here is guessed meanwhile.
-    return {
-        "closed": line.closed,
-        "length_mm": line.length_mm,
-        "points": line.points,
-        "doubtful": [bool(v) for v in ~line.clear],
-        "samples": [],
-        "width_mm": None,
-        "roughness_um": None,
-        "steps": None,
-        "gaps": [] if line.closed else _gaps(line.clear, line.azimuth_deg),
-        "lips": None,
-    }
-
-
-def _gaps(clear: Any, azimuth: Floats) -> list[dict[str, float]]:
-    """Stretches of azimuth where no edge was told."""
-    rows, start = [], None
-    for k, ok in enumerate(clear):
-        if not ok and start is None:
-            start = k
-        if ok and start is not None:
-            rows.append({"from_deg": float(azimuth[start]), "to_deg": float(azimuth[k])})
-            start = None
-    if start is not None:
-        rows.append({"from_deg": float(azimuth[start]), "to_deg": 360.0})
-    return rows
 
 
 def _reduction(

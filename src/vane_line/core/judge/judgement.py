@@ -9,6 +9,7 @@ import numpy as np
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Distances, Geometry
+from vane_line.core.judge.shape_verdicts import shape_verdicts
 from vane_line.core.judge.standards import Limits, Standard
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm
 from vane_line.core.judge.verdicts import (
@@ -27,11 +28,7 @@ OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
-LATER = (
-    "remaining-width", "convergence", "wall-height", "resistance", "ferrule", "undercut", "draft", "path-blocked",
-    "finish-line-width", "finish-line-form", "finish-line-step", "finish-line-lip", "finish-line-roughness",
-    "margin-height", "neighbour-gap", "neighbour-nick", "edge-radius", "milled-fit", "cusp-shift", "planes", "set-back",
-)  # fmt: skip
+LATER = ("neighbour-gap", "neighbour-nick", "edge-radius", "milled-fit", "cusp-shift", "planes", "set-back")
 
 
 @dataclass(frozen=True)
@@ -78,6 +75,7 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
     verdicts += _removed_verdicts(geometry, standard, zones, removed, budget)
     verdicts += _clearance_verdicts(geometry, standard, zones, gap, budget)
     verdicts.append(_gap_verdict(geometry))
+    verdicts += shape_verdicts(geometry, standard, budget)
     verdicts += [not_measured(c, "overall", NOT_AVAILABLE) for c in LATER]
     verdicts.sort(key=severity, reverse=True)
     limits = [standard.limits_for_zone(z) for z in zones.names]

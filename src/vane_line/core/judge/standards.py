@@ -80,6 +80,10 @@ class Standard:
         """Limits of the finish line's width on a side."""
         return self.finish_line_width.get(side) or self.finish_line_width["all"]
 
+    def forms_for(self, side: str) -> tuple[str, ...]:
+        """Wanted forms of the finish line on a side; empty where the standard names none."""
+        return self.finish_line_form.get(side) or self.finish_line_form.get("all", ())
+
     @property
     def widest_target_mm(self) -> float:
         """The greatest target width of the finish line: the band round it is as wide as this."""

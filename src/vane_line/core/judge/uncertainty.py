@@ -11,6 +11,13 @@ from math import hypot
 
 COVERAGE = 2.0
 U_METHOD_MM = {"reduction": 0.012, "reduction-median": 0.006, "clearance": 0.012}
+# Further measures: standard uncertainty of the definition itself, in the unit of the measure (docs/uncertainty.md).
+U_METHOD = {
+    "convergence": 0.25, "wall-height": 0.06, "remaining-width": 0.02, "undercut": 0.012, "draft": 0.6,
+    "insertion": 0.04, "finish-line-width": 0.015, "finish-line-step": 0.02, "finish-line-lip": 0.012,
+    "finish-line-roughness": 4.0,
+}  # fmt: skip
+IN_MM = set(U_METHOD) - {"convergence", "draft", "finish-line-roughness"}
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
 U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
 
@@ -26,6 +33,10 @@ class Budget:
     def reduction(self) -> float:
         """Expanded uncertainty of a zone's low reduction, mm."""
         return COVERAGE * hypot(self.scan_mm, self.align_mm, U_METHOD_MM["reduction"])
+
+    def of(self, measure: str) -> float:
+        """Expanded uncertainty of another measure, in its unit; lengths carry the scan's share too."""
+        return COVERAGE * hypot(self.scan_mm if measure in IN_MM else 0.0, U_METHOD[measure])
 
     def clearance(self, opposing_align_mm: float = 0.0) -> float:
         """Expanded uncertainty of a zone's low clearance, mm."""

@@ -1,8 +1,8 @@
 """Taper of the walls by azimuth, total occlusal convergence, second planes and wall heights.
 
 The taper of a wall is the angle between the path and the wall in the plane of the path and the wall's own normal. A
-half-plane through the axis reads tan(taper)/cos(phi) where the wall's outline runs at phi to the tangent of a circle, so
-the reading is set right by the outline's own direction.
+half-plane through the axis reads tan(taper)/cos(phi) where the wall's outline runs at phi to the tangent of a circle,
+so the reading is set right by the outline's own direction.
 """
 
 from __future__ import annotations
@@ -67,7 +67,7 @@ class Walls:
         return self.taper_deg + np.roll(self.taper_deg, -(len(self.taper_deg) // 2))
 
     def convergence_at(self, azimuth_deg: float) -> float:
-        """Convergence at an azimuth from a robust quadratic over ±SMOOTH_DEG, so that a groove there does not decide."""
+        """Convergence there by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide."""
         return robust_at(self.azimuth_deg, self.convergence_deg, azimuth_deg)
 
     def taper_at(self, azimuth_deg: float) -> float:
@@ -119,12 +119,13 @@ def fit_walls(rings: Profiles, runs: WallRuns, line: FinishLine, noise_um: float
     a, b, _, _ = sums.fit(start, end)
     a, b = np.where(usable, a, np.nan), np.where(usable, b, np.nan)
     at_zero = (a + r0[:, 0]) - b * h0[:, 0]
-    cosine = _outline_cosine(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
+    cosine = outline_cosine(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
     top = _upper_edge(h, r, at_zero, b, end)
     foot = h[np.arange(n), np.minimum(start, reach - 1)]
     return Walls(
         rings.azimuth_deg, np.degrees(np.arctan(-b * cosine)), np.degrees(np.arctan(-second * cosine)), at_zero, b,
-        np.where(usable, foot, np.nan), np.where(usable, top, np.nan), np.where(usable, top - line.height, np.nan), cosine,
+        np.where(usable, foot, np.nan), np.where(usable, top, np.nan), np.where(usable, top - line.height, np.nan),
+        cosine,
     )  # fmt: skip
 
 
@@ -171,7 +172,7 @@ def _split(sums: _Sums, start: Ints, length: Ints) -> tuple[Ints, Floats]:
     return np.where(two, middle, end), np.where(two, upper, np.nan)
 
 
-def _outline_cosine(outline: Floats) -> Floats:
+def outline_cosine(outline: Floats) -> Floats:
     """(A,) cosine of the angle between the outline's normal and the radius, from the outline's smooth course."""
     n = len(outline)
     half = max(1, round(OUTLINE_DEG * n / 360))
@@ -196,7 +197,7 @@ def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints)
 
 
 def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
-    """A quadratic through the values within ±SMOOTH_DEG, far ones given little say (Tukey's biweight), at its middle."""
+    """A quadratic through the values within ±SMOOTH_DEG, far ones with little say (Tukey's biweight), at its middle."""
     off = (azimuth_deg - at_deg + 180) % 360 - 180
     near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(values)
     if near.sum() < 6:

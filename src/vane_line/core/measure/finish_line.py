@@ -46,10 +46,15 @@ class FinishLine:
     closed: bool
 
     @property
+    def smooth_points(self) -> Floats:
+        """(A, 3) the points averaged with LENGTH_HALF neighbours to either side."""
+        wide = np.concatenate([self.points[-LENGTH_HALF:], self.points, self.points[:LENGTH_HALF]])
+        return np.asarray(np.lib.stride_tricks.sliding_window_view(wide, 2 * LENGTH_HALF + 1, axis=0).mean(axis=2))
+
+    @property
     def length_mm(self) -> float:
         """Of the smooth course: the scatter of single points would lengthen it by a few per cent."""
-        wide = np.concatenate([self.points[-LENGTH_HALF:], self.points, self.points[:LENGTH_HALF]])
-        smooth = np.lib.stride_tricks.sliding_window_view(wide, 2 * LENGTH_HALF + 1, axis=0).mean(axis=2)
+        smooth = self.smooth_points
         return float(np.linalg.norm(np.diff(smooth, axis=0, append=smooth[:1]), axis=1).sum())
 
     @property

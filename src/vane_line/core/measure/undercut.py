@@ -1,7 +1,7 @@
 """Undercut along the path: where a point inside the finish line is hidden from above by other preparation surface.
 
 On every half-plane the surface is followed from the axis outward and down; where it runs inside the furthest radius
-reached before, it lies under an overhang, and the difference is its sideways depth. Inner corners of shoulders count too.
+reached before, it lies under an overhang, and the difference is its sideways depth. Inner corners of shoulders count.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, unit, weighted_quantile
+from vane_line.core.arrays import Bools, Floats, Ints, unit, weighted_quantile
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import draft_deg
 from vane_line.core.measure.section import STEP_MM, Profiles
@@ -70,7 +70,6 @@ def find_undercut(
     reached = np.fmax.accumulate(np.where(np.isfinite(radius), radius, -np.inf), axis=1)
     least = max(LEAST_MM, NOISE_SHARE * noise_um / 1000)
     depth = np.where(np.isfinite(radius), reached - radius, np.nan)
-    # Half the noise's own share is in every greatest depth: it is taken off, so that a sound wall reads nought.
     deep = np.nan_to_num(depth) > least
     if not deep.any():
         return Undercut(0.0, 0.0, 0.0, [], depth)
@@ -79,7 +78,7 @@ def find_undercut(
     area = np.where(deep, STEP_MM * np.nan_to_num(rings.radius) * wedge, 0.0)
     volume = np.where(deep, np.nan_to_num(depth) * np.nan_to_num(drop) * np.nan_to_num(rings.radius) * wedge, 0.0)
     regions = []
-    for columns in _runs(deep.any(axis=1), round(JOIN_DEG * n / 360)):
+    for columns in ring_runs(np.asarray(deep.any(axis=1)), round(JOIN_DEG * n / 360)):
         size = float(area[columns].sum())
         if size < LEAST_AREA_MM2:
             continue
@@ -107,7 +106,7 @@ def _averaged(radius: Floats) -> Floats:
     return np.where(known > 0, summed(value) / np.maximum(weight, 1), np.nan)
 
 
-def _runs(mask: np.ndarray, join: int) -> list[np.ndarray]:
+def ring_runs(mask: Bools, join: int) -> list[Ints]:
     """Stretches of true in a ring as arrays of indices; gaps up to `join` are bridged."""
     n = len(mask)
     index = np.flatnonzero(mask)
@@ -123,15 +122,17 @@ def _runs(mask: np.ndarray, join: int) -> list[np.ndarray]:
 
 
 def _region(
-    rings: Profiles, depth: Floats, columns: np.ndarray, area: float, volume: float, normals: Floats, areas: Floats
+    rings: Profiles, depth: Floats, columns: Ints, area: float, volume: float, normals: Floats, areas: Floats
 ) -> Region:
     part = np.nan_to_num(depth[columns])
     k, i = np.unravel_index(int(part.argmax()), part.shape)
     row, sample, deepest = int(columns[k]), int(i), float(part.max())
     over = int(np.nanargmax(np.where(np.arange(part.shape[1]) <= sample, rings.radius[row], np.nan)))
     azimuth = float(rings.azimuth_deg[row])
-    place = lambda s: rings.axes.places(rings.azimuth_deg[[row]], rings.radius[row, [s]], rings.height[row, [s]])[0]  # noqa: E731
-    low, high = place(sample), place(over)
+    places = rings.axes.places(
+        rings.azimuth_deg[[row, row]], rings.radius[row, [sample, over]], rings.height[row, [sample, over]]
+    )
+    low, high = places
     return Region(
         sector_of(azimuth), azimuth, deepest, area, volume, _xyz(low), _xyz(high), deepest,
         _clearing_tilt(rings, row, sample, over, normals, areas),

@@ -165,3 +165,17 @@ def words(zone: str, lingual_word: str = "lingual") -> str:
 def direction_of(zone_points: Floats, middle: Floats) -> Floats:
     """Mean outward direction of a zone from the tooth's middle."""
     return unit((zone_points - middle).mean(axis=0))
+
+
+def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
+    """A verdict's place in the words a dentist uses: sides and sectors by what is judged there."""
+    if zone in ("overall", "faciolingual", "mesiodistal") or "/" in zone or "-" in zone:
+        return words(zone, lingual_word)
+    side = zone.replace("lingual", lingual_word)
+    if criterion.startswith("finish-line"):
+        return f"{side} finish line"
+    if criterion in ("undercut", "draft", "resistance"):
+        return f"{side} wall"
+    if criterion == "path-blocked":
+        return f"{side} neighbour"
+    return words(zone, lingual_word)

@@ -1,0 +1,111 @@
+"""The contract's rows for walls, undercuts, resistance and the finish line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.case import Geometry
+from vane_line.core.measure.convergence import ROWS_DEG
+
+
+def convergence_row(geometry: Geometry) -> dict[str, Any]:
+    """Faciolingual and mesiodistal convergence, and taper, wall height and second plane every ROWS_DEG."""
+    walls = geometry.shape.walls
+    step = max(1, round(ROWS_DEG * len(walls.azimuth_deg) / 360))
+    rows = [
+        {
+            "azimuth_deg": walls.azimuth_deg[k], "taper_deg": walls.taper_deg[k], "wall_height_mm": walls.height_mm[k],
+            "second_plane_deg": walls.second_deg[k],
+        }
+        for k in range(0, len(walls.azimuth_deg), step)
+    ]  # fmt: skip
+    return {
+        "faciolingual_deg": walls.convergence_at(0.0),
+        "mesiodistal_deg": walls.convergence_at(90.0),
+        "by_azimuth": rows,
+    }
+
+
+def undercut_row(geometry: Geometry) -> dict[str, Any]:
+    """Undercuts along the path."""
+    found = geometry.shape.undercut
+    return {
+        "area_mm2": found.area_mm2,
+        "max_depth_mm": found.max_depth_mm,
+        "blockout_mm3": found.blockout_mm3,
+        "regions": [
+            {
+                "sector": r.sector, "max_depth_mm": r.max_depth_mm, "area_mm2": r.area_mm2, "at": r.at,
+                "blockout_mm3": r.blockout_mm3, "overhang": r.overhang, "remove_mm": r.remove_mm,
+                "tilt_deg": r.tilt_deg,
+            }
+            for r in found.regions
+        ],
+    }  # fmt: skip
+
+
+def resistance_row(geometry: Geometry) -> dict[str, Any]:
+    """Height, bases and limiting taper by geometry; what remains of the tooth."""
+    held = geometry.shape.retention
+    return {
+        "height_mm": held.height_mm,
+        "base_faciolingual_mm": held.base_faciolingual_mm,
+        "base_mesiodistal_mm": held.base_mesiodistal_mm,
+        "limiting_taper_deg": held.least_limit_deg if held.by_side() else None,
+        "resists": held.resists if held.by_side() else None,
+        "resisting_share": held.resisting_share,
+        "by_side": {s: {"taper_deg": t, "limiting_taper_deg": limit} for s, (t, limit) in held.by_side().items()},
+        "remaining_mm": held.remaining_mm,
+        "remaining_halfway_mm": held.halfway_mm,
+        "neck_mm": held.neck_mm,
+    }
+
+
+def finish_line_row(geometry: Geometry) -> dict[str, Any]:
+    """The line, its form every 0.1 mm, and what is wrong with it."""
+    line, form = geometry.line, geometry.shape.form
+    summary = form.width_summary()
+    samples = [
+        {
+            "s_mm": form.s_mm[k], "azimuth_deg": form.azimuth_deg[k], "width_mm": form.width_mm[k],
+            "cavosurface_deg": form.cavosurface_deg[k], "inner_radius_mm": form.inner_radius_mm[k],
+            "lip_mm": form.lip_mm[k], "height_mm": form.height_mm[k], "form": str(form.form[k]) or None,
+            "defined": bool(form.clear[k] and np.isfinite(form.width_mm[k])),
+        }
+        for k in range(len(form.s_mm))
+    ]  # fmt: skip
+    return {
+        "closed": line.closed,
+        "length_mm": line.length_mm,
+        "points": line.points,
+        "doubtful": [bool(v) for v in ~line.clear],
+        "samples": samples,
+        "width_mm": None if summary is None else dict(zip(("low", "median", "high"), summary, strict=True)),
+        "roughness_um": {
+            "vertical": form.roughness_um[0],
+            "horizontal": form.roughness_um[1],
+            "worst": form.roughest_um,
+        },
+        "steps": [
+            {"azimuth_deg": s.azimuth_deg, "sector": s.sector, "height_mm": s.height_mm, "at": s.at} for s in form.steps
+        ],
+        "gaps": [] if line.closed else gaps(line.clear, line.azimuth_deg),
+        "lips": [{"from_deg": v.from_deg, "to_deg": v.to_deg, "height_mm": v.height_mm} for v in form.lips],
+    }
+
+
+def gaps(clear: Bools, azimuth: Floats) -> list[dict[str, float]]:
+    """Stretches of azimuth where no edge was told."""
+    rows, start = [], None
+    for k, ok in enumerate(clear):
+        if not ok and start is None:
+            start = k
+        if ok and start is not None:
+            rows.append({"from_deg": float(azimuth[start]), "to_deg": float(azimuth[k])})
+            start = None
+    if start is not None:
+        rows.append({"from_deg": float(azimuth[start]), "to_deg": 360.0})
+    return rows

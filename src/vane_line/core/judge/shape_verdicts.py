@@ -1,0 +1,310 @@
+"""Verdicts of walls, path and finish line: limits that no material sets, and the finish line's that it does.
+
+Convergence, wall height and height to width: C. J. Goodacre, W. V. Campagni, S. A. Aquilino, J Prosthet Dent
+2001;85:363-376 (from memory). Limiting taper: M. H. Parker et al., J Prosthet Dent 1988;59:281-288. The rest is common
+practice, no source.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools
+from vane_line.core.case import Geometry
+from vane_line.core.judge.standards import Limits, Standard
+from vane_line.core.judge.uncertainty import Budget
+from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
+from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
+from vane_line.core.measure.retention import SIDES, wall_overcut_mm
+from vane_line.core.measure.undercut import sector_of
+from vane_line.core.tooth.notation import ToothNumber
+
+PRACTICE = "common practice, no source"
+GOODACRE = "Goodacre, Campagni, Aquilino, J Prosthet Dent 2001;85:363-376 (from memory)"
+PARKER = "Parker et al., J Prosthet Dent 1988;59:281-288"
+CONVERGENCE_DEG = Limits(4.0, 10.0, 20.0, GOODACRE)
+MIN_HEIGHT_MM = {True: 4.0, False: 3.0}  # molars, other teeth
+MIN_HEIGHT_TO_WIDTH = 0.4
+MIN_DRAFT_DEG = 2.0
+UNDERCUT_MM = 0.05
+STEP_MM, LIP_MM, ROUGHNESS_UM = 0.15, 0.05, 50.0
+BLOCKED_MM = 0.10
+REMAINING_SHARE, REMAINING_MM = 0.5, 2.0
+WRONG_FORM_PERCENT = 25.0
+RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
+INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
+HOLDS = "the taper up to which this wall stops the crown from tipping, by geometry"
+TOO_LITTLE = "too little of a clear edge is seen on this side"
+ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
+SIDE_HALF_DEG = 45.0
+
+
+@dataclass(frozen=True)
+class _Judge:
+    """The common parts of a verdict, filled in."""
+
+    unit: str
+    u: float
+    source: str = PRACTICE
+
+    def least(
+        self, criterion: str, zone: str, value: float, limit: float, why: str, target: float | None = None,
+        at: tuple[float, float, float] | None = None,
+    ) -> Verdict:  # fmt: skip
+        return judge_min(Verdict(
+            criterion, zone, "min", value, self.unit, self.u, limit, target, "", why, self.source, at))  # fmt: skip
+
+    def most(
+        self, criterion: str, zone: str, value: float, limit: float, why: str, target: float | None = None,
+        at: tuple[float, float, float] | None = None,
+    ) -> Verdict:  # fmt: skip
+        return judge_max(Verdict(
+            criterion, zone, "max", value, self.unit, self.u, limit, target, "", why, self.source, at))  # fmt: skip
+
+
+def shape_verdicts(geometry: Geometry, standard: Standard, budget: Budget) -> list[Verdict]:
+    """All verdicts of the walls, the path and the finish line's form."""
+    return [
+        *_convergence(geometry, budget),
+        *_retention(geometry, budget),
+        *_undercut(geometry, budget),
+        *_draft(geometry, budget),
+        _insertion(geometry, budget),
+        *_widths(geometry, standard, budget),
+        *_forms(geometry, standard),
+        *_continuity(geometry, budget),
+        *_overcut_walls(geometry, standard, budget),
+        not_measured(
+            "margin-height", "overall", "the gingiva's line is not known: it needs a scan without retraction", "max"
+        ),
+        not_measured("ferrule", "overall", "no border of a core is known: only built-up teeth have a ferrule"),
+    ]
+
+
+def _convergence(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    walls = geometry.shape.walls
+    judge = _Judge("deg", budget.of("convergence"), GOODACRE)
+    rows = []
+    for zone, azimuth in (("faciolingual", 0.0), ("mesiodistal", 90.0)):
+        value = walls.convergence_at(azimuth)
+        if not np.isfinite(value):
+            rows.append(not_measured("convergence", zone, "no straight wall is seen on both sides", "max", "deg"))
+            continue
+        rows.append(
+            judge.most(
+                "convergence",
+                zone,
+                value,
+                CONVERGENCE_DEG.max,
+                ("tapered walls hold little; measured molars average about 20 in practice"),
+                target=CONVERGENCE_DEG.target,
+            )
+        )
+        rows.append(judge.least("convergence", zone, value, CONVERGENCE_DEG.min, (
+            "nearly parallel walls are hard to seat and to scan"), target=CONVERGENCE_DEG.target))  # fmt: skip
+    return rows
+
+
+def _retention(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    held, tooth = geometry.shape.retention, geometry.options.tooth
+    if not np.isfinite(held.height_mm) or not np.isfinite(held.remaining_mm):
+        why = "too little of the walls is seen"
+        return [not_measured(c, "overall", why) for c in ("wall-height", "resistance", "remaining-width")]
+    ways_out = "short walls are helped by grooves, boxes, bonding or a longer crown"
+    height = _Judge("mm", budget.of("wall-height"), GOODACRE)
+    ratio_u = budget.of("wall-height") / held.base_faciolingual_mm
+    rows = [
+        height.least("wall-height", "overall", held.height_mm, MIN_HEIGHT_MM[tooth.molar], ways_out),
+        _Judge("ratio", ratio_u, GOODACRE).least(
+            "resistance", "overall", held.height_mm / held.base_faciolingual_mm, MIN_HEIGHT_TO_WIDTH,
+            "height of the walls to faciolingual width; " + ways_out),
+    ]  # fmt: skip
+    degrees = _Judge("deg", budget.of("convergence"), PARKER)
+    for side, (taper, limit) in held.by_side().items():
+        rows.append(degrees.most("resistance", side, taper, limit, HOLDS))
+    least = max(REMAINING_MM, REMAINING_SHARE * held.neck_mm)
+    rows.append(_Judge("mm", budget.of("remaining-width")).least(
+        "remaining-width", "overall", held.remaining_mm, least, _remaining_why(held.neck_mm, tooth)))  # fmt: skip
+    return rows
+
+
+def _remaining_why(neck_mm: float, tooth: ToothNumber) -> str:
+    return f"what is left at the finish line, against half of the tooth's {neck_mm:.1f} mm there, and 2.0 at least"
+
+
+def _undercut(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    judge = _Judge("mm", budget.of("undercut"))
+    why = "cement space takes up less; the crown would bind or must be relieved"
+    regions = geometry.shape.undercut.regions
+    if not regions:
+        return [judge.most("undercut", "overall", 0.0, UNDERCUT_MM, why)]
+    return [judge.most("undercut", r.sector, r.max_depth_mm, UNDERCUT_MM, why, at=r.at) for r in regions]
+
+
+def _draft(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    judge = _Judge("deg", budget.of("draft"))
+    drafts = geometry.shape.draft_deg
+    if not drafts:
+        return [not_measured("draft", "overall", "no wall is seen", "min", "deg")]
+    why = "milled ceramic wants some draft on every wall; under 0 it is an undercut"
+    return [judge.least("draft", side, value, MIN_DRAFT_DEG, why) for side, value in drafts.items()]
+
+
+def _insertion(geometry: Geometry, budget: Budget) -> Verdict:
+    found = geometry.shape.insertion
+    if found is None:
+        why = geometry.reasons.get("path-blocked", "no neighbouring tooth is on the scan")
+        return not_measured("path-blocked", "overall", why, "max")
+    why = "the planned crown passes the neighbours along this path"
+    if found.blocked_by:
+        why = f"the {found.blocked_by} neighbour stands in the way of the planned crown"
+        why += (
+            f"; a path tilted {found.free_tilt_deg:.0f} degrees to {found.free_towards} is free"
+            if found.free_tilt_deg
+            else "; no path within 30 degrees is free: the neighbour would have to be recontoured"
+        )
+    zone = found.blocked_by or "overall"
+    return _Judge("mm", budget.of("insertion")).most(
+        "path-blocked", zone, found.amount_mm, BLOCKED_MM, why, at=found.at
+    )
+
+
+def side_mask(form: LineForm, side: str) -> Bools:
+    """(S,) samples of the line on a side."""
+    return np.asarray(np.abs((form.azimuth_deg - SIDES[side] + 180) % 360 - 180) <= SIDE_HALF_DEG)
+
+
+def _told(form: LineForm, here: Bools) -> bool:
+    return float((form.clear & np.isfinite(form.width_mm))[here].mean()) >= ENOUGH_CLEAR if here.any() else False
+
+
+def _widths(geometry: Geometry, standard: Standard, budget: Budget) -> list[Verdict]:
+    form = geometry.shape.form
+    rows = []
+    for side in SIDES:
+        limits, here = standard.width_limits(side), side_mask(form, side)
+        summary = form.width_summary(here) if _told(form, here) else None
+        if summary is None:
+            rows.append(not_measured("finish-line-width", side, TOO_LITTLE))
+            continue
+        judge = _Judge("mm", budget.of("finish-line-width"), limits.source)
+        at = _place(form, here, lowest=True)
+        rows.append(
+            judge.least(
+                "finish-line-width",
+                side,
+                summary[0],
+                limits.min,
+                ("too narrow an edge leaves the restoration thin there"),
+                target=limits.target,
+                at=at,
+            )
+        )
+        rows.append(judge.most("finish-line-width", side, summary[2], limits.max, (
+            "wider than the material needs: sound tooth was cut"), target=limits.target,
+            at=_place(form, here, lowest=False)))  # fmt: skip
+    return rows
+
+
+def _place(form: LineForm, here: Bools, lowest: bool) -> tuple[float, float, float] | None:
+    width = np.where(here & form.clear, eased_widths(form.width_mm), np.nan)
+    if not np.isfinite(width).any():
+        return None
+    return _point(form, int(np.nanargmin(width) if lowest else np.nanargmax(width)))
+
+
+def _point(form: LineForm, k: int) -> tuple[float, float, float]:
+    x, y, z = form.points[k]
+    return float(x), float(y), float(z)
+
+
+def _forms(geometry: Geometry, standard: Standard) -> list[Verdict]:
+    form = geometry.shape.form
+    rows = []
+    for side in SIDES:
+        wanted = standard.forms_for(side)
+        here = side_mask(form, side)
+        if not wanted:
+            continue
+        told = here & form.clear & (form.form != "")
+        if told.sum() < ENOUGH_CLEAR * max(here.sum(), 1):
+            rows.append(not_measured("finish-line-form", side, TOO_LITTLE, "max", "%"))
+            continue
+        wrong = np.array([not fits_form(form, int(k), wanted) for k in np.flatnonzero(told)])
+        share = 100 * float(wrong.mean())
+        names = [form.form[k] for k in np.flatnonzero(told)]
+        most = max(set(names), key=names.count)
+        why = f"mostly {most.replace('-', ' ')}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
+        verdict = Verdict(
+            "finish-line-form", side, "max", share, "%", 10.0, WRONG_FORM_PERCENT, 0.0, "", why, PRACTICE)  # fmt: skip
+        rows.append(judge_max(verdict))
+    return rows
+
+
+def fits_form(form: LineForm, k: int, wanted: tuple[str, ...]) -> bool:
+    """Whether a sample has one of the wanted forms, or lies too near a limit to say it has not."""
+    name, radius, width = str(form.form[k]), form.inner_radius_mm[k], form.width_mm[k]
+    if name in wanted or (name == "heavy-chamfer" and "chamfer" in wanted):
+        return True
+    if name == "shoulder" and "rounded-shoulder" in wanted:
+        return bool(radius > SHARP_MM - RADIUS_DOUBT_MM)
+    if name == "rounded-shoulder" and "shoulder" in wanted:
+        return bool(radius < SHARP_MM + RADIUS_DOUBT_MM)
+    if name == "chamfer" and "heavy-chamfer" in wanted:
+        return bool(width > 0.8 - WIDTH_DOUBT_MM)
+    # Curved or flat with a round corner: where a third of the ledge is flat the two names part.
+    if {name} <= {"chamfer", "heavy-chamfer", "rounded-shoulder"} and set(wanted) & {
+        "rounded-shoulder",
+        "heavy-chamfer",
+    }:
+        return bool(abs(1 - radius / max(width, 0.1) - 0.3) < 0.12)
+    return False
+
+
+def _continuity(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    form = geometry.shape.form
+    if form.clear.mean() < ENOUGH_CLEAR:
+        why = "too little of a clear edge is seen"
+        return [not_measured(f"finish-line-{c}", "overall", why, "max") for c in ("step", "lip", "roughness")]
+    step, lip = _Judge("mm", budget.of("finish-line-step")), _Judge("mm", budget.of("finish-line-lip"))
+    why_step = "a sudden change of height cannot be milled or fitted closely"
+    why_lip = "an outer rim of unsupported tooth breaks off, or keeps the crown off"
+    rows = [step.most("finish-line-step", s.sector, s.height_mm, STEP_MM, why_step, at=s.at) for s in form.steps]
+    rows = rows or [step.most("finish-line-step", "overall", 0.0, STEP_MM, why_step)]
+    for found in form.lips:
+        middle = (found.from_deg + ((found.to_deg - found.from_deg) % 360) / 2) % 360
+        k = int(np.argmin(np.abs((form.azimuth_deg - middle + 180) % 360 - 180)))
+        at = _point(form, k)
+        rows.append(lip.most("finish-line-lip", sector_of(middle), found.height_mm, LIP_MM, why_lip, at=at))
+    if not form.lips:
+        rows.append(lip.most("finish-line-lip", "overall", 0.0, LIP_MM, why_lip))
+    rough = form.roughest_um
+    off = np.abs((form.azimuth_deg - form.roughest_deg + 180) % 360 - 180)
+    at_rough = int(np.argmin(np.nan_to_num(off)))
+    rows.append(
+        _Judge("µm", budget.of("finish-line-roughness")).most(
+            "finish-line-roughness", sector_of(form.roughest_deg), rough, ROUGHNESS_UM,
+            "milled ceramic follows no rougher edge", at=_point(form, at_rough))
+        if np.isfinite(rough)
+        else not_measured("finish-line-roughness", "overall", "too little of a clear edge is seen", "max", "µm")
+    )  # fmt: skip
+    return rows
+
+
+def _overcut_walls(geometry: Geometry, standard: Standard, budget: Budget) -> list[Verdict]:
+    """Over-cutting of walls: how far inside the ideal one (the finish line offset by its target, ideal lean)."""
+    rows = []
+    for side in SIDES:
+        limits = standard.limits_for_zone(f"wall/{side}/middle")
+        width = standard.width_limits(side)
+        if limits is None or not _told(geometry.shape.form, side_mask(geometry.shape.form, side)):
+            continue
+        inside = wall_overcut_mm(geometry.line, geometry.shape.walls, side, width.target, CONVERGENCE_DEG.target / 2)
+        if inside is None:
+            continue
+        judge = _Judge("mm", budget.of("remaining-width"), limits.source)
+        rows.append(judge.most("tooth-removed", f"wall/{side}/middle", limits.target + inside, limits.max, (
+            INSIDE_IDEAL), target=limits.target))  # fmt: skip
+    return rows

@@ -1,0 +1,328 @@
+"""The finish line's form along its course: width, cavosurface angle, inner radius, form, J-margin, steps, roughness.
+
+Everything is read on the half-planes through the axis and set right for the angle between half-plane and the line's own
+normal, so that numbers hold in the plane of the path and the line's normal.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import AnyArray, Bools, Floats
+from vane_line.core.measure.convergence import Walls, outline_cosine
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.section import STEP_MM, Profiles
+from vane_line.core.measure.undercut import ring_runs, sector_of
+
+SPACING_MM = 0.1
+LEAVE_MM = 0.05  # nearest the edge, rounded by scan and bur
+INSIDE_MM, OUTSIDE_MM = 0.30, 0.50  # of the straight fits for the cavosurface angle
+LEAST_FIT_MM = 0.20
+RISING_DEG = 10.0  # where the ground outside rises like this it is gingiva
+FEATHER_DEG, BEVEL_DEG = 150.0, 140.0
+SLOPED_DEG = (105.0, 140.0)
+NO_LEDGE_MM = 0.15
+FLAT_SHARE = 0.30
+SHARP_MM = 0.20
+HEAVY_MM = 0.80
+RIM_MM = 0.20  # a lip is no wider
+EASE_MM = 0.5  # widths are medians over this much of the line for their summary
+SUMMARY_SHARE = 0.02  # of the line that may be narrower than `low` and wider than `high`
+STEP_NEAR_MM, STEP_FAR_MM = 0.20, 0.90  # a step is the gap between straight fits to either side
+STEP_LEAST_MM = 0.10
+STEP_TOLD_SHARE = 0.8  # of the line round a step that must be clear
+STEP_WITHIN_MM = 0.30
+ABRUPT_SHARE = 0.5  # of a step's height that happens within STEP_WITHIN_MM
+LIP_LEAST_MM = 0.03  # a lip lower than this is the scan's
+LIP_LENGTH_MM = 0.5
+STEP_ASIDE_DEG = 15.0  # a step and its fading are no roughness
+ROUGH_STRETCH_MM = 2.5  # roughness is judged over the worst stretch this long
+COURSE_MM = 1.0  # roughness is what is left of a smooth course this long
+SNAP_UM, SNAP_PER_NOISE = 5.0, 0.62  # scatter of the traced line on perfect ledges (docs/uncertainty.md)
+
+
+@dataclass(frozen=True)
+class Step:
+    """A sudden change of the line's height."""
+
+    azimuth_deg: float
+    sector: str
+    height_mm: float
+    at: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Lip:
+    """A stretch with an outer rim (J-margin): from, to, and the greatest height."""
+
+    from_deg: float
+    to_deg: float
+    height_mm: float
+
+
+@dataclass(frozen=True, eq=False)
+class LineForm:
+    """Per sample (S,) every SPACING_MM along the line; nan or '' where an attribute is not told.
+
+    s_mm, azimuth_deg, width_mm, cavosurface_deg, inner_radius_mm, lip_mm, height_mm (along the path, over the line's
+    mean level), form, points (S, 3), clear.
+    """
+
+    s_mm: Floats
+    azimuth_deg: Floats
+    points: Floats
+    width_mm: Floats
+    cavosurface_deg: Floats
+    inner_radius_mm: Floats
+    lip_mm: Floats
+    height_mm: Floats
+    form: AnyArray
+    clear: Bools
+    steps: list[Step]
+    lips: list[Lip]
+    roughness_um: tuple[float, float]  # vertical, horizontal, over the whole line
+    roughest_um: float  # over the worst ROUGH_STRETCH_MM
+    roughest_deg: float
+
+    def width_summary(self, mask: Bools | None = None) -> tuple[float, float, float] | None:
+        """Low, median and high width over the samples of `mask`, free of single odd ones; None where none is told."""
+        eased = eased_widths(self.width_mm)
+        known = np.isfinite(eased) & self.clear & (True if mask is None else mask)
+        if known.sum() < 3:
+            return None
+        low, median, high = np.quantile(eased[known], [SUMMARY_SHARE, 0.5, 1 - SUMMARY_SHARE])
+        return float(low), float(median), float(high)
+
+
+def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float) -> LineForm:
+    """Read the form on every profile, then sample it every SPACING_MM along the line."""
+    cosine = outline_cosine(line.radius)
+    rows = len(line.azimuth_deg)
+    width = (line.radius - walls.radius_at(line.height)) * cosine
+    cavosurface, inner, lip = (np.full(rows, np.nan) for _ in range(3))
+    for k in range(rows):
+        if walls.found[k]:
+            cavosurface[k], inner[k], lip[k] = _read(rings, line, walls, k, float(cosine[k]), float(width[k]))
+    form = np.array([_form(w, c, r) for w, c, r in zip(width, cavosurface, inner, strict=True)])
+
+    s, at = _resampled(line)
+    nearest = np.round(at).astype(int) % rows  # forms do not mix
+    height, radius = (np.interp(at, np.arange(rows), field, period=rows) for field in (line.height, line.radius))
+    azimuth = at * 360 / rows % 360
+    points = rings.axes.places(azimuth, radius, height)
+    clear = np.asarray(line.clear[nearest])
+    steps = _steps(height, azimuth, points, clear)
+    rough = _roughness(azimuth, height, radius, clear, steps, noise_um)
+    lip_s = lip[nearest]
+    return LineForm(
+        s, azimuth, points, width[nearest], cavosurface[nearest], inner[nearest], lip_s,
+        height - float(np.mean(height)),
+        form[nearest], clear, steps, _lips(azimuth, lip_s, clear), *rough,
+    )  # fmt: skip
+
+
+def _read(
+    rings: Profiles, line: FinishLine, walls: Walls, k: int, cosine: float, width: float
+) -> tuple[float, float, float]:
+    """Cavosurface angle, inner radius and lip on one profile."""
+    edge = int(line.index[k])
+    r, h = rings.radius[k] * cosine, rings.height[k]
+    ledge_mm = min(INSIDE_MM, 0.8 * width)
+    inside = _direction(r, h, edge - round((LEAVE_MM + ledge_mm) / STEP_MM), edge - round(LEAVE_MM / STEP_MM))
+    outside = _root(r, h, edge)
+    angle = float("nan")
+    if width < NO_LEDGE_MM:
+        # No ledge: the wall itself meets the root.
+        lean = np.arctan(walls.slope[k] * cosine)
+        inside = (np.array([line.radius[k] * cosine, line.height[k]]), np.array([np.sin(lean), np.cos(lean)]))
+    if inside is not None and outside is not None:
+        towards = inside[1] if width < NO_LEDGE_MM or inside[1][0] < 0 else -inside[1]
+        away = outside if outside[1] < 0 else -outside
+        angle = float(np.degrees(np.arccos(np.clip(towards @ away, -1, 1))))
+    radius = _inner_radius(r, h, edge, inside, walls, k, cosine, width) if inside is not None else float("nan")
+    return angle, radius, _lip(h, edge, width)
+
+
+def _direction(r: Floats, h: Floats, first: int, last: int) -> tuple[Floats, Floats] | None:
+    """Middle and direction of a straight fit through samples first..last."""
+    if first < 0 or last >= len(r) or last - first < 2:
+        return None
+    points = np.stack([r[first : last + 1], h[first : last + 1]], axis=1)
+    if not np.isfinite(points).all():
+        return None
+    middle = points.mean(axis=0)
+    return middle, np.linalg.svd(points - middle)[2][0]
+
+
+def _root(r: Floats, h: Floats, edge: int) -> Floats | None:
+    """Direction of the uncut surface outside the edge, as far as it goes down; None where too little is seen."""
+    first = edge + round(LEAVE_MM / STEP_MM)
+    last = first
+    while last < min(first + round(OUTSIDE_MM / STEP_MM), len(r) - 3):
+        dr, dh = r[last + 2] - r[last], h[last + 2] - h[last]
+        if not np.isfinite(dr + dh) or np.degrees(np.arctan2(dh, abs(dr))) > RISING_DEG:
+            break
+        last += 1
+    if last - first < round(LEAST_FIT_MM / STEP_MM):
+        return None
+    fit = _direction(r, h, first, last)
+    return None if fit is None else fit[1]
+
+
+def _inner_radius(
+    r: Floats, h: Floats, edge: int, ledge: tuple[Floats, Floats], walls: Walls, k: int, cosine: float, width: float
+) -> float:
+    """Radius of the fillet, from how far it stays off the corner of wall and ledge.
+
+    A circle of radius R that touches two lines meeting at an angle a stays R (1/sin(a/2) - 1) off their corner.
+    """
+    if width < NO_LEDGE_MM:
+        return float("nan")
+    up = np.array([walls.slope[k] * cosine, 1.0])
+    up /= np.linalg.norm(up)
+    out = ledge[1] if ledge[1][0] > 0 else -ledge[1]
+    base = np.array([walls.at_zero[k] * cosine, 0.0])
+    matrix = np.stack([up, -out], axis=1)
+    if abs(np.linalg.det(matrix)) < 0.2:
+        return float("nan")
+    t = np.linalg.solve(matrix, ledge[0] - base)[0]
+    corner = base + t * up
+    first = max(edge - round((width + 1.2) / STEP_MM), 0)
+    off = np.hypot(r[first : edge + 1] - corner[0], h[first : edge + 1] - corner[1])
+    if not np.isfinite(off).any():
+        return float("nan")
+    half = np.arccos(np.clip(up @ out, -1, 1)) / 2
+    return float(np.nanmin(off) / max(1 / np.sin(half) - 1, 0.05))
+
+
+def _lip(h: Floats, edge: int, width: float) -> float:
+    """Height of an outer rim above the deepest place inside it."""
+    reach = max(round(width / STEP_MM), 3)
+    first = max(edge - reach, 1)
+    part = h[first - 1 : edge + 3]
+    if len(part) < 5 or not np.isfinite(part).all():
+        return float("nan")
+    eased = np.convolve(part, np.ones(3) / 3, "valid")
+    rim_from = max(len(eased) - 2 - round(RIM_MM / STEP_MM), 0)
+    top = rim_from + int(np.argmax(eased[rim_from:]))
+    return float(max(eased[top] - eased[: top + 1].min(), 0.0))
+
+
+def _form(width: float, cavosurface: float, radius: float) -> str:
+    """The form's name, '' where it cannot be told."""
+    if not np.isfinite(width):
+        return ""
+    if width < NO_LEDGE_MM or cavosurface > FEATHER_DEG:
+        return "feather"
+    if cavosurface > BEVEL_DEG:
+        return "bevelled"
+    if not np.isfinite(radius):
+        return ""
+    flat = 1 - radius / width  # of the ledge, for a nearly square corner
+    if flat < FLAT_SHARE:
+        return "heavy-chamfer" if width >= HEAVY_MM else "chamfer"
+    if SLOPED_DEG[0] < cavosurface <= SLOPED_DEG[1]:
+        return "sloped-shoulder"
+    return "shoulder" if radius < SHARP_MM else "rounded-shoulder"
+
+
+def _resampled(line: FinishLine) -> tuple[Floats, Floats]:
+    """Distances along the line every SPACING_MM and the profile number (fractional) each lies at."""
+    smooth = line.smooth_points
+    ahead = np.linalg.norm(np.diff(smooth, axis=0, append=smooth[:1]), axis=1)
+    total = np.r_[0.0, np.cumsum(ahead)]
+    s = np.arange(0, total[-1] - SPACING_MM / 2, SPACING_MM)
+    return s, np.interp(s, total, np.arange(len(total)))
+
+
+def _side_kernel(near: int, far: int) -> Floats:
+    """Weights by which a straight fit through samples near..far ahead says the value here."""
+    x = np.arange(near, far + 1, dtype=float)
+    design = np.stack([np.ones_like(x), x], axis=1)
+    return np.asarray(np.linalg.pinv(design)[0])
+
+
+def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> list[Step]:
+    """Where straight fits to both sides disagree by more than STEP_LEAST_MM, and most of it happens abruptly."""
+    near, far = round(STEP_NEAR_MM / SPACING_MM), round(STEP_FAR_MM / SPACING_MM)
+    weights = _side_kernel(near, far)
+    n = len(height)
+    if n < 4 * far:
+        return []
+    ahead = sum(w * np.roll(height, -k) for w, k in zip(weights, range(near, far + 1), strict=True))
+    behind = sum(w * np.roll(height, k) for w, k in zip(weights, range(near, far + 1), strict=True))
+    gap = np.asarray(ahead - behind)
+    within = round(STEP_WITHIN_MM / SPACING_MM / 2) + 1
+    sudden = np.roll(height, -within) - np.roll(height, within)
+    slope = (np.roll(height, -far) - np.roll(height, far) - gap) / (2 * far)
+    sudden = np.abs(sudden - 2 * within * slope)
+    found: list[Step] = []
+    # A jump of a line that is in doubt is no step of the tooth.
+    told = sum(np.roll(clear, k).astype(float) for k in range(-far, far + 1)) / (2 * far + 1)
+    size = np.where(told >= STEP_TOLD_SHARE, np.abs(gap), 0.0)
+    for k in np.argsort(-size):
+        if size[k] < STEP_LEAST_MM:
+            break
+        if any(abs((azimuth[k] - f.azimuth_deg + 180) % 360 - 180) < 18 for f in found):
+            continue
+        around = [(k + j) % n for j in range(-within, within + 1)]
+        if sudden[around].max() < ABRUPT_SHARE * size[k]:
+            continue
+        found.append(Step(float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), _xyz(points[k])))
+    return found
+
+
+def _roughness(
+    azimuth: Floats, height: Floats, radius: Floats, clear: Bools, steps: list[Step], noise_um: float
+) -> tuple[tuple[float, float], float, float]:
+    """Root mean square (µm) about a smooth course, vertical and horizontal, without the tracing's own scatter; then
+    that of the worst stretch, and its azimuth."""
+    half = round(COURSE_MM / SPACING_MM / 2)
+    x = np.arange(-half, half + 1, dtype=float)
+    kernel = np.linalg.pinv(np.stack([np.ones_like(x), x, x**2], axis=1))[0]
+    keep = clear.copy()
+    for step in steps:
+        keep &= np.abs((azimuth - step.azimuth_deg + 180) % 360 - 180) > STEP_ASIDE_DEG
+    snap = float(np.hypot(SNAP_UM, SNAP_PER_NOISE * noise_um))
+    squares = []
+    for field in (height, radius):
+        course = sum(w * np.roll(field, int(-k)) for w, k in zip(kernel, x, strict=True))
+        squares.append(np.where(keep, (1000 * (field - course)) ** 2, 0.0))
+    if keep.sum() < 20:
+        return (float("nan"), float("nan")), float("nan"), float("nan")
+    whole = [float(np.sqrt(max(q.sum() / keep.sum() - snap**2, 0.0))) for q in squares]
+    span = round(ROUGH_STRETCH_MM / SPACING_MM / 2)
+    window = range(-span, span + 1)
+    count = sum(np.roll(keep, k).astype(float) for k in window)
+    worst, at = 0.0, 0
+    for q in squares:
+        mean = np.where(count > span, sum(np.roll(q, k) for k in window) / np.maximum(count, 1), 0.0)
+        if mean.max() > worst:
+            worst, at = float(mean.max()), int(mean.argmax())
+    return (whole[0], whole[1]), float(np.sqrt(max(worst - snap**2, 0.0))), float(azimuth[at])
+
+
+def _lips(azimuth: Floats, lip: Floats, clear: Bools) -> list[Lip]:
+    eased = eased_widths(lip)
+    high = np.nan_to_num(eased) > LIP_LEAST_MM
+    rows = []
+    for run in ring_runs(np.asarray(high & clear), 3):
+        if len(run) * SPACING_MM >= LIP_LENGTH_MM:
+            rows.append(Lip(float(azimuth[run[0]]), float(azimuth[run[-1]]), float(np.nanmax(eased[run]))))
+    return rows
+
+
+def eased_widths(values: Floats) -> Floats:
+    """Running median over EASE_MM of the ring; nan only where nothing near is known."""
+    half = round(EASE_MM / SPACING_MM / 2)
+    stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])
+    known = np.isfinite(stack).any(axis=0)
+    out = np.full(len(values), np.nan)
+    out[known] = np.nanmedian(stack[:, known], axis=0)
+    return out
+
+
+def _xyz(point: Floats) -> tuple[float, float, float]:
+    return float(point[0]), float(point[1]), float(point[2])

@@ -1,0 +1,72 @@
+"""What follows from the finish line, the walls and the path: measured again together when one of them moves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.measure.convergence import Walls, fit_walls
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.insertion import Insertion, check_insertion
+from vane_line.core.measure.line_form import LineForm, line_form
+from vane_line.core.measure.path import least_draft
+from vane_line.core.measure.retention import SIDES, Retention, retention
+from vane_line.core.measure.section import Axes, Profiles
+from vane_line.core.measure.undercut import Undercut, find_undercut
+from vane_line.core.measure.wall import WallRuns
+from vane_line.core.mesh.surface import Surface
+
+
+@dataclass(frozen=True, eq=False)
+class Shape:
+    """The preparation's form. draft_deg: least draft (5 % of the area lies below) of each side's wall."""
+
+    walls: Walls
+    undercut: Undercut
+    form: LineForm
+    retention: Retention
+    draft_deg: dict[str, float]
+    insertion: Insertion | None
+
+
+def measure_shape(
+    rings: Profiles,
+    runs: WallRuns,
+    line: FinishLine,
+    noise_um: float,
+    wall: tuple[Floats, Floats],
+    crown: Floats | None,
+    neighbours: Floats,
+) -> Shape:
+    """wall: normals (N, 3) and areas (N,) of the axial walls. crown: (C, 3) points of the planned crown, or None where
+    it is not known. neighbours: (M, 3) points of the other teeth."""
+    normals, areas = wall
+    walls = fit_walls(rings, runs, line, noise_um)
+    insertion = None
+    if crown is not None and len(crown) and len(neighbours):
+        insertion = check_insertion(crown, neighbours, rings.axes, line)
+    return Shape(
+        walls, find_undercut(rings, line, noise_um, normals, areas), line_form(rings, line, walls, noise_um),
+        retention(line, walls), side_drafts(normals, areas, rings.axes), insertion,
+    )  # fmt: skip
+
+
+def side_drafts(normals: Floats, areas: Floats, axes: Axes) -> dict[str, float]:
+    """Least draft of the walls that face each side."""
+    azimuth = np.degrees(np.arctan2(normals @ axes.quarter, normals @ axes.zero)) % 360
+    out = {}
+    for side, middle in SIDES.items():
+        here = np.abs((azimuth - middle + 180) % 360 - 180) <= 45
+        if areas[here].sum() > 0.5:
+            out[side] = least_draft(normals[here], areas[here], axes.up)
+    return out
+
+
+def crown_points(reference: Surface | None, line: FinishLine, axes: Axes) -> Floats | None:
+    """(C, 3) the planned crown: the reference tooth above the finish line; None without a reference."""
+    if reference is None:
+        return None
+    azimuth, _, height = axes.cylinder(reference.vertices)
+    return np.asarray(reference.vertices[height > line.at(azimuth, line.height)])

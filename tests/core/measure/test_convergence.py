@@ -1,0 +1,91 @@
+"""Taper, convergence, wall heights and second planes on cones and elliptical frusta."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.case import Geometry, measure
+from vane_line.core.measure.convergence import robust_at
+from vane_line.core.tooth.notation import ToothNumber
+
+OPTIONS = facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=np.array([0.0, 0, 1]))
+
+
+def measured(stump: Stump) -> Geometry:
+    return measure(stump.scans(reference=False), OPTIONS)
+
+
+def oblique_taper(stump: Stump, taper_deg: float, azimuth_deg: np.ndarray) -> np.ndarray:
+    """The solids' walls lean by `taper_deg` along the radius; in their own plane by atan(tan(taper) cos(phi))."""
+    a = np.radians(azimuth_deg)
+    whole = 1 / np.sqrt((np.cos(a) / stump.facial_mm) ** 2 + (np.sin(a) / stump.mesial_mm) ** 2)
+    wall = whole - 1.0 - 1.9 * np.tan(np.radians(taper_deg))  # the outline halfway up
+    slope = np.gradient(wall, a)
+    return np.degrees(np.arctan(np.tan(np.radians(taper_deg)) / np.hypot(1, slope / wall)))
+
+
+@pytest.mark.parametrize("taper", [2.0, 6.0, 12.0, 20.0])
+@pytest.mark.parametrize(("noise_um", "within"), [(0.0, 0.1), (10.0, 0.5)])
+def test_a_cone_s_convergence_is_twice_its_taper(taper: float, noise_um: float, within: float) -> None:
+    """Within 0.1 degree clean and 0.5 with scan noise, faciolingual and mesiodistal."""
+    walls = measured(Stump(taper_deg=taper, noise_um=noise_um, neighbours=False)).shape.walls
+    assert walls.convergence_at(0) == pytest.approx(2 * taper, abs=within)
+    assert walls.convergence_at(90) == pytest.approx(2 * taper, abs=within)
+    assert np.nanmedian(walls.height_mm) == pytest.approx(3.9, abs=0.1)
+    assert not np.isfinite(walls.second_deg).any()
+
+
+@pytest.mark.parametrize("taper", [5.0, 12.0])
+def test_an_elliptical_frustum_at_every_azimuth(taper: float) -> None:
+    """Where the wall runs obliquely to the half-plane its taper is read in its own plane: 95 % within 0.15 degree."""
+    stump = Stump(taper_deg=taper, facial_mm=5.6, mesial_mm=4.2, neighbours=False, grid_mm=0.14)
+    walls = measured(stump).shape.walls
+    off = np.abs(walls.taper_deg - oblique_taper(stump, taper, walls.azimuth_deg))
+    assert np.nanquantile(off, 0.95) < 0.15
+    assert walls.convergence_at(0) == pytest.approx(2 * taper, abs=0.1)
+    assert walls.convergence_at(90) == pytest.approx(2 * taper, abs=0.1)
+
+
+def test_faciolingual_and_mesiodistal_are_told_apart() -> None:
+    """Walls of 10 degrees facially and lingually, 3 mesially and distally."""
+    stump = Stump(taper_deg=lambda a: 6.5 + 3.5 * np.cos(2 * np.radians(a)), noise_um=8, neighbours=False)
+    walls = measured(stump).shape.walls
+    assert walls.convergence_at(0) == pytest.approx(20, abs=0.6)
+    assert walls.convergence_at(90) == pytest.approx(6, abs=0.6)
+
+
+def test_a_fillet_is_no_wall() -> None:
+    """The run starts above a fillet of 0.5: the taper is the wall's within half a degree."""
+    walls = measured(Stump(taper_deg=8, fillet_mm=0.5, noise_um=8, neighbours=False)).shape.walls
+    assert walls.convergence_at(0) == pytest.approx(16, abs=0.5)
+    assert np.nanmedian(walls.foot) > 0.05
+
+
+def test_a_second_plane_is_told_apart() -> None:
+    """Above 4 mm a bevel of 30 degrees: the lower wall's taper stays 6, the second plane reads 30 within 2."""
+    bevel = lambda p: -(np.hypot(p[:, 0], p[:, 1]) - (4 - 2.4 * TAN6 - (p[:, 2] - 4.0) * np.tan(np.radians(30))))  # noqa: E731
+    walls = measured(Stump(extra=bevel, noise_um=5, neighbours=False, occlusal_mm=1.0)).shape.walls
+    assert walls.convergence_at(0) == pytest.approx(12, abs=0.6)
+    assert np.isfinite(walls.second_deg).mean() > 0.8
+    assert np.nanmedian(walls.second_deg) == pytest.approx(30, abs=2)
+
+
+TAN6 = np.tan(np.radians(6))
+
+
+@pytest.mark.parametrize("shape", [lambda x: 10 + 0 * x, lambda x: 10 + 0.1 * x])
+def test_a_groove_at_the_azimuth_does_not_decide(shape: Callable[[np.ndarray], np.ndarray]) -> None:
+    """A groove over a quarter of the window leaves the robust value where the wall is."""
+    azimuth = np.arange(0, 360, 1.0)
+    values = shape((azimuth + 180) % 360 - 180)
+    values[np.abs((azimuth + 180) % 360 - 180) <= 4] += 15
+    assert robust_at(azimuth, values, 0.0) == pytest.approx(10, abs=0.2)
+
+
+def test_nothing_known_nothing_said() -> None:
+    """No values within the window: nan, not nought."""
+    assert np.isnan(robust_at(np.arange(0, 360, 1.0), np.full(360, np.nan), 0.0))

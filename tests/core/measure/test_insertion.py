@@ -1,0 +1,47 @@
+"""The planned crown swept along its path past neighbours of known place."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.case import Geometry, measure
+from vane_line.core.measure.insertion import FREE_MM, check_insertion
+from vane_line.core.measure.section import Axes
+from vane_line.core.tooth.notation import ToothNumber
+
+
+def swept(neighbour_x: float, lean_deg: float) -> tuple[float, str | None, float | None]:
+    """A cylinder crown of radius 5 from 1.6 to 7, and a flat neighbour wall that leans over it from mesial."""
+    geometry = measure(Stump(grid_mm=0.24).scans(), facing(ToothNumber("36")))
+    a, z = (v.ravel() for v in np.meshgrid(np.arange(0, 2 * np.pi, 0.01), np.arange(1.6, 7, 0.05)))
+    crown = np.stack([5 * np.sin(a), 5 * np.cos(a), z], axis=1)
+    y, z = (v.ravel() for v in np.meshgrid(np.arange(-2, 2, 0.05), np.arange(1.6, 8, 0.05)))
+    x = neighbour_x - np.maximum(z - 4, 0) * np.tan(np.radians(lean_deg))
+    neighbour = np.stack([x, y, z], axis=1)
+    axes = Axes.make(np.array([0.0, 0, 0]), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), np.array([1.0, 0, 0]))
+    found = check_insertion(crown, neighbour, axes, geometry.line)
+    return found.amount_mm, found.blocked_by, found.free_tilt_deg
+
+
+def test_a_neighbour_that_touches_is_not_in_the_way() -> None:
+    """A contact at the crown's widest is no obstacle."""
+    amount, blocked, _ = swept(5.0, 0.0)
+    assert blocked is None
+    assert amount < FREE_MM
+
+
+@pytest.mark.parametrize("lean", [8.0, 15.0])
+def test_a_neighbour_that_leans_over_blocks_by_its_lean(lean: float) -> None:
+    """At 8 mm height it hangs over by 4 tan(lean): that much, mesially, and a distal tilt frees the path."""
+    amount, blocked, free = swept(5.05, lean)
+    assert blocked == "mesial"
+    assert amount == pytest.approx(4 * np.tan(np.radians(lean)) - 0.05, abs=0.08)
+    assert free is None or free > 1
+
+
+def test_the_stump_between_its_neighbours_is_free(stump_geometry: Geometry) -> None:
+    """1.2 mm of room on both sides."""
+    assert stump_geometry.shape.insertion is not None
+    assert stump_geometry.shape.insertion.blocked_by is None

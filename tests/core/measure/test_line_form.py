@@ -1,0 +1,112 @@
+"""The finish line's form on ring ledges with exact widths, angles, radii, a step, a rim."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.case import measure
+from vane_line.core.measure.line_form import LineForm
+from vane_line.core.tooth.notation import ToothNumber
+
+OPTIONS = facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=np.array([0.0, 0, 1]))
+NOISES = [0.0, 10.0]
+
+
+def form_of(noise_um: float = 8.0, **more: object) -> LineForm:
+    stump = Stump(noise_um=noise_um, neighbours=False, grid_mm=0.12, **more)  # type: ignore[arg-type]
+    return measure(stump.scans(reference=False), OPTIONS).shape.form
+
+
+def commonest(form: LineForm) -> str:
+    return Counter(form.form[form.clear].tolist()).most_common(1)[0][0]
+
+
+@pytest.mark.parametrize("noise_um", NOISES)
+@pytest.mark.parametrize("width", [0.5, 1.0, 1.4])
+def test_width_and_angle_of_a_shoulder(width: float, noise_um: float) -> None:
+    """Median width within 20 µm, all of it within 50; 90 degrees within 3; sharp inside: a shoulder."""
+    form = form_of(noise_um, width_mm=width)
+    summary = form.width_summary()
+    assert summary is not None
+    assert summary[1] == pytest.approx(width, abs=0.02)
+    assert summary[0] == pytest.approx(width, abs=0.05)
+    assert summary[2] == pytest.approx(width, abs=0.05)
+    assert np.nanmedian(form.cavosurface_deg) == pytest.approx(90, abs=3)
+    assert commonest(form) == "shoulder"
+    assert form.steps == []
+    assert form.lips == []
+
+
+@pytest.mark.parametrize("noise_um", NOISES)
+@pytest.mark.parametrize(
+    ("fillet", "width", "name"),
+    [(0.35, 1.0, "rounded-shoulder"), (0.65, 0.7, "chamfer"), (0.95, 1.0, "heavy-chamfer")],
+)
+def test_radius_and_form_of_rounded_ledges(fillet: float, width: float, name: str, noise_um: float) -> None:
+    """The inner radius within 0.12, and the field's name for it."""
+    form = form_of(noise_um, fillet_mm=fillet, width_mm=width)
+    assert np.nanmedian(form.inner_radius_mm) == pytest.approx(fillet, abs=0.13)
+    assert commonest(form) == name
+    assert np.nanmedian(form.width_mm) == pytest.approx(width, abs=0.03)
+
+
+@pytest.mark.parametrize("noise_um", NOISES)
+def test_a_shoulder_that_slopes_by_thirty_degrees(noise_um: float) -> None:
+    """120 degrees at the edge within 2, and its width to the wall prolonged down to the edge's level."""
+    form = form_of(noise_um, ledge_slope_deg=30)
+    assert np.nanmedian(form.cavosurface_deg) == pytest.approx(120, abs=2)
+    drop = np.tan(np.radians(30))
+    assert np.nanmedian(form.width_mm) == pytest.approx(1.0 - drop * np.tan(np.radians(6)), abs=0.02)
+    assert commonest(form) == "sloped-shoulder"
+
+
+@pytest.mark.parametrize("height", [0.4, 0.8])
+def test_a_step_s_height_and_place(height: float) -> None:
+    """Two steps where the ledge jumps up and down again, within 60 µm and 6 degrees."""
+    form = form_of(line_mm=lambda a: 1.6 + height * ((a > 192) & (a < 257)))
+    assert len(form.steps) == 2
+    found = sorted((s.azimuth_deg, s.height_mm, s.sector) for s in form.steps)
+    assert [f[0] for f in found] == pytest.approx([192, 257], abs=6)
+    assert [f[1] for f in found] == pytest.approx([height, height], abs=0.06)
+    assert [f[2] for f in found] == ["lingual", "distal"]
+
+
+def test_a_line_that_rises_with_the_gingiva_has_no_step() -> None:
+    """A smooth rise of 0.8 mesially and distally is the line's own course."""
+    form = form_of(line_mm=lambda a: 1.5 + 0.4 * (1 - np.cos(2 * np.radians(a))))
+    assert form.steps == []
+
+
+def test_a_rim_is_a_j_margin_and_its_height_is_read() -> None:
+    """A rim 0.2 high and 0.25 wide left standing mesially: found there, within 0.08."""
+    rim = lambda p: np.maximum.reduce([  # noqa: E731
+        4.05 - np.hypot(p[:, 0], p[:, 1]), np.hypot(p[:, 0], p[:, 1]) - 4.75, 1.4 - p[:, 2], p[:, 2] - 1.7,
+        2.0 - p[:, 0]])  # fmt: skip
+    form = form_of(5.0, extra=rim)
+    assert len(form.lips) == 1
+    lip = form.lips[0]
+    assert lip.height_mm == pytest.approx(0.2, abs=0.08)
+    assert 20 < lip.from_deg < 40  # x beyond 2 mm at a radius of 5 begins at 24 degrees
+    assert 140 < lip.to_deg < 160
+
+
+def test_roughness_is_read_above_the_tracing_s_own_scatter() -> None:
+    """A smooth edge reads under 10 µm at 10 µm of noise; scallops of 0.08 read their rms, 57 µm, within a third."""
+    smooth = form_of(10.0)
+    assert max(smooth.roughness_um) < 10
+    scallops = form_of(5.0, line_mm=lambda a: 1.6 + 0.08 * np.sin(np.radians(a) * 48))
+    assert scallops.roughness_um[0] == pytest.approx(57, rel=0.35)
+    assert scallops.roughest_um > 45
+
+
+def test_samples_lie_a_tenth_apart_from_facial_round_over_mesial(stump_geometry) -> None:  # type: ignore[no-untyped-def]
+    """0.1 mm along the line, azimuths rising from 0, points on the edge."""
+    form = stump_geometry.shape.form
+    assert len(form.s_mm) == pytest.approx(10 * 2 * np.pi * 5, rel=0.02)
+    assert form.azimuth_deg[0] < 1.5
+    assert (np.diff(form.azimuth_deg) > 0).all()
+    assert np.median(np.hypot(*form.points[:, :2].T)) == pytest.approx(5.0, abs=0.02)
