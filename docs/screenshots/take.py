@@ -94,6 +94,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "scans": scans,
     "depth": keys("n"),
     "space": keys("2", "o"),
+    "draw": keys("3", "r", "f"),
+    "finish-line": keys("4", "r", "o"),
     "section": keys("n", "s"),
     "dim": keys("t", "l"),
 }

@@ -75,7 +75,7 @@ def test_lenses_views_mirror_section_and_theme_by_key(page: Page) -> None:
     """Every key does what its button says, and each changes the picture or the panel."""
     open_demo(page)
     seen = {settled(page)}
-    for key, button in (("2", "Space"), ("1", "Depth")):
+    for key, button in (("2", "Space"), ("3", "Draw"), ("4", "Finish line"), ("1", "Depth")):
         page.keyboard.press(key)
         expect(page.get_by_role("button", name=re.compile(f"^{button}"))).to_have_attribute("aria-pressed", "true")
     for key, button in (("l", "Lingual"), ("m", "Mesial"), ("d", "Distal"), ("o", "Occlusal")):
@@ -94,6 +94,36 @@ def test_lenses_views_mirror_section_and_theme_by_key(page: Page) -> None:
     page.keyboard.press("t")
     assert page.evaluate("document.documentElement.dataset.theme") == "dim"
     page.keyboard.press("t")
+
+
+def test_the_rose_and_the_strip_show_walls_and_finish_line(page: Page) -> None:
+    """R opens both; the rose says both convergences, the strip its widths; hovering tells the place and marks it."""
+    open_demo(page)
+    page.keyboard.press("r")
+    panel = page.get_by_role("region", name="Form")
+    expect(panel.get_by_role("img", name=re.compile(r"faciolingual 1[0-4]°, mesiodistal 1[0-4]°"))).to_be_visible()
+    strip = panel.get_by_role("img", name=re.compile("Finish line unrolled"))
+    expect(panel).to_contain_text(re.compile(r"median (0\.9|1\.0)\d"))
+    before = settled(page)
+    box = strip.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.5)
+    expect(panel).to_contain_text("mm wide")
+    assert settled(page) != before
+
+
+def test_the_faults_of_the_burs_are_named_as_a_practitioner_would(page: Page) -> None:
+    """The first attempt's step, undercut and rim, each with its size and what is allowed."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 1").click()
+    findings = page.locator("aside ol > li")
+    step = findings.filter(has_text="step, 0.15 mm allowed")
+    expect(step).to_contain_text(re.compile("distolingual finish line", re.IGNORECASE))
+    undercut = findings.filter(has_text="undercut, 0.05 mm allowed")
+    expect(undercut).to_contain_text(re.compile("mesiofacial wall", re.IGNORECASE))
+    undercut.get_by_role("button").first.click()
+    expect(page.get_by_role("button", name=re.compile("^Draw"))).to_have_attribute("aria-pressed", "true")
+    expect(undercut).to_contain_text("Take the overhang off")
 
 
 def test_findings_are_stepped_through_and_the_address_leads_back(page: Page) -> None:

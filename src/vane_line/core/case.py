@@ -160,7 +160,8 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     progress("tracing the finish line", 0.55)
     crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
     base = moved.get("preop") if "preop" in moved and alignment["preop"].trusted else None
-    axes, path, rings, walls = _axis_and_path(crop, centre, frame, options)
+    eased = crop.smoothed(TAUBIN_STEPS)  # distance to noise is biased low, and so is the draft of noisy normals
+    axes, path, rings, walls = _axis_and_path(crop, eased, centre, frame, options)
     line = find_finish_line(rings, walls, _profile_depth(rings, walls, base))
     inside_mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
     if crop.vertex_areas[inside_mask].sum() < 5.0:
@@ -171,7 +172,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
 
     progress("measuring the reduction", 0.7)
     space, removed, reference_tooth, which = _reductions(
-        crop, inside_mask, inside_index, line, axes, moved, alignment, options, reasons
+        crop, eased, inside_mask, inside_index, line, axes, moved, alignment, options, reasons
     )
     anatomy = find_anatomy(options.tooth, reference_tooth.surface if reference_tooth else None, line.points, axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)
@@ -184,7 +185,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     progress("measuring the clearance", 0.9)
     gap, bite = None, None
     if opposing is not None and opposing[1].trusted:
-        gap = Distances(clearance(_smooth_inside(crop, inside_index), opposing[0]), np.zeros(inside.n_vertices, bool))
+        gap = Distances(clearance(eased.vertices[inside_index], opposing[0]), np.zeros(inside.n_vertices, bool))
         bite = check_bite(_other_teeth(prep, line, axes), opposing[0], U_BITE_MM)
     elif opposing is not None:
         reasons["clearance"] = opposing[1].why
@@ -194,7 +195,7 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
     progress("measuring walls and finish line", 0.95)
     noise = noise_um(crop)
     shape = measure_shape(
-        rings, walls, line, noise, wall_samples(crop, axes, rings, walls),
+        rings, walls, line, noise, wall_samples(eased, axes, rings, walls),
         crown_points(reference_tooth.surface if reference_tooth else None, line, axes),
         neighbour_points(prep, crowns, line, axes),
     )  # fmt: skip
@@ -278,7 +279,7 @@ def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -
 
 
 def _axis_and_path(
-    crop: Surface, centre: Floats, frame: Frame, options: Options
+    crop: Surface, eased: Surface, centre: Floats, frame: Frame, options: Options
 ) -> tuple[Axes, Path, Profiles, WallRuns]:
     """Walls are found along o first, give the path, and are found again along it about the line's middle."""
     up = unit(options.path) if options.path is not None else frame.occlusal
@@ -292,7 +293,7 @@ def _axis_and_path(
                 "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
                 "(occlusal)."
             )
-        normals, areas = wall_samples(crop, axes, rings, walls)
+        normals, areas = wall_samples(eased, axes, rings, walls)
         if options.path is not None:
             path = Path(up, least_draft(normals, areas, up), "given")
         elif azimuths is not None:
@@ -334,13 +335,9 @@ def _profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Fl
     return np.repeat(coarse, DEPTH_EVERY, axis=1)[:, : rings.radius.shape[1]]
 
 
-def _smooth_inside(crop: Surface, inside_index: np.ndarray) -> Floats:
-    """Inside vertices after a light smoothing of the whole crop: distance to noise is biased low."""
-    return np.asarray(crop.smoothed(TAUBIN_STEPS).vertices[inside_index])
-
-
 def _reductions(
     crop: Surface,
+    eased: Surface,
     inside_mask: Bools,
     inside_index: np.ndarray,
     line: FinishLine,
@@ -351,7 +348,7 @@ def _reductions(
     reasons: dict[str, str],
 ) -> tuple[Distances | None, Distances | None, ReferenceTooth | None, str | None]:
     """Space to the planned outer surface, tooth removed, the reference tooth, and which scan the space is to."""
-    points = _smooth_inside(crop, inside_index)
+    points = eased.vertices[inside_index]
     inside_area = crop.vertex_areas[inside_index]
     found: dict[str, Distances] = {}
     teeth: dict[str, ReferenceTooth] = {}

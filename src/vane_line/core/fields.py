@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Distances, Geometry
 from vane_line.core.judge.judgement import Judgement
+from vane_line.core.measure.undercut import LEAST_MM
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import ply_bytes
 
@@ -17,7 +19,8 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
     """Fields (N,) of the inside vertices, nan where unknown.
 
     depth: reduction to what it is judged by; depth_min, depth_max: the standard's limits there; unseen: 1 where
-    the earlier scan never saw the tooth; space: clearance to the opposing teeth; zone: index of the zone.
+    the earlier scan never saw the tooth; space: clearance to the opposing teeth; draw: how far a point lies under an
+    overhang along the path, negative, nought where it is free; zone: index of the zone.
     """
     n = geometry.inside.n_vertices
     nothing = np.full(n, np.nan)
@@ -32,8 +35,22 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
         "depth_max": judgement.limit_max,
         "unseen": unseen,
         "space": values(geometry.clearance),
+        "draw": -undercut_depth(geometry),
         "zone": judgement.zones.index.astype(float),
     }
+
+
+def undercut_depth(geometry: Geometry) -> Floats:
+    """(N,) sideways depth (mm) under an overhang at each inside vertex, from the nearest sample of the profiles."""
+    depth, rings = geometry.shape.undercut.depth, geometry.profiles
+    told = np.isfinite(depth) & np.isfinite(rings.radius)
+    if not geometry.shape.undercut.regions or not told.any():
+        return np.zeros(geometry.inside.n_vertices)
+    azimuth = np.broadcast_to(rings.azimuth_deg[:, None], told.shape)[told]
+    places = rings.axes.places(azimuth, rings.radius[told], rings.height[told])
+    _, nearest = cKDTree(places).query(geometry.inside.vertices)
+    value = depth[told][nearest]
+    return np.asarray(np.where(value > LEAST_MM, value, 0.0))
 
 
 def onto(surface: Surface, geometry: Geometry, fields: dict[str, Floats]) -> dict[str, Floats]:

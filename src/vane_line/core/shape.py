@@ -11,17 +11,19 @@ from vane_line.core.measure.convergence import Walls, fit_walls
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
 from vane_line.core.measure.line_form import LineForm, line_form
-from vane_line.core.measure.path import least_draft
 from vane_line.core.measure.retention import SIDES, Retention, retention
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.measure.wall import WallRuns
 from vane_line.core.mesh.surface import Surface
 
+LEAST_SHARE = 0.05
+LEAST_AZIMUTHS = 10
+
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """The preparation's form. draft_deg: least draft (5 % of the area lies below) of each side's wall."""
+    """The preparation's form. draft_deg: least draft of each side's wall, where it is not undercut."""
 
     walls: Walls
     undercut: Undercut
@@ -47,20 +49,21 @@ def measure_shape(
     insertion = None
     if crown is not None and len(crown) and len(neighbours):
         insertion = check_insertion(crown, neighbours, rings.axes, line)
+    undercut = find_undercut(rings, line, noise_um, normals, areas)
     return Shape(
-        walls, find_undercut(rings, line, noise_um, normals, areas), line_form(rings, line, walls, noise_um),
-        retention(line, walls), side_drafts(normals, areas, rings.axes), insertion,
+        walls, undercut, line_form(rings, line, walls, noise_um),
+        retention(line, walls), side_drafts(walls, undercut), insertion,
     )  # fmt: skip
 
 
-def side_drafts(normals: Floats, areas: Floats, axes: Axes) -> dict[str, float]:
-    """Least draft of the walls that face each side."""
-    azimuth = np.degrees(np.arctan2(normals @ axes.quarter, normals @ axes.zero)) % 360
+def side_drafts(walls: Walls, undercut: Undercut) -> dict[str, float]:
+    """The taper that LEAST_SHARE of each side's wall stays under. An undercut is said for itself and left out here."""
     out = {}
+    told = walls.found & ~undercut.covers(walls.azimuth_deg)
     for side, middle in SIDES.items():
-        here = np.abs((azimuth - middle + 180) % 360 - 180) <= 45
-        if areas[here].sum() > 0.5:
-            out[side] = least_draft(normals[here], areas[here], axes.up)
+        here = told & (np.abs((walls.azimuth_deg - middle + 180) % 360 - 180) <= 45)
+        if here.sum() >= LEAST_AZIMUTHS:
+            out[side] = float(np.quantile(walls.taper_deg[here], LEAST_SHARE))
     return out
 
 

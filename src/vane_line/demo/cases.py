@@ -77,8 +77,8 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     shoulder = constant(1.05)
     lip = None
     if first:
-        height = chatter(step(height, 222, 260, 0.45), 310, 346, 0.17, 9.0)
-        taper = bump(taper, 45, 17, -11.5)
+        height = chatter(step(height, 222, 260, 0.45), 310, 346, 0.12, 8.0)
+        taper = bump(taper, 45, 17, -10.3)
         lip = bump(constant(0.0), 160, 22, 0.40)
     return Recipe(
         code=f"SM-0147-{attempt}",

@@ -42,14 +42,16 @@ def test_what_is_missing_is_limit_less_value() -> None:
 
 
 def test_the_worst_comes_first() -> None:
-    """Proven short before over before doubt before unmeasured before met; more missing before less."""
+    """Proven faults by their size, then doubt, then unmeasured, then met; degrees and lengths stand in one order."""
     rows = [
         judge_min(verdict(2.0, 1.0)), not_measured("reduction", "x", ""), judge_min(verdict(1.0, 1.0)),
-        judge_max(verdict(2.0, 1.0)), judge_min(verdict(0.8, 1.0)), judge_min(verdict(0.4, 1.0)),
+        judge_max(verdict(1.1, 1.0)), judge_min(verdict(0.8, 1.0)), judge_min(verdict(0.4, 1.0)),
     ]  # fmt: skip
     order = [v.status for v in sorted(rows, key=severity, reverse=True)]
     assert order == ["short", "short", "over", "within-uncertainty", "not-measured", "meets"]
     assert sorted(rows, key=severity, reverse=True)[0].value == 0.4
+    degrees = judge_min(Verdict("draft", "facial", "min", -1.0, "deg", 0.5, 2.0, None, "", ""))
+    assert severity(degrees) < severity(judge_min(verdict(0.8, 1.0)))
 
 
 def test_expanded_uncertainty_is_twice_the_root_of_squares() -> None:

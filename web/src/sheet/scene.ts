@@ -2,14 +2,17 @@ import {
   BufferAttribute,
   BufferGeometry,
   Color,
-  Line,
+  CatmullRomCurve3,
   LineBasicMaterial,
   LineLoop,
   Matrix4,
   Mesh,
+  MeshBasicMaterial,
   OrthographicCamera,
   Raycaster,
   Scene,
+  SphereGeometry,
+  TubeGeometry,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -35,6 +38,8 @@ export interface ScreenPoint {
 }
 
 const REST_DELAY_MS = 220;
+const [THIN_MM, THICK_MM, SIDES] = [0.045, 0.09, 6]; // radius of the finish line's cord
+const DASH = 6; // degrees from one dash of a doubtful stretch to the next
 const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
 
 /** The tooth in three dimensions. Draws only when something changed: a light mesh while it moves, the full one at rest. */
@@ -45,7 +50,8 @@ export class SheetScene {
   readonly #material: ShaderMaterial = judgedMaterial();
   readonly #meshes = new Map<Detail, Mesh>();
   readonly #ghosts = new Map<string, Mesh>();
-  #line: Line | null = null;
+  #line: Mesh | null = null;
+  #mark: Mesh | null = null;
   #plane: LineLoop | null = null;
   #target: Vec = [0, 0, 0];
   #eye: Vec = [0, 0, 1];
@@ -132,22 +138,47 @@ export class SheetScene {
     this.draw();
   }
 
-  setLine(points: number[][], doubtful: boolean[]) {
-    if (this.#line) {
-      this.#scene.remove(this.#line);
-      this.#line.geometry.dispose();
-      (this.#line.material as LineBasicMaterial).dispose();
-      this.#line = null;
-    }
-    if (points.length < 2) return;
-    const geometry = new BufferGeometry();
-    geometry.setAttribute("position", new BufferAttribute(new Float32Array(points.flat()), 3));
-    const colours = points.flatMap((_, i) => (doubtful[i] ? [0.62, 0.6, 0.55] : [0.06, 0.24, 0.22]));
-    geometry.setAttribute("color", new BufferAttribute(new Float32Array(colours), 3));
-    this.#line = new LineLoop(geometry, new LineBasicMaterial({ vertexColors: true, depthTest: true }));
-    this.#line.renderOrder = 1;
+  /** The finish line as a cord on the surface; dashed where it is in doubt. */
+  setLine(points: number[][], doubtful: boolean[], thick = false) {
+    this.#clear("line");
+    if (points.length < 4) return;
+    const curve = new CatmullRomCurve3(
+      points.map((p) => new Vector3(p[0], p[1], p[2])),
+      true,
+    );
+    const geometry = new TubeGeometry(curve, points.length, thick ? THICK_MM : THIN_MM, SIDES, true);
+    const index = geometry.getIndex()!.array;
+    const perRing = SIDES * 6;
+    // Rings come in the order of the points; a dash leaves some of them out.
+    const kept = Array.from(index).filter((_, k) => {
+      const ring = Math.floor(k / perRing);
+      return !doubtful[ring % points.length] || ring % DASH < DASH / 2;
+    });
+    geometry.setIndex(kept);
+    this.#line = new Mesh(geometry, new MeshBasicMaterial({ color: "#0f3d38" }));
     this.#scene.add(this.#line);
     this.draw();
+  }
+
+  /** A ball at a place on the tooth, or none. */
+  setMark(place: Vec | null) {
+    this.#clear("mark");
+    if (place) {
+      this.#mark = new Mesh(new SphereGeometry(0.22, 12, 8), new MeshBasicMaterial({ color: "#b0561a" }));
+      this.#mark.position.set(...place);
+      this.#scene.add(this.#mark);
+    }
+    this.draw();
+  }
+
+  #clear(what: "line" | "mark") {
+    const old = what === "line" ? this.#line : this.#mark;
+    if (!old) return;
+    this.#scene.remove(old);
+    old.geometry.dispose();
+    (old.material as MeshBasicMaterial).dispose();
+    if (what === "line") this.#line = null;
+    else this.#mark = null;
   }
 
   /** Outline of the section plane, or null. */
@@ -232,7 +263,8 @@ export class SheetScene {
     clearTimeout(this.#timer);
     for (const key of [...this.#meshes.keys()]) this.#drop(this.#meshes, key);
     for (const key of [...this.#ghosts.keys()]) this.#drop(this.#ghosts, key);
-    this.setLine([], []);
+    this.#clear("line");
+    this.#clear("mark");
     this.setPlane(null);
     cancelAnimationFrame(this.#pending);
     this.#material.dispose();

@@ -282,7 +282,8 @@ def _roughness(
     half = round(COURSE_MM / SPACING_MM / 2)
     x = np.arange(-half, half + 1, dtype=float)
     kernel = np.linalg.pinv(np.stack([np.ones_like(x), x, x**2], axis=1))[0]
-    keep = clear.copy()
+    # A course through doubtful points is no course: it is left out as far as its window reaches.
+    keep = np.asarray(np.all([np.roll(clear, k) for k in range(-half, half + 1)], axis=0))
     for step in steps:
         keep &= np.abs((azimuth - step.azimuth_deg + 180) % 360 - 180) > STEP_ASIDE_DEG
     snap = float(np.hypot(SNAP_UM, SNAP_PER_NOISE * noise_um))

@@ -35,6 +35,8 @@ class Region:
 
     sector: str
     azimuth_deg: float
+    from_deg: float
+    to_deg: float
     max_depth_mm: float
     area_mm2: float
     blockout_mm3: float
@@ -53,6 +55,13 @@ class Undercut:
     blockout_mm3: float
     regions: list[Region]
     depth: Floats
+
+    def covers(self, azimuth_deg: Floats) -> Bools:
+        """(N,) which azimuths lie in a region."""
+        out = np.zeros(len(azimuth_deg), dtype=bool)
+        for r in self.regions:
+            out |= (azimuth_deg - r.from_deg) % 360 <= (r.to_deg - r.from_deg) % 360
+        return out
 
 
 def sector_of(azimuth_deg: float) -> str:
@@ -134,7 +143,8 @@ def _region(
     )
     low, high = places
     return Region(
-        sector_of(azimuth), azimuth, deepest, area, volume, _xyz(low), _xyz(high), deepest,
+        sector_of(azimuth), azimuth, float(rings.azimuth_deg[columns[0]]), float(rings.azimuth_deg[columns[-1]]),
+        deepest, area, volume, _xyz(low), _xyz(high), deepest,
         _clearing_tilt(rings, row, sample, over, normals, areas),
     )  # fmt: skip
 

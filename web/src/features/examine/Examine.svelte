@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { FlipHorizontal2, Moon, Scissors, Sun } from "@lucide/svelte";
+  import { Moon, Sun } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import type { ViewName } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
@@ -7,6 +7,7 @@
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { theme } from "../../ui/theme.svelte";
+  import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
@@ -19,6 +20,13 @@
   const LENSES: { name: LensName; key: string; title: string; says: string }[] = [
     { name: "depth", key: "1", title: "Depth", says: "tooth removed, against the material's minimum" },
     { name: "space", key: "2", title: "Space", says: "gap to the opposing teeth, teeth together" },
+    {
+      name: "draw",
+      key: "3",
+      title: "Draw",
+      says: "what lies under an overhang along the path of insertion",
+    },
+    { name: "line", key: "4", title: "Finish line", says: "its course; dashed where no clear edge is seen" },
   ];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
   const VIEWS = $derived<{ name: ViewName; key: string; title: string }[]>([
@@ -29,6 +37,8 @@
     { name: "distal", key: "D", title: "Distal" },
   ]);
   const busy = $derived(model.job && (model.job.state === "waiting" || model.job.state === "running"));
+
+  const show = (panel: "section" | "form") => (model.panel = model.panel === panel ? null : panel);
 
   function key(event: KeyboardEvent) {
     const element = event.target as HTMLElement;
@@ -47,7 +57,8 @@
     else if (press === "n") model.choose(model.chosen + 1);
     else if (press === "p") model.choose(model.chosen < 0 ? -1 : model.chosen - 1);
     else if (press === "x") model.mirrored = !model.mirrored;
-    else if (press === "s") model.sectionOpen = !model.sectionOpen;
+    else if (press === "s") show("section");
+    else if (press === "r") show("form");
     else if (press === "t") theme.toggle();
     else return;
     event.preventDefault();
@@ -92,9 +103,7 @@
   </header>
 
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_22.5rem]">
-    <div
-      class="relative min-h-0 min-w-0 {model.sectionOpen ? 'grid grid-cols-[minmax(0,1fr)_26rem]' : 'grid'}"
-    >
+    <div class="relative min-h-0 min-w-0 {model.panel ? 'grid grid-cols-[minmax(0,1fr)_26rem]' : 'grid'}">
       <div class="relative min-h-0">
         <Sheet {model} ready={() => model.load(caseId)} />
         <div class="absolute top-3 left-3 flex gap-2" role="group" aria-label="Lenses">
@@ -108,28 +117,39 @@
             </Button>
           {/each}
         </div>
-        <p class="pointer-events-none absolute top-16 left-4 text-sm text-soft">
+        <p class="pointer-events-none absolute top-16 left-3 z-10 rounded bg-paper/85 px-1 text-sm text-soft">
           {LENSES.find((l) => l.name === model.lens)?.says}
         </p>
         <div class="absolute bottom-3 left-3 flex flex-wrap gap-2" role="group" aria-label="Views">
           {#each VIEWS as view (view.name)}
-            <Button pressed={model.view === view.name} onclick={() => model.look(view.name)}>
+            <Button class="px-3!" pressed={model.view === view.name} onclick={() => model.look(view.name)}>
               {view.title} <kbd class="text-xs">{view.key}</kbd>
             </Button>
           {/each}
           <Button
+            class="px-3!"
             pressed={model.mirrored}
             onclick={() => (model.mirrored = !model.mirrored)}
             title="As seen in a mouth mirror"
           >
-            <FlipHorizontal2 size={18} aria-hidden="true" /> Mirror <kbd class="text-xs">X</kbd>
+            Mirror <kbd class="text-xs">X</kbd>
           </Button>
-          <Button pressed={model.sectionOpen} onclick={() => (model.sectionOpen = !model.sectionOpen)}>
-            <Scissors size={18} aria-hidden="true" /> Section <kbd class="text-xs">S</kbd>
+          <Button class="px-3!" pressed={model.panel === "section"} onclick={() => show("section")}>
+            Section <kbd class="text-xs">S</kbd>
+          </Button>
+          <Button
+            class="px-3!"
+            pressed={model.panel === "form"}
+            onclick={() => show("form")}
+            title="Rose of the walls and strip of the finish line"
+          >
+            Rose, strip <kbd class="text-xs">R</kbd>
           </Button>
           {#if model.document?.clearance}
-            <Button pressed={model.showOpposing} onclick={() => model.setOpposing(!model.showOpposing)}
-              >Opposing</Button
+            <Button
+              class="px-3!"
+              pressed={model.showOpposing}
+              onclick={() => model.setOpposing(!model.showOpposing)}>Opposing</Button
             >
           {/if}
         </div>
@@ -137,7 +157,8 @@
           <p class="absolute top-3 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
         {/if}
       </div>
-      {#if model.sectionOpen && model.document}<Section {model} />{/if}
+      {#if model.document && model.panel === "section"}<Section {model} />{/if}
+      {#if model.document && model.panel === "form"}<Form {model} />{/if}
     </div>
 
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card">
@@ -146,11 +167,11 @@
         {#if model.findings.length}
           <div class="flex gap-2">
             <Button
-              class="px-3"
+              class="px-3!"
               onclick={() => model.choose(model.chosen < 0 ? -1 : model.chosen - 1)}
               aria-label="Previous finding (P)">◂ P</Button
             >
-            <Button class="px-3" onclick={() => model.choose(model.chosen + 1)} aria-label="Next finding (N)"
+            <Button class="px-3!" onclick={() => model.choose(model.chosen + 1)} aria-label="Next finding (N)"
               >N ▸</Button
             >
           </div>

@@ -39,7 +39,11 @@ describe("words", () => {
     expect(amount(base)).toBe("0.4 mm");
     expect(amount(v({ missing: 0.04 }))).toBe("0.04 mm");
     expect(amount(v({ missing: 0.01, status: "within-uncertainty" }))).toBe("?");
-    expect(amount(v({ missing: -12.4, unit: "deg" }))).toBe("12 deg");
+    expect(amount(v({ missing: -12.4, unit: "deg" }))).toBe("12°");
+    expect(amount(v({ criterion: "undercut", value: 0.12, missing: -0.07, status: "over" }))).toBe("0.12 mm");
+    expect(says(v({ criterion: "undercut", value: 0.12, limit: 0.05, status: "over" }))).toBe(
+      "0.05 mm allowed",
+    );
     expect(says(base)).toBe("short of minimum");
     expect(says(v({ status: "over", bound: "max" }))).toBe("over maximum");
   });

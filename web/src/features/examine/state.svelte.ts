@@ -12,9 +12,10 @@ import {
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
 import type { Detail, Fields, SheetScene } from "../../sheet/scene";
-import { vec, type Vec } from "../../sheet/vectors";
+import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
-import { attention, LENS_OF, unmeasured, type LensName, type Verdict } from "./findings";
+import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName, type Verdict } from "./findings";
+import type { LineSample, TaperRow } from "./form";
 
 interface Document {
   tooth: string;
@@ -25,12 +26,27 @@ interface Document {
     string,
     { matrix: number[][]; u_align_um: number | null; trusted: boolean; why: string } | null
   >;
-  finish_line: { points: number[][]; doubtful: boolean[] };
+  finish_line: {
+    points: number[][];
+    doubtful: boolean[];
+    samples: LineSample[];
+    steps: { azimuth_deg: number; height_mm: number }[];
+    lips: { from_deg: number; to_deg: number; height_mm: number }[];
+    width_mm: { low: number; median: number; high: number } | null;
+  };
+  convergence: {
+    faciolingual_deg: number | null;
+    mesiodistal_deg: number | null;
+    by_azimuth: TaperRow[];
+  } | null;
   clearance: { bite: { ok: boolean; note: string } } | null;
   uncertainty: { U_mm: number };
   verdicts: Verdict[];
   warnings: string[];
 }
+
+const UNDERCUT_ALLOWED_MM = 0.05;
+const UNDERCUT_U_MM = 0.026;
 
 /** One case on the sheet: what is measured, which lens and finding are looked at. */
 export class Examine {
@@ -46,7 +62,7 @@ export class Examine {
   mirrored = $state(false);
   chosen = $state(-1);
   showOpposing = $state(false);
-  sectionOpen = $state(false);
+  panel = $state<"section" | "form" | null>(null);
   drawn = $state(0);
   firstPictureMs = $state(0);
 
@@ -66,6 +82,11 @@ export class Examine {
       .filter(([, a]) => a && !a.trusted)
       .map(([role, a]) => ({ role, why: a!.why })),
   );
+  /** Whether mesial lies to the right when facial is up and the tooth is seen from its occlusal side. */
+  readonly mesialRight = $derived.by(() => {
+    const f = this.frame;
+    return !f || dot(cross(f.facial, f.occlusal), f.mesial) > 0;
+  });
   readonly standard = $derived(this.standards.find((s) => s.id === this.site?.standard_id) ?? null);
   readonly frame = $derived<Frame | null>(
     this.document && {
@@ -89,7 +110,8 @@ export class Examine {
       const attempts = this.site?.attempts ?? [];
       const attempt = attempts.find((a) => a.id === asked) ?? attempts[0];
       const lens = router.query.get("lens");
-      if (lens === "depth" || lens === "space") this.lens = lens;
+      const known = LENS_NAMES.find((name) => name === lens);
+      if (known) this.lens = known;
       if (attempt) await this.open(attempt.id);
       const finding = Number(router.query.get("finding") ?? "0");
       if (finding > 0) this.choose(finding - 1);
@@ -119,10 +141,7 @@ export class Examine {
       if (mesh) this.#scene?.setPrep("light", await mesh);
       await this.#dress("light");
       this.look("occlusal");
-      this.#scene?.setLine(
-        this.document?.finish_line.points ?? [],
-        this.document?.finish_line.doubtful ?? [],
-      );
+      this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
       if (prep) void this.#complete(prep.rest_hash, attemptId);
     } catch (error) {
@@ -150,27 +169,51 @@ export class Examine {
       return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
     };
     const depth = this.lens === "depth";
+    if (this.lens === "line") {
+      this.#scene.setFields(detail, null);
+      this.#scene.setJudged(false, 0);
+      return;
+    }
+    const none = new Float32Array(0);
     const [value, low, high, unseen] = await Promise.all([
-      get(depth ? "depth" : "space"),
+      get(this.lens),
       get("depth_min"),
-      get("depth_max"),
-      get("unseen"),
+      depth ? get("depth_max") : none,
+      depth ? get("unseen") : none,
     ]);
+    // Draw: depth under an overhang counts down from nought, and cement space allows a little of it.
     const fields: Fields = {
       value,
-      low,
-      high: depth ? high : new Float32Array(0),
-      unseen: depth ? unseen : new Float32Array(0),
+      low: this.lens === "draw" ? value.map(() => -UNDERCUT_ALLOWED_MM) : low,
+      high,
+      unseen,
     };
     this.#scene.setFields(detail, fields);
-    this.#scene.setJudged(true, this.document?.uncertainty.U_mm ?? 0.03);
+    this.#scene.setJudged(
+      true,
+      this.lens === "draw" ? UNDERCUT_U_MM : (this.document?.uncertainty.U_mm ?? 0.03),
+    );
   }
 
   async setLens(lens: LensName) {
     this.lens = lens;
     router.note({ lens });
+    this.#drawLine();
     await this.#dress("light");
     await this.#dress("rest");
+  }
+
+  #drawLine() {
+    const line = this.document?.finish_line;
+    this.#scene?.setLine(line?.points ?? [], line?.doubtful ?? [], this.lens === "line");
+  }
+
+  /** A ball on the finish line at an azimuth, or none. */
+  markAt(azimuth_deg: number | null) {
+    const points = this.document?.finish_line.points ?? [];
+    const point =
+      azimuth_deg === null ? null : points[Math.round((azimuth_deg / 360) * points.length) % points.length];
+    this.#scene?.setMark(point ? vec(point) : null);
   }
 
   look(name: ViewName) {

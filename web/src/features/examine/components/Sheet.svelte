@@ -3,7 +3,7 @@
   import { steer } from "../../../sheet/pointer";
   import { SheetScene } from "../../../sheet/scene";
   import { theme } from "../../../ui/theme.svelte";
-  import { amount } from "../findings";
+  import { amount, LENS_OF } from "../findings";
   import type { Examine } from "../state.svelte";
 
   let { model, ready }: { model: Examine; ready: () => void } = $props();
@@ -47,7 +47,7 @@
       if (!finding.at || finding.unit !== "mm") continue;
       const chosen = index === model.chosen;
       if (!chosen && (finding.status === "within-uncertainty" || rows.length >= PINS)) continue;
-      if (!chosen && (finding.criterion === "clearance") !== (model.lens === "space")) continue;
+      if (!chosen && (LENS_OF[finding.criterion] ?? "depth") !== model.lens) continue;
       const at = model.screen(finding.at);
       if (!at || !at.facing) continue;
       const x = model.mirrored ? width - at.x : at.x;
@@ -82,7 +82,7 @@
       const [dx, dy] = [at.x - from.x, at.y - from.y];
       const size = Math.hypot(dx, dy);
       if (size < 90) return []; // seen end-on it says nothing
-      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - 84];
+      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - 112];
       const k = Math.min(Math.abs(w / (dx || 1e-6)), Math.abs(h / (dy || 1e-6)));
       const x = width / 2 + dx * k;
       return [{ name, x: model.mirrored ? width - x : x, y: (frame?.clientHeight ?? 0) / 2 + dy * k }];

@@ -1,0 +1,18 @@
+<script lang="ts">
+  import type { Examine } from "../state.svelte";
+  import Rose from "./Rose.svelte";
+  import Strip from "./Strip.svelte";
+
+  let { model }: { model: Examine } = $props();
+</script>
+
+<section class="flex h-full flex-col gap-3 overflow-y-auto bg-card p-3" aria-label="Form">
+  <h2 class="text-lg font-semibold">
+    Rose <span class="text-sm font-normal text-soft">how much each wall tapers</span>
+  </h2>
+  <Rose {model} />
+  <h2 class="text-lg font-semibold">
+    Strip <span class="text-sm font-normal text-soft">the finish line unrolled</span>
+  </h2>
+  <Strip {model} />
+</section>

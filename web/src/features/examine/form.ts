@@ -1,0 +1,78 @@
+/** The finish line unrolled and the walls by azimuth, as plain numbers for drawing. */
+export interface LineSample {
+  s_mm: number;
+  azimuth_deg: number;
+  width_mm: number | null;
+  lip_mm: number | null;
+  height_mm: number | null;
+  form: string | null;
+  defined: boolean;
+}
+export interface TaperRow {
+  azimuth_deg: number;
+  taper_deg: number | null;
+  wall_height_mm: number | null;
+  second_plane_deg: number | null;
+}
+
+/** Wanted total convergence: 4 to 20 degrees, so 2 to 10 a wall (common practice; the server judges). */
+export const WANTED_TAPER = { low: 2, high: 10 };
+const LOW_DEG = -6;
+const HIGH_DEG = 22;
+
+/** Distance from the rose's middle for a taper, 0 to 100; leaning back lies inside the ring of nought. */
+export const roseRadius = (taper: number) =>
+  (100 * (Math.min(HIGH_DEG, Math.max(LOW_DEG, taper)) - LOW_DEG)) / (HIGH_DEG - LOW_DEG);
+
+/** Place on the rose: facial up, mesial to the right or left as the tooth is seen from above. */
+export function rosePoint(azimuth_deg: number, radius: number, mesialRight: boolean): [number, number] {
+  const a = (azimuth_deg * Math.PI) / 180;
+  return [(mesialRight ? 1 : -1) * radius * Math.sin(a), -radius * Math.cos(a)];
+}
+
+/** Outline of the tapers as an SVG path, broken where no wall was fitted. */
+export function rosePath(rows: TaperRow[], mesialRight: boolean): string {
+  let path = "";
+  let open = false;
+  for (const row of [...rows, rows[0]]) {
+    if (!row || row.taper_deg === null) {
+      open = false;
+      continue;
+    }
+    const [x, y] = rosePoint(row.azimuth_deg, roseRadius(row.taper_deg), mesialRight);
+    path += `${open ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`;
+    open = true;
+  }
+  return path;
+}
+
+/** A stretch of samples as an SVG polyline path; `y` gives the height of a sample, null breaks the line. */
+export function stripPath(samples: LineSample[], y: (s: LineSample) => number | null): string {
+  let path = "";
+  let open = false;
+  for (const sample of samples) {
+    const value = y(sample);
+    if (value === null) {
+      open = false;
+      continue;
+    }
+    path += `${open ? "L" : "M"}${sample.azimuth_deg.toFixed(1)} ${value.toFixed(2)}`;
+    open = true;
+  }
+  return path;
+}
+
+/** Stretches [from, to] of azimuth where the edge is not told. */
+export function doubtfulRuns(samples: LineSample[]): [number, number][] {
+  const runs: [number, number][] = [];
+  let from: number | null = null;
+  for (const s of samples) {
+    if (!s.defined && from === null) from = s.azimuth_deg;
+    if (s.defined && from !== null) {
+      runs.push([from, s.azimuth_deg]);
+      from = null;
+    }
+  }
+  if (from !== null) runs.push([from, 360]);
+  return runs;
+}
