@@ -169,7 +169,9 @@ def direction_of(zone_points: Floats, middle: Floats) -> Floats:
 
 def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     """A verdict's place in the words a dentist uses: sides and sectors by what is judged there."""
-    if zone in ("overall", "faciolingual", "mesiodistal") or "/" in zone or "-" in zone:
+    if zone in ("faciolingual", "mesiodistal"):
+        return zone
+    if zone == "overall" or "/" in zone or "-" in zone:
         return words(zone, lingual_word)
     side = zone.replace("lingual", lingual_word)
     if criterion.startswith("finish-line"):
