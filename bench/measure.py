@@ -16,6 +16,10 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
+from vane_line.core.mesh.surface import Surface
+
 CACHE = Path(".cache/bench")
 ROLES = ("prep", "preop", "opposing")
 BARE = """
@@ -46,12 +50,34 @@ def scans(triangles: int) -> dict[str, Path]:
         return paths
     CACHE.mkdir(parents=True, exist_ok=True)
     recipe = sound_recipe("36", "zirconia", seed=5, same_frame=True)
-    case = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13 if triangles < 500_000 else 0.075)))
+    case = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13)))
     for role, path in paths.items():
         surface = getattr(case, role)
+        while surface.n_faces < triangles:
+            surface = split(surface)
         print(f"{role}: {surface.n_faces} triangles made", flush=True)
         write_surface(path, lightened(surface, triangles))
     return paths
+
+
+def split(surface: Surface) -> Surface:
+    """Every triangle in four by its edges' midpoints, with noise of its own: a finer scan of the same mouth."""
+    edges = surface.edges
+    key = edges[:, 0] * np.int64(surface.n_vertices) + edges[:, 1]
+    middle = surface.n_vertices + np.searchsorted(key, _edge_keys(surface))
+    a, b, c = surface.faces.T
+    ab, bc, ca = middle.reshape(3, -1)
+    faces = np.concatenate([np.stack(f, axis=1) for f in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
+    points = np.concatenate([surface.vertices, surface.vertices[edges].mean(axis=1)])
+    noise = 0.004 * np.random.default_rng(surface.n_faces).standard_normal(points.shape)
+    return Surface(points + noise, faces.astype(np.int64))
+
+
+def _edge_keys(surface: Surface) -> np.ndarray:
+    faces = surface.faces
+    pairs = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    pairs = np.sort(pairs, axis=1)
+    return pairs[:, 0] * np.int64(surface.n_vertices) + pairs[:, 1]
 
 
 def timed(command: list[str]) -> tuple[float, float]:

@@ -10,7 +10,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.measure.reduction import UNSEEN_SHARE, ZoneValue, averaged, summarise
+from vane_line.core.measure.reduction import UNSEEN_SHARE, ZoneValue, averaged, field_of
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.tooth.zones import Zones
@@ -46,7 +46,7 @@ def test_low_is_not_biased_by_noise(noise_um: float) -> None:
     tooth = ReferenceTooth(high.smoothed(4), high.vertices[high.on_border])
     value, unseen, _ = tooth.distance(low.smoothed(4).vertices)
     assert not unseen.any()
-    rows, _ = summarise(low, value, unseen, Zones(["central-groove"], np.zeros(low.n_vertices, int)))
+    rows = field_of(low, value, unseen, Zones(["central-groove"], np.zeros(low.n_vertices, int))).zones
     assert rows[0].low_mm == pytest.approx(1.0, abs=0.03)
     assert rows[0].median_mm == pytest.approx(1.0, abs=0.01)
     assert rows[0].high_mm == pytest.approx(1.0, abs=0.03)
@@ -74,8 +74,8 @@ def test_low_is_the_worst_tenth_of_a_square_millimetre() -> None:
     seen = np.zeros(flat.n_vertices, bool)
     zones = Zones(["central-groove"], np.zeros(flat.n_vertices, int))
     spot = lambda area: np.hypot(*(flat.vertices[:, :2] - 3).T) < np.sqrt(area / np.pi)  # noqa: E731
-    large, _ = summarise(flat, np.where(spot(0.6), 0.5, 1.0), seen, zones)
-    small, _ = summarise(flat, np.where(spot(0.02), 0.5, 1.0), seen, zones)
+    large = field_of(flat, np.where(spot(0.6), 0.5, 1.0), seen, zones).zones
+    small = field_of(flat, np.where(spot(0.02), 0.5, 1.0), seen, zones).zones
     assert large[0].low_mm < 0.65
     assert small[0].low_mm > 0.9
     worst = np.array(large[0].worst)

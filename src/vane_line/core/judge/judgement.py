@@ -20,7 +20,7 @@ from vane_line.core.judge.verdicts import (
     not_measured,
     severity,
 )
-from vane_line.core.measure.reduction import DistanceField, ZoneValue, area_below, summarise
+from vane_line.core.measure.reduction import DistanceField, ZoneValue, area_below, field_of
 from vane_line.core.tooth.zones import Zones, make_zones, words
 
 HAND_MM = 0.2  # corrections under this are not asked of a hand
@@ -103,8 +103,7 @@ def _budget(geometry: Geometry) -> Budget:
 def _field(geometry: Geometry, distances: Distances | None, zones: Zones) -> DistanceField | None:
     if distances is None:
         return None
-    rows, overall = summarise(geometry.inside, distances.value, distances.unseen, zones)
-    return DistanceField(distances.value, distances.unseen, rows, overall)
+    return field_of(geometry.inside, distances.value, distances.unseen, zones)
 
 
 def _alignment_verdict(geometry: Geometry) -> Verdict:

@@ -6,13 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
 MEETING_AREA_MM2 = 0.2
 BITE_CELL_MM = 0.2
 FAR_MM = 6.0
+NEAR_CELL_MM = 1.5
+LEAST_FACES = 200
 REACH_MM = 4.0  # of the opposing teeth beside and above the preparation
 
 
@@ -53,8 +55,11 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
             None,
             0.5,
         )
-    signed, face, place = opposing.signed_distance(near)
-    gap = np.sort(signed[~opposing.at_rim(face, place)])
+    # Only what lies near the other teeth is searched: a tree over a whole scan costs seconds.
+    part, _ = opposing.keep_vertices(_within_cells(opposing.vertices, near))
+    part = part if part.n_faces > LEAST_FACES else opposing
+    signed, face, place = part.signed_distance(near)
+    gap = np.sort(signed[~part.at_rim(face, place)])
     if len(gap) < 20:
         return Bite(False, "The opposing scan does not reach over the other teeth: scan more of it.", None, 0.5)
     low_gap = float(gap[min(round(MEETING_AREA_MM2 / BITE_CELL_MM**2), len(gap) - 1)])
@@ -65,3 +70,14 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
         note = f"The other teeth stand {low_gap:.2f} mm short of the opposing teeth: the bite does not close."
         return Bite(False, note, low_gap, float(np.hypot(u_bite_mm, low_gap - MEETING_MM)))
     return Bite(True, "", low_gap, u_bite_mm)
+
+
+def _within_cells(points: Floats, others: Floats) -> Bools:
+    """(N,) whether a point lies in a cube of NEAR_CELL_MM that holds one of `others`, or next to one."""
+    low = np.minimum(points.min(axis=0), others.min(axis=0)) - 2 * NEAR_CELL_MM
+    size = ((np.maximum(points.max(axis=0), others.max(axis=0)) - low) / NEAR_CELL_MM).astype(np.int64) + 3
+    occupied = np.zeros(size, dtype=bool)
+    cell = ((others - low) / NEAR_CELL_MM).astype(np.int64)
+    for step in np.ndindex(3, 3, 3):
+        occupied[tuple((cell + np.array(step) - 1).T)] = True
+    return np.asarray(occupied[tuple(((points - low) / NEAR_CELL_MM).astype(np.int64).T)])

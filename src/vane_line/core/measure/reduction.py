@@ -37,9 +37,10 @@ class ZoneValue:
 
 @dataclass(frozen=True, eq=False)
 class DistanceField:
-    """Distance of each inside vertex (N,), which were unseen (N,), and the summary by zone."""
+    """Distance of each inside vertex (N,), the same averaged over SMOOTH_MM, which were unseen (N,), and by zone."""
 
     value: Floats
+    smooth: Floats
     unseen: Bools
     zones: list[ZoneValue]
     overall: ZoneValue
@@ -59,13 +60,20 @@ def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = 
     return np.where(known, spread[:, 0] / np.maximum(spread[:, 1], 1e-9), values)
 
 
-def summarise(surface: Surface, value: Floats, unseen: Bools, zones: Zones) -> tuple[list[ZoneValue], ZoneValue]:
+def field_of(surface: Surface, value: Floats, unseen: Bools, zones: Zones) -> DistanceField:
+    """Distances with their summary."""
+    smooth = averaged(surface, value, ~unseen)
+    return DistanceField(value, smooth, unseen, *summarise(surface, value, smooth, unseen, zones))
+
+
+def summarise(
+    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones
+) -> tuple[list[ZoneValue], ZoneValue]:
     """Per zone and over all: value below which the worst max(0.1 mm², 1 %) lies, median, and its mirror above.
 
     surface: the inside part (N vertices). `overall.low` is the least of the zones outside the finish-line band,
     since in the band the reduction runs out to nought by definition.
     """
-    smooth = averaged(surface, value, ~unseen)
     area = surface.vertex_areas
     rows = [_one(name, zones.mask(name), smooth, value, area, unseen, surface.vertices) for name in zones.names]
     whole = _one("overall", np.ones(len(value), dtype=bool), smooth, value, area, unseen, surface.vertices)
@@ -97,8 +105,7 @@ def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unse
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:
     """Seen area (mm²) of a zone, or of 'overall', that lies below `limit`."""
     mask = np.ones(len(field.value), dtype=bool) if name == "overall" else zones.mask(name)
-    smooth = averaged(surface, field.value, ~field.unseen)
-    return float(surface.vertex_areas[mask & ~field.unseen & (smooth < limit)].sum())
+    return float(surface.vertex_areas[mask & ~field.unseen & (field.smooth < limit)].sum())
 
 
 def _xyz(point: Floats) -> tuple[float, float, float]:
