@@ -34,9 +34,8 @@ def stump_geometry(stump: Stump) -> Geometry:
 
 @pytest.fixture(scope="session")
 def demo_case() -> MadeCase:
-    """The demo's first molar, first attempt, scanned a little coarser than the demo's own."""
-    recipe = timid_first_molar(1)
-    return make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    """The demo's first molar, first attempt, as the demo makes it."""
+    return make_case(timid_first_molar(1))
 
 
 @pytest.fixture(scope="session")
@@ -57,8 +56,7 @@ def other_teeth() -> dict[str, MadeCase]:
     """Sound preparations on other teeth, sides and jaws, coarser and in other units."""
     recipes = {
         "16": sound_recipe("16", "zirconia", seed=16),
-        "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4),
-        "26": sound_recipe("26", "zirconia", seed=26, tooth_scale=0.93),
+        "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4, tooth_scale=0.95),
     }
     return {
         tooth: make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))

@@ -164,6 +164,14 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     ).json()
     assert set(section["lines"]) == {"prep", "preop"}
 
+    lock = f"/api/attempts/{attempt}/path"
+    assert client.put(lock, json={"direction": [0, 0, 0]}, headers={"If-Match": "0"}).status_code == 422
+    assert client.put(lock, json={"direction": [0.05, 0, 1]}, headers={"If-Match": "0"}).json() == {"revision": 1}
+    assert client.get(f"/api/attempts/{attempt}").json()["path"] == [0.05, 0, 1]
+    assert client.get(f"/api/attempts/{attempt}/result").json()["stale"]
+    assert client.put(lock, json={"direction": None}, headers={"If-Match": "1"}).json() == {"revision": 2}
+    assert not client.get(f"/api/attempts/{attempt}/result").json()["stale"]
+
     changed = client.put(f"/api/sites/{case['sites'][0]['id']}/standard", json={"material": "metal-ceramic"})
     assert changed.json()["sites"][0]["standard_id"] == "metal-ceramic-moderate"
     end = time.monotonic() + 60

@@ -112,6 +112,23 @@ def test_the_rose_and_the_strip_show_walls_and_finish_line(page: Page) -> None:
     assert settled(page) != before
 
 
+def test_a_path_of_one_s_own_is_typed_and_given_up_again(page: Page) -> None:
+    """Tilted 6 degrees to mesial and measured along it: the path is yours and leans so; back again it is the best."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 2").click()
+    expect(page.get_by_text(re.compile("checks meet the standard"))).to_be_visible()
+    page.keyboard.press("r")
+    panel = page.get_by_role("region", name="Form")
+    expect(panel).to_contain_text("Path of insertion: best")
+    panel.get_by_label("to mesial").fill("6")
+    panel.get_by_label("to facial").fill("0")
+    panel.get_by_role("button", name="Use it").click()
+    expect(panel).to_contain_text("Path of insertion: yours", timeout=MEASURING_MS)
+    expect(panel).to_contain_text("6° to mesial")
+    panel.get_by_role("button", name="Best path").click()
+    expect(panel).to_contain_text("Path of insertion: best", timeout=MEASURING_MS)
+
+
 def test_the_faults_of_the_burs_are_named_as_a_practitioner_would(page: Page) -> None:
     """The first attempt's step, undercut and rim, each with its size and what is allowed."""
     open_demo(page)

@@ -108,6 +108,8 @@ class AttemptDetail(BaseModel):
     scans: list[ScanOut]
     axes: dict[str, Any] | None
     axes_revision: int
+    path: Vector | None
+    path_revision: int
     job: JobOut | None
 
 
@@ -115,6 +117,10 @@ class AxesIn(BaseModel):
     occlusal: Vector
     facial: Vector
     near: Vector | None = None
+
+
+class PathIn(BaseModel):
+    direction: Vector | None
 
 
 class AxesGuess(BaseModel):

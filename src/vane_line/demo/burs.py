@@ -89,7 +89,7 @@ class AxialCut:
         corner = base + rc / np.cos(tilt) - rc * np.tan(tilt)
         fall = np.tan(np.radians(self.floor_slope_deg))
         rim = np.zeros_like(z0) if self.lip_mm is None else self.lip_mm(azimuth)
-        inner = np.maximum(outer - LIP_WIDTH_MM - corner, 0.05)  # from the corner to the rim's foot
+        inner = np.maximum(outer - LIP_WIDTH_MM - rc - corner, 0.02)  # from the corner to where the tip stops
         for out, raised in (
             (0.0 * inner, 0.0), (0.5 * inner, 0.0), (inner, 0.0), (inner + 0.07, 1.0), (inner + 0.6, 1.0),
             (inner + 1.5, 1.0), (inner + 3.0, 1.0),

@@ -79,7 +79,7 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     if first:
         height = chatter(step(height, 222, 260, 0.45), 310, 346, 0.12, 8.0)
         taper = bump(taper, 45, 17, -10.3)
-        lip = bump(constant(0.0), 160, 22, 0.40)
+        lip = bump(constant(0.0), 160, 22, 0.24)
     return Recipe(
         code=f"SM-0147-{attempt}",
         tooth="36",

@@ -25,6 +25,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
     if "prep" not in found:
         raise InputError("There is no scan of the preparation yet; add it first.")
     _, axes = edits.latest(db, attempt_id, "axes")
+    _, path = edits.latest(db, attempt_id, "path")
     return {
         "db": db_path,
         "scans": {r: {"raw_hash": s.raw_hash, "unit": s.unit, "name": s.name} for r, s in found.items()},
@@ -33,6 +34,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
             "occlusal": (axes or {}).get("occlusal"),
             "facial": (axes or {}).get("facial"),
             "near": (axes or {}).get("near"),
+            "path": path,
             "meaning": case.surface_meaning,
             "opposing_frame": case.opposing_frame,
         },

@@ -17,7 +17,7 @@ from vane_line.demo.scanner import ScanSettings, with_noise
 
 UP = np.array([0.0, 0, 1])
 TOOTH_MM = np.array([[0, 0, 3.5], [4, 0, 3], [-4, 0, 3], [0, 4, 3], [0, -4, 3], [0, 0, 6]])
-PAIRS = 14
+PAIRS = 12
 
 
 @pytest.fixture(scope="module")
@@ -53,7 +53,7 @@ def test_u_align_covers_the_error_of_many_pairs(bases: tuple[Surface, Surface]) 
     assert max(claims) < U_ALIGN_LIMIT_UM
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(2))
 def test_any_starting_position_is_found(seed: int) -> None:
     """From a quarter turn to upside down and centimetres off, the same answer within 10 µm at the tooth."""
     stump = Stump(grid_mm=0.22, noise_um=8)

@@ -28,7 +28,7 @@ def oblique_taper(stump: Stump, taper_deg: float, azimuth_deg: np.ndarray) -> np
     return np.degrees(np.arctan(np.tan(np.radians(taper_deg)) / np.hypot(1, slope / wall)))
 
 
-@pytest.mark.parametrize("taper", [2.0, 6.0, 12.0, 20.0])
+@pytest.mark.parametrize("taper", [2.0, 9.0, 20.0])
 @pytest.mark.parametrize(("noise_um", "within"), [(0.0, 0.1), (10.0, 0.5)])
 def test_a_cone_s_convergence_is_twice_its_taper(taper: float, noise_um: float, within: float) -> None:
     """Within 0.1 degree clean and 0.5 with scan noise, faciolingual and mesiodistal."""

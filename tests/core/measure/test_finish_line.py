@@ -61,8 +61,8 @@ def test_points_begin_facial_and_rise_in_azimuth(stump_geometry: Geometry) -> No
 
 
 def test_the_demo_s_line_lies_on_the_cut_s_edge(demo_case: MadeCase, demo_measured: Measurement) -> None:
-    """Against the exact edge of bur and tooth, on a mesh twice as coarse as the stated reach is for: where the line
-    calls itself clear, median below 30 µm, and 95 % below 120."""
+    """Against the exact edge of bur and tooth, with its step, rim and scallops, on a mesh of 0.16 mm: where the line
+    calls itself clear, within the reach."""
     from scipy.spatial import cKDTree
 
     line = demo_measured.geometry.line
@@ -70,5 +70,5 @@ def test_the_demo_s_line_lies_on_the_cut_s_edge(demo_case: MadeCase, demo_measur
     dense = np.concatenate([truth + t * (np.roll(truth, -1, axis=0) - truth) for t in np.linspace(0, 1, 8)[:-1]])
     off = 1000 * cKDTree(dense).query(line.points)[0]
     assert np.median(off[line.clear]) < 30
-    assert np.quantile(off[line.clear], 0.95) < 120
+    assert np.quantile(off[line.clear], 0.95) < 80
     assert line.clear.mean() > 0.6

@@ -26,7 +26,7 @@ def commonest(form: LineForm) -> str:
 
 
 @pytest.mark.parametrize("noise_um", NOISES)
-@pytest.mark.parametrize("width", [0.5, 1.0, 1.4])
+@pytest.mark.parametrize("width", [0.5, 1.2])
 def test_width_and_angle_of_a_shoulder(width: float, noise_um: float) -> None:
     """Median width within 20 µm, all of it within 50; 90 degrees within 3; sharp inside: a shoulder."""
     form = form_of(noise_um, width_mm=width)

@@ -16,7 +16,7 @@ def _angle(a: np.ndarray, b: list[float]) -> float:
     return float(np.degrees(np.arccos(np.clip(np.dot(a, b), -1, 1))))
 
 
-@pytest.mark.parametrize("tooth", ["16", "45", "26"])
+@pytest.mark.parametrize("tooth", ["16", "45"])
 def test_axes_of_real_anatomy_in_any_position(other_teeth: dict[str, MadeCase], tooth: str) -> None:
     """Within 8 degrees occlusally and 12 facially, and sure of it, on jaws turned at random."""
     case = other_teeth[tooth]

@@ -82,6 +82,13 @@ export const api = {
         body,
       }),
     ),
+  setPath: (attempt_id: string, revision: number, direction: number[] | null) =>
+    open(
+      client.PUT("/api/attempts/{attempt_id}/path", {
+        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        body: { direction },
+      }),
+    ),
   measure: (attempt_id: string) =>
     open(client.POST("/api/attempts/{attempt_id}/measure", { params: { path: { attempt_id } } })),
   cancel: (job_id: string) =>

@@ -260,6 +260,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{attempt_id}/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Path
+         * @description Lock a path of insertion (prep scan's coordinates), or null for the best one; measured again on request.
+         */
+        put: operations["setPath"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{attempt_id}/measure": {
         parameters: {
             query?: never;
@@ -418,6 +438,10 @@ export interface components {
             } | null;
             /** Axes Revision */
             axes_revision: number;
+            /** Path */
+            path: number[] | null;
+            /** Path Revision */
+            path_revision: number;
             job: components["schemas"]["JobOut"] | null;
         };
         /** AttemptOut */
@@ -579,6 +603,11 @@ export interface components {
             max: number;
             /** Source */
             source: string;
+        };
+        /** PathIn */
+        PathIn: {
+            /** Direction */
+            direction: number[] | null;
         };
         /** ResultOut */
         ResultOut: {
@@ -1204,6 +1233,43 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setPath: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

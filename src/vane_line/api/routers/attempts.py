@@ -18,6 +18,7 @@ from vane_line.api.schemas import (
     AxesGuess,
     AxesIn,
     JobOut,
+    PathIn,
     ResultOut,
     RevisionOut,
     SectionOut,
@@ -29,6 +30,7 @@ from vane_line.store import cases, edits, jobs, scans
 
 router = APIRouter(prefix="/api", tags=["attempts"])
 EVENT_PERIOD_S = 0.3
+NULL_LENGTH = 1e-12
 
 
 def _revision(if_match: str) -> int:
@@ -44,12 +46,15 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
     attempt = cases.get_attempt(ctx.db, attempt_id)
     site = cases.get_site(ctx.db, attempt.site_id)
     revision, axes = edits.latest(ctx.db, attempt_id, "axes")
+    path_revision, path = edits.latest(ctx.db, attempt_id, "path")
     return AttemptDetail(
         id=attempt.id,
         number=attempt.number,
         scans=[scan_out(s) for s in scans.scans_of(ctx.db, site.case_id, attempt_id)],
         axes=axes,
         axes_revision=revision,
+        path=path,
+        path_revision=path_revision,
         job=job_out(jobs.newest_job(ctx.db, attempt_id)),
     )
 
@@ -73,6 +78,15 @@ def set_axes(ctx: Ctx, attempt_id: str, body: AxesIn, if_match: str = Header()) 
 def undo_axes(ctx: Ctx, attempt_id: str, if_match: str = Header()) -> RevisionOut:
     """Go back to the axes before; nothing is deleted."""
     return RevisionOut(revision=edits.undo(ctx.db, attempt_id, "axes", _revision(if_match)))
+
+
+@router.put("/attempts/{attempt_id}/path", operation_id="setPath")
+def set_path(ctx: Ctx, attempt_id: str, body: PathIn, if_match: str = Header()) -> RevisionOut:
+    """Lock a path of insertion (prep scan's coordinates), or null for the best one; measured again on request."""
+    cases.get_attempt(ctx.db, attempt_id)
+    if body.direction is not None and sum(v * v for v in body.direction) < NULL_LENGTH:
+        raise BadOption("path: a direction cannot be null; give three numbers.")
+    return RevisionOut(revision=edits.append(ctx.db, attempt_id, "path", body.direction, _revision(if_match)))
 
 
 @router.post("/attempts/{attempt_id}/measure", operation_id="measureAttempt", status_code=202)

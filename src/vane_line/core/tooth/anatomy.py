@@ -44,6 +44,7 @@ SIZES: dict[tuple[bool, str], tuple[float, float, float, float, float]] = {
 }  # fmt: skip
 CELL_MM = 0.15
 TIP_SEPARATION_MM = 1.5
+WORN_MM = 0.3  # cusps that stand no higher over their groove are worn flat: what is found there is noise
 MATCH_SHARE = 0.24  # a tip further from its template place than this share of the tooth's size is not that cusp
 
 
@@ -114,6 +115,11 @@ def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats,
     if found < max(1, len(expected) - 2):
         return _from_template(places, centre, size)
     groove_x, groove_y = _central_groove(relief, origin, cusps, centre, size)
+    tops = np.array(list(cusps.values()))
+    rise = np.nanmean(_sample(relief, origin, tops[:, 0], tops[:, 1]))
+    rise -= np.nanmedian(_sample(relief, origin, groove_x, groove_y))
+    if not rise > WORN_MM:
+        return _from_template(places, centre, size)
     return Anatomy(
         cusps, groove_x, groove_y,
         _side_groove(relief, origin, cusps, ("mesiofacial", "distofacial")),

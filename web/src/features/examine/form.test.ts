@@ -1,5 +1,14 @@
 import { describe, expect, it } from "vitest";
-import { doubtfulRuns, rosePath, rosePoint, roseRadius, stripPath, type LineSample } from "./form";
+import {
+  doubtfulRuns,
+  pathOf,
+  rosePath,
+  rosePoint,
+  roseRadius,
+  stripPath,
+  tiltOf,
+  type LineSample,
+} from "./form";
 
 const sample = (azimuth_deg: number, change: Partial<LineSample> = {}): LineSample => ({
   s_mm: 0, azimuth_deg, width_mm: 1, lip_mm: 0, height_mm: 0, form: "shoulder", defined: true, ...change,
@@ -38,5 +47,20 @@ describe("strip", () => {
   it("finds the doubtful stretches, the last one to the end", () => {
     const samples = [sample(0), sample(10, { defined: false }), sample(20), sample(350, { defined: false })];
     expect(doubtfulRuns(samples)).toEqual([[10, 20], [350, 360]]); // prettier-ignore
+  });
+});
+
+describe("path", () => {
+  it("leans as typed, and reads back the same", () => {
+    const frame = { occlusal: [0, 0, 1], facial: [0, 1, 0], mesial: [-1, 0, 0] } as const;
+    const axes = {
+      occlusal: [...frame.occlusal],
+      facial: [...frame.facial],
+      mesial: [...frame.mesial],
+    } as never;
+    const path = pathOf({ mesial: 12, facial: -4 }, axes);
+    expect(path[0]).toBeLessThan(0);
+    expect(tiltOf(path, axes).mesial).toBeCloseTo(12);
+    expect(tiltOf(path, axes).facial).toBeCloseTo(-4);
   });
 });

@@ -1,3 +1,6 @@
+import { add, dot, unit, type Vec } from "../../sheet/vectors";
+import type { Frame } from "../../sheet/views";
+
 /** The finish line unrolled and the walls by azimuth, as plain numbers for drawing. */
 export interface LineSample {
   s_mm: number;
@@ -28,6 +31,19 @@ export const roseRadius = (taper: number) =>
 export function rosePoint(azimuth_deg: number, radius: number, mesialRight: boolean): [number, number] {
   const a = (azimuth_deg * Math.PI) / 180;
   return [(mesialRight ? 1 : -1) * radius * Math.sin(a), -radius * Math.cos(a)];
+}
+
+/** How far a path leans from the tooth's axis towards mesial and towards facial, degrees. */
+export function tiltOf(direction: Vec, frame: Frame): { mesial: number; facial: number } {
+  const up = dot(direction, frame.occlusal);
+  const lean = (axis: Vec) => (Math.atan2(dot(direction, axis), up) * 180) / Math.PI;
+  return { mesial: lean(frame.mesial), facial: lean(frame.facial) };
+}
+
+/** The path that leans so: the inverse of `tiltOf`. */
+export function pathOf(tilt: { mesial: number; facial: number }, frame: Frame): Vec {
+  const run = (degrees: number) => Math.tan((degrees * Math.PI) / 180);
+  return unit(add(add(frame.occlusal, frame.mesial, run(tilt.mesial)), frame.facial, run(tilt.facial)));
 }
 
 /** Outline of the tapers as an SVG path, broken where no wall was fitted. */

@@ -21,7 +21,7 @@ interface Document {
   tooth: string;
   standard: { id: string; version: number };
   frame: { occlusal: number[]; facial: number[]; mesial: number[]; confidence: number };
-  path: { direction: number[]; least_draft_deg: number | null };
+  path: { direction: number[]; least_draft_deg: number | null; source: "best" | "given" };
   alignment: Record<
     string,
     { matrix: number[][]; u_align_um: number | null; trusted: boolean; why: string } | null
@@ -238,6 +238,18 @@ export class Examine {
     this.error = "";
     try {
       this.#watch(await api.measure(this.attemptId));
+    } catch (error) {
+      this.#say(error);
+    }
+  }
+
+  /** Lock a path, or go back to the best one (null), and measure along it. */
+  async usePath(direction: Vec | null) {
+    if (!this.detail) return;
+    try {
+      const { revision } = await api.setPath(this.attemptId, this.detail.path_revision, direction);
+      this.detail = { ...this.detail, path: direction, path_revision: revision };
+      await this.measure();
     } catch (error) {
       this.#say(error);
     }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Examine } from "../state.svelte";
+  import PathTilt from "./PathTilt.svelte";
   import Rose from "./Rose.svelte";
   import Strip from "./Strip.svelte";
 
@@ -11,6 +12,7 @@
     Rose <span class="text-sm font-normal text-soft">how much each wall tapers</span>
   </h2>
   <Rose {model} />
+  <PathTilt {model} />
   <h2 class="text-lg font-semibold">
     Strip <span class="text-sm font-normal text-soft">the finish line unrolled</span>
   </h2>

@@ -41,7 +41,9 @@
           stroke-width={ring === 0 ? 1.6 : 0.6}
           stroke-dasharray={ring === 0 ? "" : "3 3"}
         />
-        <text x="3" y={-roseRadius(ring) - 2} font-size="11" fill="var(--soft)">{ring}°</text>
+        <text x={roseRadius(ring) * 0.71 + 2} y={-roseRadius(ring) * 0.71} font-size="11" fill="var(--soft)"
+          >{ring}°</text
+        >
       {/each}
       {#each pairs as [a, b] (a)}
         {@const ta = at(a)}

@@ -82,7 +82,7 @@
       const [dx, dy] = [at.x - from.x, at.y - from.y];
       const size = Math.hypot(dx, dy);
       if (size < 90) return []; // seen end-on it says nothing
-      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - 112];
+      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - (model.panel ? 160 : 112)];
       const k = Math.min(Math.abs(w / (dx || 1e-6)), Math.abs(h / (dy || 1e-6)));
       const x = width / 2 + dx * k;
       return [{ name, x: model.mirrored ? width - x : x, y: (frame?.clientHeight ?? 0) / 2 + dy * k }];

@@ -1,0 +1,64 @@
+<script lang="ts">
+  import { vec } from "../../../sheet/vectors";
+  import Button from "../../../ui/Button.svelte";
+  import { pathOf, tiltOf } from "../form";
+  import type { Examine } from "../state.svelte";
+
+  let { model }: { model: Examine } = $props();
+  const now = $derived(
+    model.document && model.frame ? tiltOf(vec(model.document.path.direction), model.frame) : null,
+  );
+  let mesial = $state(0);
+  let facial = $state(0);
+  $effect(() => {
+    if (now) [mesial, facial] = [Math.round(now.mesial), Math.round(now.facial)];
+  });
+  const given = $derived(model.document?.path.source === "given");
+  const busy = $derived(model.job?.state === "waiting" || model.job?.state === "running");
+  const lean = (value: number, positive: string, negative: string) =>
+    Math.abs(value) < 0.5 ? "" : `${Math.abs(value).toFixed(0)}° to ${value > 0 ? positive : negative}`;
+</script>
+
+{#if now && model.frame}
+  {@const lingual = model.site?.lingual_word ?? "lingual"}
+  <div class="flex flex-col gap-2">
+    <p class="text-base">
+      Path of insertion: <b>{given ? "yours" : "best"}</b>, leaning
+      {[lean(now.mesial, "mesial", "distal"), lean(now.facial, "facial", lingual)]
+        .filter(Boolean)
+        .join(", ") || "nowhere"} from the tooth's axis.
+    </p>
+    <div class="flex flex-wrap items-end gap-3">
+      <label class="flex flex-col text-sm text-soft"
+        >to mesial, °
+        <input
+          type="number"
+          min="-30"
+          max="30"
+          step="1"
+          bind:value={mesial}
+          class="min-h-11 w-20 rounded-md border border-rule bg-card px-2 text-lg text-ink"
+        /></label
+      >
+      <label class="flex flex-col text-sm text-soft"
+        >to facial, °
+        <input
+          type="number"
+          min="-30"
+          max="30"
+          step="1"
+          bind:value={facial}
+          class="min-h-11 w-20 rounded-md border border-rule bg-card px-2 text-lg text-ink"
+        /></label
+      >
+      <Button
+        class="px-3!"
+        disabled={busy}
+        onclick={() => model.frame && model.usePath(pathOf({ mesial, facial }, model.frame))}>Use it</Button
+      >
+      {#if given}
+        <Button class="px-3!" disabled={busy} onclick={() => model.usePath(null)}>Best path</Button>
+      {/if}
+    </div>
+  </div>
+{/if}
