@@ -17,7 +17,7 @@ NOISES = [0.0, 10.0]
 
 
 def form_of(noise_um: float = 8.0, **more: object) -> LineForm:
-    stump = Stump(noise_um=noise_um, neighbours=False, grid_mm=0.12, **more)  # type: ignore[arg-type]
+    stump = Stump(noise_um=noise_um, neighbours=False, grid_mm=0.14, **more)  # type: ignore[arg-type]
     return measure(stump.scans(reference=False), OPTIONS).shape.form
 
 
