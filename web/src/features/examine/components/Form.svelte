@@ -12,9 +12,9 @@
     Rose <span class="text-sm font-normal text-soft">how much each wall tapers</span>
   </h2>
   <Rose {model} />
-  <PathTilt {model} />
   <h2 class="text-lg font-semibold">
     Strip <span class="text-sm font-normal text-soft">the finish line unrolled</span>
   </h2>
   <Strip {model} />
+  <PathTilt {model} />
 </section>

@@ -25,7 +25,7 @@
   <div class="flex flex-wrap items-center gap-4">
     <svg
       viewBox="-128 -118 256 236"
-      class="w-64 shrink-0"
+      class="w-56 shrink-0"
       role="img"
       aria-label="Taper by azimuth: faciolingual {tell(shape.faciolingual_deg)}, mesiodistal {tell(
         shape.mesiodistal_deg,

@@ -48,7 +48,7 @@
   <svg
     viewBox="0 0 360 224"
     preserveAspectRatio="none"
-    class="h-64 w-full touch-none bg-paper"
+    class="h-52 w-full shrink-0 touch-none bg-paper"
     role="img"
     aria-label="Finish line unrolled: height above, width below; hover to see the place on the tooth"
     onpointermove={move}
