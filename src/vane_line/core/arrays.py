@@ -24,6 +24,21 @@ def perpendicular(vector: Floats, axis: Floats) -> Floats:
     return unit(vector - (vector @ axis) * axis)
 
 
+def any_across(axis: Floats) -> Floats:
+    """A unit vector (3,) across the unit `axis` (3,); which one does not matter, the same for the same axis."""
+    return unit(np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.8 else [0, 1.0, 0]))
+
+
+def degrees_apart(azimuth_deg: Any, other_deg: Any) -> Any:
+    """How far azimuths lie apart round the circle, 0 to 180; numbers or arrays."""
+    return np.abs((azimuth_deg - other_deg + 180) % 360 - 180)
+
+
+def xyz(point: Floats) -> tuple[float, float, float]:
+    """A point (3,) as plain numbers."""
+    return float(point[0]), float(point[1]), float(point[2])
+
+
 def weighted_quantile(values: Floats, weights: Floats, q: float) -> float:
     """The value below which the share `q` (0..1) of the weight lies; nan when empty."""
     if len(values) == 0:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Floats, degrees_apart
 from vane_line.core.measure.convergence import Walls, fit_walls
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
@@ -61,7 +61,7 @@ def side_drafts(walls: Walls, undercut: Undercut) -> dict[str, float]:
     out = {}
     told = walls.found & ~undercut.covers(walls.azimuth_deg)
     for side, middle in SIDES.items():
-        here = told & (np.abs((walls.azimuth_deg - middle + 180) % 360 - 180) <= 45)
+        here = told & (degrees_apart(walls.azimuth_deg, middle) <= 45)
         if here.sum() >= LEAST_AZIMUTHS:
             out[side] = float(np.quantile(walls.taper_deg[here], LEAST_SHARE))
     return out

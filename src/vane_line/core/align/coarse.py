@@ -13,7 +13,7 @@ import numpy as np
 from scipy.fft import irfft2, next_fast_len, rfft2
 from scipy.ndimage import gaussian_filter, maximum_filter
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, unit
+from vane_line.core.arrays import AnyArray, Bools, Floats, any_across
 from vane_line.core.mesh.surface import Surface, move
 
 CELL_MM = 0.6
@@ -34,7 +34,7 @@ class Relief:
 
 def relief_of(surface: Surface, up: Floats) -> Relief:
     """The scan's points in a frame with `up` as third axis, about their middle."""
-    side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(up)
     frame = np.stack([side, np.cross(up, side), up])
     step = max(1, surface.n_vertices // MAX_POINTS)
     points = surface.vertices[::step]

@@ -11,15 +11,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools
+from vane_line.core.arrays import Bools, degrees_apart, xyz
 from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Limits, Standard
 from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
+from vane_line.core.measure.insertion import FREE_MM
 from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
 from vane_line.core.measure.undercut import sector_of
-from vane_line.core.tooth.notation import ToothNumber
 
 PRACTICE = "common practice, no source"
 GOODACRE = "Goodacre, Campagni, Aquilino, J Prosthet Dent 2001;85:363-376 (from memory)"
@@ -30,7 +30,6 @@ MIN_HEIGHT_TO_WIDTH = 0.4
 MIN_DRAFT_DEG = 2.0
 UNDERCUT_MM = 0.05
 STEP_MM, LIP_MM, ROUGHNESS_UM = 0.15, 0.05, 50.0
-BLOCKED_MM = 0.10
 REMAINING_SHARE, REMAINING_MM = 0.5, 2.0
 WRONG_FORM_PERCENT = 25.0
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
@@ -126,11 +125,11 @@ def _retention(geometry: Geometry, budget: Budget) -> list[Verdict]:
         rows.append(degrees.most("resistance", side, taper, limit, HOLDS))
     least = max(REMAINING_MM, REMAINING_SHARE * held.neck_mm)
     rows.append(_Judge("mm", budget.of("remaining-width")).least(
-        "remaining-width", "overall", held.remaining_mm, least, _remaining_why(held.neck_mm, tooth)))  # fmt: skip
+        "remaining-width", "overall", held.remaining_mm, least, _remaining_why(held.neck_mm)))  # fmt: skip
     return rows
 
 
-def _remaining_why(neck_mm: float, tooth: ToothNumber) -> str:
+def _remaining_why(neck_mm: float) -> str:
     return f"what is left at the finish line, against half of the tooth's {neck_mm:.1f} mm there, and 2.0 at least"
 
 
@@ -166,14 +165,12 @@ def _insertion(geometry: Geometry, budget: Budget) -> Verdict:
             else "; no path within 30 degrees is free: the neighbour would have to be recontoured"
         )
     zone = found.blocked_by or "overall"
-    return _Judge("mm", budget.of("insertion")).most(
-        "path-blocked", zone, found.amount_mm, BLOCKED_MM, why, at=found.at
-    )
+    return _Judge("mm", budget.of("insertion")).most("path-blocked", zone, found.amount_mm, FREE_MM, why, at=found.at)
 
 
 def side_mask(form: LineForm, side: str) -> Bools:
     """(S,) samples of the line on a side."""
-    return np.asarray(np.abs((form.azimuth_deg - SIDES[side] + 180) % 360 - 180) <= SIDE_HALF_DEG)
+    return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG)
 
 
 def _told(form: LineForm, here: Bools) -> bool:
@@ -212,12 +209,7 @@ def _place(form: LineForm, here: Bools, lowest: bool) -> tuple[float, float, flo
     width = np.where(here & form.clear, eased_widths(form.width_mm), np.nan)
     if not np.isfinite(width).any():
         return None
-    return _point(form, int(np.nanargmin(width) if lowest else np.nanargmax(width)))
-
-
-def _point(form: LineForm, k: int) -> tuple[float, float, float]:
-    x, y, z = form.points[k]
-    return float(x), float(y), float(z)
+    return xyz(form.points[int(np.nanargmin(width) if lowest else np.nanargmax(width))])
 
 
 def _forms(geometry: Geometry, standard: Standard) -> list[Verdict]:
@@ -275,18 +267,18 @@ def _continuity(geometry: Geometry, budget: Budget) -> list[Verdict]:
     rows = rows or [step.most("finish-line-step", "overall", 0.0, STEP_MM, why_step)]
     for found in form.lips:
         middle = (found.from_deg + ((found.to_deg - found.from_deg) % 360) / 2) % 360
-        k = int(np.argmin(np.abs((form.azimuth_deg - middle + 180) % 360 - 180)))
-        at = _point(form, k)
+        k = int(np.argmin(degrees_apart(form.azimuth_deg, middle)))
+        at = xyz(form.points[k])
         rows.append(lip.most("finish-line-lip", sector_of(middle), found.height_mm, LIP_MM, why_lip, at=at))
     if not form.lips:
         rows.append(lip.most("finish-line-lip", "overall", 0.0, LIP_MM, why_lip))
     rough = form.roughest_um
-    off = np.abs((form.azimuth_deg - form.roughest_deg + 180) % 360 - 180)
+    off = degrees_apart(form.azimuth_deg, form.roughest_deg)
     at_rough = int(np.argmin(np.nan_to_num(off)))
     rows.append(
         _Judge("µm", budget.of("finish-line-roughness")).most(
             "finish-line-roughness", sector_of(form.roughest_deg), rough, ROUGHNESS_UM,
-            "milled ceramic follows no rougher edge", at=_point(form, at_rough))
+            "milled ceramic follows no rougher edge", at=xyz(form.points[at_rough]))
         if np.isfinite(rough)
         else not_measured("finish-line-roughness", "overall", "too little of a clear edge is seen", "max", "µm")
     )  # fmt: skip

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats, Ints, degrees_apart
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import STEP_MM, Profiles
 from vane_line.core.measure.wall import WallRuns
@@ -76,7 +76,7 @@ class Walls:
 
     def height_at(self, azimuth_deg: float) -> float:
         """Wall height there, the median over ±SMOOTH_DEG."""
-        off = np.abs((self.azimuth_deg - azimuth_deg + 180) % 360 - 180)
+        off = degrees_apart(self.azimuth_deg, azimuth_deg)
         near = self.height_mm[(off <= SMOOTH_DEG) & np.isfinite(self.height_mm)]
         return float(np.median(near)) if len(near) else float("nan")
 

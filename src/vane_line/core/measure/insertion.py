@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Floats, unit
+from vane_line.core.arrays import Floats, unit, xyz
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
@@ -51,9 +51,8 @@ def check_insertion(crown: Floats, neighbours: Floats, axes: Axes, line: FinishL
             direction = unit(axes.up + sign * np.tan(np.radians(tilt)) * axes.quarter)
             tilted = Axes.make(axes.origin, direction, axes.zero, axes.quarter)
             if _overlap(crown, neighbours, tilted, base)[0] <= FREE_MM:
-                free = (float(direction[0]), float(direction[1]), float(direction[2]))
-                return Insertion(side, amount, _xyz(place), float(tilt), towards, free)
-    return Insertion(side, amount, _xyz(place), None, None, None)
+                return Insertion(side, amount, xyz(place), float(tilt), towards, xyz(direction))
+    return Insertion(side, amount, xyz(place), None, None, None)
 
 
 def _overlap(crown: Floats, neighbours: Floats, axes: Axes, base: float) -> tuple[float, Floats | None]:
@@ -85,7 +84,3 @@ def neighbour_points(prep: Surface, crowns: Crowns, line: FinishLine, axes: Axes
     beyond = (radius > line.at(azimuth, line.radius) + 0.3) & (radius < REACH_MM)
     beyond &= (height > line.at(azimuth, line.height) + ABOVE_LINE_MM) & crowns.hold(prep.vertices)
     return np.asarray(prep.vertices[beyond])
-
-
-def _xyz(point: Floats) -> tuple[float, float, float]:
-    return float(point[0]), float(point[1]), float(point[2])

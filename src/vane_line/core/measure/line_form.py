@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats
+from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, xyz
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import STEP_MM, Profiles
@@ -265,12 +265,12 @@ def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> lis
     for k in np.argsort(-size):
         if size[k] < STEP_LEAST_MM:
             break
-        if any(abs((azimuth[k] - f.azimuth_deg + 180) % 360 - 180) < 18 for f in found):
+        if any(degrees_apart(azimuth[k], f.azimuth_deg) < 18 for f in found):
             continue
         around = [(k + j) % n for j in range(-within, within + 1)]
         if sudden[around].max() < ABRUPT_SHARE * size[k]:
             continue
-        found.append(Step(float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), _xyz(points[k])))
+        found.append(Step(float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), xyz(points[k])))
     return found
 
 
@@ -285,7 +285,7 @@ def _roughness(
     # A course through doubtful points is no course: it is left out as far as its window reaches.
     keep = np.asarray(np.all([np.roll(clear, k) for k in range(-half, half + 1)], axis=0))
     for step in steps:
-        keep &= np.abs((azimuth - step.azimuth_deg + 180) % 360 - 180) > STEP_ASIDE_DEG
+        keep &= degrees_apart(azimuth, step.azimuth_deg) > STEP_ASIDE_DEG
     snap = float(np.hypot(SNAP_UM, SNAP_PER_NOISE * noise_um))
     squares = []
     for field in (height, radius):
@@ -323,7 +323,3 @@ def eased_widths(values: Floats) -> Floats:
     out = np.full(len(values), np.nan)
     out[known] = np.nanmedian(stack[:, known], axis=0)
     return out
-
-
-def _xyz(point: Floats) -> tuple[float, float, float]:
-    return float(point[0]), float(point[1]), float(point[2])

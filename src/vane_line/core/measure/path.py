@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, unit, weighted_quantile
+from vane_line.core.arrays import Floats, any_across, unit, weighted_quantile
 
 QUANTILE = 0.05
 REACH_DEG = 25.0
@@ -45,7 +45,7 @@ def best_path(normals: Floats, areas: Floats, axis: Floats) -> Path:
     if len(normals) > MAX_SAMPLES:
         every = len(normals) // MAX_SAMPLES + 1
         normals, areas = normals[::every], areas[::every]
-    side = unit(np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(axis)
     other = np.cross(axis, side)
 
     def direction(tilt: Floats) -> Floats:

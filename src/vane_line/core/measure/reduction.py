@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, weighted_quantile
+from vane_line.core.arrays import Bools, Floats, weighted_quantile, xyz
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.zones import Zones
 
@@ -98,7 +98,7 @@ def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unse
     index = np.flatnonzero(seen)
     worst, highest = points[index[np.argmin(smooth[seen])]], points[index[np.argmax(smooth[seen])]]
     return ZoneValue(
-        name, low, weighted_quantile(raw[seen], area[seen], 0.5), high, total, hidden, _xyz(worst), _xyz(highest)
+        name, low, weighted_quantile(raw[seen], area[seen], 0.5), high, total, hidden, xyz(worst), xyz(highest)
     )
 
 
@@ -106,7 +106,3 @@ def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, 
     """Seen area (mm²) of a zone, or of 'overall', that lies below `limit`."""
     mask = np.ones(len(field.value), dtype=bool) if name == "overall" else zones.mask(name)
     return float(surface.vertex_areas[mask & ~field.unseen & (field.smooth < limit)].sum())
-
-
-def _xyz(point: Floats) -> tuple[float, float, float]:
-    return float(point[0]), float(point[1]), float(point[2])

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Floats, degrees_apart
 from vane_line.core.measure.convergence import Walls
 from vane_line.core.measure.finish_line import FinishLine
 
@@ -55,7 +55,7 @@ class Retention:
         azimuth = np.arange(len(self.taper_deg)) * 360 / len(self.taper_deg)
         out = {}
         for side, middle in SIDES.items():
-            near = np.abs((azimuth - middle + 180) % 360 - 180) <= HALF_SIDE_DEG
+            near = degrees_apart(azimuth, middle) <= HALF_SIDE_DEG
             near &= np.isfinite(self.taper_deg) & np.isfinite(self.limiting_deg)
             if near.any():
                 out[side] = (float(np.median(self.taper_deg[near])), float(np.median(self.limiting_deg[near])))
@@ -114,7 +114,7 @@ def wall_overcut_mm(
     The ideal wall is the finish line offset inward across the path by the target width, leaning in by half the target
     convergence.
     """
-    off = np.abs((line.azimuth_deg - SIDES[side] + 180) % 360 - 180)
+    off = degrees_apart(line.azimuth_deg, SIDES[side])
     here = (off <= HALF_SIDE_DEG) & walls.found
     if here.sum() < 10:
         return None

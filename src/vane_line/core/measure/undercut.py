@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, unit, weighted_quantile
+from vane_line.core.arrays import Bools, Floats, Ints, unit, weighted_quantile, xyz
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import draft_deg
 from vane_line.core.measure.section import STEP_MM, Profiles
@@ -144,7 +144,7 @@ def _region(
     low, high = places
     return Region(
         sector_of(azimuth), azimuth, float(rings.azimuth_deg[columns[0]]), float(rings.azimuth_deg[columns[-1]]),
-        deepest, area, volume, _xyz(low), _xyz(high), deepest,
+        deepest, area, volume, xyz(low), xyz(high), deepest,
         _clearing_tilt(rings, row, sample, over, normals, areas),
     )  # fmt: skip
 
@@ -167,7 +167,3 @@ def _clearing_tilt(rings: Profiles, row: int, low: int, high: int, normals: Floa
         if draft < 0:
             return None
     return tilt
-
-
-def _xyz(point: Floats) -> tuple[float, float, float]:
-    return float(point[0]), float(point[1]), float(point[2])

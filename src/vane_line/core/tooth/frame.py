@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, highest_per_cell, perpendicular, unit
+from vane_line.core.arrays import Floats, any_across, highest_per_cell, perpendicular, unit
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
 
@@ -96,7 +96,7 @@ def _evidence(
     off = crowns - centre
     flat = off - (off @ up)[:, None] * up
     if len(flat) < 50:
-        side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+        side = any_across(up)
         return side, {"bend": 0.0, "width": 0.0, "overjet": 0.0}
     _, spread, axes = np.linalg.svd(flat - flat.mean(axis=0), full_matrices=False)
     tangent = axes[0]

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Bools, Floats, highest_per_cell, unit
+from vane_line.core.arrays import Bools, Floats, any_across, highest_per_cell, unit
 from vane_line.core.mesh.surface import Surface
 
 CELL_MM = 0.5  # of the depth picture
@@ -79,7 +79,7 @@ def _level(points: Floats, up: Floats) -> Floats:
 
 def cusp_tips(points: Floats, up: Floats) -> Floats:
     """(T, 3) points of `points` (N, 3) that stand highest within TIP_RADIUS_MM, near the top of the scan there."""
-    side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(up)
     plan = np.stack([points @ side, points @ np.cross(up, side)], axis=1)
     top = highest_per_cell(points, up, TIP_CELL_MM)
     cell = np.floor((plan[top] - plan.min(axis=0)) / TIP_CELL_MM).astype(np.int64)
@@ -103,7 +103,7 @@ def visible_area(points: Floats, normals: Floats, areas: Floats, direction: Floa
     front = facing > 0
     if not front.any():
         return 0.0
-    side = unit(np.cross(direction, [1.0, 0, 0] if abs(direction[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(direction)
     other = np.cross(direction, side)
     plan = np.stack([points @ side, points @ other], axis=1)
     cell = np.floor((plan - plan.min(axis=0)) / CELL_MM).astype(np.int64)
@@ -124,7 +124,7 @@ def _sphere(count: int) -> Floats:
 
 def _cone(centre: Floats, reach_deg: float) -> Floats:
     """Directions (D, 3) in even rings round `centre` out to `reach_deg`."""
-    side = unit(np.cross(centre, [1.0, 0, 0] if abs(centre[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(centre)
     other = np.cross(centre, side)
     out = [centre]
     for ring in range(1, CONE_RINGS + 1):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, highest_per_cell, unit
+from vane_line.core.arrays import Floats, any_across, highest_per_cell
 from vane_line.core.measure.finish_line import crease_turn
 from vane_line.core.measure.section import STEP_MM, Axes, profiles
 from vane_line.core.measure.wall import find_walls
@@ -27,7 +27,7 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
         tops = np.concatenate([hint[None], tops[np.linalg.norm(across, axis=1) < HINT_REACH_MM]])
     else:
         tops = tops[tops @ up > np.quantile(tops @ up, 0.95) - CROWN_DROP_MM - 4]
-    side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(up)
     best, best_score = None, -1.0
     for top in tops:
         for _ in range(2):  # once more from the middle of the feet it found
@@ -47,7 +47,7 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
 
 def stump_score(prep: Surface, centre: Floats, up: Floats) -> tuple[float, Floats]:
     """As `preparation_score`, from a point inside the tooth; tried again from the middle that it gives."""
-    side = unit(np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.8 else [0, 1.0, 0]))
+    side = any_across(up)
     score, middle = preparation_score(prep, centre, up, side)
     again, better = preparation_score(prep, middle, up, side)
     return (again, better) if again > score else (score, middle)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, unit
+from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, unit
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.wall import WallRuns
@@ -82,7 +82,7 @@ def make_zones(
     third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
     sides = {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}
     for side, centre in sides.items():
-        here = is_wall & (np.abs((azimuth - centre + 180) % 360 - 180) <= 45)
+        here = is_wall & (degrees_apart(azimuth, centre) <= 45)
         for k, part in enumerate(("cervical", "middle", "occlusal")):
             put(f"wall/{side}/{part}", here & (third == k))
     put("finish-line-band", band)
