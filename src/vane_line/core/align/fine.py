@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Any
+
 import numpy as np
 import small_gicp
 
@@ -16,10 +19,63 @@ START_SHARE = 0.35  # share of points within START_WITHIN_MM that makes the give
 START_WITHIN_MM = 0.25
 STAGES_MM = (1.5, 0.6, 0.25)
 CLOUD_MM = 0.35  # spacing of the points that are matched
-FINE_CLOUD_MM = 0.20
+FINE_CLOUD_MM = 0.25
 FINE_ROUNDS = 2
 MIN_CROWN_POINTS = 2000
+MIN_MATCHED = 20
+NO_THINNING_MM = 0.01  # the library thins by cubes of this side: ours are thinned already
+NEIGHBOURS = 12  # that make a point's covariance
+THREADS = 2
 SURFACE_SHARE = 0.85  # of a thinning cube's face that a surface through it covers, on average
+
+
+@dataclass(frozen=True, eq=False)
+class Cloud:
+    """Points prepared for matching: about their own `centre` (3,), with local covariances and a search tree."""
+
+    centre: Floats
+    size: int
+    points: Any
+    tree: Any
+
+    @classmethod
+    def of(cls, points: Floats) -> Cloud:
+        """Prepare `points` (N, 3), mm."""
+        centre = points.mean(axis=0) if len(points) else np.zeros(3)
+        if len(points) < MIN_MATCHED:
+            return cls(centre, len(points), None, None)
+        cloud, tree = small_gicp.preprocess_points(points - centre, NO_THINNING_MM, NEIGHBOURS, THREADS)
+        return cls(centre, len(points), cloud, tree)
+
+    def fit(self, source: Cloud, start: Floats, reach_mm: float) -> Floats:
+        """The matrix (4, 4) that brings `source` onto this cloud, by generalised ICP from `start`.
+
+        A. Segal et al., RSS 2009. Pairs further apart than `reach_mm` do not count; `start` when nothing matches.
+        """
+        if min(self.size, source.size) < MIN_MATCHED:
+            return start
+        result = small_gicp.align(
+            self.points,
+            source.points,
+            self.tree,
+            _shift(-self.centre) @ start @ _shift(source.centre),
+            "GICP",
+            max_correspondence_distance=reach_mm,
+            num_threads=THREADS,
+            max_iterations=40,
+            rotation_epsilon=1e-6,
+            translation_epsilon=1e-6,
+        )
+        # The library reports convergence even when no pair was found.
+        if result.num_inliers < MIN_MATCHED:
+            return start
+        return np.asarray(_shift(self.centre) @ result.T_target_source @ _shift(-source.centre))
+
+
+def _shift(by: Floats) -> Floats:
+    matrix = np.eye(4)
+    matrix[:3, 3] = by
+    return matrix
 
 
 def register(source: Surface, target: Surface, target_up: Floats | None = None, crowns: Crowns | None = None) -> Fit:
@@ -32,18 +88,16 @@ def register(source: Surface, target: Surface, target_up: Floats | None = None, 
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
     matrix = _start(source, target, target_up)
-    points_t, points_s = _thin(target.vertices, CLOUD_MM), _thin(source.vertices, CLOUD_MM)
+    coarse_t, coarse_s = Cloud.of(_thin(target.vertices, CLOUD_MM)), Cloud.of(_thin(source.vertices, CLOUD_MM))
     for limit in STAGES_MM:
-        # What lies further off than the stage's reach is changed or not in the other scan.
-        distance, _, _ = target.closest(move(matrix, points_s))
-        matrix = _gicp(points_t, points_s[distance < limit], matrix, limit)
-    fine_s, fine_t = _thin(source.vertices, FINE_CLOUD_MM), _thin(target.vertices, FINE_CLOUD_MM)
+        matrix = coarse_t.fit(coarse_s, matrix, limit)
+    fine_s, fine_t = _thin(source.vertices, FINE_CLOUD_MM), Cloud.of(_thin(target.vertices, FINE_CLOUD_MM))
     # Crowns alone decide where there are enough of them: gingiva only costs time.
     hard = crowns.hold(move(matrix, fine_s))
     fine_s = fine_s[hard] if hard.sum() > MIN_CROWN_POINTS else fine_s
     samples = Samples.take(fine_s, target, matrix, crowns)
     for _ in range(FINE_ROUNDS):
-        matrix = _gicp(fine_t, fine_s[samples.stable()], matrix, STAGES_MM[-1])
+        matrix = fine_t.fit(Cloud.of(fine_s[samples.stable()]), matrix, STAGES_MM[-1])
         samples = Samples.take(fine_s, target, matrix, crowns)
     return Fit.of(matrix, samples, target, SURFACE_SHARE * FINE_CLOUD_MM**2)
 
@@ -54,12 +108,12 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> Floats:
     if inlier_share(some, target, identity, START_WITHIN_MM) >= START_SHARE:
         return identity
     source_up, _ = guess_occlusal(source)
-    points_t, points_s = _thin(target.vertices, 0.6), _thin(source.vertices, 0.6)
+    cloud_t, cloud_s = Cloud.of(_thin(target.vertices, 0.6)), Cloud.of(_thin(source.vertices, 0.6))
     best, best_share = identity, -1.0
     for start in [identity, *candidates(source, target, source_up, target_up)]:
         matrix = start
         for reach in (3.0, 1.2, 0.6):
-            matrix = _gicp(points_t, points_s, matrix, reach)
+            matrix = cloud_t.fit(cloud_s, matrix, reach)
         share = inlier_share(some, target, matrix, START_WITHIN_MM)
         if share > best_share:
             best, best_share = matrix, share
@@ -72,33 +126,3 @@ def _thin(points: Floats, cell_mm: float) -> Floats:
     """One point per cube of `cell_mm`: the first of each, so that it stays a measured point."""
     _, first = np.unique(cells(points, cell_mm), return_index=True)
     return points[np.sort(first)]
-
-
-def _gicp(target: Floats, source: Floats, start: Floats, reach_mm: float) -> Floats:
-    """One generalised ICP (A. Segal et al., RSS 2009); falls back to `start` when nothing matches."""
-    if len(source) < 20 or len(target) < 20:
-        return start
-    centre = target.mean(axis=0)
-    shift = np.eye(4)
-    shift[:3, 3] = -centre
-    back = np.eye(4)
-    back[:3, 3] = centre
-    to, to_tree = small_gicp.preprocess_points(target - centre, 0.01, 12, 2)
-    moved = move(start, source) - centre
-    of, _ = small_gicp.preprocess_points(moved, 0.01, 12, 2)
-    result = small_gicp.align(
-        to,
-        of,
-        to_tree,
-        np.eye(4),
-        "GICP",
-        max_correspondence_distance=reach_mm,
-        num_threads=2,
-        max_iterations=40,
-        rotation_epsilon=1e-6,
-        translation_epsilon=1e-6,
-    )
-    # The library reports convergence even when no pair was found.
-    if result.num_inliers < 20:
-        return start
-    return np.asarray(back @ result.T_target_source @ shift @ start)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, bounds
 from vane_line.core.mesh.surface import Surface
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
@@ -46,7 +46,8 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
     """
     if len(others) == 0:
         return Bite(False, "No other tooth is on the preparation scan, so the bite cannot be checked.", None, 0.1)
-    low, high = opposing.vertices.min(axis=0) - FAR_MM, opposing.vertices.max(axis=0) + FAR_MM
+    low, high = bounds(opposing.vertices)
+    low, high = low - FAR_MM, high + FAR_MM
     near = others[((others > low) & (others < high)).all(axis=1)]
     if len(near) < 20:
         return Bite(

@@ -16,6 +16,8 @@ from vane_line.core.mesh.surface import Surface
 STEP_MM = 0.05  # of arc: half of a fine mesh's edge
 REACH_MM = 16.0  # of arc, from the axis
 AZIMUTHS = 360
+NUDGE_MM = 1e-7  # keeps an axis through a vertex from crossing nothing but that point
+MAX_STEPS = 20_000  # triangles along one profile: more is a knot
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,45 +72,37 @@ class Profiles:
 
 def plane_section(surface: Surface, origin: Floats, normal: Floats) -> list[Floats]:
     """Polylines (N, 3) in which the plane through `origin` with unit `normal` cuts the surface."""
-    return plane_sections(surface, origin, normal[None])[0]
-
-
-def plane_sections(surface: Surface, origin: Floats, normals: Floats) -> list[list[Floats]]:
-    """For each plane through `origin` with one of the unit `normals` (P, 3): its polylines (N, 3).
-
-    All crossings are found at once; only the ordering into chains goes plane by plane.
-    """
-    side = (surface.vertices - origin) @ normals.T  # (V, P)
+    side = (surface.vertices - origin) @ normal
     side[side == 0] = 1e-12  # a vertex in the plane counts as just above it
     above = side > 0
-    count = above[surface.faces[:, 0]].astype(np.int8)
-    count += above[surface.faces[:, 1]]
-    count += above[surface.faces[:, 2]]
-    plane, face = np.nonzero(((count == 1) | (count == 2)).T)  # ordered by plane
-    corners = surface.faces[face]
-    values = side[corners, plane[:, None]]
-    # The two crossed edges are those that meet in the corner that stands alone.
-    positive = values > 0
+    count = above[surface.faces].sum(axis=1)
+    corners = surface.faces[(count == 1) | (count == 2)]
+    ends = _crossed_edges(corners, side[corners])
+    i, j = ends[..., 0], ends[..., 1]
+    t = side[i] / (side[i] - side[j])
+    place = surface.vertices[i] + t[..., None] * (surface.vertices[j] - surface.vertices[i])
+    unique, index = np.unique(_edge_keys(ends, surface.n_vertices), return_inverse=True)
+    index = index.reshape(-1, 2)
+    coordinate = np.zeros((len(unique), 3))
+    coordinate[index] = place
+    return [coordinate[chain] for chain in _chains(index, len(unique))]
+
+
+def _crossed_edges(corners: Ints, side: Floats) -> Ints:
+    """(S, 2, 2) the two edges of each triangle `corners` (S, 3) that change `side` (S, 3): end numbers of vertices.
+
+    They are those that meet in the corner that stands alone.
+    """
+    positive = side > 0
     alone = np.where(positive.sum(axis=1) == 1, positive.argmax(axis=1), (~positive).argmax(axis=1))
-    rows = np.arange(len(face))
-    keys, places = [], []
-    for other in (1, 2):
-        a, b = alone, (alone + other) % 3
-        i, j = corners[rows, a], corners[rows, b]
-        t = values[rows, a] / (values[rows, a] - values[rows, b])
-        places.append(surface.vertices[i] + t[:, None] * (surface.vertices[j] - surface.vertices[i]))
-        keys.append(np.minimum(i, j) * np.int64(surface.n_vertices) + np.maximum(i, j))
-    key, place = np.stack(keys, axis=1), np.stack(places, axis=1)
-    bounds = np.searchsorted(plane, np.arange(len(normals) + 1))
-    out = []
-    for p in range(len(normals)):
-        part = slice(bounds[p], bounds[p + 1])
-        unique, index = np.unique(key[part], return_inverse=True)
-        index = index.reshape(-1, 2)
-        coordinate = np.zeros((len(unique), 3))
-        coordinate[index] = place[part]
-        out.append([coordinate[chain] for chain in _chains(index, len(unique))])
-    return out
+    rows = np.arange(len(corners))
+    apex = corners[rows, alone]
+    return np.stack([np.stack([apex, corners[rows, (alone + k) % 3]], axis=1) for k in (1, 2)], axis=1)
+
+
+def _edge_keys(ends: Ints, n_vertices: int) -> Ints:
+    """(S, 2) a number per edge, the same from either of its triangles."""
+    return np.asarray(ends.min(axis=2) * np.int64(n_vertices) + ends.max(axis=2))
 
 
 def _chains(segments: Ints, count: int) -> list[Ints]:
@@ -143,49 +137,113 @@ def _chains(segments: Ints, count: int) -> list[Ints]:
 def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles:
     """Half-plane profiles of `surface` round `axes`, two per plane.
 
-    The chain that crosses the axis highest is the preparation's; each half of it is one profile.
+    The section that crosses the axis highest is the preparation's; each half of it is one profile. All planes are
+    cut at once, and all profiles walked outward together, a triangle a step.
     """
     half = azimuths // 2
     samples = int(REACH_MM / STEP_MM)
     radius = np.full((azimuths, samples), np.nan)
     height = np.full((azimuths, samples), np.nan)
     azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
-    angles = np.radians(azimuth_deg[:half])
-    directions = np.cos(angles)[:, None] * axes.zero + np.sin(angles)[:, None] * axes.quarter
-    for k, chains in enumerate(plane_sections(surface, axes.origin, np.cross(axes.up, directions))):
-        across = directions[k]
-        best: tuple[float, Floats, int] | None = None
-        for chain in chains:
-            off = chain - axes.origin
-            x, z = off @ across, off @ axes.up
-            crossing = np.flatnonzero(np.sign(x[:-1]) != np.sign(x[1:]))
-            for c in crossing:
-                level = float(max(z[c], z[c + 1]))
-                if best is None or level > best[0]:
-                    best = (level, np.stack([x, z], axis=1), int(c))
-        if best is None:
-            continue
-        _, chain2, at_axis = best
-        x0, x1 = chain2[at_axis, 0], chain2[at_axis + 1, 0]
-        t = x0 / (x0 - x1) if x0 != x1 else 0.5
-        top = chain2[at_axis] + t * (chain2[at_axis + 1] - chain2[at_axis])
-        onward, back = chain2[at_axis + 1 :], chain2[at_axis::-1]
-        if len(chain2) > 3 and np.array_equal(chain2[0], chain2[-1]):  # a loop (a closed die) goes on past its seam
-            onward = np.concatenate([onward, chain2[1 : at_axis + 1]])
-            back = onward[::-1]
-        for part, sign in ((onward, 1.0), (back, -1.0)):
-            # Each half may run to either side of the axis.
-            direction = 1.0 if part[0, 0] > 0 or (part[0, 0] == 0 and sign > 0) else -1.0
-            row = k if direction > 0 else k + half
-            line = np.concatenate([top[None], part]) * [direction, 1.0]
-            beyond = np.flatnonzero(line[1:, 0] < 0)  # past the axis again it is the other half's
-            line = line[: beyond[0] + 1] if len(beyond) else line
+    out = Profiles(axes, azimuth_deg, radius, height)
+    off = surface.vertices - axes.origin
+    x, y, z = off @ axes.zero + NUDGE_MM, off @ axes.quarter + 0.7 * NUDGE_MM, off @ axes.up
+    plane, face = _crossings(surface.faces, np.degrees(np.arctan2(y, x)), half)
+    if len(plane) == 0:
+        return out
+    cosine, sine = np.cos(np.radians(azimuth_deg[:half])), np.sin(np.radians(azimuth_deg[:half]))
+    corners = surface.faces[face]
+    c, s = cosine[plane][:, None], sine[plane][:, None]
+    side = c * y[corners] - s * x[corners]
+    side[side == 0] = 1e-12  # a vertex in the plane counts as just above it
+    crossed = np.abs((side > 0).sum(axis=1) - 1.5) < 1
+    plane, corners, side = plane[crossed], corners[crossed], side[crossed]
+    ends = _crossed_edges(corners, side)
+    c, s = cosine[plane][:, None, None], sine[plane][:, None, None]
+    across = c * y[ends] - s * x[ends]
+    t = across[..., 0] / (across[..., 0] - across[..., 1])
+    outward = c * x[ends] + s * y[ends]
+    outward = outward[..., 0] + t * (outward[..., 1] - outward[..., 0])
+    level = z[ends][..., 0] + t * (z[ends][..., 1] - z[ends][..., 0])
+    at_axis = _highest_at_axis(plane, outward, level, half)
+    key = plane[:, None] * np.int64(surface.n_vertices) ** 2 + _edge_keys(ends, surface.n_vertices)
+    unique, node = np.unique(key, return_inverse=True)
+    node = node.reshape(-1, 2)
+    place = np.zeros((len(unique), 2))
+    place[node] = np.stack([outward, level], axis=2)
+    first, second = _neighbours(node, len(unique))
+    for onward in (0, 1):
+        start, behind = node[at_axis, onward], node[at_axis, 1 - onward]
+        a, b = place[behind], place[start]
+        t0 = np.divide(a[:, 0], a[:, 0] - b[:, 0], out=np.full(len(a), 0.5), where=a[:, 0] != b[:, 0])
+        top = a + t0[:, None] * (b - a)
+        # Each half may run to either side of the axis.
+        direction = np.where((b[:, 0] > a[:, 0]) | ((b[:, 0] == a[:, 0]) & (onward == 0)), 1.0, -1.0)
+        walked, count = _walk(start, behind, first, second, place, direction)
+        for k, p in enumerate(plane[at_axis]):
+            line = np.concatenate([top[k : k + 1], place[walked[: count[k], k]]]) * [direction[k], 1.0]
             arc = np.r_[0.0, np.cumsum(np.hypot(*np.diff(line, axis=0).T))]
             at = np.arange(samples) * STEP_MM
             inside = at <= arc[-1]
+            row = p if direction[k] > 0 else p + half
             radius[row, inside] = np.interp(at[inside], arc, line[:, 0])
             height[row, inside] = np.interp(at[inside], arc, line[:, 1])
-    return Profiles(axes, azimuth_deg, radius, height)
+    return out
+
+
+def _crossings(faces: Ints, azimuth_deg: Floats, half: int) -> tuple[Ints, Ints]:
+    """Plane (0..half-1 through the axis) and face of every pair that may cross, from the vertices' azimuths."""
+    step = 180.0 / half
+    a = azimuth_deg[faces]
+    turn = (a - a[:, :1] + 180) % 360 - 180  # from the first corner
+    low, high = a[:, 0] + turn.min(axis=1), a[:, 0] + turn.max(axis=1)
+    begin = np.ceil(low / step - 1e-9).astype(np.int64)
+    count = np.floor(high / step + 1e-9).astype(np.int64) - begin + 1
+    round_axis = turn.max(axis=1) - turn.min(axis=1) > 150  # it may hold the axis: every plane is tried
+    begin[round_axis], count[round_axis] = 0, half
+    face = np.repeat(np.arange(len(faces)), count)
+    nth = np.arange(len(face)) - np.repeat(np.cumsum(count) - count, count)
+    return (begin[face] + nth) % half, face
+
+
+def _highest_at_axis(plane: Ints, outward: Floats, level: Floats, half: int) -> Ints:
+    """Of each plane the segment (a row of `outward`, `level` (S, 2)) that crosses the axis highest."""
+    crossing = np.flatnonzero(np.sign(outward[:, 0]) != np.sign(outward[:, 1]))
+    order = crossing[np.lexsort((level[crossing].max(axis=1), plane[crossing]))]
+    last = np.searchsorted(plane[order], np.arange(half), side="right") - 1
+    present = np.isin(np.arange(half), plane[order])
+    return np.asarray(order[last[present]])
+
+
+def _neighbours(segments: Ints, count: int) -> tuple[Ints, Ints]:
+    """The one or two nodes that each of `count` nodes shares a segment (S, 2) with, -1 for none."""
+    flat = segments.ravel()
+    order = np.argsort(flat, kind="stable")
+    other = segments[:, ::-1].ravel()[order]
+    number = np.bincount(flat, minlength=count)
+    start = np.cumsum(number) - number
+    second = np.where(number > 1, other[np.minimum(start + 1, len(other) - 1)], -1)
+    return other[start], second
+
+
+def _walk(start: Ints, behind: Ints, first: Ints, second: Ints, place: Floats, direction: Floats) -> tuple[Ints, Ints]:
+    """Nodes (L, P) met going on from `start` (P,), coming from `behind`, and how many of each count.
+
+    A walk ends where the surface or the reach ends, back at its start, or past the axis, where it is the other half's.
+    """
+    node, previous = start.copy(), behind.copy()
+    alive = direction * place[node, 0] >= 0
+    steps, arc, count = [], np.zeros(len(start)), np.zeros(len(start), dtype=np.int64)
+    while alive.any():
+        steps.append(node)
+        count[alive] += 1
+        ahead = np.where(first[node] == previous, second[node], first[node])
+        alive &= (ahead >= 0) & (ahead != behind)
+        ahead = np.where(alive, ahead, node)
+        arc += np.hypot(*(place[ahead] - place[node]).T)
+        alive &= (direction * place[ahead, 0] >= 0) & (arc < REACH_MM + 1.0) & (len(steps) < MAX_STEPS)
+        previous, node = node, ahead
+    return (np.array(steps) if steps else start[None]), count
 
 
 def tangent_angle(profile: Profiles, window_mm: float) -> Floats:

@@ -10,7 +10,7 @@ import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, unit
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, cross, lengths, unit
 
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
 
@@ -46,12 +46,12 @@ class Surface:
     def face_vectors(self) -> Floats:
         """(F, 3) normals with the length of twice the face's area, mm²."""
         a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
-        return np.cross(b - a, c - a)
+        return cross(b - a, c - a)
 
     @cached_property
     def face_areas(self) -> Floats:
         """(F,) mm²."""
-        return np.linalg.norm(self.face_vectors, axis=1) / 2
+        return lengths(self.face_vectors) / 2
 
     @cached_property
     def face_normals(self) -> Floats:
@@ -61,7 +61,8 @@ class Surface:
     @cached_property
     def face_centres(self) -> Floats:
         """(F, 3) mm."""
-        return np.asarray(self.vertices[self.faces].mean(axis=1))
+        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        return np.asarray((a + b + c) / 3)
 
     @cached_property
     def vertex_areas(self) -> Floats:
@@ -77,19 +78,20 @@ class Surface:
         (Bærentzen and Aanæs, Signed distance computation using the angle weighted pseudonormal,
         IEEE TVCG 2005;11:243-253).
         """
-        total = np.zeros((self.n_vertices, 3))
-        corners = self.vertices[self.faces]
-        for k in range(3):
-            u = unit(corners[:, (k + 1) % 3] - corners[:, k])
-            v = unit(corners[:, (k + 2) % 3] - corners[:, k])
-            angle = np.arccos(np.clip((u * v).sum(axis=1), -1, 1))
-            for axis in range(3):
-                total[:, axis] += np.bincount(
-                    self.faces[:, k],
-                    weights=angle * self.face_normals[:, axis],
-                    minlength=self.n_vertices,
-                )
-        return unit(total)
+        normals = np.asarray(
+            igl.per_vertex_normals(self.vertices, self.faces, igl.PER_VERTEX_NORMALS_WEIGHTING_TYPE_ANGLE)
+        )
+        lost = ~np.isfinite(normals).all(axis=1)
+        if lost.any():  # a triangle without area has no angles: by area there, and none where no triangle is
+            total = np.stack(
+                [
+                    np.bincount(self.faces.ravel(), np.repeat(self.face_vectors[:, k], 3), self.n_vertices)
+                    for k in range(3)
+                ],
+                axis=1,
+            )
+            normals[lost] = unit(total[lost])
+        return normals
 
     @cached_property
     def edges(self) -> Ints:
@@ -119,7 +121,7 @@ class Surface:
     @cached_property
     def edge_lengths(self) -> Floats:
         """(E,) mm."""
-        return np.linalg.norm(self.vertices[self.edges[:, 0]] - self.vertices[self.edges[:, 1]], axis=1)
+        return lengths(self.vertices[self.edges[:, 0]] - self.vertices[self.edges[:, 1]])
 
     @cached_property
     def adjacency(self) -> sp.csr_matrix:
@@ -169,7 +171,7 @@ class Surface:
         if self.n_faces == 0:
             return distance, face, place
         normal = self.normals_at(face, place)
-        side = ((points - place) * normal).sum(axis=1)
+        side = np.einsum("nk,nk->n", points - place, normal)
         return np.where(side < 0, -distance, distance), face, place
 
     def barycentric(self, face: Ints, place: Floats) -> Floats:
@@ -186,7 +188,7 @@ class Surface:
     def normals_at(self, face: Ints, place: Floats) -> Floats:
         """(N, 3) interpolated unit normals at places on faces."""
         weights = self.barycentric(face, place)
-        return unit((self.vertex_normals[self.faces[face]] * weights[:, :, None]).sum(axis=1))
+        return unit(np.einsum("nck,nc->nk", self.vertex_normals[self.faces[face]], weights))
 
     def at_rim(self, face: Ints, place: Floats) -> Bools:
         """(N,) whether places on faces lie on the open border: what is nearest there may be what was not scanned."""
@@ -225,7 +227,8 @@ class Surface:
 
     def keep_vertices(self, mask: Bools) -> tuple[Surface, Ints]:
         """The part made of faces whose three vertices are in `mask` (V,), and their old numbers."""
-        return self.keep_faces(np.asarray(mask[self.faces].all(axis=1)))
+        a, b, c = self.faces.T
+        return self.keep_faces(mask[a] & mask[b] & mask[c])
 
     def smoothed(self, steps: int, shrink: float = 0.5, inflate: float = -0.53) -> Surface:
         """Taubin's low-pass filter, `steps` pairs; open borders stay where they are.

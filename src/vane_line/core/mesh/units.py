@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, Ints
+from vane_line.core.arrays import Floats, Ints, bounds
 
 MM_PER_UNIT = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
 EXTENT_MM = (32.0, 0.75)  # centre and spread (natural log) of the largest extent; common practice, no source
@@ -51,7 +51,8 @@ def guess_unit(scans: list[tuple[float, float]]) -> UnitGuess:
 
 def extent_and_edge(corners: Floats, faces: Ints) -> tuple[float, float]:
     """Largest extent and median edge of a soup, from at most 20 000 of its faces."""
-    extent = float(np.ptp(corners, axis=0).max())
+    low, high = bounds(corners)
+    extent = float((high - low).max())
     some = faces[:: max(1, len(faces) // 20_000)]
     edge = np.linalg.norm(corners[some[:, 1]] - corners[some[:, 0]], axis=1)
     return extent, float(np.median(edge)) if len(edge) else 0.0

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, bounds
 from vane_line.core.mesh.read import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
@@ -41,8 +41,9 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     Raises UnreadableScan when over 1 % of the triangles are bad (no area, or not a number).
     """
     corners = soup.corners * MM_PER_UNIT[unit]
-    finite: Bools = np.asarray(np.isfinite(corners).all(axis=1))
-    corners = np.where(finite[:, None], corners, 0.0)
+    finite: Bools = np.isfinite(corners.sum(axis=1))
+    if not finite.all():
+        corners = np.where(finite[:, None], corners, 0.0)
     if np.abs(corners).max(initial=0.0) > 1e6:
         raise UnreadableScan(f"{name}: coordinates reach beyond a kilometre; check the unit or export again.")
     index, first = _weld_index(corners)
@@ -67,13 +68,14 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
 
 def _weld_index(corners: Floats) -> tuple[Ints, Ints]:
     """For every corner the number of its welded point, and for every point its first corner."""
-    low = corners.min(axis=0)
+    low, _ = bounds(corners)
     grid = np.rint((corners - low) / QUANTUM_MM).astype(np.uint64)
     key = _morton(grid)
     order = np.argsort(key, kind="stable")
     ordered = grid[order]
     new = np.ones(len(order), dtype=bool)
-    new[1:] = (ordered[1:] != ordered[:-1]).any(axis=1)
+    x, y, z = ordered.T
+    new[1:] = (x[1:] != x[:-1]) | (y[1:] != y[:-1]) | (z[1:] != z[:-1])
     number = np.cumsum(new) - 1
     index = np.empty(len(order), dtype=np.int64)
     index[order] = number
@@ -138,8 +140,8 @@ def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:
 
 def _outward(surface: Surface) -> tuple[Surface, bool]:
     """Turned inside out when the area clearly faces the middle of the scan; a nearly flat scan is left as it came."""
-    centre = (surface.face_centres * surface.face_areas[:, None]).sum(0) / surface.face_areas.sum()
-    flux = ((surface.face_centres - centre) * surface.face_vectors).sum(axis=1)
+    centre = surface.face_areas @ surface.face_centres / surface.face_areas.sum()
+    flux = np.einsum("fk,fk->f", surface.face_centres - centre, surface.face_vectors)
     if flux.sum() >= -INSIDE_OUT_SHARE * np.abs(flux).sum():
         return surface, False
     return Surface(surface.vertices, surface.faces[:, ::-1].copy(), surface.colours), True
