@@ -12,8 +12,9 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 from solids import Stump, facing
 
-from vane_line.core.case import Geometry, Options, measure
+from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
+from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import MadeCase, make_case, sound_recipe, timid_first_molar, write_case
 

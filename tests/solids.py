@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.case import Options
 from vane_line.core.mesh.surface import Surface, merge
+from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed, surface_of

@@ -24,7 +24,7 @@ _HOME = {
     "InputError": "vane_line.errors",
     "Judgement": "vane_line.core.judge.judgement",
     "Measurement": "vane_line.core.files",
-    "Options": "vane_line.core.case",
+    "Options": "vane_line.core.options",
     "Scans": "vane_line.core.scans",
     "Standard": "vane_line.core.judge.standards",
     "Surface": "vane_line.core.mesh.surface",

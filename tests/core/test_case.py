@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from solids import Stump, facing, turned
 
-from vane_line.core.case import Geometry, Options, measure
+from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
@@ -14,6 +14,7 @@ from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.mesh.write import ascii_stl_bytes, obj_bytes, ply_bytes
+from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed

@@ -11,6 +11,9 @@ Unit = Literal["mm", "cm", "m", "in"]
 Vector = Annotated[list[float], Field(min_length=3, max_length=3)]
 
 
+EditKind = Literal["axes", "path", "line", "gingiva", "core"]
+
+
 class ErrorOut(BaseModel):
     error: str
 
@@ -107,9 +110,11 @@ class AttemptDetail(BaseModel):
     number: int
     scans: list[ScanOut]
     axes: dict[str, Any] | None
-    axes_revision: int
     path: Vector | None
-    path_revision: int
+    gingiva: list[Vector] | None
+    core: list[Vector] | None
+    line_drawn: bool
+    revisions: dict[EditKind, int]
     job: JobOut | None
 
 
@@ -117,6 +122,23 @@ class AxesIn(BaseModel):
     occlusal: Vector
     facial: Vector
     near: Vector | None = None
+
+
+class StrokeIn(BaseModel):
+    points: Annotated[list[Vector], Field(min_length=2, max_length=5000)]
+    snap: bool = True
+    closed: bool = False
+
+
+class CurveIn(BaseModel):
+    points: Annotated[list[Vector], Field(min_length=6, max_length=5000)] | None
+
+
+class EditOut(BaseModel):
+    kind: EditKind
+    revision: int
+    created_at: str
+    returns_to: int | None
 
 
 class PathIn(BaseModel):

@@ -10,15 +10,20 @@ from typing import Any
 def add_parser(commands: Any) -> None:
     p = commands.add_parser("demo", help="make demo scan files")
     p.add_argument("--out", default="demo-scans", help="folder for the files")
-    p.add_argument("--case", default="36", choices=["36"], help="which demo case")
+    p.add_argument("--case", default="36", choices=["36", "47"], help="which demo case")
     p.add_argument("--attempt", type=int, default=1, choices=[1, 2])
     p.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace) -> int:
-    from vane_line.demo.cases import make_case, timid_first_molar, write_case
+    from vane_line.demo.cases import make_case, write_case
+    from vane_line.demo.saltmarsh import SALTMARSH
+    from vane_line.errors import BadOption
 
-    case = make_case(timid_first_molar(args.attempt), lambda text: print(f"  {text} …", flush=True))
+    recipes = next(c for c in SALTMARSH if c.tooth == args.case).attempts
+    if args.attempt > len(recipes):
+        raise BadOption(f"--attempt {args.attempt}: this case has {len(recipes)}; give a smaller number.")
+    case = make_case(recipes[args.attempt - 1](), lambda text: print(f"  {text} …", flush=True))
     for role, path in write_case(case, Path(args.out)).items():
         print(f"{role}: {path}")
     return 0

@@ -67,8 +67,8 @@ def run(args: argparse.Namespace) -> int:
         raise NotAvailableYet("--raise: not available yet.")
     if args.report:
         raise NotAvailableYet("--report: not available yet.")
-    from vane_line.core.case import Options
     from vane_line.core.files import measure_files
+    from vane_line.core.options import Options
     from vane_line.core.tooth.notation import ToothNumber
 
     tooth = ToothNumber.parse(args.tooth, args.notation)

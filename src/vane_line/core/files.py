@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from vane_line.core.case import Geometry, Options, Progress, measure
+from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.options import Options, Progress
 from vane_line.core.scans import ROLES, Scans, load_scans
 from vane_line.errors import BadOption
 

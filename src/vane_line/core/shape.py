@@ -8,9 +8,11 @@ import numpy as np
 
 from vane_line.core.arrays import Floats, degrees_apart
 from vane_line.core.measure.convergence import Walls, fit_walls
+from vane_line.core.measure.ferrule import SectorFerrule, ferrule
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
 from vane_line.core.measure.line_form import LineForm, line_form
+from vane_line.core.measure.margin import Margin, margin
 from vane_line.core.measure.retention import SIDES, Retention, retention
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.undercut import Undercut, find_undercut
@@ -19,6 +21,16 @@ from vane_line.core.mesh.surface import Surface
 
 LEAST_SHARE = 0.05
 LEAST_AZIMUTHS = 10
+
+
+@dataclass(frozen=True, eq=False)
+class Around:
+    """Curves (N, 3) beside the finish line, None where not known: the gingiva's line drawn, its seam with the tooth on
+    the earlier scan, and a core's border."""
+
+    gingiva: Floats | None = None
+    seam: Floats | None = None
+    core: Floats | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,6 +43,8 @@ class Shape:
     retention: Retention
     draft_deg: dict[str, float]
     insertion: Insertion | None
+    margin: Margin
+    ferrule: list[SectorFerrule] | None  # None where no core is known
 
 
 def measure_shape(
@@ -41,6 +55,7 @@ def measure_shape(
     wall: tuple[Floats, Floats],
     crown: Floats | None,
     neighbours: Floats,
+    around: Around,
 ) -> Shape:
     """wall: normals (N, 3) and areas (N,) of the axial walls. crown: (C, 3) points of the planned crown, or None where
     it is not known. neighbours: (M, 3) points of the other teeth."""
@@ -53,6 +68,8 @@ def measure_shape(
     return Shape(
         walls, undercut, line_form(rings, line, walls, noise_um),
         retention(line, walls), side_drafts(walls, undercut), insertion,
+        margin(line, rings.axes, around.gingiva, around.seam, neighbours),
+        None if around.core is None else ferrule(rings, runs, line, around.core),
     )  # fmt: skip
 
 

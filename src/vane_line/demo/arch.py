@@ -6,7 +6,7 @@ side of both jaws (quadrants 2 and 3); the scanner mirrors for the right side.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -68,6 +68,26 @@ def stand(numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03
             previous = Placed(tooth, origin, turn, upside_down=upper)
             placed[numbers[k]] = previous
     return placed
+
+
+def leaned(teeth: dict[str, Placed], key: str, tip_deg: float, gap_mm: float) -> dict[str, Placed]:
+    """`teeth` with one tipped to mesial and those before it closed up to it again, `gap_mm` apart."""
+    mine = replace(teeth[key], tip_deg=tip_deg)
+    numbers = sorted(n for n in teeth if n < key)
+    if not numbers:
+        return teeth | {key: mine}
+    before = teeth[numbers[-1]]
+    _, md, _, fl, _ = before.tooth.size
+    axes = np.meshgrid(*(np.linspace(-s, s, 25) for s in (md / 2, fl / 2)), np.linspace(1, before.tooth.size[0], 25))
+    points = np.stack([a.ravel() for a in axes], axis=1)
+    skin = before.to_arch(points[np.abs(before.tooth(points)) < 0.25])
+    low, high = -6.0, 12.0  # of the shift along x at which they stand just so far apart
+    for _ in range(30):
+        shift = (low + high) / 2
+        apart = float(mine(skin + [shift, 0, 0]).min()) - 0.25  # the skin is that thick
+        low, high = (shift, high) if apart < gap_mm else (low, shift)
+    moved = {n: replace(teeth[n], origin=teeth[n].origin + [high, 0, 0]) for n in numbers}
+    return teeth | moved | {key: mine}
 
 
 @dataclass(frozen=True, eq=False)

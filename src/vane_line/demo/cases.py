@@ -17,7 +17,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.anatomy import Tooth, polar, smooth_max
-from vane_line.demo.arch import Gingiva, Placed, Quadrant, stand
+from vane_line.demo.arch import Gingiva, Placed, Quadrant, leaned, stand
 from vane_line.demo.burs import AxialCut, OcclusalCut, Profile, ball_stroke, bump, chatter, constant, step
 from vane_line.demo.scanner import ScanSettings, placed, random_frame, scan, surface_of, with_stray
 
@@ -51,6 +51,8 @@ class Recipe:
     stray: bool = True
     mm_per_unit: float = 1.0
     cervical_gingiva_mm: float = 0.55
+    missing: tuple[str, ...] = ()  # teeth of the arch that were lost, by position: "6"
+    tip_deg: float = 0.0  # the tooth's lean to mesial, into the gap that a lost neighbour left
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,6 +95,24 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     )
 
 
+def tipped_second_molar(seed: int = 47) -> Recipe:
+    """47 for a zirconia crown, leaning 20 degrees into the gap of the lost 46: cut along its own axis, much tapered."""
+    taper = bump(bump(constant(7.0), 90, 120, 11.2), 270, 110, 7.0)
+    return Recipe(
+        code="SM-0212",
+        tooth="47",
+        material="zirconia",
+        occlusal=OcclusalCut({"other": 1.4}),
+        axial=AxialCut(following_papillae(0.85, 0.35), constant(0.85), taper, tip_radius_mm=0.35),
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+        missing=("6",),
+        tip_deg=20.0,
+    )
+
+
 def following_papillae(level_mm: float, rise_mm: float = 0.85) -> Profile:
     """A finish line that rises with the gingiva between the teeth."""
     return bump(bump(constant(level_mm), 90, 48, rise_mm), 270, 48, rise_mm)
@@ -124,7 +144,10 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None, 
     key = ("1" if upper else "3") + recipe.tooth[1]
     random = np.random.default_rng(recipe.scan.seed)
     earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
+    numbers = [n for n in numbers if n[1] not in recipe.missing]
     teeth = stand(numbers, key, upper, recipe.gap_mm)
+    if recipe.tip_deg:
+        teeth = leaned(teeth, key, recipe.tip_deg, recipe.gap_mm)
     if recipe.tooth_scale != 1.0:
         teeth = {n: replace(p, tooth=replace(p.tooth, scale=recipe.tooth_scale),
                             origin=p.origin * recipe.tooth_scale) for n, p in teeth.items()}  # fmt: skip
@@ -278,6 +301,7 @@ def truth_of(
     return {
         "tooth": recipe.tooth,
         "occlusal": (flip * direction[:, 2]).tolist(),
+        "arch_occlusal": (flip * to_prep[:3, 2]).tolist(),  # differs from the tooth's own where it is tipped
         "facial": direction[:, 1].tolist(),
         "mesial": direction[:, 0].tolist(),
         "preop_to_prep": (to_prep @ np.linalg.inv(to_preop)).tolist(),

@@ -10,10 +10,14 @@ import numpy as np
 
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.judge.standards import choose
+from vane_line.core.mesh.light import mesh_normals
 from vane_line.errors import InputError, NotFound
 from vane_line.service.worker import Progress, Task, Worker
 from vane_line.store import blobs, cases, edits, jobs, results, scans
 from vane_line.store.database import Database
+
+HAND_KINDS = ("path", "line", "gingiva", "core")
+KEPT_NORMALS = 4
 
 
 def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
@@ -25,7 +29,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
     if "prep" not in found:
         raise InputError("There is no scan of the preparation yet; add it first.")
     _, axes = edits.latest(db, attempt_id, "axes")
-    _, path = edits.latest(db, attempt_id, "path")
+    drawn = {kind: edits.latest(db, attempt_id, kind)[1] for kind in HAND_KINDS}
     return {
         "db": db_path,
         "scans": {r: {"raw_hash": s.raw_hash, "unit": s.unit, "name": s.name} for r, s in found.items()},
@@ -34,7 +38,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
             "occlusal": (axes or {}).get("occlusal"),
             "facial": (axes or {}).get("facial"),
             "near": (axes or {}).get("near"),
-            "path": path,
+            **{kind: value for kind, value in drawn.items() if value is not None},
             "meaning": case.surface_meaning,
             "opposing_frame": case.opposing_frame,
         },
@@ -64,7 +68,10 @@ def measure_attempt(
     db: Database, db_path: str, worker: Worker, attempt_id: str, progress: Progress = lambda _t, _s: None
 ) -> str:
     """Measure and judge, or find that it was done before; returns the judgement's key."""
-    request = request_of(db, db_path, attempt_id)
+    return _measured(db, worker, attempt_id, request_of(db, db_path, attempt_id), progress)
+
+
+def _measured(db: Database, worker: Worker, attempt_id: str, request: dict[str, Any], progress: Progress) -> str:
     key, judged = geometry_key(request), judgement_key(request)
     if results.get_judgement(db, judged) is not None:
         return judged
@@ -85,6 +92,65 @@ def measure_attempt(
         fields = {name: blobs.put(db, data) for name, data in answer["fields"].items()}
         results.add_judgement(db, judged, key, answer["standard_hash"], answer["document"], fields)
     return judged
+
+
+def draw_line(
+    db: Database, db_path: str, live: Worker, attempt_id: str, stroke: list[list[float]], snap: bool, closed: bool,
+    revision: int,
+) -> int:  # fmt: skip
+    """Put a stretch of the finish line along a hand's stroke, and judge again; returns the edit's revision.
+
+    Raises BadOption for a stroke that cannot be read, Conflict when somebody else drew meanwhile; nothing is then kept.
+    """
+    request = request_of(db, db_path, attempt_id)
+    value = live.run(Task("redraw", request | {"stroke": stroke, "snap": snap, "closed": closed}))
+    return edit(db, db_path, live, attempt_id, "line", value, revision)
+
+
+def edit(
+    db: Database, db_path: str, live: Worker, attempt_id: str, kind: str, value: Any, revision: int,
+    returns_to: int | None = None,
+) -> int:  # fmt: skip
+    """Keep a hand's edit together with the judgement that follows from it, or neither."""
+    request = request_of(db, db_path, attempt_id)
+    options = {k: v for k, v in request["options"].items() if k != kind} | ({} if value is None else {kind: value})
+    with db.atomic():
+        made = edits.append(db, attempt_id, kind, value, revision, returns_to)
+        if jobs.newest_done(db, attempt_id) is not None:  # before the first measurement there is nothing to judge
+            judged = _measured(db, live, attempt_id, request | {"options": options}, lambda _t, _s: None)
+            jobs.add_done(db, attempt_id, judged)
+    return made
+
+
+def undo(db: Database, db_path: str, live: Worker, attempt_id: str, kind: str, revision: int) -> int:
+    """Go back to what was before the newest edit of a kind that is in force."""
+    to, value = edits.before(db, attempt_id, kind)
+    return edit(db, db_path, live, attempt_id, kind, value, revision, to)
+
+
+def draft_along(db: Database, attempt_id: str, direction: list[float], detail: str) -> bytes:
+    """Draft (float32, degrees) of every vertex of a shown mesh along a path: its normal's angle over the side."""
+    attempt = cases.get_attempt(db, attempt_id)
+    case_id = cases.get_site(db, attempt.site_id).case_id
+    prep = next((s for s in scans.scans_of(db, case_id, attempt_id) if s.role == "prep"), None)
+    if prep is None:
+        raise NotFound("There is no scan of the preparation yet; add it first.")
+    d = np.array(direction, dtype=np.float32)
+    d /= np.linalg.norm(d)
+    normals = _normals(db, prep.light_hash if detail == "light" else prep.rest_hash)
+    return np.degrees(np.arcsin(np.clip(normals @ d, -1, 1))).astype("<f4").tobytes()
+
+
+_kept_normals: dict[str, Any] = {}
+
+
+def _normals(db: Database, digest: str) -> Any:
+    """(V, 3) normals of a stored display mesh; the last few stay in memory."""
+    if digest not in _kept_normals:
+        while len(_kept_normals) >= KEPT_NORMALS:
+            _kept_normals.pop(next(iter(_kept_normals)))
+        _kept_normals[digest] = mesh_normals(blobs.get(db, digest))
+    return _kept_normals[digest]
 
 
 def result_of(db: Database, db_path: str, attempt_id: str) -> tuple[results.StoredJudgement, bool]:

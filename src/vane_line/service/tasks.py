@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import pickle
 import time
 from collections.abc import Callable
@@ -11,16 +12,19 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.align.fine import register
-from vane_line.core.case import ALGORITHM_VERSION, Geometry, Options, locate_centre, measure
+from vane_line.core.case import ALGORITHM_VERSION, Geometry, Prepared, complete, prepare
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.measure.finish_line import follow, redraw
 from vane_line.core.measure.section import plane_section
 from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
+from vane_line.core.options import HandLine, Options
+from vane_line.core.placed import Placed, locate_centre, place
 from vane_line.core.scans import Scans, remarks
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.notation import ToothNumber
@@ -31,7 +35,12 @@ from vane_line.store.database import Database
 Progress = Callable[[str, float], None]
 _surfaces: dict[tuple[str, str], tuple[Surface, list[str]]] = {}
 _databases: dict[str, Database] = {}
+_placed: dict[str, Placed] = {}
+_prepared: dict[str, Prepared] = {}
+_shown: dict[str, list[Surface]] = {}
 KEPT_SURFACES = 8
+KEPT_CASES = 2  # a warm process keeps the last cases' search trees and profiles for edits by hand
+HAND_EDITS = ("path", "line", "gingiva", "core")  # what neither moves a scan nor the tooth's axes
 
 
 def _database(path: str) -> Database:
@@ -77,7 +86,51 @@ def _options(payload: dict[str, Any]) -> Options:
         path=vector("path"),
         old_crown=given.get("meaning") == "old-crown",
         opposing_frame=given.get("opposing_frame", "prep"),
+        line=_hand_line(given.get("line")),
+        gingiva=vector("gingiva"),
+        core=vector("core"),
     )
+
+
+def _hand_line(given: dict[str, Any] | None) -> HandLine | None:
+    return None if given is None else HandLine(np.array(given["points"], float), np.array(given["drawn"], bool))
+
+
+def _ready(payload: dict[str, Any], progress: Progress) -> Prepared:
+    """The case up to where a hand on the finish line begins, from what this process kept of it where it can."""
+    options = {k: v for k, v in payload["options"].items() if k not in HAND_EDITS}
+    scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
+    case = json.dumps([scans, options], sort_keys=True)
+    along = json.dumps([case, payload["options"].get("path")])
+    if along in _prepared:
+        return _prepared[along]
+    if case not in _placed:
+        _keep(_placed, case, place(_scans(payload), _options(payload), progress))
+    ready = prepare(_placed[case], _options(payload), progress)
+    _keep(_prepared, along, ready)
+    return ready
+
+
+def _keep(kept: dict[str, Any], key: str, value: Any) -> None:
+    while len(kept) >= KEPT_CASES:
+        kept.pop(next(iter(kept)))
+    kept[key] = value
+
+
+def warm(payload: dict[str, Any], progress: Progress) -> bool:
+    """Make ready for edits by hand."""
+    complete(_ready(payload, progress), _options(payload), progress)
+    return True
+
+
+def redraw_line(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """The finish line with one stretch drawn anew: points and which of them were drawn, nothing stored."""
+    survey = _ready(payload, progress).survey
+    hand = _options(payload).line
+    line = survey.found if hand is None else follow(survey.rings, hand.points, hand.drawn)
+    stroke = np.array(payload["stroke"], dtype=float)
+    line = redraw(line, survey.rings, stroke, payload["snap"], payload["closed"])
+    return {"points": np.round(line.points, 4).tolist(), "drawn": line.drawn.tolist()}
 
 
 def measure_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
@@ -86,7 +139,7 @@ def measure_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     progress("reading the scans", 0.02)
     scans = _scans(payload)
     load_s = time.perf_counter() - began
-    geometry = measure(scans, _options(payload), progress)
+    geometry = complete(_ready(payload, progress), _options(payload), progress)
     answer = _judged(geometry, payload, scans.prep, load_s)
     answer["geometry"] = pickle.dumps(geometry, protocol=pickle.HIGHEST_PROTOCOL)
     answer["matrices"] = {role: (a.matrix.tolist(), a.u_align_um) for role, a in geometry.alignment.items()}
@@ -105,10 +158,12 @@ def _judged(geometry: Geometry, payload: dict[str, Any], prep: Surface, load_s: 
     standard = choose(payload["material"], payload["restoration"], payload["standard_id"])
     judgement = judge(geometry, standard)
     fields = inside_fields(geometry, judgement)
-    rest = lightened(prep, REST_TRIANGLES)
-    light = lightened(rest, MOVING_TRIANGLES)
+    shown = payload["scans"]["prep"]["raw_hash"]
+    if shown not in _shown:
+        rest = lightened(prep, REST_TRIANGLES)
+        _keep(_shown, shown, [rest, lightened(rest, MOVING_TRIANGLES)])
     blobs_out = {}
-    for name, mesh in (("rest", rest), ("light", light)):
+    for name, mesh in zip(("rest", "light"), _shown[shown], strict=True):
         for field, values in onto(mesh, geometry, fields).items():
             blobs_out[f"{name}/{field}"] = values.astype("<f4").tobytes()
     result = document(geometry, judgement, payload["restoration"], load_s)
@@ -177,4 +232,6 @@ TASKS: dict[str, Callable[[dict[str, Any], Progress], Any]] = {
     "judge": judge_case,
     "axes": guess_axes,
     "section": section,
+    "warm": warm,
+    "redraw": redraw_line,
 }

@@ -18,24 +18,55 @@ def latest(db: Database, attempt_id: str, kind: str) -> tuple[int, Any]:
     return (0, None) if row is None else (int(row["revision"]), json.loads(row["value"]))
 
 
-def append(db: Database, attempt_id: str, kind: str, value: Any, expected_revision: int) -> int:
+def append(
+    db: Database, attempt_id: str, kind: str, value: Any, expected_revision: int, returns_to: int | None = None
+) -> int:
     """Add an edit on top of the revision the editor saw. Raises Conflict when there is a newer one."""
     with db.atomic():
         revision, _ = latest(db, attempt_id, kind)
         if revision != expected_revision:
             raise Conflict("This was edited elsewhere meanwhile; load it again, nothing was overwritten.")
         db.run(
-            "INSERT INTO edits VALUES (?, ?, ?, ?, ?, ?)",
-            new_id(), attempt_id, kind, revision + 1, json.dumps(value), now(),
+            "INSERT INTO edits (id, attempt_id, kind, revision, value, created_at, returns_to) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?)",
+            new_id(), attempt_id, kind, revision + 1, json.dumps(value), now(), returns_to,
         )  # fmt: skip
     return revision + 1
 
 
+def before(db: Database, attempt_id: str, kind: str) -> tuple[int, Any]:
+    """The revision (0: none) and value that an undo goes back to. Raises Conflict when there is nothing to undo."""
+    stack: list[int] = []
+    values: dict[int, Any] = {0: None}
+    for row in db.rows(
+        "SELECT revision, value, returns_to FROM edits WHERE attempt_id = ? AND kind = ? ORDER BY revision",
+        attempt_id, kind,
+    ):  # fmt: skip
+        values[row["revision"]] = json.loads(row["value"])
+        if row["returns_to"] is None:
+            stack.append(row["revision"])
+        else:
+            stack = [r for r in stack if r <= row["returns_to"]]
+    if not stack:
+        raise Conflict("There is nothing to undo.")
+    revision = stack[-2] if len(stack) > 1 else 0
+    return revision, values[revision]
+
+
 def undo(db: Database, attempt_id: str, kind: str, expected_revision: int) -> int:
-    """Append the value before the newest one."""
-    row = db.row(
-        "SELECT value FROM edits WHERE attempt_id = ? AND kind = ? AND revision = ?",
-        attempt_id, kind, expected_revision - 1,
-    )  # fmt: skip
-    value = None if row is None else json.loads(row["value"])
-    return append(db, attempt_id, kind, value, expected_revision)
+    """Append the value before the one in force; undoing again goes one further back."""
+    with db.atomic():
+        revision, value = before(db, attempt_id, kind)
+        return append(db, attempt_id, kind, value, expected_revision, revision)
+
+
+def history(db: Database, attempt_id: str) -> list[dict[str, Any]]:
+    """All edits of an attempt, oldest first: kind, revision, when, and the revision an undo went back to."""
+    return [
+        dict(row)
+        for row in db.rows(
+            "SELECT kind, revision, created_at, returns_to FROM edits WHERE attempt_id = ? "
+            "ORDER BY created_at, revision",
+            attempt_id,
+        )
+    ]

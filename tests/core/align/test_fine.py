@@ -10,8 +10,8 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import register
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
-from vane_line.core.case import _trust
 from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.placed import _trust
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import ScanSettings, with_noise
 

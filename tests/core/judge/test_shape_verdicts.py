@@ -97,10 +97,12 @@ def test_a_slender_stump_warns_of_what_remains() -> None:
 
 
 def test_what_no_scan_shows_is_not_measured_with_its_reason() -> None:
-    """The gingiva's line and a core's border."""
-    rows = {v.criterion: v for v in verdicts(measured())}
+    """The gingiva's line without an earlier scan, and a core's border."""
+    alone = measure(Stump().scans(reference=False), facing(ToothNumber("36"), near=np.array([0.5, 0.3, 5.0])))
+    rows = {v.criterion: v for v in verdicts(alone)}
     assert rows["margin-height"].status == "not-measured"
     assert "gingiva" in rows["margin-height"].why
+    rows = {v.criterion: v for v in verdicts(measured())}
     assert "core" in rows["ferrule"].why
     assert rows["path-blocked"].status == "meets"
 

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from solids import Stump, facing
 
-from vane_line.core.case import Geometry, measure
+from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
+from vane_line.core.measure.finish_line import follow, redraw
+from vane_line.core.options import HandLine
+from vane_line.core.placed import place
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import MadeCase
+from vane_line.errors import BadOption
 
 
 def off_edge_um(geometry: Geometry, radius: float, height: float) -> np.ndarray:
@@ -72,3 +78,77 @@ def test_the_demo_s_line_lies_on_the_cut_s_edge(demo_case: MadeCase, demo_measur
     assert np.median(off[line.clear]) < 30
     assert np.quantile(off[line.clear], 0.95) < 80
     assert line.clear.mean() > 0.6
+
+
+def _stroke(radius: float, height: float, from_deg: float, to_deg: float, count: int = 9) -> np.ndarray:
+    a = np.radians(np.linspace(from_deg, to_deg, count))
+    return np.stack([radius * np.sin(a), radius * np.cos(a), np.full(count, height)], axis=1)
+
+
+def test_a_stroke_beside_the_edge_snaps_to_it(stump_geometry: Geometry) -> None:
+    """Drawn 0.25 inside the edge over 60 degrees: the stretch comes back onto it, the rest does not move."""
+    line = stump_geometry.line
+    drawn = redraw(line, stump_geometry.profiles, _stroke(4.75, 1.62, 100, 160), snap=True, closed=False)
+    assert np.median(off_edge_um(replace(stump_geometry, line=drawn), 5.0, 1.6)[105:155]) < 30
+    np.testing.assert_array_equal(np.delete(drawn.points, range(99, 162), 0), np.delete(line.points, range(99, 162), 0))
+    assert drawn.drawn.sum() in (60, 61, 62)
+    assert drawn.drawn[130]
+    assert not drawn.drawn[20]
+
+
+@pytest.mark.parametrize("reverse", [False, True])
+def test_without_the_snap_a_stretch_stays_where_the_hand_put_it(stump_geometry: Geometry, reverse: bool) -> None:
+    """0.4 inside the edge, across facial (azimuth 0), drawn either way round."""
+    stroke = _stroke(4.6, 1.6, -20, 20)
+    stroke = stroke[::-1] if reverse else stroke
+    drawn = redraw(stump_geometry.line, stump_geometry.profiles, stroke, snap=False, closed=False)
+    for row in (345, 0, 15):
+        assert np.hypot(*drawn.points[row, :2]) == pytest.approx(4.6, abs=0.02)
+    assert np.hypot(*drawn.points[180, :2]) == pytest.approx(5.0, abs=0.05)
+
+
+def test_a_whole_ring_replaces_the_line(stump_geometry: Geometry) -> None:
+    """A rough ring within a third of a millimetre of the edge is enough."""
+    rough = _stroke(4.85, 1.6, 0, 330, 12)
+    drawn = redraw(stump_geometry.line, stump_geometry.profiles, rough, snap=True, closed=True)
+    assert drawn.drawn.all()
+    assert drawn.closed
+    assert np.median(off_edge_um(replace(stump_geometry, line=drawn), 5.0, 1.6)) < 30
+
+
+def test_a_line_read_again_is_the_same_line(stump_geometry: Geometry) -> None:
+    """What is stored as points comes back within a few micrometres."""
+    again = follow(stump_geometry.profiles, stump_geometry.line.points, stump_geometry.line.drawn)
+    assert np.abs(again.points - stump_geometry.line.points).max() < 0.005
+    thinned = follow(stump_geometry.profiles, stump_geometry.line.points[::4], stump_geometry.line.drawn[::4])
+    assert np.median(np.abs(thinned.points - stump_geometry.line.points)) < 0.01
+
+
+@pytest.mark.parametrize(
+    ("stroke", "closed", "said"),
+    [
+        (_stroke(5.0, 1.6, 0, 40), True, "go round"),
+        (_stroke(20.0, 1.6, 0, 40), False, "leaves the tooth"),
+        (_stroke(5.0, 1.6, 10.1, 10.4), False, "too short"),
+        (np.full((3, 3), np.nan), False, "three numbers"),
+    ],
+)
+def test_a_stroke_that_cannot_be_read_is_refused(
+    stump_geometry: Geometry, stroke: np.ndarray, closed: bool, said: str
+) -> None:
+    """With what to do."""
+    with pytest.raises(BadOption, match=said):
+        redraw(stump_geometry.line, stump_geometry.profiles, stroke, snap=True, closed=closed)
+
+
+def test_all_that_depends_on_a_drawn_line_is_measured_again(stump: Stump) -> None:
+    """A ring drawn 0.5 inside the edge, unsnapped: the ledge is 0.5 wide then, and the doubt is gone."""
+    options = facing(ToothNumber("36"))
+    prepared = prepare(place(stump.scans(), options, lambda _t, _s: None), options)
+    found = complete(prepared, options)
+    ring = redraw(prepared.survey.found, prepared.survey.rings, _stroke(4.5, 1.6, 0, 355, 72), snap=False, closed=True)
+    drawn = complete(prepared, facing(ToothNumber("36"), line=HandLine(ring.points, ring.drawn)))
+    assert found.shape.form.width_summary()[1] == pytest.approx(1.0, abs=0.03)
+    assert drawn.shape.form.width_summary()[1] == pytest.approx(0.5, abs=0.04)
+    assert drawn.inside.face_areas.sum() < found.inside.face_areas.sum() - 10
+    assert drawn.line.doubtful_share == 0.0

@@ -123,7 +123,7 @@ def test_demo_depths_agree_with_the_cut(demo_case: MadeCase, demo_measured: Meas
 @pytest.mark.parametrize("tooth", ["16", "45"])
 def test_a_sound_preparation_is_not_called_short(other_teeth: dict[str, MadeCase], tooth: str) -> None:
     """Cut to target on other teeth, jaws and sides: no zone is proven short of its minimum."""
-    from vane_line.core.case import Options
+    from vane_line.core.options import Options
     from vane_line.core.scans import Scans
 
     case = other_teeth[tooth]

@@ -11,6 +11,8 @@ export type AxesGuess = components["schemas"]["AxesGuess"];
 export type Result = components["schemas"]["ResultOut"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
+export type EditKind = components["schemas"]["EditOut"]["kind"];
+
 const client = createClient<paths>({ baseUrl: "/" });
 
 /** What the server said, fit to show to a person. */
@@ -82,6 +84,41 @@ export const api = {
         body,
       }),
     ),
+  drawLine: (attempt_id: string, revision: number, body: components["schemas"]["StrokeIn"]) =>
+    open(
+      client.POST("/api/attempts/{attempt_id}/line/strokes", {
+        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        body,
+      }),
+    ),
+  forgetLine: (attempt_id: string, revision: number) =>
+    open(
+      client.DELETE("/api/attempts/{attempt_id}/line", {
+        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+      }),
+    ),
+  setCurve: (attempt_id: string, kind: "gingiva" | "core", revision: number, points: number[][] | null) =>
+    open(
+      client.PUT("/api/attempts/{attempt_id}/curves/{kind}", {
+        params: { path: { attempt_id, kind }, header: { "if-match": String(revision) } },
+        body: { points },
+      }),
+    ),
+  undo: (attempt_id: string, kind: EditKind, revision: number) =>
+    open(
+      client.POST("/api/attempts/{attempt_id}/edits/{kind}/undo", {
+        params: { path: { attempt_id, kind }, header: { "if-match": String(revision) } },
+      }),
+    ),
+  makeReady: (attempt_id: string) =>
+    open(client.POST("/api/attempts/{attempt_id}/ready", { params: { path: { attempt_id } } })),
+  /** Draft in degrees at every vertex of a shown mesh, along a path that is only tried. */
+  draft: async (attempt_id: string, direction: number[], detail: "light" | "rest"): Promise<Float32Array> => {
+    const query = direction.map((v) => `direction=${v}`).join("&");
+    const response = await fetch(`/api/attempts/${attempt_id}/draw?${query}&detail=${detail}`);
+    if (!response.ok) throw new ApiError("The path could not be tried; try again.", response.status);
+    return new Float32Array(await response.arrayBuffer());
+  },
   setPath: (attempt_id: string, revision: number, direction: number[] | null) =>
     open(
       client.PUT("/api/attempts/{attempt_id}/path", {

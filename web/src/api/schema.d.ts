@@ -240,26 +240,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/axes/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo Axes
-         * @description Go back to the axes before; nothing is deleted.
-         */
-        post: operations["undoAxes"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/attempts/{attempt_id}/path": {
         parameters: {
             query?: never;
@@ -270,9 +250,149 @@ export interface paths {
         get?: never;
         /**
          * Set Path
-         * @description Lock a path of insertion (prep scan's coordinates), or null for the best one; measured again on request.
+         * @description Lock a path of insertion (prep scan's coordinates), or null for the best one; judged again at once.
          */
         put: operations["setPath"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/line/strokes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Line
+         * @description Put a stretch of the finish line along a stroke (it snaps to the edge unless told not to); judged at once.
+         */
+        post: operations["drawLine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Line
+         * @description Go back to the finish line as it is found; the drawn one stays in the history.
+         */
+        delete: operations["forgetLine"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/curves/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Curve
+         * @description Draw the gingiva's line or a core's border as a closed curve, or null to forget it; judged at once.
+         */
+        put: operations["setCurve"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/edits/{kind}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Edit
+         * @description Undo the newest edit of a kind that is in force; nothing is deleted, and undoing again goes further back.
+         */
+        post: operations["undoEdit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Edits
+         * @description The history of what was edited by hand.
+         */
+        get: operations["listEdits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Ready
+         * @description Load the case into the live worker, so that the first edit by hand is judged as fast as the next ones.
+         */
+        post: operations["makeReady"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Draw
+         * @description Draft along a path at every vertex of a shown mesh, float32 degrees: for tilting by hand.
+         */
+        get: operations["getDraw"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -436,12 +556,18 @@ export interface components {
             axes: {
                 [key: string]: unknown;
             } | null;
-            /** Axes Revision */
-            axes_revision: number;
             /** Path */
             path: number[] | null;
-            /** Path Revision */
-            path_revision: number;
+            /** Gingiva */
+            gingiva: number[][] | null;
+            /** Core */
+            core: number[][] | null;
+            /** Line Drawn */
+            line_drawn: boolean;
+            /** Revisions */
+            revisions: {
+                [key: string]: number;
+            };
             job: components["schemas"]["JobOut"] | null;
         };
         /** AttemptOut */
@@ -569,6 +695,25 @@ export interface components {
             created_at: string;
             /** Sites */
             sites: components["schemas"]["SiteOut"][];
+        };
+        /** CurveIn */
+        CurveIn: {
+            /** Points */
+            points: number[][] | null;
+        };
+        /** EditOut */
+        EditOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "axes" | "path" | "line" | "gingiva" | "core";
+            /** Revision */
+            revision: number;
+            /** Created At */
+            created_at: string;
+            /** Returns To */
+            returns_to: number | null;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -734,6 +879,21 @@ export interface components {
             finish_line_width: {
                 [key: string]: components["schemas"]["LimitsOut"];
             };
+        };
+        /** StrokeIn */
+        StrokeIn: {
+            /** Points */
+            points: number[][];
+            /**
+             * Snap
+             * @default true
+             */
+            snap: boolean;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
         };
         /** ValidationError */
         ValidationError: {
@@ -1221,7 +1381,81 @@ export interface operations {
             };
         };
     };
-    undoAxes: {
+    setPath: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drawLine: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrokeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forgetLine: {
         parameters: {
             query?: never;
             header: {
@@ -1254,7 +1488,7 @@ export interface operations {
             };
         };
     };
-    setPath: {
+    setCurve: {
         parameters: {
             query?: never;
             header: {
@@ -1262,12 +1496,13 @@ export interface operations {
             };
             path: {
                 attempt_id: string;
+                kind: "gingiva" | "core";
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PathIn"];
+                "application/json": components["schemas"]["CurveIn"];
             };
         };
         responses: {
@@ -1279,6 +1514,136 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RevisionOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undoEdit: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+                kind: "axes" | "path" | "line" | "gingiva" | "core";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listEdits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    makeReady: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getDraw: {
+        parameters: {
+            query: {
+                direction: number[];
+                detail?: "light" | "rest";
+            };
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -2,6 +2,7 @@ import {
   BufferAttribute,
   BufferGeometry,
   Color,
+  Group,
   CatmullRomCurve3,
   LineBasicMaterial,
   LineLoop,
@@ -53,6 +54,9 @@ export class SheetScene {
   #line: Mesh | null = null;
   #mark: Mesh | null = null;
   #plane: LineLoop | null = null;
+  #stroke: Group | null = null;
+  #curves: Group | null = null;
+  #held = false;
   #target: Vec = [0, 0, 0];
   #eye: Vec = [0, 0, 1];
   #up: Vec = [0, 1, 0];
@@ -181,6 +185,79 @@ export class SheetScene {
     else this.#mark = null;
   }
 
+  /** Points of a curve that is being drawn, and the line through them. */
+  setStroke(points: Vec[]) {
+    this.#stroke = this.#regroup(
+      this.#stroke,
+      points.length ? [this.#cord(points, false, "#b0561a", true)] : [],
+    );
+  }
+
+  /** Curves drawn earlier: gingiva, core border. */
+  setCurves(curves: (number[][] | null | undefined)[]) {
+    const colours = ["#a03a5c", "#5a4a8a"];
+    const groups = curves.flatMap((points, k) =>
+      points
+        ? [
+            this.#cord(
+              points.map((p) => [p[0]!, p[1]!, p[2]!]),
+              true,
+              colours[k]!,
+              false,
+            ),
+          ]
+        : [],
+    );
+    this.#curves = this.#regroup(this.#curves, groups);
+  }
+
+  /** Keep showing the light mesh at rest: while a path is tried, only its fields follow the hand. */
+  holdLight(hold: boolean) {
+    this.#held = hold;
+    this.draw();
+  }
+
+  #cord(points: Vec[], closed: boolean, colour: string, dots: boolean): Group {
+    const group = new Group();
+    const material = new MeshBasicMaterial({ color: colour });
+    if (points.length > 1) {
+      const course = new CatmullRomCurve3(
+        points.map((p) => new Vector3(...p)),
+        closed,
+        "centripetal",
+      );
+      group.add(
+        new Mesh(new TubeGeometry(course, points.length * 6, THICK_MM * 0.8, SIDES, closed), material),
+      );
+    }
+    if (dots) {
+      for (const p of points) {
+        const ball = new Mesh(new SphereGeometry(0.16, 10, 6), material);
+        ball.position.set(...p);
+        group.add(ball);
+      }
+    }
+    return group;
+  }
+
+  #regroup(old: Group | null, groups: Group[]): Group | null {
+    if (old) {
+      this.#scene.remove(old);
+      old.traverse((child) => {
+        if (child instanceof Mesh) {
+          child.geometry.dispose();
+          (child.material as MeshBasicMaterial).dispose();
+        }
+      });
+    }
+    this.draw();
+    if (groups.length === 0) return null;
+    const all = new Group();
+    for (const group of groups) all.add(group);
+    this.#scene.add(all);
+    return all;
+  }
+
   /** Outline of the section plane, or null. */
   setPlane(corners: Vec[] | null) {
     if (this.#plane) {
@@ -239,6 +316,16 @@ export class SheetScene {
     return hit ? [hit.point.x, hit.point.y, hit.point.z] : null;
   }
 
+  /** Whether a place on the tooth is seen, or hidden by something nearer. */
+  visible(place: Vec): boolean {
+    const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
+    if (!mesh) return false;
+    const from = add(place, this.#eye, 0.25);
+    const caster = new Raycaster(new Vector3(...from), new Vector3(...this.#eye), 0, 60);
+    caster.firstHitOnly = true;
+    return caster.intersectObject(mesh).length === 0;
+  }
+
   project(place: Vec): ScreenPoint {
     this.#placeCamera();
     const p = new Vector3(...place).project(this.#camera);
@@ -266,6 +353,8 @@ export class SheetScene {
     this.#clear("line");
     this.#clear("mark");
     this.setPlane(null);
+    this.#stroke = this.#regroup(this.#stroke, []);
+    this.#curves = this.#regroup(this.#curves, []);
     cancelAnimationFrame(this.#pending);
     this.#material.dispose();
     this.#renderer.dispose();
@@ -285,7 +374,7 @@ export class SheetScene {
   #render() {
     const light = this.#meshes.get("light");
     const rest = this.#meshes.get("rest");
-    const useLight = !rest || (this.#moving && !!light);
+    const useLight = !rest || ((this.#moving || this.#held) && !!light);
     if (light) light.visible = useLight;
     if (rest) rest.visible = !useLight;
     this.#placeCamera();

@@ -5,9 +5,9 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import AsyncIterator
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Header, Query
+from fastapi import APIRouter, Header, Query, Response
 from fastapi.responses import StreamingResponse
 
 from vane_line.api.context import Context, Ctx
@@ -17,11 +17,15 @@ from vane_line.api.schemas import (
     AttemptDetail,
     AxesGuess,
     AxesIn,
+    CurveIn,
+    EditKind,
+    EditOut,
     JobOut,
     PathIn,
     ResultOut,
     RevisionOut,
     SectionOut,
+    StrokeIn,
 )
 from vane_line.errors import BadOption
 from vane_line.service import measuring
@@ -45,16 +49,17 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
     """An attempt with its scans, confirmed axes and newest job."""
     attempt = cases.get_attempt(ctx.db, attempt_id)
     site = cases.get_site(ctx.db, attempt.site_id)
-    revision, axes = edits.latest(ctx.db, attempt_id, "axes")
-    path_revision, path = edits.latest(ctx.db, attempt_id, "path")
+    newest = {kind: edits.latest(ctx.db, attempt_id, kind) for kind in ("axes", *measuring.HAND_KINDS)}
     return AttemptDetail(
         id=attempt.id,
         number=attempt.number,
         scans=[scan_out(s) for s in scans.scans_of(ctx.db, site.case_id, attempt_id)],
-        axes=axes,
-        axes_revision=revision,
-        path=path,
-        path_revision=path_revision,
+        axes=newest["axes"][1],
+        path=newest["path"][1],
+        gingiva=newest["gingiva"][1],
+        core=newest["core"][1],
+        line_drawn=newest["line"][1] is not None,
+        revisions={kind: revision for kind, (revision, _) in newest.items()},
         job=job_out(jobs.newest_job(ctx.db, attempt_id)),
     )
 
@@ -74,19 +79,77 @@ def set_axes(ctx: Ctx, attempt_id: str, body: AxesIn, if_match: str = Header()) 
     return RevisionOut(revision=revision)
 
 
-@router.post("/attempts/{attempt_id}/axes/undo", operation_id="undoAxes")
-def undo_axes(ctx: Ctx, attempt_id: str, if_match: str = Header()) -> RevisionOut:
-    """Go back to the axes before; nothing is deleted."""
-    return RevisionOut(revision=edits.undo(ctx.db, attempt_id, "axes", _revision(if_match)))
-
-
 @router.put("/attempts/{attempt_id}/path", operation_id="setPath")
 def set_path(ctx: Ctx, attempt_id: str, body: PathIn, if_match: str = Header()) -> RevisionOut:
-    """Lock a path of insertion (prep scan's coordinates), or null for the best one; measured again on request."""
-    cases.get_attempt(ctx.db, attempt_id)
+    """Lock a path of insertion (prep scan's coordinates), or null for the best one; judged again at once."""
     if body.direction is not None and sum(v * v for v in body.direction) < NULL_LENGTH:
         raise BadOption("path: a direction cannot be null; give three numbers.")
-    return RevisionOut(revision=edits.append(ctx.db, attempt_id, "path", body.direction, _revision(if_match)))
+    return _edited(ctx, attempt_id, "path", body.direction, if_match)
+
+
+@router.post("/attempts/{attempt_id}/line/strokes", operation_id="drawLine")
+def draw_line(ctx: Ctx, attempt_id: str, body: StrokeIn, if_match: str = Header()) -> RevisionOut:
+    """Put a stretch of the finish line along a stroke (it snaps to the edge unless told not to); judged at once."""
+    revision = measuring.draw_line(
+        ctx.db, ctx.db_path, ctx.live, attempt_id, body.points, body.snap, body.closed, _revision(if_match)
+    )
+    return RevisionOut(revision=revision)
+
+
+@router.delete("/attempts/{attempt_id}/line", operation_id="forgetLine")
+def forget_line(ctx: Ctx, attempt_id: str, if_match: str = Header()) -> RevisionOut:
+    """Go back to the finish line as it is found; the drawn one stays in the history."""
+    return _edited(ctx, attempt_id, "line", None, if_match)
+
+
+@router.put("/attempts/{attempt_id}/curves/{kind}", operation_id="setCurve")
+def set_curve(
+    ctx: Ctx, attempt_id: str, kind: Literal["gingiva", "core"], body: CurveIn, if_match: str = Header()
+) -> RevisionOut:
+    """Draw the gingiva's line or a core's border as a closed curve, or null to forget it; judged at once."""
+    return _edited(ctx, attempt_id, kind, body.points, if_match)
+
+
+@router.post("/attempts/{attempt_id}/edits/{kind}/undo", operation_id="undoEdit")
+def undo_edit(ctx: Ctx, attempt_id: str, kind: EditKind, if_match: str = Header()) -> RevisionOut:
+    """Undo the newest edit of a kind that is in force; nothing is deleted, and undoing again goes further back."""
+    if kind == "axes":  # what they change is measured anew on request
+        return RevisionOut(revision=edits.undo(ctx.db, attempt_id, kind, _revision(if_match)))
+    revision = measuring.undo(ctx.db, ctx.db_path, ctx.live, attempt_id, kind, _revision(if_match))
+    return RevisionOut(revision=revision)
+
+
+@router.get("/attempts/{attempt_id}/edits", operation_id="listEdits")
+def list_edits(ctx: Ctx, attempt_id: str) -> list[EditOut]:
+    """The history of what was edited by hand."""
+    cases.get_attempt(ctx.db, attempt_id)
+    return [EditOut(**row) for row in edits.history(ctx.db, attempt_id)]
+
+
+@router.post("/attempts/{attempt_id}/ready", operation_id="makeReady")
+def make_ready(ctx: Ctx, attempt_id: str) -> dict[str, bool]:
+    """Load the case into the live worker, so that the first edit by hand is judged as fast as the next ones."""
+    return {"ready": ctx.live.run(Task("warm", measuring.request_of(ctx.db, ctx.db_path, attempt_id)))}
+
+
+@router.get("/attempts/{attempt_id}/draw", operation_id="getDraw", response_class=Response)
+def get_draw(
+    ctx: Ctx,
+    attempt_id: str,
+    direction: Annotated[list[float], Query(min_length=3, max_length=3)],
+    detail: Literal["light", "rest"] = "light",
+) -> Response:
+    """Draft along a path at every vertex of a shown mesh, float32 degrees: for tilting by hand."""
+    if not sum(v * v for v in direction) > NULL_LENGTH:
+        raise BadOption("direction: a direction cannot be null; give three numbers.")
+    data = measuring.draft_along(ctx.db, attempt_id, direction, detail)
+    return Response(data, media_type="application/octet-stream")
+
+
+def _edited(ctx: Context, attempt_id: str, kind: str, value: Any, if_match: str) -> RevisionOut:
+    cases.get_attempt(ctx.db, attempt_id)
+    revision = measuring.edit(ctx.db, ctx.db_path, ctx.live, attempt_id, kind, value, _revision(if_match))
+    return RevisionOut(revision=revision)
 
 
 @router.post("/attempts/{attempt_id}/measure", operation_id="measureAttempt", status_code=202)

@@ -7,11 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.case import ALGORITHM_VERSION, Alignment, Geometry
+from vane_line.core.case import ALGORITHM_VERSION, Geometry
 from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
-from vane_line.core.judge.shape_rows import convergence_row, finish_line_row, resistance_row, undercut_row
+from vane_line.core.judge.shape_rows import convergence_row, ferrule_row, finish_line_row, resistance_row, undercut_row
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
+from vane_line.core.placed import Alignment
 from vane_line.core.tooth.zones import where
 
 SCHEMA = "vane-line/measurement/1"
@@ -54,6 +55,7 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
         "clearance": _clearance(geometry, judgement),
         "edges": None,
         "resistance": resistance_row(geometry),
+        "ferrule": ferrule_row(geometry),
         "neighbours": None,
         "zone_source": geometry.anatomy.source,
         "uncertainty": {"u_scan_um": 1000 * judgement.budget.scan_mm, "U_mm": judgement.budget.reduction()},

@@ -28,7 +28,7 @@ OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
-LATER = ("neighbour-gap", "neighbour-nick", "edge-radius", "milled-fit", "cusp-shift", "planes", "set-back")
+LATER = ("neighbour-nick", "edge-radius", "milled-fit", "cusp-shift", "planes", "set-back")
 
 
 @dataclass(frozen=True)

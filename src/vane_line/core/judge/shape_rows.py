@@ -64,6 +64,26 @@ def resistance_row(geometry: Geometry) -> dict[str, Any]:
     }
 
 
+def margin_row(geometry: Geometry) -> list[dict[str, float | None]]:
+    """Height over the gingiva and room to the next tooth, every ROWS_DEG; None where not known."""
+    found, azimuth = geometry.shape.margin, geometry.line.azimuth_deg
+    step = max(1, round(ROWS_DEG * len(azimuth) / 360))
+    return [
+        {"azimuth_deg": azimuth[k], "above_gingiva_mm": found.above_gingiva_mm[k], "room_mm": found.room_mm[k]}
+        for k in range(0, len(azimuth), step)
+    ]
+
+
+def ferrule_row(geometry: Geometry) -> list[dict[str, Any]] | None:
+    """Height and thickness of dentine by sector, None where no core is known."""
+    if geometry.shape.ferrule is None:
+        return None
+    return [
+        {"sector": s.sector, "height_mm": s.height_mm, "thickness_mm": s.thickness_mm, "at": s.at}
+        for s in geometry.shape.ferrule
+    ]
+
+
 def finish_line_row(geometry: Geometry) -> dict[str, Any]:
     """The line, its form every 0.1 mm, and what is wrong with it."""
     line, form = geometry.line, geometry.shape.form
@@ -82,6 +102,9 @@ def finish_line_row(geometry: Geometry) -> dict[str, Any]:
         "length_mm": line.length_mm,
         "points": line.points,
         "doubtful": [bool(v) for v in ~line.clear],
+        "drawn": [bool(v) for v in line.drawn],
+        "margin": margin_row(geometry),
+        "gingiva_source": geometry.shape.margin.source,
         "samples": samples,
         "width_mm": None if summary is None else dict(zip(("low", "median", "high"), summary, strict=True)),
         "roughness_um": {

@@ -33,6 +33,13 @@ STEP_MM, LIP_MM, ROUGHNESS_UM = 0.15, 0.05, 50.0
 REMAINING_SHARE, REMAINING_MM = 0.5, 2.0
 WRONG_FORM_PERCENT = 25.0
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
+MAX_BELOW_GINGIVA_MM = 0.5
+DEEP_MARGIN = "how far below the gingiva: deeper is hard to scan and to keep clean, and bone needs about 3 mm"
+MIN_ROOM_MM, NEXT_TOOTH_MM = 0.5, 4.0
+TIGHT = "room to the next tooth just above the finish line: less cannot be scanned, or sawn, cleanly"
+FERRULE_MM, FERRULE_THICK_MM = (1.5, 2.0), 1.0
+FERRULE_SOURCE = "published values put down from memory (reviews of the ferrule effect)"
+EASED_SHARE, LEAST_AZIMUTHS = 0.05, 10
 INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
 HOLDS = "the taper up to which this wall stops the crown from tipping, by geometry"
 TOO_LITTLE = "too little of a clear edge is seen on this side"
@@ -75,11 +82,63 @@ def shape_verdicts(geometry: Geometry, standard: Standard, budget: Budget) -> li
         *_forms(geometry, standard),
         *_continuity(geometry, budget),
         *_overcut_walls(geometry, standard, budget),
-        not_measured(
-            "margin-height", "overall", "the gingiva's line is not known: it needs a scan without retraction", "max"
-        ),
-        not_measured("ferrule", "overall", "no border of a core is known: only built-up teeth have a ferrule"),
+        *_margin_heights(geometry, budget),
+        *_rooms(geometry, budget),
+        *_ferrule(geometry, budget),
     ]
+
+
+def _margin_heights(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    """How far the finish line lies below the gingiva, on each side."""
+    found = geometry.shape.margin
+    if found.source is None:
+        why = "the gingiva's line is not known: it needs a scan without retraction, or to be drawn"
+        return [not_measured("margin-height", "overall", why, "max")]
+    judge, rows = _Judge("mm", budget.of("margin-height")), []
+    why = f"{DEEP_MARGIN} (gingiva {'as drawn' if found.source == 'drawn' else 'from the earlier scan'})"
+    for side, azimuth in SIDES.items():
+        here = np.flatnonzero((degrees_apart(geometry.line.azimuth_deg, azimuth) <= SIDE_HALF_DEG)
+                              & np.isfinite(found.above_gingiva_mm) & geometry.line.clear)  # fmt: skip
+        if len(here) < LEAST_AZIMUTHS:
+            rows.append(not_measured("margin-height", side, "the gingiva's line is not seen on this side", "max"))
+            continue
+        below = -found.above_gingiva_mm[here]
+        value = float(np.quantile(below, 1 - EASED_SHARE))
+        at = xyz(geometry.line.points[here[int(np.argmin(np.abs(below - value)))]])
+        rows.append(judge.most("margin-height", side, value, MAX_BELOW_GINGIVA_MM, why, target=0.0, at=at))
+    return rows
+
+
+def _rooms(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    """Room between the finish line and the next tooth."""
+    room, rows = geometry.shape.margin.room_mm, []
+    judge = _Judge("mm", budget.of("neighbour-gap"))
+    for side in ("mesial", "distal"):
+        here = degrees_apart(geometry.line.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG
+        here &= np.isfinite(room) & (room < NEXT_TOOTH_MM)
+        if not here.any():
+            rows.append(not_measured("neighbour-gap", side, "no tooth stands beside this side on the scan"))
+            continue
+        k = int(np.argmin(np.where(here, room, np.inf)))
+        rows.append(judge.least("neighbour-gap", side, float(room[k]), MIN_ROOM_MM, TIGHT, at=xyz(
+            geometry.line.points[k])))  # fmt: skip
+    return rows
+
+
+def _ferrule(geometry: Geometry, budget: Budget) -> list[Verdict]:
+    """Dentine over the finish line of a built-up tooth: height and thickness, by sector."""
+    sectors = geometry.shape.ferrule
+    if sectors is None:
+        return [not_measured("ferrule", "overall", "no border of a core is known: only built-up teeth have a ferrule")]
+    judge, rows = _Judge("mm", budget.of("ferrule"), FERRULE_SOURCE), []
+    for found in sectors:
+        rows.append(judge.least("ferrule", found.sector, found.height_mm, FERRULE_MM[0], (
+            "height of dentine over the finish line: the ferrule holds a built-up tooth together"),
+            target=FERRULE_MM[1], at=found.at))  # fmt: skip
+        if found.thickness_mm is not None and found.height_mm > 0:
+            rows.append(judge.least("ferrule", found.sector, found.thickness_mm, FERRULE_THICK_MM, (
+                "thickness of that dentine"), at=found.at))  # fmt: skip
+    return rows
 
 
 def _convergence(geometry: Geometry, budget: Budget) -> list[Verdict]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from vane_line.core.arrays import AnyArray
 from vane_line.core.mesh.surface import Surface
 
 REST_TRIANGLES = 130_000  # a scan at rest; the others on the sheet are shown light, 150 000 in all
@@ -33,3 +34,9 @@ def mesh_blob(surface: Surface) -> bytes:
         + surface.vertex_normals.astype("<f4").tobytes()
         + surface.faces.astype("<u4").tobytes()
     )
+
+
+def mesh_normals(blob: bytes) -> AnyArray:
+    """(V, 3) float32 normals out of a `mesh_blob`."""
+    vertices = int(np.frombuffer(blob, "<u4", 1)[0])
+    return np.frombuffer(blob, "<f4", 3 * vertices, 8 + 12 * vertices).reshape(-1, 3)

@@ -6,7 +6,7 @@ a hill, so the kinds meet in the valleys: sulcus, embrasures, the webs a scanner
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import scipy.sparse as sp
@@ -29,6 +29,11 @@ class ReferenceTooth:
 
     surface: Surface
     border: Floats  # (B, 3) points on its open border
+    gingiva: Floats = field(default_factory=lambda: np.zeros((0, 3)))  # (G, 3) points where it meets the gingiva
+
+    def eased(self, steps: int) -> ReferenceTooth:
+        """Freed of the scan's noise, to which every distance is biased low."""
+        return ReferenceTooth(self.surface.smoothed(steps), self.border, self.gingiva)
 
     def distance(self, points: Floats) -> tuple[Floats, Bools, Floats]:
         """Signed distance of preparation `points` (N, 3) below this surface (positive: removed).
@@ -37,6 +42,11 @@ class ReferenceTooth:
         """
         signed, face, place = self.surface.signed_distance(points)
         return -signed, self.surface.at_rim(face, place), place
+
+    def depth(self, points: Floats) -> tuple[Floats, Bools]:
+        """As `distance`, without the places."""
+        signed, unseen, _ = self.distance(points)
+        return signed, unseen
 
 
 def segment(
@@ -78,7 +88,14 @@ def segment(
         return None
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
-    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border])
+    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], _seam(part, label, 0, 2))
+
+
+def _seam(surface: Surface, label: Floats, one: int, other: int) -> Floats:
+    """(G, 3) middles of the edges that run from a vertex of kind `one` to one of kind `other`."""
+    i, j = surface.edges.T
+    across = ((label[i] == one) & (label[j] == other)) | ((label[i] == other) & (label[j] == one))
+    return np.asarray((surface.vertices[i[across]] + surface.vertices[j[across]]) / 2)
 
 
 def _concavity(surface: Surface) -> Floats:

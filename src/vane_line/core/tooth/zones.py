@@ -176,8 +176,10 @@ def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     side = zone.replace("lingual", lingual_word)
     if criterion.startswith("finish-line"):
         return f"{side} finish line"
-    if criterion in ("undercut", "draft", "resistance"):
+    if criterion == "margin-height":
+        return f"{side} margin"
+    if criterion in ("undercut", "draft", "resistance", "ferrule"):
         return f"{side} wall"
-    if criterion == "path-blocked":
+    if criterion in ("path-blocked", "neighbour-gap"):
         return f"{side} neighbour"
     return words(zone, lingual_word)

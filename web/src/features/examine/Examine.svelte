@@ -9,6 +9,7 @@
   import { theme } from "../../ui/theme.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
+  import LineTools from "./components/LineTools.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
   import type { LensName } from "./findings";
@@ -153,6 +154,7 @@
             >
           {/if}
         </div>
+        {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
         {#if model.mirrored}
           <p class="absolute top-3 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
         {/if}

@@ -33,15 +33,21 @@ export function rosePoint(azimuth_deg: number, radius: number, mesialRight: bool
   return [(mesialRight ? 1 : -1) * radius * Math.sin(a), -radius * Math.cos(a)];
 }
 
+/** A lean from the tooth's axis, degrees. */
+export interface Tilt {
+  mesial: number;
+  facial: number;
+}
+
 /** How far a path leans from the tooth's axis towards mesial and towards facial, degrees. */
-export function tiltOf(direction: Vec, frame: Frame): { mesial: number; facial: number } {
+export function tiltOf(direction: Vec, frame: Frame): Tilt {
   const up = dot(direction, frame.occlusal);
   const lean = (axis: Vec) => (Math.atan2(dot(direction, axis), up) * 180) / Math.PI;
   return { mesial: lean(frame.mesial), facial: lean(frame.facial) };
 }
 
 /** The path that leans so: the inverse of `tiltOf`. */
-export function pathOf(tilt: { mesial: number; facial: number }, frame: Frame): Vec {
+export function pathOf(tilt: Tilt, frame: Frame): Vec {
   const run = (degrees: number) => Math.tan((degrees * Math.PI) / 180);
   return unit(add(add(frame.occlusal, frame.mesial, run(tilt.mesial)), frame.facial, run(tilt.facial)));
 }

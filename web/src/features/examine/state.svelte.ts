@@ -4,6 +4,7 @@ import {
   watchJob,
   type AttemptDetail,
   type Case,
+  type EditKind,
   type Job,
   type Result,
   type Site,
@@ -29,6 +30,7 @@ interface Document {
   finish_line: {
     points: number[][];
     doubtful: boolean[];
+    drawn: boolean[];
     samples: LineSample[];
     steps: { azimuth_deg: number; height_mm: number }[];
     lips: { from_deg: number; to_deg: number; height_mm: number }[];
@@ -45,6 +47,12 @@ interface Document {
   warnings: string[];
 }
 
+export type Tool = "pull" | "line" | "gingiva" | "core";
+
+const HANDLE_DEG = 10;
+const PULL_MM = 1.5; // a press further from the line than this does not mean it
+const CLOSE_TURN_DEG = 300; // a stroke that goes round this far is a ring
+const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
 const UNDERCUT_ALLOWED_MM = 0.05;
 const UNDERCUT_U_MM = 0.026;
 
@@ -63,10 +71,17 @@ export class Examine {
   chosen = $state(-1);
   showOpposing = $state(false);
   panel = $state<"section" | "form" | null>(null);
+  /** What a press on the tooth does in the finish line lens: pull the line, or add a point to a curve. */
+  tool = $state<Tool>("pull");
+  snap = $state(true);
+  stroke = $state<Vec[]>([]);
+  judging = $state(false);
   drawn = $state(0);
   firstPictureMs = $state(0);
 
   #scene: SheetScene | null = null;
+  #wish: Vec | null = null;
+  #trying = false;
   #unwatch: () => void = () => {};
   #began = performance.now();
 
@@ -198,7 +213,10 @@ export class Examine {
   async setLens(lens: LensName) {
     this.lens = lens;
     router.note({ lens });
+    this.dropStroke();
     this.#drawLine();
+    // The worker that judges edits by hand gets ready while the person looks.
+    if (lens === "line" && this.result) void api.makeReady(this.attemptId).catch(() => {});
     await this.#dress("light");
     await this.#dress("rest");
   }
@@ -206,6 +224,7 @@ export class Examine {
   #drawLine() {
     const line = this.document?.finish_line;
     this.#scene?.setLine(line?.points ?? [], line?.doubtful ?? [], this.lens === "line");
+    this.#scene?.setCurves(this.lens === "line" ? [this.detail?.gingiva, this.detail?.core] : []);
   }
 
   /** A ball on the finish line at an azimuth, or none. */
@@ -243,15 +262,148 @@ export class Examine {
     }
   }
 
-  /** Lock a path, or go back to the best one (null), and measure along it. */
+  /** Lock a path, or go back to the best one (null), and judge along it. */
   async usePath(direction: Vec | null) {
-    if (!this.detail) return;
+    await this.#edit("path", (revision) => api.setPath(this.attemptId, revision, direction));
+  }
+
+  /** Show how the walls would lean along a path, without keeping it. Only the newest wish is asked for. */
+  async tryPath(direction: Vec) {
+    this.#wish = direction;
+    if (this.#trying) return;
+    this.#trying = true;
     try {
-      const { revision } = await api.setPath(this.attemptId, this.detail.path_revision, direction);
-      this.detail = { ...this.detail, path: direction, path_revision: revision };
-      await this.measure();
+      while (this.#wish) {
+        const wish: Vec = this.#wish;
+        this.#wish = null;
+        const draft = await api.draft(this.attemptId, wish, "light");
+        const inside = await this.#field("light/draw");
+        const none = new Float32Array(0);
+        this.#scene?.setFields("light", {
+          value: draft.map((d, i) => (Number.isNaN(inside[i] ?? NaN) ? NaN : d / TRIED_DEG)),
+          low: draft.map(() => 0),
+          high: none,
+          unseen: none,
+        });
+        this.#scene?.setJudged(true, 1 / TRIED_DEG);
+        this.#scene?.holdLight(true);
+      }
     } catch (error) {
       this.#say(error);
+    } finally {
+      this.#trying = false;
+    }
+  }
+
+  async #field(name: string): Promise<Float32Array> {
+    const digest = this.result?.fields[name];
+    return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
+  }
+
+  /** Handles on the finish line, one every HANDLE_DEG. */
+  readonly handles = $derived.by(() => {
+    const points = this.document?.finish_line.points ?? [];
+    const every = Math.max(1, Math.round((points.length * HANDLE_DEG) / 360));
+    return points.filter((_, k) => k % every === 0).map(vec);
+  });
+
+  /** A still press on the tooth, with a tool of the finish line lens. */
+  async press(place: Vec | null) {
+    if (!place || this.lens !== "line" || this.judging) return;
+    if (this.tool !== "pull") {
+      this.stroke = [...this.stroke, place];
+      this.#scene?.setStroke(this.stroke);
+      return;
+    }
+    const gaps = this.handles.map((h) => Math.hypot(h[0] - place[0], h[1] - place[1], h[2] - place[2]));
+    const near = gaps.indexOf(Math.min(...gaps));
+    if (near >= 0 && (gaps[near] ?? 99) < PULL_MM * 2) await this.pull(near, place);
+  }
+
+  /** Put the line through a place, from the handle before to the one after; without a place it finds its own way. */
+  async pull(handle: number, place: Vec | null) {
+    const n = this.handles.length;
+    if (n < 6) return;
+    const ends = [this.handles[(handle - 1 + n) % n]!, this.handles[(handle + 1) % n]!];
+    const points = place ? [ends[0]!, place, ends[1]!] : [ends[0]!, ends[1]!];
+    await this.#edit("line", (revision) =>
+      api.drawLine(this.attemptId, revision, { points, snap: place ? this.snap : true, closed: false }),
+    );
+  }
+
+  takeBack() {
+    this.stroke = this.stroke.slice(0, -1);
+    this.#scene?.setStroke(this.stroke);
+  }
+
+  dropStroke() {
+    this.stroke = [];
+    this.#scene?.setStroke([]);
+  }
+
+  /** Whether the stroke's points go round the tooth. */
+  readonly strokeCloses = $derived.by(() => {
+    if (!this.frame || this.stroke.length < 6) return false;
+    const angles = this.stroke.map((p) => {
+      const off: Vec = [p[0] - this.centre[0], p[1] - this.centre[1], p[2] - this.centre[2]];
+      return (Math.atan2(dot(off, this.frame!.mesial), dot(off, this.frame!.facial)) * 180) / Math.PI;
+    });
+    const turns = angles.map((a, k) => ((((a - angles[(k || 1) - 1]!) % 360) + 540) % 360) - 180);
+    return Math.abs(turns.slice(1).reduce((sum, t) => sum + t, 0)) > CLOSE_TURN_DEG;
+  });
+
+  /** Keep what was drawn: a stretch or the whole of the finish line, the gingiva's line, a core's border. */
+  async keepStroke() {
+    const [points, tool, closed] = [this.stroke, this.tool, this.strokeCloses];
+    if (tool === "pull" || points.length < 2) return;
+    const kept =
+      tool === "line"
+        ? await this.#edit("line", (revision) =>
+            api.drawLine(this.attemptId, revision, { points, snap: this.snap, closed }),
+          )
+        : await this.#edit(tool, (revision) => api.setCurve(this.attemptId, tool, revision, points));
+    if (kept) this.dropStroke();
+  }
+
+  async undo(kind: EditKind) {
+    await this.#edit(kind, (revision) => api.undo(this.attemptId, kind, revision));
+  }
+
+  async forget(kind: "line" | "gingiva" | "core") {
+    await this.#edit(kind, (revision) =>
+      kind === "line"
+        ? api.forgetLine(this.attemptId, revision)
+        : api.setCurve(this.attemptId, kind, revision, null),
+    );
+  }
+
+  /** Send an edit and show what follows from it; the view, the lens and the chosen place stay. */
+  async #edit(kind: EditKind, send: (revision: number) => Promise<unknown>): Promise<boolean> {
+    if (!this.detail || this.judging) return false;
+    this.judging = true;
+    this.error = "";
+    const chosen = this.findings[this.chosen];
+    try {
+      await send(this.detail.revisions[kind] ?? 0);
+      [this.detail, this.result] = await Promise.all([
+        api.attempt(this.attemptId),
+        api.result(this.attemptId),
+      ]);
+      this.chosen = chosen
+        ? this.findings.findIndex((f) => f.criterion === chosen.criterion && f.zone === chosen.zone)
+        : -1;
+      this.#scene?.holdLight(false);
+      this.#drawLine();
+      await this.#dress("light");
+      await this.#dress("rest");
+      return true;
+    } catch (error) {
+      this.#say(error);
+      this.#scene?.holdLight(false);
+      await this.#dress("light");
+      return false;
+    } finally {
+      this.judging = false;
     }
   }
 

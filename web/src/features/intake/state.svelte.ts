@@ -107,7 +107,7 @@ export class Intake {
     const guess = this.guess;
     if (!guess || !this.detail) return;
     await this.#guard(async () => {
-      await api.setAxes(this.attemptId, this.detail!.axes_revision, {
+      await api.setAxes(this.attemptId, this.detail!.revisions.axes ?? 0, {
         occlusal: guess.occlusal,
         facial: guess.facial,
         near: guess.centre,

@@ -14,7 +14,7 @@
     if (now) [mesial, facial] = [Math.round(now.mesial), Math.round(now.facial)];
   });
   const given = $derived(model.document?.path.source === "given");
-  const busy = $derived(model.job?.state === "waiting" || model.job?.state === "running");
+  const busy = $derived(model.judging || model.job?.state === "waiting" || model.job?.state === "running");
   const lean = (value: number, positive: string, negative: string) =>
     Math.abs(value) < 0.5 ? "" : `${Math.abs(value).toFixed(0)}° to ${value > 0 ? positive : negative}`;
 </script>

@@ -20,7 +20,7 @@
       made,
       frame,
       () => model.mirrored,
-      () => {},
+      (x, y) => void model.press(made.pick(x, y)),
     );
     const watch = new ResizeObserver(() => {
       width = frame.clientWidth;
@@ -37,6 +37,63 @@
   });
 
   $effect(() => scene?.setGround(theme.ground, theme.dim));
+
+  /** Handles of the finish line on the side that is seen, every one draggable, with keys too. */
+  const handles = $derived.by(() => {
+    void model.drawn;
+    if (model.lens !== "line" || model.tool !== "pull" || !scene) return [];
+    return model.handles.flatMap((place, index) => {
+      const at = model.screen([...place]);
+      if (!at || !scene?.visible(place)) return [];
+      return [{ index, x: model.mirrored ? width - at.x : at.x, y: at.y }];
+    });
+  });
+  let dragged = $state<{ index: number; x: number; y: number } | null>(null);
+
+  function placeOf(event: PointerEvent) {
+    const box = frame.getBoundingClientRect();
+    const x = event.clientX - box.left;
+    return { x, y: event.clientY - box.top, onCanvas: model.mirrored ? box.width - x : x };
+  }
+  function grab(event: PointerEvent, index: number) {
+    event.stopPropagation();
+    (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+    const at = placeOf(event);
+    dragged = { index, x: at.x, y: at.y };
+  }
+  function drag(event: PointerEvent) {
+    if (!dragged) return;
+    event.stopPropagation();
+    const at = placeOf(event);
+    dragged = { ...dragged, x: at.x, y: at.y };
+  }
+  function drop(event: PointerEvent) {
+    if (!dragged) return;
+    event.stopPropagation();
+    const at = placeOf(event);
+    const place = scene?.pick(at.onCanvas, at.y) ?? null;
+    const index = dragged.index;
+    dragged = null;
+    if (place) void model.pull(index, place);
+  }
+  const NUDGE_MM = 0.1;
+  /** Up moves a handle outward by a tenth, Down inward, Delete lets the line find its own way there. */
+  function nudge(event: KeyboardEvent, index: number) {
+    const place = model.handles[index];
+    if (!place) return;
+    if (event.key === "Delete") void model.pull(index, null);
+    else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      const off = [0, 1, 2].map((k) => place[k]! - model.centre[k]!);
+      const size = (Math.hypot(off[0]!, off[1]!, off[2]!) || 1) * (event.key === "ArrowUp" ? 1 : -1);
+      void model.pull(index, [
+        place[0] + (off[0]! / size) * NUDGE_MM,
+        place[1] + (off[1]! / size) * NUDGE_MM,
+        place[2] + (off[2]! / size) * NUDGE_MM,
+      ]);
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
 
   const PINS = 5;
   /** Amounts written on the ground, as a surveyor would: the chosen finding and the worst few of this lens. */
@@ -107,6 +164,23 @@
       class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 rounded bg-card/80 px-1.5 text-sm tracking-wide text-ink"
       style="left: {b.x}px; top: {b.y}px">{b.name}</span
     >
+  {/each}
+  {#each handles as handle (handle.index)}
+    {@const held = dragged?.index === handle.index}
+    <button
+      type="button"
+      class="absolute z-10 grid h-9 w-9 -translate-x-1/2 -translate-y-1/2 place-items-center rounded-full"
+      style="left: {held ? dragged!.x : handle.x}px; top: {held ? dragged!.y : handle.y}px"
+      aria-label="Point {handle.index +
+        1} of the finish line: drag it, or Up and Down to move, Delete to let it find its way"
+      disabled={model.judging}
+      onpointerdown={(e) => grab(e, handle.index)}
+      onpointermove={drag}
+      onpointerup={drop}
+      onkeydown={(e) => nudge(e, handle.index)}
+    >
+      <i class="h-3.5 w-3.5 rounded-full border-2 border-pine {held ? 'bg-pine' : 'bg-card'}"></i>
+    </button>
   {/each}
   {#each pins as pin (pin.index)}
     <button

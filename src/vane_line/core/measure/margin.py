@@ -1,0 +1,67 @@
+"""What lies round the finish line: how high it stands above the gingiva, and how near the next tooth is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Floats, degrees_apart
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.section import Axes
+
+SEAM_DEG = 6.0  # seam points within this of an azimuth speak for it
+SEAM_LEAST = 3
+SEAM_AWAY_MM = 2.5  # the gingiva's line lies no further from the finish line across the path
+ROOM_BAND_MM = (1.2, 2.0)  # above the line: lower, papillae hide the neighbour
+
+
+@dataclass(frozen=True, eq=False)
+class Margin:
+    """Per azimuth (A,), nan where not known.
+
+    above_gingiva_mm: height of the line along the path above the gingiva (below: negative). room_mm: across the path
+    to the nearest neighbouring tooth just above the line. source: `drawn`, `earlier scan` or None for the gingiva.
+    """
+
+    above_gingiva_mm: Floats
+    room_mm: Floats
+    source: str | None
+
+
+def margin(line: FinishLine, axes: Axes, drawn: Floats | None, seam: Floats | None, neighbours: Floats) -> Margin:
+    """drawn: (N, 3) the gingiva's line by hand. seam: (G, 3) points where the earlier tooth met the gingiva."""
+    above, source = np.full(len(line.azimuth_deg), np.nan), None
+    if drawn is not None:
+        azimuth, _, height = axes.cylinder(drawn)
+        above, source = line.height - np.interp(line.azimuth_deg, azimuth, height, period=360), "drawn"
+    elif seam is not None and len(seam):
+        above, source = line.height - _seam_height(line, axes, seam), "earlier scan"
+    return Margin(above, _room(line, axes, neighbours), source)
+
+
+def _seam_height(line: FinishLine, axes: Axes, seam: Floats) -> Floats:
+    azimuth, radius, height = axes.cylinder(seam)
+    near = np.abs(radius - line.at(azimuth, line.radius)) < SEAM_AWAY_MM
+    azimuth, height = azimuth[near], height[near]
+    out = np.full(len(line.azimuth_deg), np.nan)
+    for k, a in enumerate(line.azimuth_deg):
+        here = degrees_apart(azimuth, a) <= SEAM_DEG
+        if here.sum() >= SEAM_LEAST:
+            out[k] = np.median(height[here])
+    return out
+
+
+def _room(line: FinishLine, axes: Axes, neighbours: Floats) -> Floats:
+    room = np.full(len(line.azimuth_deg), np.nan)
+    if len(neighbours) == 0:
+        return room
+    azimuth, _, height = axes.cylinder(neighbours)
+    above = height - line.at(azimuth, line.height)
+    band = neighbours[(above >= ROOM_BAND_MM[0]) & (above <= ROOM_BAND_MM[1])]
+    if len(band) == 0:
+        return room
+    across = np.stack([axes.zero, axes.quarter], axis=1)
+    distance, _ = cKDTree((band - axes.origin) @ across).query((line.points - axes.origin) @ across)
+    return np.asarray(distance, dtype=np.float64)

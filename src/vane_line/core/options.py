@@ -1,0 +1,42 @@
+"""What the person said about a case: the measurement's input beside the scans."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.tooth.notation import ToothNumber
+
+Progress = Callable[[str, float], None]
+
+
+@dataclass(frozen=True, eq=False)
+class HandLine:
+    """A finish line corrected by hand: points (N, 3) in order, and which of them were drawn (N,)."""
+
+    points: Floats
+    drawn: Bools
+
+
+@dataclass(frozen=True, eq=False)
+class Options:
+    """What the person said about the case. Vectors (3,), curves (N, 3), in the prep scan's coordinates, mm.
+
+    line: the finish line as corrected by hand. gingiva, core: the gingiva's line and a core's border, drawn closed.
+    """
+
+    tooth: ToothNumber
+    occlusal: Floats | None = None
+    facial: Floats | None = None
+    near: Floats | None = None
+    path: Floats | None = None
+    old_crown: bool = False
+    opposing_frame: str = "prep"
+    functional_side: str | None = None  # set for a crossbite; else from the jaw
+    line: HandLine | None = None
+    gingiva: Floats | None = None
+    core: Floats | None = None
+
+    def functional(self) -> str:
+        return self.functional_side or self.tooth.functional_side

@@ -1,0 +1,176 @@
+"""Scans brought together and the cut tooth found: all that neither the path nor the finish line changes."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from vane_line.core.align.crowns import Crowns
+from vane_line.core.align.fine import register
+from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
+from vane_line.core.arrays import Floats, unit
+from vane_line.core.mesh.quality import noise_um
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Options, Progress
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.anatomy import size_of
+from vane_line.core.tooth.frame import Frame, make_frame
+from vane_line.core.tooth.locate import find_cut
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.tooth.occlusal import guess_occlusal
+from vane_line.core.tooth.search import search_preparation, stump_score
+from vane_line.errors import BadOption, UnfitScans
+
+CROP_MM = 9.5
+HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
+GOOD_STUMP = 0.5  # a clear stump is found round the middle of the change
+AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
+TAUBIN_STEPS = 4
+
+
+@dataclass(frozen=True, eq=False)
+class Alignment:
+    """How one scan was brought onto the preparation scan."""
+
+    matrix: Floats
+    rms_mm: float | None
+    p95_mm: float | None
+    stable_area_mm2: float | None
+    u_align_um: float | None
+    trusted: bool
+    why: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """The scans in the prep's frame, the tooth's place and axes, and the surface round it.
+
+    moved: earlier surfaces by role. crop: the prep scan round the tooth, `eased` the same without its noise (distance
+    to noise is biased low, and so is the draft of noisy normals). base: the earlier scan where it is trusted.
+    """
+
+    scans: Scans
+    alignment: dict[str, Alignment]
+    moved: dict[str, Surface]
+    opposing: Surface | None
+    crowns: Crowns
+    centre: Floats
+    frame: Frame
+    crop: Surface
+    eased: Surface
+    base: Surface | None
+    noise_um: float
+    patch_scatter_um: float | None
+    warnings: tuple[str, ...]
+    timing_s: dict[str, float] = field(default_factory=dict)
+
+
+def place(scans: Scans, options: Options, progress: Progress) -> Placed:
+    """Align the scans, find the cut tooth and its axes. Raises UnfitScans or BadOption."""
+    began = time.perf_counter()
+    prep = scans.prep
+    progress("aligning the scans", 0.05)
+    occlusal, occlusal_confidence = _occlusal(scans, options)
+    crowns = Crowns.of(prep, occlusal)
+    alignment: dict[str, Alignment] = {}
+    moved: dict[str, Surface] = {}
+    fits: dict[str, Fit] = {}
+    for role in ("preop", "mockup"):
+        surface: Surface | None = getattr(scans, role)
+        if surface is not None:
+            fits[role] = register(surface, prep, occlusal, crowns)
+            moved[role] = surface.moved(fits[role].matrix)
+
+    progress("finding the cut tooth", 0.35)
+    seen_before = "preop" in fits and fits["preop"].stable_share >= HARDLY_ANY_SHARE
+    centre = locate_centre(prep, moved["preop"] if seen_before else None, options.near, occlusal)
+    radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
+    for role, fit in fits.items():
+        fits[role] = fit.without(prep, centre, radius)
+        alignment[role] = _trust(fits[role], centre, options.tooth)
+
+    progress("finding the tooth's axes", 0.45)
+    opposing = _opposing(scans, options, alignment)
+    if opposing is not None:
+        alignment["opposing"] = opposing[1]
+    arch = moved["preop"] if "preop" in moved and alignment["preop"].trusted else prep
+    bite_side = opposing[0] if opposing else None
+    frame = make_frame(arch, centre, options.tooth, occlusal, occlusal_confidence, options.facial, bite_side)
+    crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
+    scatter = None
+    if "preop" in fits and len(fits["preop"].residuals) > 5:
+        scatter = 1000 * 1.4826 * float(np.median(np.abs(fits["preop"].residuals)))
+    return Placed(
+        scans, alignment, moved, bite_side, crowns, centre, frame, crop, crop.smoothed(TAUBIN_STEPS),
+        arch if arch is not prep else None, noise_um(crop), scatter, (*scans.warnings, *frame.warnings),
+        {"align": time.perf_counter() - began},
+    )  # fmt: skip
+
+
+def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
+    if options.occlusal is not None:
+        return unit(options.occlusal), 1.0
+    return guess_occlusal(scans.prep)
+
+
+def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
+    """A point inside the cut tooth: from the difference to `preop` (moved), the person's hint, or a search."""
+    if preop is not None:
+        centre = find_cut(prep, preop, near).centre
+        score, middle = stump_score(prep, centre, occlusal)
+        # Gaps that the earlier scan bridged pull the middle of the change off the tooth.
+        return middle if score >= GOOD_STUMP else _or(centre, lambda: search_preparation(prep, occlusal, centre))
+    if near is not None:
+        distance, _, place = prep.closest(near[None])
+        if distance[0] > 15.0:
+            raise BadOption("near: the point lies more than 15 mm from the prep scan; give a point on the cut tooth.")
+        # Refined by the search round the hint, which need not lie in the tooth's middle.
+        return search_preparation(prep, occlusal, place[0])
+    return search_preparation(prep, occlusal, None)
+
+
+def _or(fallback: Floats, search: Callable[[], Floats]) -> Floats:
+    try:
+        return search()
+    except UnfitScans:
+        return fallback
+
+
+def _trust(fit: Fit, centre: Floats, tooth: ToothNumber) -> Alignment:
+    """Contract: u_align at most 30 µm at the tooth, and at least 60 % of the stable overlap within 0.1 mm."""
+    reach = max(size_of(tooth)[1:4]) / 2
+    corners = centre + reach * np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]])
+    u = fit.u_align_um(corners)
+    why = ""
+    if fit.stable_share < STABLE_SHARE:
+        why = (
+            f"only {100 * fit.stable_share:.0f} % of the overlap lies within 0.1 mm (60 % needed): "
+            "the scans may not belong together, or share too few uncut teeth"
+        )
+    elif u > U_ALIGN_LIMIT_UM:
+        why = f"the alignment is uncertain by {min(u, 9999):.0f} µm at the tooth (30 at most)"
+    return Alignment(
+        fit.matrix, _finite(fit.rms_mm), _finite(fit.p95_mm), _finite(fit.stable_area_mm2), _finite(u), why == "", why
+    )
+
+
+def _finite(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -> tuple[Surface, Alignment] | None:
+    """The opposing scan in the prep's frame. It shares no surface: it comes in the prep's or the preop's frame."""
+    if scans.opposing is None:
+        return None
+    if options.opposing_frame == "prep":
+        return scans.opposing, Alignment(np.eye(4), None, None, None, 0.0, True)
+    if "preop" not in alignment:
+        raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
+    base = alignment["preop"]
+    why = "" if base.trusted else "the opposing scan is moved with the preop scan, whose alignment is not trusted"
+    return scans.opposing.moved(base.matrix), Alignment(
+        base.matrix, None, None, None, base.u_align_um, base.trusted, why
+    )

@@ -1,0 +1,97 @@
+"""The preparation read along its path: axes, profiles all round, walls, and the finish line as it is found."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Floats, unit
+from vane_line.core.measure.finish_line import FinishLine, find_finish_line
+from vane_line.core.measure.path import Path, best_path, least_draft
+from vane_line.core.measure.section import STEP_MM, Axes, Profiles, profiles
+from vane_line.core.measure.wall import WallRuns, find_walls
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Options
+from vane_line.core.placed import Placed
+from vane_line.core.tooth.frame import Frame
+from vane_line.errors import UnfitScans
+
+ROUGH_AZIMUTHS = 60
+DEPTH_EVERY = 3  # samples of a profile that share one distance
+DEPTH_PAST_FOOT_MM = 3.6
+MIN_WALLS = 0.5  # share of directions in which a wall must be seen
+
+
+@dataclass(frozen=True, eq=False)
+class Survey:
+    """What the path decides. found: the finish line without any hand in it."""
+
+    axes: Axes
+    path: Path
+    rings: Profiles
+    walls: WallRuns
+    found: FinishLine
+
+
+def survey(placed: Placed, options: Options) -> Survey:
+    """Walls, path and finish line. Raises UnfitScans where there is no preparation."""
+    axes, path, rings, walls = _axis_and_path(placed.crop, placed.eased, placed.centre, placed.frame, options)
+    return Survey(axes, path, rings, walls, find_finish_line(rings, walls, _profile_depth(rings, walls, placed.base)))
+
+
+def _axis_and_path(
+    crop: Surface, eased: Surface, centre: Floats, frame: Frame, options: Options
+) -> tuple[Axes, Path, Profiles, WallRuns]:
+    """Walls are found along o first, give the path, and are found again along it about the line's middle."""
+    up = unit(options.path) if options.path is not None else frame.occlusal
+    axes = Axes.make(centre, up, frame.facial, frame.mesial)
+    path = Path(up, float("nan"), "given")
+    for azimuths in (ROUGH_AZIMUTHS, ROUGH_AZIMUTHS, None):
+        rings = profiles(crop, axes) if azimuths is None else profiles(crop, axes, azimuths)
+        walls = find_walls(rings)
+        if walls.found.mean() < MIN_WALLS:
+            raise UnfitScans(
+                "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
+                "(occlusal)."
+            )
+        normals, areas = wall_samples(eased, axes, rings, walls)
+        if options.path is not None:
+            path = Path(up, least_draft(normals, areas, up), "given")
+        elif azimuths is not None:
+            path = best_path(normals, areas, frame.occlusal)
+        if azimuths is None:
+            return axes, path, rings, walls
+        feet = rings.places(np.maximum(walls.foot, 0))[walls.found]
+        axes = Axes.make(feet.mean(axis=0), path.direction, frame.facial, frame.mesial)
+    raise AssertionError("unreachable")
+
+
+def wall_samples(crop: Surface, axes: Axes, rings: Profiles, walls: WallRuns) -> tuple[Floats, Floats]:
+    """Normals (N, 3) and areas (N,) of the vertices on the axial walls, clear of fillet and occlusal edge."""
+    azimuth, radius, height = axes.cylinder(crop.vertices)
+    n = len(rings.azimuth_deg)
+    row = np.round(azimuth * n / 360).astype(int) % n
+    rows = np.arange(n)
+    top = rings.height[rows, np.maximum(walls.top, 0)][row]
+    foot = rings.height[rows, np.maximum(walls.foot, 0)][row]
+    foot_radius = rings.radius[rows, np.maximum(walls.foot, 0)][row]
+    ease = np.minimum(0.35, 0.2 * (top - foot))
+    mask = walls.found[row] & (height < top - ease) & (height > foot + ease) & (radius < foot_radius + 0.4)
+    return crop.vertex_normals[mask], crop.vertex_areas[mask]
+
+
+def _profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Floats | None:
+    """Signed distance of the profile samples from the wall's top outward to the earlier surface, nan elsewhere."""
+    if base is None:
+        return None
+    arc = np.arange(0, rings.radius.shape[1], DEPTH_EVERY)
+    foot, top = np.maximum(walls.foot, 0)[:, None], np.maximum(walls.top, 0)[:, None]
+    wanted = (arc[None] >= top - 4) & (arc[None] <= foot + round(DEPTH_PAST_FOOT_MM / STEP_MM))
+    wanted |= ~walls.found[:, None]
+    wanted &= np.isfinite(rings.radius[:, arc]) & (rings.radius[:, arc] < 9.0)
+    azimuth = np.broadcast_to(rings.azimuth_deg[:, None], wanted.shape)
+    points = rings.axes.places(azimuth[wanted], rings.radius[:, arc][wanted], rings.height[:, arc][wanted])
+    coarse = np.full(wanted.shape, np.nan)
+    coarse[wanted] = base.signed_distance(points)[0]
+    return np.repeat(coarse, DEPTH_EVERY, axis=1)[:, : rings.radius.shape[1]]

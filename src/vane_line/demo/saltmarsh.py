@@ -1,0 +1,41 @@
+"""The Saltmarsh clinic's cases: made-up teeth and faults, each to show something."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from vane_line.core.mesh.surface import Surface
+from vane_line.demo.cases import Recipe, make_case, timid_first_molar, tipped_second_molar
+
+
+@dataclass(frozen=True)
+class DemoCase:
+    """A case and the recipe of each of its attempts, in time."""
+
+    code: str
+    tooth: str
+    material: str
+    notes: str
+    attempts: tuple[Callable[[], Recipe], ...]
+
+
+SALTMARSH = (
+    DemoCase(
+        "SM-0212", "47", "zirconia",
+        "Saltmarsh teaching clinic, made-up data. Lower right second molar, tipped into the gap of the lost 46; SO-07.",
+        (tipped_second_molar,),
+    ),
+    DemoCase(
+        "SM-0147", "36", "lithium-disilicate",
+        "Saltmarsh teaching clinic, made-up data. Lower left first molar, cut a little timidly; operator SO-12.",
+        (lambda: timid_first_molar(1), lambda: timid_first_molar(2)),
+    ),
+)  # fmt: skip
+
+
+def scans_of(code: str, attempt: int) -> dict[str, Surface]:
+    """The scans (by role) of one attempt (from 0); later ones have only the preparation's."""
+    case = next(c for c in SALTMARSH if c.code == code)
+    made = make_case(case.attempts[attempt](), prep_only=attempt > 0)
+    return {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}
