@@ -16,7 +16,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import MadeCase, make_case, sound_recipe, timid_first_molar, write_case
+from vane_line.demo.cases import MadeCase, make_case, sound_recipe, timid_first_molar, tipped_second_molar, write_case
 
 COARSE_MM = 0.2  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
 
@@ -50,6 +50,19 @@ def demo_measured(demo_files: dict[str, Path]) -> Measurement:
     """Its measurement by lithium disilicate, bonded."""
     options = Options(ToothNumber("36"), opposing_frame="preop")
     return measure_files(dict(demo_files), options, "lithium-disilicate")
+
+
+@pytest.fixture(scope="session")
+def tipped_case() -> MadeCase:
+    """The demo's second molar that leans into a closed gap."""
+    recipe = tipped_second_molar()
+    return make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+
+
+@pytest.fixture(scope="session")
+def tipped_files(tipped_case: MadeCase, tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
+    """Its scan files by role."""
+    return write_case(tipped_case, tmp_path_factory.mktemp("tipped"))
 
 
 @pytest.fixture(scope="session")

@@ -51,12 +51,12 @@ def test_an_outer_failure_undoes_everything_and_is_the_error_seen(db: Database) 
 def test_a_failing_migration_leaves_nothing_behind(tmp_path: Path, db: Database) -> None:
     """Half a migration is none: neither its tables nor its record."""
     (tmp_path / "0001_first.sql").write_text((MIGRATIONS / "0001_first.sql").read_text())
-    (tmp_path / "0002_bad.sql").write_text("CREATE TABLE fine (a);\nCREATE TABLE cases (again);")
-    with pytest.raises(StoreError, match=r"0002_bad\.sql failed and was undone"):
+    (tmp_path / "0099_bad.sql").write_text("CREATE TABLE fine (a);\nCREATE TABLE cases (again);")
+    with pytest.raises(StoreError, match=r"0099_bad\.sql failed and was undone"):
         migrate(db, tmp_path)
     tables = {r["name"] for r in db.rows("SELECT name FROM sqlite_master")}
     assert "fine" not in tables
-    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1]
+    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
@@ -138,6 +138,24 @@ def test_edits_only_grow_and_undo_adds(db: Database) -> None:
     assert edits.undo(db, attempt.id, "axes", 2) == 3
     assert edits.latest(db, attempt.id, "axes") == (3, {"a": 1})
     assert len(db.rows("SELECT * FROM edits")) == 3
+
+
+def test_undoing_again_goes_one_further_back(db: Database) -> None:
+    """1, 2, 3, undo, undo, then 4, undo: back to 1; a third undo leaves nothing; a fourth says so."""
+    attempt = cases.add_attempt(db, site(db).id)
+    for value in (1, 2, 3):
+        edits.append(db, attempt.id, "line", value, value - 1)
+    edits.undo(db, attempt.id, "line", 3)
+    edits.undo(db, attempt.id, "line", 4)
+    assert edits.latest(db, attempt.id, "line") == (5, 1)
+    edits.append(db, attempt.id, "line", 4, 5)
+    edits.undo(db, attempt.id, "line", 6)
+    assert edits.latest(db, attempt.id, "line") == (7, 1)
+    edits.undo(db, attempt.id, "line", 7)
+    assert edits.latest(db, attempt.id, "line") == (8, None)
+    with pytest.raises(Conflict, match="nothing to undo"):
+        edits.undo(db, attempt.id, "line", 8)
+    assert [row["returns_to"] for row in edits.history(db, attempt.id)] == [None, None, None, 2, 1, None, 1, 0]
 
 
 def test_jobs_wait_run_end_and_wait_again_after_a_crash(db: Database) -> None:

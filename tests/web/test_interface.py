@@ -316,3 +316,65 @@ CONTRAST = """() => {
   }
   return poor;
 }"""
+
+
+def test_the_finish_line_is_corrected_by_hand(page: Page) -> None:
+    """A point dragged inward is kept as drawn and judged; undo brings the found line back; a stretch is drawn."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 2").click()
+    page.keyboard.press("4")
+    tools = page.get_by_role("group", name="By hand")
+    expect(tools).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    handles = page.get_by_role("button", name=re.compile("of the finish line"))
+    expect(handles.first).to_be_visible()
+    assert handles.count() > 8
+    tools.get_by_label("snap to the edge").uncheck()
+    box, sheet = handles.nth(3).bounding_box(), page.locator("canvas").first.bounding_box()
+    assert box is not None
+    assert sheet is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    middle = sheet["x"] + sheet["width"] / 2, sheet["y"] + sheet["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 0.12 * (middle[0] - x), y + 0.12 * (middle[1] - y), steps=4)
+    page.mouse.up()
+    undo = tools.get_by_role("button", name="Undo")
+    expect(undo).to_be_enabled(timeout=MEASURING_MS)
+    expect(tools.get_by_role("button", name="As found")).to_be_visible()
+    undo.click()
+    expect(tools.get_by_role("button", name="As found")).to_be_hidden(timeout=MEASURING_MS)
+
+    tools.get_by_role("button", name="Draw line").click()
+    for index in (0.0, 0.08):
+        page.mouse.click(middle[0] + index * sheet["width"], middle[1])
+    expect(tools.get_by_role("button", name="Use stretch")).to_be_enabled()
+    tools.get_by_role("button", name="Take point back").click()
+    expect(tools.get_by_role("button", name="Use stretch")).to_be_disabled()
+
+
+def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
+    """The tipped 47: its own path is blocked by the premolar; dragging towards upright clears that, with an undercut."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0212")).click()
+    blocked = page.locator("aside li", has_text=re.compile("blocked"))
+    expect(blocked).to_be_visible()
+    page.keyboard.press("r")
+    path = page.get_by_role("slider", name=re.compile("Path of insertion"))
+    box = path.bounding_box()
+    assert box is not None
+    before = path.get_attribute("aria-valuetext")
+    rose = page.get_by_role("img", name=re.compile("Taper by azimuth")).bounding_box()
+    assert rose is not None
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(rose["x"] + rose["width"] / 2, rose["y"] + rose["height"] / 2, steps=6)
+    page.mouse.up()
+    best = page.get_by_role("button", name="Best path")
+    expect(best).to_be_enabled(timeout=MEASURING_MS)
+    assert path.get_attribute("aria-valuetext") != before
+    expect(page.get_by_text("Path of insertion: yours")).to_be_visible()
+    expect(page.locator("aside li", has_text="undercut").first).to_be_visible()
+    best.click()
+    expect(best).to_be_hidden(timeout=MEASURING_MS)
+    expect(blocked).to_be_visible()

@@ -10,6 +10,7 @@ from solids import Stump, facing
 
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
+from vane_line.core.judge.shape_rows import finish_line_row
 from vane_line.core.measure.finish_line import follow, redraw
 from vane_line.core.options import HandLine
 from vane_line.core.placed import place
@@ -152,3 +153,19 @@ def test_all_that_depends_on_a_drawn_line_is_measured_again(stump: Stump) -> Non
     assert drawn.shape.form.width_summary()[1] == pytest.approx(0.5, abs=0.04)
     assert drawn.inside.face_areas.sum() < found.inside.face_areas.sum() - 10
     assert drawn.line.doubtful_share == 0.0
+
+
+def test_a_feather_edge_is_given_as_a_band() -> None:
+    """A wall of 6 degrees that runs out into the uncut tooth at 1.6 has no crease: doubtful all round, drawn where the
+    cut's own course ends, and the band is what 0.05 mm of depth either way makes along such a wall."""
+    geometry = measure(Stump(width_mm=0.0, seed=13, noise_um=5).scans(), facing(ToothNumber("36")))
+    line = geometry.line
+    assert line.clear.mean() < 0.05
+    height = line.points[:, 2]
+    assert np.median(height) == pytest.approx(1.6, abs=0.08)
+    assert np.quantile(np.abs(height - 1.6), 0.95) < 0.25
+    assert np.isfinite(line.band_mm).mean() > 0.9
+    assert np.nanmedian(line.band_mm) == pytest.approx(2 * 0.05 / np.sin(np.radians(6)), rel=0.15)
+    row = finish_line_row(geometry)
+    assert row["bands"]
+    assert row["bands"][0]["width_mm"] == pytest.approx(0.95, rel=0.2)

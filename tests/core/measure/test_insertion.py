@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
+from vane_line.core.files import measure_files
 from vane_line.core.measure.insertion import FREE_MM, check_insertion
 from vane_line.core.measure.section import Axes
+from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.cases import MadeCase
 
 
 def swept(neighbour_x: float, lean_deg: float) -> tuple[float, str | None, float | None]:
@@ -45,3 +50,25 @@ def test_the_stump_between_its_neighbours_is_free(stump_geometry: Geometry) -> N
     """1.2 mm of room on both sides."""
     assert stump_geometry.shape.insertion is not None
     assert stump_geometry.shape.insertion.blocked_by is None
+
+
+def test_the_tipped_molar_is_blocked_on_its_own_axis_and_undercut_upright(
+    tipped_case: MadeCase, tipped_files: dict[str, Path]
+) -> None:
+    """The demo's 47, leaning 20 degrees into a closed gap: cut 32 degrees mesiodistally, walls 2.7 high."""
+    truth, tooth = tipped_case.truth, ToothNumber("47")
+    own = measure_files(dict(tipped_files), Options(tooth, opposing_frame="preop"), "zirconia")
+    along = own.geometry.axes.up @ np.array(truth["occlusal"])
+    assert np.degrees(np.arccos(along)) < 4
+    assert own.document["path"]["least_draft_deg"] > 4
+    assert own.document["path"]["blocked_by"] == "mesial"
+    assert own.document["convergence"]["mesiodistal_deg"] == pytest.approx(32, abs=2)
+    assert own.document["resistance"]["height_mm"] == pytest.approx(2.7, abs=0.25)
+    # Nothing of the neighbour or the gingiva that rises beside the line is taken for the preparation.
+    azimuth, radius, _ = own.geometry.axes.cylinder(own.geometry.inside.vertices)
+    assert (radius - own.geometry.line.at(azimuth, own.geometry.line.radius)).max() < 0.2
+    upright = Options(tooth, opposing_frame="preop", path=np.array(truth["arch_occlusal"]))
+    found = measure_files(dict(tipped_files), upright, "zirconia").document
+    assert found["path"]["blocked_by"] is None
+    assert found["undercut"]["max_depth_mm"] == pytest.approx(0.16, abs=0.06)
+    assert found["undercut"]["regions"][0]["sector"] in ("mesial", "mesiofacial", "mesiolingual")

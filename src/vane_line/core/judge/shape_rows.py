@@ -103,6 +103,7 @@ def finish_line_row(geometry: Geometry) -> dict[str, Any]:
         "points": line.points,
         "doubtful": [bool(v) for v in ~line.clear],
         "drawn": [bool(v) for v in line.drawn],
+        "bands": bands(line.band_mm, line.azimuth_deg),
         "margin": margin_row(geometry),
         "gingiva_source": geometry.shape.margin.source,
         "samples": samples,
@@ -118,6 +119,16 @@ def finish_line_row(geometry: Geometry) -> dict[str, Any]:
         "gaps": [] if line.closed else gaps(line.clear, line.azimuth_deg),
         "lips": [{"from_deg": v.from_deg, "to_deg": v.to_deg, "height_mm": v.height_mm} for v in form.lips],
     }
+
+
+def bands(band_mm: Floats, azimuth: Floats) -> list[dict[str, float]]:
+    """Stretches without an edge, and the median width of the band in which it lies."""
+    rows: list[dict[str, float]] = []
+    told = np.isfinite(band_mm)
+    for run in gaps(~told, azimuth):
+        here = told & (azimuth >= run["from_deg"]) & (azimuth < run["to_deg"])
+        rows.append({**run, "width_mm": float(np.median(band_mm[here]))})
+    return rows
 
 
 def gaps(clear: Bools, azimuth: Floats) -> list[dict[str, float]]:

@@ -8,7 +8,7 @@ line off a clear one. Each point is then placed where straight fits of the ledge
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.ndimage import median_filter
@@ -32,6 +32,10 @@ SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
 SNAP_MM = 0.35  # a drawn stretch goes to the clearest crease within this
 MAX_RADIUS_MM = 12.0  # of a drawn curve: beyond it is another tooth
+RUN_OUT_MM = 0.4
+RUN_IN_MM = 1.0  # of the cut whose course tells where it ends
+LEAST_SLOPE = 0.04  # a cut that runs out flatter than this (2 degrees) tells no place
+BAND_AWAY_MM = 0.1
 MAX_GAP_DEG = 25  # a longer stretch without evidence leaves the line open
 
 
@@ -48,6 +52,7 @@ class FinishLine:
     index: Ints  # arc index on the profiles
     closed: bool
     drawn: Bools  # by hand
+    band_mm: Floats  # where no edge is told: how wide the stretch is in which it must lie; nan elsewhere
 
     @property
     def smooth_points(self) -> Floats:
@@ -88,14 +93,19 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
         cost = cost + _difference_cost(depth, columns, rows)
     # Where the ledge runs straight into rising tissue there is no edge to see: the line lies at most there.
     weak = np.where(valid, strip_turn, 0).max(axis=1) < CLEAR_TURN_DEG
-    at_end = (last[:, None] - columns < round(0.15 / STEP_MM)) & (weak & shut)[:, None]
-    cost = np.where(at_end, cost - 0.6, cost)
+    nowhere = np.full(len(first), -1, dtype=np.int64), np.full(len(first), np.nan)
+    end, band = nowhere if depth is None else _runs_out(depth, first, last)
+    at_run_out = (np.abs(columns - end[:, None]) <= round(0.05 / STEP_MM)) & (weak & (end >= 0))[:, None]
+    at_end = (last[:, None] - columns < round(0.15 / STEP_MM)) & (weak & shut & (end < 0))[:, None]
+    cost = np.where(at_end | at_run_out, cost - 0.6, cost)
     cost = np.where(valid, cost, 4.0)
     r = np.nan_to_num(profiles.radius[rows, columns], nan=99.0)
     h = np.nan_to_num(profiles.height[rows, columns], nan=99.0)
     path = closed_path(cost, r, h)
     index = columns[np.arange(len(path)), path]
-    return _place(profiles, index, turn, (first >= 0) & valid[np.arange(len(path)), path])
+    line = _place(profiles, index, turn, (first >= 0) & valid[np.arange(len(path)), path])
+    told = ~line.clear & (np.abs(line.index - end) <= round(2 * BAND_AWAY_MM / STEP_MM)) & (end >= 0)
+    return replace(line, band_mm=np.where(told, band, np.nan))
 
 
 def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
@@ -115,7 +125,8 @@ def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
     turn_at = np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
     by_hand = at(drawn.astype(np.float64)) > 0.5
     clear = (turn_at >= CLEAR_TURN_DEG) | by_hand
-    return FinishLine(profiles.axes.places(rows, r, h), rows, r, h, turn_at, clear, index, True, by_hand)
+    places = profiles.axes.places(rows, r, h)
+    return FinishLine(places, rows, r, h, turn_at, clear, index, True, by_hand, np.full(len(rows), np.nan))
 
 
 def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, closed: bool) -> FinishLine:
@@ -150,7 +161,7 @@ def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, clo
     return FinishLine(
         profiles.axes.places(profiles.azimuth_deg, new_r, new_h), profiles.azimuth_deg, new_r, new_h,
         np.where(touched, fresh.turn_deg, line.turn_deg), line.clear | touched, np.where(touched, index, line.index),
-        line.closed or bool(touched.all()), drawn,
+        line.closed or bool(touched.all()), drawn, np.where(touched, np.nan, line.band_mm),
     )  # fmt: skip
 
 
@@ -263,6 +274,36 @@ def _sulcus(profiles: Profiles, walls: WallRuns, row: int, start: int) -> tuple[
     return limit, bool(profiles.height[row, start] - profiles.height[row, limit] < 0.35)
 
 
+def _runs_out(depth: Floats, first: Ints, last: Ints) -> tuple[Ints, Floats]:
+    """Where the cut runs out on each profile (A,), and how wide (mm) the band is in which it does: a feather edge.
+
+    From where on the surface is uncut for RUN_OUT_MM within what can be told, the last of the cut is prolonged to
+    nought; -1 where the surface tells no such place.
+    """
+    out, band = np.full(len(first), -1, dtype=np.int64), np.full(len(first), np.nan)
+    span, back = round(RUN_OUT_MM / STEP_MM), round(RUN_IN_MM / STEP_MM)
+    same = np.abs(depth) < SAME_MM
+    for row in np.flatnonzero(first >= 0):
+        here = same[row, first[row] : last[row] + span]
+        if len(here) < span:
+            continue
+        whole = np.flatnonzero(np.convolve(here, np.ones(span), "valid") > span - 0.5)
+        if len(whole) == 0:
+            continue
+        start = int(first[row] + whole[0])
+        before = np.arange(max(start - back, 0), start)
+        before = before[depth[row, before] < -SAME_MM]  # nan compares as false
+        if len(before) < span // 2:
+            continue
+        slope, level = np.polyfit(before, depth[row, before], 1)
+        if slope < LEAST_SLOPE * STEP_MM:
+            continue
+        reach = int(np.argmin(np.r_[same[row, start:], False]))  # as far as it stays uncut
+        out[row] = start + min(max(round(-level / slope) - start, 0), reach)
+        band[row] = 2 * SAME_MM / (slope / STEP_MM)
+    return out, band
+
+
 def _difference_cost(depth: Floats, columns: Ints, rows: Ints) -> Floats:
     """Small where the surface is cut before a sample and uncut after it."""
     m = depth.shape[1]
@@ -337,7 +378,9 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
     points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)
     closed = _longest_run(~evident) * 360 / n < MAX_GAP_DEG
     by_hand = np.zeros(n, dtype=bool)
-    return FinishLine(points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, closed, by_hand)
+    return FinishLine(
+        points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, closed, by_hand, np.full(n, np.nan)
+    )
 
 
 def _line(profiles: Profiles, row: int, first: int, last: int) -> tuple[Floats, Floats] | None:

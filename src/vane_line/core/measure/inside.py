@@ -12,6 +12,8 @@ from vane_line.core.mesh.surface import Surface
 
 BARRIER_MM = 0.6  # around the line the side is told by the line's own frame; beyond, by connection
 ROOT_BELOW_MM = 0.08
+FACING, ON_LINE_MM = 0.25, 0.05
+OVERHANG_MM, OVERHANG_SLOPE = 0.3, 0.45  # a wall undercut along a tilted path may stand out by this, and more higher up
 FAR_OUT_MM = 1.0  # no preparation reaches this far out over its own finish line: it is the neighbour
 
 
@@ -41,9 +43,14 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) ->
     # Root that tapers in under the edge lies on the inner side of the bisector, but below, facing out and not up.
     root = (off_line @ axis < -ROOT_BELOW_MM) & (normal @ axis < 0.3)
     root &= ((normal * outward[index]).sum(axis=1) > 0) | (normal @ axis < -0.3)
-    beyond[near] = ((off_line * parting[index]).sum(axis=1) > 0) | root
+    # Where tissue or a neighbour rises straight from the line there is no falling side: it faces the preparation.
+    facing = (normal * outward[index]).sum(axis=1) < -FACING
+    rising = ((off_line * outward[index]).sum(axis=1) > ON_LINE_MM) & facing
+    beyond[near] = ((off_line * parting[index]).sum(axis=1) > 0) | root | rising
     _, direction = cKDTree(unit(ring)).query(unit(across))
-    beyond |= plan > np.linalg.norm(ring, axis=1)[direction] + FAR_OUT_MM
+    above = np.maximum(height - ((line - middle) @ axis)[direction], 0.0)
+    allowed = np.minimum(OVERHANG_MM + OVERHANG_SLOPE * above, FAR_OUT_MM)
+    beyond |= plan > np.linalg.norm(ring, axis=1)[direction] + allowed
     i, j = surface.edges.T
     free = ~beyond
     both = free[i] & free[j]

@@ -31,6 +31,7 @@ interface Document {
     points: number[][];
     doubtful: boolean[];
     drawn: boolean[];
+    bands: { from_deg: number; to_deg: number; width_mm: number }[];
     samples: LineSample[];
     steps: { azimuth_deg: number; height_mm: number }[];
     lips: { from_deg: number; to_deg: number; height_mm: number }[];

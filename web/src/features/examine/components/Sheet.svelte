@@ -95,6 +95,18 @@
     event.stopPropagation();
   }
 
+  const ASIDE = 52;
+  /** Where the finish line has handles, amounts stand a little outside it. */
+  function outward(at: { x: number; y: number }) {
+    const centre = model.lens === "line" && model.tool === "pull" ? model.screen([...model.centre]) : null;
+    if (!centre) return at;
+    const size = Math.hypot(at.x - centre.x, at.y - centre.y) || 1;
+    return {
+      x: at.x + ((at.x - centre.x) / size) * ASIDE,
+      y: at.y + ((at.y - centre.y) / size) * ASIDE,
+    };
+  }
+
   const PINS = 5;
   /** Amounts written on the ground, as a surveyor would: the chosen finding and the worst few of this lens. */
   const pins = $derived.by(() => {
@@ -107,10 +119,11 @@
       if (!chosen && (LENS_OF[finding.criterion] ?? "depth") !== model.lens) continue;
       const at = model.screen(finding.at);
       if (!at || !at.facing) continue;
-      const x = model.mirrored ? width - at.x : at.x;
+      const aside = outward(at);
+      const x = model.mirrored ? width - aside.x : aside.x;
       // Amounts never lie on one another: the worse one stays.
-      if (!chosen && rows.some((row) => Math.abs(row.x - x) < 64 && Math.abs(row.y - at.y) < 36)) continue;
-      rows.push({ index, chosen, x, y: at.y, over: finding.status === "over", text: amount(finding) });
+      if (!chosen && rows.some((row) => Math.abs(row.x - x) < 64 && Math.abs(row.y - aside.y) < 36)) continue;
+      rows.push({ index, chosen, x, y: aside.y, over: finding.status === "over", text: amount(finding) });
     }
     return rows;
   });

@@ -27,6 +27,13 @@
   const width = (s: LineSample) =>
     s.width_mm === null || !s.defined ? null : 200 - Math.min(s.width_mm, WIDTH_TOP_MM) * SCALE;
 
+  /** Where the cut runs out without an edge, how wide the stretch is in which it ends. */
+  const band = $derived(
+    hovered && line
+      ? line.bands.find((b) => hovered!.azimuth_deg >= b.from_deg && hovered!.azimuth_deg < b.to_deg)
+      : undefined,
+  );
+
   function move(event: PointerEvent) {
     const box = (event.currentTarget as SVGSVGElement).getBoundingClientRect();
     const azimuth = ((event.clientX - box.left) / box.width) * 360;
@@ -135,7 +142,7 @@
         <b>{hovered.width_mm.toFixed(2)} mm</b> wide, {hovered.form?.replaceAll("-", " ") ??
           "form not told"}{#if (hovered.lip_mm ?? 0) > 0.03}, rim {hovered.lip_mm!.toFixed(2)} mm{/if}
       {:else}
-        No clear edge is seen here.
+        No clear edge is seen here{#if band}; it lies within <b>{band.width_mm.toFixed(1)} mm</b>{/if}.
       {/if}
     {:else if line.width_mm}
       Width <b>{line.width_mm.low.toFixed(2)}</b> to <b>{line.width_mm.high.toFixed(2)}</b> mm, median {line.width_mm.median.toFixed(
