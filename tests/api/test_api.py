@@ -168,7 +168,7 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     assert client.put(lock, json={"direction": [0, 0, 0]}, headers={"If-Match": "0"}).status_code == 422
     assert client.put(lock, json={"direction": [0.05, 0, 1]}, headers={"If-Match": "0"}).json() == {"revision": 1}
     assert client.get(f"/api/attempts/{attempt}").json()["path"] == [0.05, 0, 1]
-    assert client.get(f"/api/attempts/{attempt}/result").json()["stale"]
+    assert client.get(f"/api/attempts/{attempt}/result").json()["document"]["path"]["source"] == "given"
     assert client.put(lock, json={"direction": None}, headers={"If-Match": "1"}).json() == {"revision": 2}
     assert not client.get(f"/api/attempts/{attempt}/result").json()["stale"]
 

@@ -26,7 +26,7 @@ WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     """The application. `db` is opened from the settings unless given."""
     store = db or Database(settings.database)
-    live, batch = Worker("live"), Worker("batch")
+    live, hand, batch = Worker("live"), Worker("hand"), Worker("batch")
     runner = Runner(store, str(settings.database), batch)
 
     @asynccontextmanager
@@ -35,9 +35,10 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
         yield
         runner.stop()
         live.close()
+        hand.close()
 
     app = FastAPI(title="Vane Line", version="0.1.0", lifespan=lifespan)
-    app.state.context = Context(settings, store, live, runner)
+    app.state.context = Context(settings, store, live, hand, runner)
     error_table.install(app)
     if settings.password:
         _ask_for_password(app, settings.password)

@@ -19,7 +19,8 @@ class Context:
 
     settings: Settings
     db: Database
-    live: Worker
+    live: Worker  # sections and axes, while the person looks
+    hand: Worker  # edits by hand; it keeps the open case's search trees and profiles
     runner: Runner
 
     @property

@@ -15,10 +15,12 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats, Ints, highest_per_cell
 from vane_line.core.judge.uncertainty import U_BITE_MM
 from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, clearance
+from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine, follow
 from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.inside import inside_line
+from vane_line.core.measure.neighbours import Neighbour, find_neighbours
 from vane_line.core.measure.path import Path
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.wall import WallRuns
@@ -69,6 +71,8 @@ class Geometry:
     clearance: Distances | None
     bite: Bite | None
     shape: Shape
+    edges: Edges
+    neighbours: tuple[Neighbour, ...]
     noise_um: float
     patch_scatter_um: float | None
     reasons: dict[str, str]  # criterion -> why it could not be measured
@@ -141,6 +145,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
             "prep: no preparation with a wall and a finish line is found there; give a point on the cut tooth (near)."
         )
     inside, inside_index = crop.keep_vertices(inside_mask)
+    even = inside.with_vertices(eased.vertices[inside_index])
 
     progress("measuring the reduction", 0.7)
     if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
@@ -182,7 +187,9 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     spent = placed.timing_s.get("prepare", 0.0) + time.perf_counter() - began
     return Geometry(
         options, placed.frame, placed.alignment, axes, surveyed.path, rings, walls, line, inside, anatomy, which, space,
-        removed, gap, bite, shape, placed.noise_um, placed.patch_scatter_um, reasons, tuple(warnings),
+        removed, gap, bite, shape, find_edges(even, line, axes, options.bur_radius_mm),
+        tuple(find_neighbours(placed.scans.prep, inside, placed.base, placed.crowns, line, axes)), placed.noise_um,
+        placed.patch_scatter_um, reasons, tuple(warnings),
         {"align": placed.timing_s["align"], "measure": spent},
     )  # fmt: skip
 

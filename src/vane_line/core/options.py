@@ -37,6 +37,7 @@ class Options:
     line: HandLine | None = None
     gingiva: Floats | None = None
     core: Floats | None = None
+    bur_radius_mm: float = 0.5  # of the mill's finest ball-ended bur
 
     def functional(self) -> str:
         return self.functional_side or self.tooth.functional_side

@@ -212,7 +212,7 @@ def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[
         return ()
     length = neighbour.tooth.size[0]
     height = 0.55 * length
-    azimuth = np.radians([100.0])
+    azimuth = np.radians([58.0])  # in the facial embrasure, where the scan before saw it
     radius = neighbour.tooth.surface_radius(azimuth, np.array([height]), np.zeros(2))
     bur = 0.5
     at = polar(azimuth, radius + bur - recipe.nick_mm, np.array([height]), np.zeros(2))[0]

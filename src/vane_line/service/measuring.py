@@ -95,7 +95,7 @@ def _measured(db: Database, worker: Worker, attempt_id: str, request: dict[str, 
 
 
 def draw_line(
-    db: Database, db_path: str, live: Worker, attempt_id: str, stroke: list[list[float]], snap: bool, closed: bool,
+    db: Database, db_path: str, hand: Worker, attempt_id: str, stroke: list[list[float]], snap: bool, closed: bool,
     revision: int,
 ) -> int:  # fmt: skip
     """Put a stretch of the finish line along a hand's stroke, and judge again; returns the edit's revision.
@@ -103,12 +103,12 @@ def draw_line(
     Raises BadOption for a stroke that cannot be read, Conflict when somebody else drew meanwhile; nothing is then kept.
     """
     request = request_of(db, db_path, attempt_id)
-    value = live.run(Task("redraw", request | {"stroke": stroke, "snap": snap, "closed": closed}))
-    return edit(db, db_path, live, attempt_id, "line", value, revision)
+    value = hand.run(Task("redraw", request | {"stroke": stroke, "snap": snap, "closed": closed}))
+    return edit(db, db_path, hand, attempt_id, "line", value, revision)
 
 
 def edit(
-    db: Database, db_path: str, live: Worker, attempt_id: str, kind: str, value: Any, revision: int,
+    db: Database, db_path: str, hand: Worker, attempt_id: str, kind: str, value: Any, revision: int,
     returns_to: int | None = None,
 ) -> int:  # fmt: skip
     """Keep a hand's edit together with the judgement that follows from it, or neither."""
@@ -117,15 +117,15 @@ def edit(
     with db.atomic():
         made = edits.append(db, attempt_id, kind, value, revision, returns_to)
         if jobs.newest_done(db, attempt_id) is not None:  # before the first measurement there is nothing to judge
-            judged = _measured(db, live, attempt_id, request | {"options": options}, lambda _t, _s: None)
+            judged = _measured(db, hand, attempt_id, request | {"options": options}, lambda _t, _s: None)
             jobs.add_done(db, attempt_id, judged)
     return made
 
 
-def undo(db: Database, db_path: str, live: Worker, attempt_id: str, kind: str, revision: int) -> int:
+def undo(db: Database, db_path: str, hand: Worker, attempt_id: str, kind: str, revision: int) -> int:
     """Go back to what was before the newest edit of a kind that is in force."""
     to, value = edits.before(db, attempt_id, kind)
-    return edit(db, db_path, live, attempt_id, kind, value, revision, to)
+    return edit(db, db_path, hand, attempt_id, kind, value, revision, to)
 
 
 def draft_along(db: Database, attempt_id: str, direction: list[float], detail: str) -> bytes:

@@ -371,7 +371,7 @@ export interface paths {
         put?: never;
         /**
          * Make Ready
-         * @description Load the case into the live worker, so that the first edit by hand is judged as fast as the next ones.
+         * @description Load the case into the worker for edits, so that the first edit by hand is judged as fast as the next ones.
          */
         post: operations["makeReady"];
         delete?: never;

@@ -91,7 +91,7 @@ def set_path(ctx: Ctx, attempt_id: str, body: PathIn, if_match: str = Header()) 
 def draw_line(ctx: Ctx, attempt_id: str, body: StrokeIn, if_match: str = Header()) -> RevisionOut:
     """Put a stretch of the finish line along a stroke (it snaps to the edge unless told not to); judged at once."""
     revision = measuring.draw_line(
-        ctx.db, ctx.db_path, ctx.live, attempt_id, body.points, body.snap, body.closed, _revision(if_match)
+        ctx.db, ctx.db_path, ctx.hand, attempt_id, body.points, body.snap, body.closed, _revision(if_match)
     )
     return RevisionOut(revision=revision)
 
@@ -115,7 +115,7 @@ def undo_edit(ctx: Ctx, attempt_id: str, kind: EditKind, if_match: str = Header(
     """Undo the newest edit of a kind that is in force; nothing is deleted, and undoing again goes further back."""
     if kind == "axes":  # what they change is measured anew on request
         return RevisionOut(revision=edits.undo(ctx.db, attempt_id, kind, _revision(if_match)))
-    revision = measuring.undo(ctx.db, ctx.db_path, ctx.live, attempt_id, kind, _revision(if_match))
+    revision = measuring.undo(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, _revision(if_match))
     return RevisionOut(revision=revision)
 
 
@@ -128,8 +128,8 @@ def list_edits(ctx: Ctx, attempt_id: str) -> list[EditOut]:
 
 @router.post("/attempts/{attempt_id}/ready", operation_id="makeReady")
 def make_ready(ctx: Ctx, attempt_id: str) -> dict[str, bool]:
-    """Load the case into the live worker, so that the first edit by hand is judged as fast as the next ones."""
-    return {"ready": ctx.live.run(Task("warm", measuring.request_of(ctx.db, ctx.db_path, attempt_id)))}
+    """Load the case into the worker for edits, so that the first edit by hand is judged as fast as the next ones."""
+    return {"ready": ctx.hand.run(Task("warm", measuring.request_of(ctx.db, ctx.db_path, attempt_id)))}
 
 
 @router.get("/attempts/{attempt_id}/draw", operation_id="getDraw", response_class=Response)
@@ -148,7 +148,7 @@ def get_draw(
 
 def _edited(ctx: Context, attempt_id: str, kind: str, value: Any, if_match: str) -> RevisionOut:
     cases.get_attempt(ctx.db, attempt_id)
-    revision = measuring.edit(ctx.db, ctx.db_path, ctx.live, attempt_id, kind, value, _revision(if_match))
+    revision = measuring.edit(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, value, _revision(if_match))
     return RevisionOut(revision=revision)
 
 

@@ -14,7 +14,7 @@ from scipy.fft import irfft2, next_fast_len, rfft2
 from scipy.ndimage import gaussian_filter, maximum_filter
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, any_across
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
 
 CELL_MM = 0.6
 BLUR_MM = 3.0  # broader relief than this is tilt and trimming, not teeth
@@ -113,9 +113,3 @@ def _lift(moving: Floats, still: Floats) -> float:
         tops.append(top)
     difference = tops[1] - tops[0]
     return float(np.nanmedian(difference)) if np.isfinite(difference).any() else 0.0
-
-
-def inlier_share(source_points: Floats, target: Surface, matrix: Floats, within_mm: float) -> float:
-    """Share of `source_points` (N, 3) that come within a distance of the target under `matrix`."""
-    distance, _, _ = target.closest(move(matrix, source_points))
-    return float((distance < within_mm).mean())

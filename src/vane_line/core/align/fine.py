@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 import small_gicp
 
-from vane_line.core.align.coarse import candidates, inlier_share
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
 from vane_line.core.arrays import Floats, cells
@@ -17,6 +16,7 @@ from vane_line.core.tooth.occlusal import guess_occlusal
 
 START_SHARE = 0.35  # share of points within START_WITHIN_MM that makes the given position good enough
 START_WITHIN_MM = 0.25
+NEAR_SHARE = 0.6  # from here on the widest stage has nothing to do
 STAGES_MM = (1.5, 0.6, 0.25)
 CLOUD_MM = 0.35  # spacing of the points that are matched
 FINE_CLOUD_MM = 0.25
@@ -87,26 +87,32 @@ def register(source: Surface, target: Surface, target_up: Floats | None = None, 
     if target_up is None:
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
-    matrix = _start(source, target, target_up)
+    matrix, near = _start(source, target, target_up)
     coarse_t, coarse_s = Cloud.of(_thin(target.vertices, CLOUD_MM)), Cloud.of(_thin(source.vertices, CLOUD_MM))
-    for limit in STAGES_MM:
+    for limit in STAGES_MM[1:] if near else STAGES_MM:
         matrix = coarse_t.fit(coarse_s, matrix, limit)
-    fine_s, fine_t = _thin(source.vertices, FINE_CLOUD_MM), Cloud.of(_thin(target.vertices, FINE_CLOUD_MM))
+    fine_s, fine_t = _thin(source.vertices, FINE_CLOUD_MM), _thin(target.vertices, FINE_CLOUD_MM)
     # Crowns alone decide where there are enough of them: gingiva only costs time.
-    hard = crowns.hold(move(matrix, fine_s))
-    fine_s = fine_s[hard] if hard.sum() > MIN_CROWN_POINTS else fine_s
+    hard, theirs = crowns.hold(move(matrix, fine_s)), crowns.hold(fine_t)
+    if hard.sum() > MIN_CROWN_POINTS:
+        fine_s, fine_t = fine_s[hard], fine_t[theirs]
+    cloud = Cloud.of(fine_t)
     samples = Samples.take(fine_s, target, matrix, crowns)
     for _ in range(FINE_ROUNDS):
-        matrix = fine_t.fit(Cloud.of(fine_s[samples.stable()]), matrix, STAGES_MM[-1])
+        matrix = cloud.fit(Cloud.of(fine_s[samples.stable()]), matrix, STAGES_MM[-1])
         samples = Samples.take(fine_s, target, matrix, crowns)
     return Fit.of(matrix, samples, target, SURFACE_SHARE * FINE_CLOUD_MM**2)
 
 
-def _start(source: Surface, target: Surface, target_up: Floats) -> Floats:
+def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool]:
+    """A position to begin from, and whether it is the given one and near already."""
     some = source.vertices[:: max(1, source.n_vertices // 3000)]
     identity = np.eye(4)
-    if inlier_share(some, target, identity, START_WITHIN_MM) >= START_SHARE:
-        return identity
+    given = inlier_share(some, target, identity, START_WITHIN_MM)
+    if given >= START_SHARE:
+        return identity, given >= NEAR_SHARE
+    from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import
+
     source_up, _ = guess_occlusal(source)
     cloud_t, cloud_s = Cloud.of(_thin(target.vertices, 0.6)), Cloud.of(_thin(source.vertices, 0.6))
     best, best_share = identity, -1.0
@@ -119,7 +125,13 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> Floats:
             best, best_share = matrix, share
         if best_share > 0.7:
             break
-    return best
+    return best, False
+
+
+def inlier_share(source_points: Floats, target: Surface, matrix: Floats, within_mm: float) -> float:
+    """Share of `source_points` (N, 3) that come within a distance of the target under `matrix`."""
+    distance, _, _ = target.closest(move(matrix, source_points))
+    return float((distance < within_mm).mean())
 
 
 def _thin(points: Floats, cell_mm: float) -> Floats:

@@ -9,7 +9,15 @@ import numpy as np
 
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
 from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
-from vane_line.core.judge.shape_rows import convergence_row, ferrule_row, finish_line_row, resistance_row, undercut_row
+from vane_line.core.judge.shape_rows import (
+    convergence_row,
+    edges_row,
+    ferrule_row,
+    finish_line_row,
+    neighbours_row,
+    resistance_row,
+    undercut_row,
+)
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
 from vane_line.core.placed import Alignment
@@ -53,10 +61,10 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
         "convergence": convergence_row(geometry),
         "undercut": undercut_row(geometry),
         "clearance": _clearance(geometry, judgement),
-        "edges": None,
+        "edges": edges_row(geometry),
         "resistance": resistance_row(geometry),
         "ferrule": ferrule_row(geometry),
-        "neighbours": None,
+        "neighbours": neighbours_row(geometry),
         "zone_source": geometry.anatomy.source,
         "uncertainty": {"u_scan_um": 1000 * judgement.budget.scan_mm, "U_mm": judgement.budget.reduction()},
         "verdicts": [verdict_row(v, lingual) for v in judgement.verdicts],

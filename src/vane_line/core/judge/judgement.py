@@ -9,6 +9,7 @@ import numpy as np
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Distances, Geometry
+from vane_line.core.judge.fit_verdicts import fit_verdicts
 from vane_line.core.judge.shape_verdicts import shape_verdicts
 from vane_line.core.judge.standards import Limits, Standard
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm
@@ -28,7 +29,7 @@ OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
-LATER = ("neighbour-nick", "edge-radius", "milled-fit", "cusp-shift", "planes", "set-back")
+LATER = ("cusp-shift", "planes", "set-back")
 
 
 @dataclass(frozen=True)
@@ -76,13 +77,14 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
     verdicts += _clearance_verdicts(geometry, standard, zones, gap, budget)
     verdicts.append(_gap_verdict(geometry))
     verdicts += shape_verdicts(geometry, standard, budget)
-    verdicts += [not_measured(c, "overall", NOT_AVAILABLE) for c in LATER]
-    verdicts.sort(key=severity, reverse=True)
     limits = [standard.limits_for_zone(z) for z in zones.names]
     low = np.array([limit.min if limit else np.nan for limit in limits] + [np.nan])
     high = np.array([
         limit.max if limit and is_occlusal(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
     ] + [np.nan])  # fmt: skip
+    verdicts += fit_verdicts(geometry, standard, zones, low[zones.index], budget)
+    verdicts += [not_measured(c, "overall", NOT_AVAILABLE) for c in LATER]
+    verdicts.sort(key=severity, reverse=True)
     return Judgement(
         standard, zones, space, removed, gap, budget, verdicts, _corrections(verdicts, geometry),
         low[zones.index], high[zones.index],

@@ -6,9 +6,10 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, degrees_apart
 from vane_line.core.case import Geometry
 from vane_line.core.measure.convergence import ROWS_DEG
+from vane_line.core.measure.undercut import sector_of
 
 
 def convergence_row(geometry: Geometry) -> dict[str, Any]:
@@ -82,6 +83,40 @@ def ferrule_row(geometry: Geometry) -> list[dict[str, Any]] | None:
         {"sector": s.sector, "height_mm": s.height_mm, "thickness_mm": s.thickness_mm, "at": s.at}
         for s in geometry.shape.ferrule
     ]
+
+
+def edges_row(geometry: Geometry) -> dict[str, Any]:
+    """Edges sharper than the milling bur, and the ceramic that milling loses beside them."""
+    found = geometry.edges
+    return {
+        "bur_radius_mm": found.bur_radius_mm,
+        "length_mm": found.length_mm,
+        "sharpest_radius_mm": found.sharpest_mm,
+        "overcut_mm": float(np.quantile(found.overcut_mm, 0.999)),
+        "runs": [
+            {
+                "at": r.at, "sector": sector_of(r.azimuth_deg), "azimuth_deg": r.azimuth_deg,
+                "length_mm": r.length_mm, "radius_mm": r.radius_mm, "overcut_mm": r.overcut_mm,
+            }
+            for r in found.runs
+        ],
+    }  # fmt: skip
+
+
+def neighbours_row(geometry: Geometry) -> list[dict[str, Any]]:
+    """Nicks and gap on each side where a tooth stands; a depth that could not be told is None, and `why`."""
+    room, azimuth = geometry.shape.margin.room_mm, geometry.line.azimuth_deg
+    rows = []
+    for n in geometry.neighbours:
+        if n.gap_mm is None:
+            continue
+        here = degrees_apart(azimuth, 90.0 if n.side == "mesial" else 270.0) <= 45
+        near = room[here & np.isfinite(room)]
+        rows.append({
+            "side": n.side, "nick_depth_mm": n.nick_depth_mm, "area_mm2": n.area_mm2, "gap_mm": n.gap_mm, "at": n.at,
+            "hidden_mm2": n.hidden_mm2, "room_mm": float(near.min()) if len(near) else None, "why": n.why,
+        })  # fmt: skip
+    return rows
 
 
 def finish_line_row(geometry: Geometry) -> dict[str, Any]:

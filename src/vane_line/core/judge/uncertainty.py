@@ -16,6 +16,7 @@ U_METHOD = {
     "convergence": 0.25, "wall-height": 0.06, "remaining-width": 0.02, "undercut": 0.012, "draft": 0.6,
     "insertion": 0.04, "finish-line-width": 0.015, "finish-line-step": 0.02, "finish-line-lip": 0.012,
     "finish-line-roughness": 4.0, "margin-height": 0.10, "neighbour-gap": 0.03, "ferrule": 0.08,
+    "edge-radius": 0.05, "neighbour-nick": 0.015,
 }  # fmt: skip
 IN_MM = set(U_METHOD) - {"convergence", "draft", "finish-line-roughness"}
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show

@@ -66,7 +66,15 @@ def _numbers(verdict: Verdict) -> tuple[float, float, float]:
 # A hand's tenth of a millimetre, as other units would have it: so that findings of all kinds stand in one order.
 IN_MM = {"mm": 1.0, "deg": 1 / 40, "ratio": 0.5, "%": 1 / 400, "µm": 1 / 1000, "count": 1.0}
 # What no bur can mend stands after what it can.
-WEIGHT = {"wall-height": 0.05, "resistance": 0.05, "remaining-width": 0.3, "bite": 2.0}
+WEIGHT = {
+    "wall-height": 0.05,
+    "resistance": 0.05,
+    "remaining-width": 0.3,
+    "milled-fit": 0.2,
+    "edge-radius": 0.1,
+    "neighbour-nick": 3.0,
+    "bite": 2.0,
+}
 
 
 def severity(verdict: Verdict) -> float:

@@ -176,10 +176,12 @@ def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     side = zone.replace("lingual", lingual_word)
     if criterion.startswith("finish-line"):
         return f"{side} finish line"
+    if criterion == "edge-radius":
+        return f"{side} edge"
     if criterion == "margin-height":
         return f"{side} margin"
     if criterion in ("undercut", "draft", "resistance", "ferrule"):
         return f"{side} wall"
-    if criterion in ("path-blocked", "neighbour-gap"):
+    if criterion in ("path-blocked", "neighbour-gap", "neighbour-nick"):
         return f"{side} neighbour"
     return words(zone, lingual_word)

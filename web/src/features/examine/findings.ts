@@ -38,6 +38,12 @@ export const LENS_OF: Record<string, LensName> = {
   "finish-line-lip": "line",
   "finish-line-roughness": "line",
   "finish-line-gap": "line",
+  "margin-height": "line",
+  ferrule: "line",
+  "neighbour-gap": "line",
+  "neighbour-nick": "line",
+  "edge-radius": "draw",
+  "milled-fit": "depth",
 };
 
 const NAMES: Record<string, string> = {
@@ -58,6 +64,12 @@ const NAMES: Record<string, string> = {
   "remaining-width": "tooth that remains",
   resistance: "resistance to tipping",
   draft: "draft along the path",
+  "margin-height": "below the gingiva",
+  ferrule: "ferrule",
+  "neighbour-gap": "room beside the finish line",
+  "neighbour-nick": "nick",
+  "edge-radius": "edge radius",
+  "milled-fit": "thickness left after milling",
 };
 
 export const criterionName = (criterion: string) => NAMES[criterion] ?? criterion.replaceAll("-", " ");
@@ -86,6 +98,7 @@ const OWN_SIZE = new Set([
   "finish-line-lip",
   "finish-line-roughness",
   "path-blocked",
+  "neighbour-nick",
 ]);
 
 export function amount(v: Verdict): string {
@@ -132,6 +145,15 @@ const ADVICE: Record<string, string> = {
   "finish-line-step":
     "Run the finishing bur along both levels until they meet; go no deeper than the lower one.",
   "finish-line-lip": "Take the rim down with the bur sunk no more than half its tip.",
+  "margin-height":
+    "A deep edge is hard to scan and to keep clean: retract well, and think of raising or of lengthening the crown.",
+  ferrule:
+    "Too little dentine holds the core: keep what is there, and think of lengthening the crown or extruding the tooth.",
+  "neighbour-gap":
+    "Open a little at the finish line or the neighbour, as planned and agreed; mind the neighbour.",
+  "neighbour-nick": "Polish the neighbour, note it and tell the patient. Use a guard for the next pass.",
+  "edge-radius": "Round this edge with a fine bur; take nothing off the walls.",
+  "milled-fit": "Round the edge first: that alone gives thickness back. Then look at the depth again.",
   "finish-line-roughness": "Smooth this stretch with a fine finishing bur, without going deeper.",
 };
 

@@ -1,0 +1,102 @@
+"""Edges under a milling bur: closed form on wedges of known angle and radius, and the edge of a stump."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.arrays import Floats
+from vane_line.core.case import measure
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.measure.edges import Edges, _length, find_edges
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.section import Axes
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.scanner import surface_of
+
+AXES = Axes.make(np.zeros(3), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), np.array([1.0, 0, 0]))
+
+
+def wedge(angle_deg: float, radius_mm: float = 0.0) -> Surface:
+    """A roof with its ridge along y, on the grid's own lines: interior angle, ridge rounded to a radius."""
+    a = np.radians(angle_deg / 2)
+
+    def shape(p: Floats) -> Floats:
+        x, z = np.abs(p[:, 0]), p[:, 2]
+        roof = x * np.cos(a) + z * np.sin(a)  # outside positive
+        if radius_mm == 0:
+            return roof
+        low = -radius_mm / np.sin(a)  # the round's centre
+        on_round = (z - low) > x * np.tan(a)
+        return np.where(on_round, np.hypot(x, z - low) - radius_mm, roof)
+
+    surface = surface_of(shape, np.array([-3.0, -3, -3]), np.array([3.0, 3, 0.5]), 0.06 if radius_mm else 0.1)
+    return surface.keep_vertices((np.abs(surface.vertices[:, 1]) < 2.5) & (surface.vertices[:, 2] > -2.5))[0]
+
+
+def edges_of(surface: Surface, bur_mm: float = 0.5) -> Edges:
+    """With the finish line far away."""
+    far = np.array([[50.0, 0, 0]])
+    flag, one = np.ones(1, dtype=bool), np.ones(1)
+    line = FinishLine(far, one, one, one, one, flag, np.ones(1, dtype=np.int64), True, ~flag, one)
+    return find_edges(surface, line, AXES, bur_mm)
+
+
+def at_ridge(surface: Surface, edges: Edges) -> float:
+    near = (np.abs(surface.vertices[:, 0]) < 0.05) & (np.abs(surface.vertices[:, 1]) < 1.5)
+    return float(np.median(edges.overcut_mm[near]))
+
+
+@pytest.mark.parametrize("angle", [60.0, 90.0, 120.0])
+@pytest.mark.parametrize("bur", [0.4, 0.5])
+def test_the_overcut_of_a_sharp_wedge_is_the_closed_form(angle: float, bur: float) -> None:
+    """r (1 - sin a): 0.15 for a right angle under a bur of 0.5, as the definition's own example says."""
+    surface = wedge(angle)
+    edges = edges_of(surface, bur)
+    assert at_ridge(surface, edges) == pytest.approx(bur * (1 - np.sin(np.radians(angle / 2))), abs=0.002)
+    assert len(edges.runs) == 1
+    assert edges.sharpest_mm == pytest.approx(0.0, abs=0.02)
+    assert edges.length_mm == pytest.approx(4.8, rel=0.35)  # a guide, not a measure
+
+
+@pytest.mark.parametrize("radius", [0.15, 0.3])
+def test_a_rounded_edge_gives_its_radius_back(radius: float) -> None:
+    """(r - R)(1 - sin a), and R from it."""
+    surface = wedge(90.0, radius)
+    edges = edges_of(surface)
+    assert at_ridge(surface, edges) == pytest.approx((0.5 - radius) * (1 - np.sin(np.radians(45))), abs=0.006)
+    assert edges.sharpest_mm == pytest.approx(radius, abs=0.05)
+
+
+def test_what_the_bur_can_follow_is_no_edge() -> None:
+    """An edge rounded to 0.6, and a plain ball of 3 mm."""
+    assert edges_of(wedge(90.0, 0.6)).runs == []
+    ball = surface_of(lambda p: np.linalg.norm(p, axis=1) - 3, np.full(3, -3.3), np.full(3, 3.3), 0.15)
+    found = edges_of(ball)
+    assert found.runs == []
+    assert found.overcut_mm.max() < 0.01
+
+
+def test_the_length_of_a_course_through_scattered_points() -> None:
+    """Half a circle of radius 3 is 9.4 long."""
+    a = np.radians(np.linspace(0, 180, 120))
+    points = np.stack([3 * np.cos(a), 3 * np.sin(a), np.zeros(len(a))], axis=1)
+    assert _length(points) == pytest.approx(3 * np.pi, rel=0.05)
+    assert _length(points[:1]) == 0.0
+
+
+def test_a_stump_s_occlusal_edge_is_found_and_its_milled_fit_judged() -> None:
+    """96 degrees all round a top of radius 3.6: 22.5 mm of edge, which costs 0.13 of the 1.5 above it."""
+    geometry = measure(Stump(seed=21, noise_um=5).scans(), facing(ToothNumber("36")))
+    assert geometry.edges.length_mm == pytest.approx(2 * np.pi * 3.59, rel=0.25)
+    assert max(r.overcut_mm for r in geometry.edges.runs) == pytest.approx(0.5 * (1 - np.sin(np.radians(48))), abs=0.03)
+    rows = {v.criterion: v for v in judge(geometry, choose("lithium-disilicate", "full-crown")).verdicts}
+    assert rows["edge-radius"].status == "short"
+    assert rows["edge-radius"].limit == 0.5
+    fit = rows["milled-fit"]
+    assert fit.value is not None
+    assert fit.value < 1.35  # 1.5 or less of space beside the edge, less cement, less overcut
+    assert fit.status in ("meets", "within-uncertainty", "short")

@@ -1,0 +1,82 @@
+"""Nicks in the neighbours: grooves of known depth, and what the earlier scan never saw."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.arrays import Floats
+from vane_line.core.case import Geometry, measure
+from vane_line.core.files import Measurement
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.burs import ball_stroke
+
+
+def nicked(depth_mm: float, gap_mm: float = 1.2, seed: int = 31) -> Geometry:
+    """The mesial neighbour's near side, 5 + gap from the axis, grooved by a round bur of radius 0.6 along z."""
+    stump = Stump(gap_mm=gap_mm, seed=seed, noise_um=5)
+    near = stump.mesial_mm + gap_mm
+    bur = ball_stroke(np.array([near - 0.6 + depth_mm, -0.35, 3.5]), np.array([near - 0.6 + depth_mm, -0.35, 5.5]), 0.6)
+
+    def shape(p: Floats) -> Floats:
+        whole = np.minimum(stump.cut(p), stump.surroundings(p, stump.gingiva_mm - 0.1))
+        return np.maximum(whole, -bur(p)) if depth_mm > 0 else whole
+
+    prep = stump.scanned(shape, seed=1)
+    return measure(Scans(prep, preop=stump.preop()), facing(ToothNumber("36")))
+
+
+def verdicts(geometry: Geometry) -> dict[str, Verdict]:
+    rows = judge(geometry, choose("zirconia", "full-crown")).verdicts
+    return {v.zone: v for v in rows if v.criterion == "neighbour-nick"}
+
+
+@pytest.mark.parametrize(("depth", "status"), [(0.3, "over"), (0.15, "over")])
+def test_a_groove_in_the_neighbour_is_found_with_its_depth(depth: float, status: str) -> None:
+    """Easing over a spot of 0.3 mm reads a narrow groove a little low; the other side has none."""
+    geometry = nicked(depth)
+    mesial, distal = geometry.neighbours
+    assert mesial.nick_depth_mm is not None
+    assert depth - 0.06 < mesial.nick_depth_mm < depth + 0.02
+    assert mesial.area_mm2 > 0.5
+    assert mesial.at is not None
+    assert np.linalg.norm(np.array(mesial.at)[:2] - [6.2, -0.35]) < 0.6
+    assert distal.nick_depth_mm == 0.0
+    rows = verdicts(geometry)
+    assert rows["mesial"].status in (status, "within-uncertainty")
+    assert rows["distal"].status == "meets"
+
+
+def test_an_untouched_neighbour_has_no_nick_and_the_gap_is_measured() -> None:
+    """What counts as the neighbour's crown begins 4.5 under its highest cusp of 7.6; the ledge's edge is 1.5 lower and
+    1.2 away."""
+    geometry = nicked(0.0)
+    assert [n.nick_depth_mm for n in geometry.neighbours] == [0.0, 0.0]
+    for n in geometry.neighbours:
+        assert n.gap_mm == pytest.approx(np.hypot(1.2, 1.6), abs=0.2)
+
+
+def test_a_closed_contact_is_not_compared(demo_measured: Measurement) -> None:
+    """The demo's mesial contact was closed: not measured, and why. The nick in the distal embrasure is found."""
+    rows = {n["side"]: n for n in demo_measured.document["neighbours"]}
+    assert rows["mesial"]["nick_depth_mm"] is None
+    assert "closed" in rows["mesial"]["why"]
+    assert rows["distal"]["nick_depth_mm"] == pytest.approx(0.18, abs=0.05)
+
+
+def test_without_an_earlier_scan_there_is_a_gap_but_no_comparison(stump: Stump) -> None:
+    """Not measured, with the reason; a lone tooth has no neighbours at all."""
+    options = replace(facing(ToothNumber("36")), near=np.array([0.5, 0.3, 5.0]))
+    alone = measure(stump.scans(reference=False), options)
+    assert {v.status for v in verdicts(alone).values()} == {"not-measured"}
+    prep: Surface = Stump(neighbours=False, seed=33).prep()
+    lone = measure(Scans(prep), options)
+    assert verdicts(lone) == {}
