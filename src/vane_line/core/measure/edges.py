@@ -26,7 +26,7 @@ ROUNDS = 14
 FIRST_STEP, SHRINK = 0.30, 0.74  # of the radius; steps towards the deepest place
 TURN = 0.05  # 1 - cosine of the half turn that makes an edge: 18 degrees
 TELLING_TURN, LEAST_TOLD = 0.10, 4
-RIDGE_MM, RIDGE_SHARE, CREST_SHARE = 0.35, 0.94, 0.995  # an edge runs where the overcut is greatest within this
+RIDGE_MM, RIDGE_SHARE, CREST_SHARE = 0.35, 0.92, 0.995  # an edge runs where the overcut is greatest within this
 LINK_MM, THIN_MM = 0.7, 0.30
 LEAST_RUN_MM = 0.5
 OFF_LINE_MM = 0.3  # nearer to the finish line it is the margin
@@ -103,7 +103,7 @@ def _overcut(surface: Surface, r: float) -> tuple[Floats, Floats]:
     overcut, turn = np.zeros(len(points)), np.zeros(len(points))
     centre = points - r * normals
     depth, face, place = surface.closest(centre)
-    index = np.flatnonzero(depth < r - TOLD_MM / 2)  # elsewhere the ball under the point fits already
+    index = np.flatnonzero(depth < r - TOLD_MM)  # elsewhere the ball under the point fits already
     centre, depth, face, place = centre[index], depth[index], face[index], place[index]
     best, step = depth.copy(), FIRST_STEP * r
     wall, towards = surface.face_normals[face], normals[index].copy()  # at the best centre so far
