@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import os
+import pickle
 import sys
+import time
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -16,9 +21,45 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import MadeCase, make_case, sound_recipe, timid_first_molar, tipped_second_molar, write_case
+from vane_line.demo.cases import (
+    MadeCase,
+    Recipe,
+    make_case,
+    sound_recipe,
+    timid_first_molar,
+    tipped_second_molar,
+    write_case,
+)
 
 COARSE_MM = 0.2  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
+
+
+def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) -> Any:
+    """What `make` gives, made once a run and handed to every test process by a file."""
+    base = factory.getbasetemp()
+    root = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
+    path, lock = root / f"{name}.pickle", root / f"{name}.lock"
+    while not path.exists():
+        try:
+            lock.mkdir()
+        except FileExistsError:
+            time.sleep(0.2)
+            continue
+        made = make()
+        (root / f"{name}.part").write_bytes(pickle.dumps(made, pickle.HIGHEST_PROTOCOL))
+        (root / f"{name}.part").rename(path)
+        return made
+    return pickle.loads(path.read_bytes())
+
+
+def shared_case(factory: pytest.TempPathFactory, name: str, recipe: Recipe) -> MadeCase:
+    """As `shared`, a demo case: its recipe holds functions, which do not go into files."""
+
+    def make() -> tuple[Any, ...]:
+        case = make_case(recipe)
+        return case.prep, case.preop, case.opposing, case.truth
+
+    return MadeCase(recipe, *shared(factory, name, make))
 
 
 @pytest.fixture(scope="session")
@@ -34,9 +75,9 @@ def stump_geometry(stump: Stump) -> Geometry:
 
 
 @pytest.fixture(scope="session")
-def demo_case() -> MadeCase:
+def demo_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
     """The demo's first molar, first attempt, as the demo makes it."""
-    return make_case(timid_first_molar(1))
+    return shared_case(tmp_path_factory, "demo-36", timid_first_molar(1))
 
 
 @pytest.fixture(scope="session")
@@ -46,17 +87,20 @@ def demo_files(demo_case: MadeCase, tmp_path_factory: pytest.TempPathFactory) ->
 
 
 @pytest.fixture(scope="session")
-def demo_measured(demo_files: dict[str, Path]) -> Measurement:
+def demo_measured(demo_files: dict[str, Path], tmp_path_factory: pytest.TempPathFactory) -> Measurement:
     """Its measurement by lithium disilicate, bonded."""
     options = Options(ToothNumber("36"), opposing_frame="preop")
-    return measure_files(dict(demo_files), options, "lithium-disilicate")
+    measured: Measurement = shared(
+        tmp_path_factory, "demo-36-measured", lambda: measure_files(dict(demo_files), options, "lithium-disilicate")
+    )
+    return measured
 
 
 @pytest.fixture(scope="session")
-def tipped_case() -> MadeCase:
+def tipped_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
     """The demo's second molar that leans into a closed gap."""
     recipe = tipped_second_molar()
-    return make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return shared_case(tmp_path_factory, "demo-47", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
 
 
 @pytest.fixture(scope="session")
@@ -66,13 +110,15 @@ def tipped_files(tipped_case: MadeCase, tmp_path_factory: pytest.TempPathFactory
 
 
 @pytest.fixture(scope="session")
-def other_teeth() -> dict[str, MadeCase]:
+def other_teeth(tmp_path_factory: pytest.TempPathFactory) -> dict[str, MadeCase]:
     """Sound preparations on other teeth, sides and jaws, coarser and in other units."""
     recipes = {
         "16": sound_recipe("16", "zirconia", seed=16),
         "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4, tooth_scale=0.95),
     }
     return {
-        tooth: make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+        tooth: shared_case(
+            tmp_path_factory, f"sound-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM))
+        )
         for tooth, recipe in recipes.items()
     }

@@ -88,7 +88,7 @@ def test_lenses_views_mirror_section_and_theme_by_key(page: Page) -> None:
     page.keyboard.press("x")
     page.keyboard.press("s")
     section = page.get_by_role("region", name=re.compile("section", re.IGNORECASE))
-    expect(section.locator("svg > path").last).to_be_visible()
+    expect(section.locator("svg > path").last).to_be_visible(timeout=MEASURING_MS)  # the first one loads the scans
     assert section.locator("svg > path").count() >= 3
     page.keyboard.press("s")
     page.keyboard.press("t")

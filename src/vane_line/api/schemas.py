@@ -177,6 +177,27 @@ class ResultOut(BaseModel):
     measured_at: str
 
 
+class ChangeOut(BaseModel):
+    criterion: str
+    zone: str
+    bound: str
+    where: str
+    unit: str
+    before: float | None
+    after: float | None
+    change: float | None
+    U: float
+    limit: float | None
+    missing: float | None
+    at: Vector | None
+    state: Literal["new", "worse", "still", "better", "mended", "changed"]
+
+
+class ChangesOut(BaseModel):
+    since: int | None
+    rows: list[ChangeOut]
+
+
 class SectionOut(BaseModel):
     lines: dict[str, list[list[list[float]]]]
     across: Vector

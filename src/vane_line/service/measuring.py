@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.case import ALGORITHM_VERSION
+from vane_line.core.judge.compare import compare
 from vane_line.core.judge.standards import choose
 from vane_line.core.mesh.light import mesh_normals
 from vane_line.errors import InputError, NotFound
@@ -164,6 +165,23 @@ def result_of(db: Database, db_path: str, attempt_id: str) -> tuple[results.Stor
     except InputError:
         stale = True
     return stored, stale
+
+
+def changes(db: Database, db_path: str, attempt_id: str) -> tuple[int | None, list[dict[str, Any]]]:
+    """Number of the measured attempt before this one, and what changed since; (None, []) where there is none.
+
+    Raises InputError when the two were judged by different standards.
+    """
+    attempt = cases.get_attempt(db, attempt_id)
+    now, _ = result_of(db, db_path, attempt_id)
+    for earlier in sorted(cases.attempts_of(db, attempt.site_id), key=lambda a: -a.number):
+        if earlier.number < attempt.number and jobs.newest_done(db, earlier.id) is not None:
+            then, _ = result_of(db, db_path, earlier.id)
+            try:
+                return earlier.number, compare(then.document, now.document)
+            except ValueError as error:
+                raise InputError(f"{error}".capitalize()) from error
+    return None, []
 
 
 def section(

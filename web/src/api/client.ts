@@ -9,6 +9,7 @@ export type Standard = components["schemas"]["StandardOut"];
 export type AttemptDetail = components["schemas"]["AttemptDetail"];
 export type AxesGuess = components["schemas"]["AxesGuess"];
 export type Result = components["schemas"]["ResultOut"];
+export type Changes = components["schemas"]["ChangesOut"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
 export type EditKind = components["schemas"]["EditOut"]["kind"];
@@ -132,6 +133,8 @@ export const api = {
     open(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
   result: (attempt_id: string) =>
     open(client.GET("/api/attempts/{attempt_id}/result", { params: { path: { attempt_id } } })),
+  changes: (attempt_id: string) =>
+    open(client.GET("/api/attempts/{attempt_id}/changes", { params: { path: { attempt_id } } })),
   section: (attempt_id: string, origin: number[], normal: number[], up: number[], reach_mm: number) =>
     open(
       client.GET("/api/attempts/{attempt_id}/section", {

@@ -500,6 +500,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{attempt_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Changes
+         * @description What the last pass changed: this attempt's verdicts against those of the measured attempt before it.
+         */
+        get: operations["getChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{attempt_id}/section": {
         parameters: {
             query?: never;
@@ -695,6 +715,45 @@ export interface components {
             created_at: string;
             /** Sites */
             sites: components["schemas"]["SiteOut"][];
+        };
+        /** ChangeOut */
+        ChangeOut: {
+            /** Criterion */
+            criterion: string;
+            /** Zone */
+            zone: string;
+            /** Bound */
+            bound: string;
+            /** Where */
+            where: string;
+            /** Unit */
+            unit: string;
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
+            /** Change */
+            change: number | null;
+            /** U */
+            U: number;
+            /** Limit */
+            limit: number | null;
+            /** Missing */
+            missing: number | null;
+            /** At */
+            at: number[] | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "worse" | "still" | "better" | "mended" | "changed";
+        };
+        /** ChangesOut */
+        ChangesOut: {
+            /** Since */
+            since: number | null;
+            /** Rows */
+            rows: components["schemas"]["ChangeOut"][];
         };
         /** CurveIn */
         CurveIn: {
@@ -1796,6 +1855,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
                 };
             };
             /** @description Validation Error */

@@ -17,6 +17,8 @@ from vane_line.api.schemas import (
     AttemptDetail,
     AxesGuess,
     AxesIn,
+    ChangeOut,
+    ChangesOut,
     CurveIn,
     EditKind,
     EditOut,
@@ -198,6 +200,13 @@ def get_result(ctx: Ctx, attempt_id: str) -> ResultOut:
     """The newest measurement of an attempt."""
     stored, stale = measuring.result_of(ctx.db, ctx.db_path, attempt_id)
     return ResultOut(document=stored.document, fields=stored.fields, stale=stale, measured_at=stored.created_at)
+
+
+@router.get("/attempts/{attempt_id}/changes", operation_id="getChanges")
+def get_changes(ctx: Ctx, attempt_id: str) -> ChangesOut:
+    """What the last pass changed: this attempt's verdicts against those of the measured attempt before it."""
+    since, rows = measuring.changes(ctx.db, ctx.db_path, attempt_id)
+    return ChangesOut(since=since, rows=[ChangeOut(**row) for row in rows])
 
 
 @router.get("/attempts/{attempt_id}/section", operation_id="getSection")

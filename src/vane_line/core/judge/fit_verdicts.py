@@ -39,8 +39,8 @@ def _edge_radius(geometry: Geometry) -> Verdict:
                           None, "", "no edge is sharper than the milling bur", PRACTICE)  # fmt: skip
         return judge_min(verdict)
     worst = min(edges.runs, key=lambda r: r.radius_mm)
-    why = f"{SHARP}; {edges.length_mm:.0f} mm of edge in all"
-    return judge_min(Verdict("edge-radius", sector_of(worst.azimuth_deg), "min", worst.radius_mm, "mm", u,
+    why = f"{SHARP}; {edges.length_mm:.0f} mm of edge in all, sharpest {sector_of(worst.azimuth_deg)}"
+    return judge_min(Verdict("edge-radius", "overall", "min", worst.radius_mm, "mm", u,
                              edges.bur_radius_mm, None, "", why, PRACTICE, worst.at))  # fmt: skip
 
 

@@ -132,12 +132,14 @@ def _ferrule(geometry: Geometry, budget: Budget) -> list[Verdict]:
         return [not_measured("ferrule", "overall", "no border of a core is known: only built-up teeth have a ferrule")]
     judge, rows = _Judge("mm", budget.of("ferrule"), FERRULE_SOURCE), []
     for found in sectors:
-        rows.append(judge.least("ferrule", found.sector, found.height_mm, FERRULE_MM[0], (
-            "height of dentine over the finish line: the ferrule holds a built-up tooth together"),
-            target=FERRULE_MM[1], at=found.at))  # fmt: skip
-        if found.thickness_mm is not None and found.height_mm > 0:
-            rows.append(judge.least("ferrule", found.sector, found.thickness_mm, FERRULE_THICK_MM, (
-                "thickness of that dentine"), at=found.at))  # fmt: skip
+        thick = found.thickness_mm
+        # One verdict a sector: of the thickness where that lacks more than the height.
+        if thick is not None and FERRULE_THICK_MM - thick > max(FERRULE_MM[0] - found.height_mm, 0.0):
+            why = "thickness of the dentine that stands over the finish line"
+            rows.append(judge.least("ferrule", found.sector, thick, FERRULE_THICK_MM, why, at=found.at))
+            continue
+        why = "height of dentine over the finish line: the ferrule holds a built-up tooth together"
+        rows.append(judge.least("ferrule", found.sector, found.height_mm, FERRULE_MM[0], why, FERRULE_MM[1], found.at))
     return rows
 
 

@@ -7,6 +7,7 @@
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { theme } from "../../ui/theme.svelte";
+  import Changes from "./components/Changes.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
   import LineTools from "./components/LineTools.svelte";
@@ -204,6 +205,7 @@
               <Notice tone="error">Which side is facial is uncertain. Confirm the axes under Scans.</Notice>
             </div>
           {/if}
+          <Changes {model} />
           <Findings {model} />
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if model.document.warnings.length}

@@ -4,6 +4,7 @@ import {
   watchJob,
   type AttemptDetail,
   type Case,
+  type Changes,
   type EditKind,
   type Job,
   type Result,
@@ -77,6 +78,7 @@ export class Examine {
   snap = $state(true);
   stroke = $state<Vec[]>([]);
   judging = $state(false);
+  changes = $state<Changes | null>(null);
   drawn = $state(0);
   firstPictureMs = $state(0);
 
@@ -141,6 +143,7 @@ export class Examine {
     this.#unwatch();
     this.attemptId = attemptId;
     this.result = null;
+    this.changes = null;
     this.chosen = -1;
     this.error = "";
     router.note({ attempt: attemptId, finding: null });
@@ -160,6 +163,7 @@ export class Examine {
       this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
       if (prep) void this.#complete(prep.rest_hash, attemptId);
+      void this.#compare(attemptId);
     } catch (error) {
       this.#say(error);
     }
@@ -170,6 +174,18 @@ export class Examine {
     if (attemptId !== this.attemptId) return; // another attempt was opened meanwhile
     this.#scene?.setPrep("rest", data);
     await this.#dress("rest");
+  }
+
+  /** What the last pass changed; attempts that were judged unlike have nothing to compare. */
+  async #compare(attemptId: string) {
+    if (!this.result || (this.site?.attempts.length ?? 0) < 2) return;
+    const found = await api.changes(attemptId).catch(() => null);
+    if (attemptId === this.attemptId) this.changes = found;
+  }
+
+  /** Turn the tooth to a place that a row speaks of. */
+  show(at: number[] | null, zone: string) {
+    if (at && this.frame) this.look(viewFor(vec(at), this.centre, this.frame, zone));
   }
 
   attach(scene: SheetScene) {
@@ -394,6 +410,7 @@ export class Examine {
         ? this.findings.findIndex((f) => f.criterion === chosen.criterion && f.zone === chosen.zone)
         : -1;
       this.#scene?.holdLight(false);
+      void this.#compare(this.attemptId);
       this.#drawLine();
       await this.#dress("light");
       await this.#dress("rest");

@@ -95,6 +95,7 @@
     event.stopPropagation();
   }
 
+  const PIN_HALF = 40;
   const ASIDE = 52;
   /** Where the finish line has handles, amounts stand a little outside it. */
   function outward(at: { x: number; y: number }) {
@@ -120,7 +121,8 @@
       const at = model.screen(finding.at);
       if (!at || !at.facing) continue;
       const aside = outward(at);
-      const x = model.mirrored ? width - aside.x : aside.x;
+      const wanted = model.mirrored ? width - aside.x : aside.x;
+      const x = Math.min(Math.max(wanted, PIN_HALF), width - PIN_HALF); // never cut off at the rim
       // Amounts never lie on one another: the worse one stays.
       if (!chosen && rows.some((row) => Math.abs(row.x - x) < 64 && Math.abs(row.y - aside.y) < 36)) continue;
       rows.push({ index, chosen, x, y: aside.y, over: finding.status === "over", text: amount(finding) });
