@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
@@ -19,6 +20,14 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed, surface_of
 
 Shape = Callable[[Floats], Floats]
+
+
+@lru_cache(maxsize=16)
+def _scan(stump: Stump, role: str) -> Surface:
+    """Scans of equal stumps are the same: made once."""
+    if role == "prep":
+        return stump.scanned(lambda p: np.minimum(stump.cut(p), stump.surroundings(p, stump.gingiva_mm - 0.1)), seed=1)
+    return stump.scanned(lambda p: np.minimum(stump.tooth(p), stump.surroundings(p, stump.gingiva_mm)), 0.17, seed=2)
 
 
 @dataclass(frozen=True)
@@ -94,10 +103,10 @@ class Stump:
         return surface.with_vertices(surface.vertices + noise[:, None] * surface.vertex_normals)
 
     def prep(self) -> Surface:
-        return self.scanned(lambda p: np.minimum(self.cut(p), self.surroundings(p, self.gingiva_mm - 0.1)), seed=1)
+        return _scan(self, "prep")
 
     def preop(self) -> Surface:
-        return self.scanned(lambda p: np.minimum(self.tooth(p), self.surroundings(p, self.gingiva_mm)), 0.17, seed=2)
+        return _scan(self, "preop")
 
     def opposing(self, clearance_mm: float = 1.0) -> Surface:
         """A flat plate `clearance_mm` above the stump, and lower over the neighbours so that they meet it."""

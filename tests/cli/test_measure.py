@@ -91,6 +91,7 @@ def test_scans_that_do_not_belong_together_exit_three(
     assert not d["alignment"]["preop"]["trusted"]
     assert d["reduction"] is None
     assert d["tooth_removed"] is None
+    assert {v["status"] for v in d["verdicts"] if v["criterion"] == "reduction"} == {"not-measured"}
     assert d["finish_line"]["closed"]
 
 
