@@ -74,11 +74,15 @@ def test_retriangulation_moves_nothing_beyond_its_uncertainty(plain: dict[str, f
 
 
 @pytest.mark.parametrize(("write", "name"), [(ascii_stl_bytes, "a.stl"), (ply_bytes, "a.ply"), (obj_bytes, "a.obj")])
-def test_the_file_format_changes_nothing(pair: Scans, plain: dict[str, float], write, name: str) -> None:  # type: ignore[no-untyped-def]
-    """Written and read as ASCII STL, PLY or OBJ."""
-    assert pair.preop is not None
-    read = lambda s: weld(read_soup(write(s), name), "mm", name).surface  # noqa: E731
-    agree(numbers(measure(Scans(read(pair.prep), read(pair.preop)), facing(ToothNumber("36")))), plain, 0.01)
+def test_the_file_format_changes_nothing(pair: Scans, write, name: str) -> None:  # type: ignore[no-untyped-def]
+    """As ASCII STL, PLY or OBJ: the same surface to a tenth of a micrometre, hence the same numbers."""
+    read = weld(read_soup(write(pair.prep), name), "mm", name).surface
+    assert (read.n_vertices, read.n_faces) == (pair.prep.n_vertices, pair.prep.n_faces)
+    assert read.closest(pair.prep.vertices)[0].max() < 2e-4
+    assert (
+        np.einsum("nk,nk->n", read.normals_at(*read.closest(pair.prep.face_centres)[1:]), pair.prep.face_normals).min()
+        > 0
+    )
 
 
 def test_the_unit_changes_nothing(pair: Scans, plain: dict[str, float], tmp_path) -> None:  # type: ignore[no-untyped-def]

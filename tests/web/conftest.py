@@ -32,7 +32,8 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """The address of a server with the Saltmarsh demo in a fresh folder."""
     port, folder = free_port(), tmp_path_factory.mktemp("served")
     command = [sys.executable, "-m", "vane_line", "serve", "--demo", "--data", str(folder), "--port", str(port)]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    coarser = {**os.environ, "VANE_LINE_DEMO_GRID_MM": "0.2"}
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=coarser)
     address = f"http://127.0.0.1:{port}"
     try:
         end = time.monotonic() + START_S

@@ -25,7 +25,9 @@ def serve(host: str | None, port: int | None, data: str | None, demo: bool) -> i
     db = Database(settings.database)
     if demo:
         worker = Worker("demo")
-        fill_demo(db, str(settings.database), worker, lambda text: print(f"  {text}", flush=True))
+        fill_demo(
+            db, str(settings.database), worker, lambda text: print(f"  {text}", flush=True), settings.demo_grid_mm
+        )
         worker.close()
     if not WEB.is_dir():
         print("The web pages are not built (run `make setup`); only the API answers.", flush=True)

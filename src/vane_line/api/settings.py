@@ -18,6 +18,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = 8470
     password: str | None = None  # asked for whenever other machines may connect
+    demo_grid_mm: float = 0.16  # of the simulated scanner; coarser demo scans are made in half the time
     max_upload_bytes: int = MAX_BYTES
     max_triangles: int = MAX_TRIANGLES
 

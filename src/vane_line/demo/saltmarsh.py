@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.cases import Recipe, make_case, timid_first_molar, tipped_second_molar
@@ -34,8 +34,9 @@ SALTMARSH = (
 )  # fmt: skip
 
 
-def scans_of(code: str, attempt: int) -> dict[str, Surface]:
-    """The scans (by role) of one attempt (from 0); later ones have only the preparation's."""
+def scans_of(code: str, attempt: int, grid_mm: float) -> dict[str, Surface]:
+    """The scans (by role) of one attempt (from 0); later ones have only the preparation's. grid_mm: how fine."""
     case = next(c for c in SALTMARSH if c.code == code)
-    made = make_case(case.attempts[attempt](), prep_only=attempt > 0)
+    recipe = case.attempts[attempt]()
+    made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
     return {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}

@@ -21,14 +21,14 @@ from vane_line.store.database import Database
 MAKERS = 2
 
 
-def fill_demo(db: Database, db_path: str, worker: Worker, say: Callable[[str], None]) -> None:
-    """Make the demo cases, unless the database holds cases already. They appear as they are finished."""
+def fill_demo(db: Database, db_path: str, worker: Worker, say: Callable[[str], None], grid_mm: float) -> None:
+    """Make the demo cases, unless the database holds cases already. grid_mm: of the simulated scanner."""
     if cases.list_cases(db):
         return
     say("Making the Saltmarsh demo (one to two minutes, only the first time):")
     with ProcessPoolExecutor(MAKERS, multiprocessing.get_context("spawn")) as makers:
         pending = {
-            (case.code, k): makers.submit(scans_of, case.code, k)
+            (case.code, k): makers.submit(scans_of, case.code, k, grid_mm)
             for case in SALTMARSH
             for k in range(len(case.attempts))
         }
