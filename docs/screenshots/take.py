@@ -88,6 +88,29 @@ def scans(page: Page) -> None:
     rest(page)
 
 
+def attempts(page: Page) -> None:
+    case(page, 2)
+    page.locator("aside summary", has_text="Since attempt").click()
+    page.wait_for_timeout(800)
+
+
+def path(page: Page) -> None:
+    """The tipped molar, its path dragged towards upright and not let go."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0212")).click()
+    page.locator("aside li", has_text="blocked").first.wait_for()
+    rest(page)
+    page.keyboard.press("r")
+    page.wait_for_timeout(1500)
+    ring, rose = page.get_by_role("slider").bounding_box(), page.get_by_role("img", name="Taper by").bounding_box()
+    assert ring is not None
+    assert rose is not None
+    page.mouse.move(ring["x"] + ring["width"] / 2, ring["y"] + ring["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(rose["x"] + rose["width"] / 2, rose["y"] + rose["height"] / 2, steps=8)
+    rest(page)
+
+
 VIEWS: dict[str, Callable[[Page], None]] = {
     "cases": cases,
     "new-case": new_case,
@@ -97,6 +120,9 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "draw": keys("3", "r", "f"),
     "finish-line": keys("4", "r", "o"),
     "section": keys("n", "s"),
+    "by-hand": keys("4", "o"),
+    "path": path,
+    "attempts": attempts,
     "dim": keys("t", "l"),
 }
 
