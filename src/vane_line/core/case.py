@@ -106,6 +106,7 @@ class Prepared:
     placed: Placed
     survey: Survey
     teeth: dict[str, ReferenceTooth]
+    spent_s: float
     remembered: dict[str, Remembered] = field(default_factory=dict)
     bites: list[Bite] = field(default_factory=list)
 
@@ -127,8 +128,7 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     inside = inside_line(placed.crop, surveyed.found.points, surveyed.axes.up, surveyed.found.points.mean(axis=0))
     progress("telling the earlier tooth apart", 0.6)
     teeth = _reference_teeth(placed, surveyed, surveyed.found, inside, options)
-    placed.timing_s["prepare"] = time.perf_counter() - began
-    return Prepared(placed, surveyed, teeth)
+    return Prepared(placed, surveyed, teeth, time.perf_counter() - began)
 
 
 def complete(prepared: Prepared, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
@@ -184,13 +184,13 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     )  # fmt: skip
     if reference_tooth is None:
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
-    spent = placed.timing_s.get("prepare", 0.0) + time.perf_counter() - began
+    spent = prepared.spent_s + time.perf_counter() - began
     return Geometry(
         options, placed.frame, placed.alignment, axes, surveyed.path, rings, walls, line, inside, anatomy, which, space,
         removed, gap, bite, shape, find_edges(even, line, axes, options.bur_radius_mm),
         tuple(find_neighbours(placed.scans.prep, inside, placed.base, placed.crowns, line, axes)), placed.noise_um,
         placed.patch_scatter_um, reasons, tuple(warnings),
-        {"align": placed.timing_s["align"], "measure": spent},
+        {"align": placed.spent_s, "measure": spent},
     )  # fmt: skip
 
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
+from vane_line.core.arrays import AnyArray
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.judge.compare import compare
 from vane_line.core.judge.standards import choose
@@ -17,7 +19,6 @@ from vane_line.service.worker import Progress, Task, Worker
 from vane_line.store import blobs, cases, edits, jobs, results, scans
 from vane_line.store.database import Database
 
-HAND_KINDS = ("path", "line", "gingiva", "core")
 KEPT_NORMALS = 4
 
 
@@ -30,7 +31,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
     if "prep" not in found:
         raise InputError("There is no scan of the preparation yet; add it first.")
     _, axes = edits.latest(db, attempt_id, "axes")
-    drawn = {kind: edits.latest(db, attempt_id, kind)[1] for kind in HAND_KINDS}
+    drawn = {kind: edits.latest(db, attempt_id, kind)[1] for kind in edits.HAND_KINDS}
     return {
         "db": db_path,
         "scans": {r: {"raw_hash": s.raw_hash, "unit": s.unit, "name": s.name} for r, s in found.items()},
@@ -142,16 +143,10 @@ def draft_along(db: Database, attempt_id: str, direction: list[float], detail: s
     return np.degrees(np.arcsin(np.clip(normals @ d, -1, 1))).astype("<f4").tobytes()
 
 
-_kept_normals: dict[str, Any] = {}
-
-
-def _normals(db: Database, digest: str) -> Any:
+@lru_cache(maxsize=KEPT_NORMALS)
+def _normals(db: Database, digest: str) -> AnyArray:
     """(V, 3) normals of a stored display mesh; the last few stay in memory."""
-    if digest not in _kept_normals:
-        while len(_kept_normals) >= KEPT_NORMALS:
-            _kept_normals.pop(next(iter(_kept_normals)))
-        _kept_normals[digest] = mesh_normals(blobs.get(db, digest))
-    return _kept_normals[digest]
+    return mesh_normals(blobs.get(db, digest))
 
 
 def result_of(db: Database, db_path: str, attempt_id: str) -> tuple[results.StoredJudgement, bool]:

@@ -31,6 +31,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.store import blobs
 from vane_line.store.database import Database
+from vane_line.store.edits import HAND_KINDS
 
 Progress = Callable[[str, float], None]
 _surfaces: dict[tuple[str, str], tuple[Surface, list[str]]] = {}
@@ -40,7 +41,6 @@ _prepared: dict[str, Prepared] = {}
 _shown: dict[str, list[Surface]] = {}
 KEPT_SURFACES = 8
 KEPT_CASES = 2  # a warm process keeps the last cases' search trees and profiles for edits by hand
-HAND_EDITS = ("path", "line", "gingiva", "core")  # what neither moves a scan nor the tooth's axes
 
 
 def _database(path: str) -> Database:
@@ -53,11 +53,9 @@ def _surface(db_path: str, scan: dict[str, str], role: str) -> tuple[Surface, li
     """A scan's full surface, from the cache of this warm process or from the stored bytes."""
     key = (scan["raw_hash"], scan["unit"])
     if key not in _surfaces:
-        while len(_surfaces) >= KEPT_SURFACES:
-            _surfaces.pop(next(iter(_surfaces)))
         data = blobs.get(_database(db_path), scan["raw_hash"])
         welded = weld(read_soup(data, scan["name"]), scan["unit"], scan["name"])
-        _surfaces[key] = (welded.surface, remarks(role, welded))
+        _keep(_surfaces, key, (welded.surface, remarks(role, welded)), KEPT_SURFACES)
     return _surfaces[key]
 
 
@@ -98,7 +96,7 @@ def _hand_line(given: dict[str, Any] | None) -> HandLine | None:
 
 def _ready(payload: dict[str, Any], progress: Progress) -> Prepared:
     """The case up to where a hand on the finish line begins, from what this process kept of it where it can."""
-    options = {k: v for k, v in payload["options"].items() if k not in HAND_EDITS}
+    options = {k: v for k, v in payload["options"].items() if k not in HAND_KINDS}
     scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
     case = json.dumps([scans, options], sort_keys=True)
     along = json.dumps([case, payload["options"].get("path")])
@@ -111,8 +109,8 @@ def _ready(payload: dict[str, Any], progress: Progress) -> Prepared:
     return ready
 
 
-def _keep(kept: dict[str, Any], key: str, value: Any) -> None:
-    while len(kept) >= KEPT_CASES:
+def _keep(kept: dict[Any, Any], key: Any, value: Any, most: int = KEPT_CASES) -> None:
+    while len(kept) >= most:
         kept.pop(next(iter(kept)))
     kept[key] = value
 

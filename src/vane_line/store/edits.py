@@ -8,6 +8,8 @@ from typing import Any
 from vane_line.errors import Conflict
 from vane_line.store.database import Database, new_id, now
 
+HAND_KINDS = ("path", "line", "gingiva", "core")  # what neither moves a scan nor the tooth's axes
+
 
 def latest(db: Database, attempt_id: str, kind: str) -> tuple[int, Any]:
     """Revision (0 when there is none) and value of the newest edit of a kind."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 
 from vane_line.errors import NotFound
 from vane_line.store.database import Database, new_id, now
@@ -31,23 +31,18 @@ def add_job(db: Database, attempt_id: str) -> Job:
         row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id)
         if row is not None:
             return Job(**dict(row))
-        at = now()
-        job = Job(new_id(), attempt_id, WAITING, "waiting", 0.0, "", None, at, at)
-        db.run(
-            "INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            job.id, job.attempt_id, job.state, job.text, job.share, job.error, job.judgement_key, at, at,
-        )  # fmt: skip
-    return job
+        return _add(db, attempt_id, WAITING, "waiting", 0.0, None)
 
 
 def add_done(db: Database, attempt_id: str, judgement_key: str) -> Job:
     """A job that was done at once, while the person waited."""
+    return _add(db, attempt_id, DONE, "done", 1.0, judgement_key)
+
+
+def _add(db: Database, attempt_id: str, state: str, text: str, share: float, judgement_key: str | None) -> Job:
     at = now()
-    job = Job(new_id(), attempt_id, DONE, "done", 1.0, "", judgement_key, at, at)
-    db.run(
-        "INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        job.id, job.attempt_id, job.state, job.text, job.share, job.error, job.judgement_key, at, at,
-    )  # fmt: skip
+    job = Job(new_id(), attempt_id, state, text, share, "", judgement_key, at, at)
+    db.run("INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", *astuple(job))
     return job
 
 

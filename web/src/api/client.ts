@@ -42,6 +42,9 @@ async function open<T>(call: Promise<Answer<T>>): Promise<T> {
   return answer.data as T;
 }
 
+/** An edit's address, on top of the revision that was read. */
+const over = <P>(revision: number, path: P) => ({ path, header: { "if-match": String(revision) } });
+
 export const api = {
   standards: () => open(client.GET("/api/standards")),
   cases: () => open(client.GET("/api/cases")),
@@ -81,34 +84,34 @@ export const api = {
   setAxes: (attempt_id: string, revision: number, body: components["schemas"]["AxesIn"]) =>
     open(
       client.PUT("/api/attempts/{attempt_id}/axes", {
-        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        params: over(revision, { attempt_id }),
         body,
       }),
     ),
   drawLine: (attempt_id: string, revision: number, body: components["schemas"]["StrokeIn"]) =>
     open(
       client.POST("/api/attempts/{attempt_id}/line/strokes", {
-        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        params: over(revision, { attempt_id }),
         body,
       }),
     ),
   forgetLine: (attempt_id: string, revision: number) =>
     open(
       client.DELETE("/api/attempts/{attempt_id}/line", {
-        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        params: over(revision, { attempt_id }),
       }),
     ),
   setCurve: (attempt_id: string, kind: "gingiva" | "core", revision: number, points: number[][] | null) =>
     open(
       client.PUT("/api/attempts/{attempt_id}/curves/{kind}", {
-        params: { path: { attempt_id, kind }, header: { "if-match": String(revision) } },
+        params: over(revision, { attempt_id, kind }),
         body: { points },
       }),
     ),
   undo: (attempt_id: string, kind: EditKind, revision: number) =>
     open(
       client.POST("/api/attempts/{attempt_id}/edits/{kind}/undo", {
-        params: { path: { attempt_id, kind }, header: { "if-match": String(revision) } },
+        params: over(revision, { attempt_id, kind }),
       }),
     ),
   makeReady: (attempt_id: string) =>
@@ -123,7 +126,7 @@ export const api = {
   setPath: (attempt_id: string, revision: number, direction: number[] | null) =>
     open(
       client.PUT("/api/attempts/{attempt_id}/path", {
-        params: { path: { attempt_id }, header: { "if-match": String(revision) } },
+        params: over(revision, { attempt_id }),
         body: { direction },
       }),
     ),

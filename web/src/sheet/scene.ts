@@ -2,10 +2,10 @@ import {
   BufferAttribute,
   BufferGeometry,
   Color,
-  Group,
   CatmullRomCurve3,
   LineBasicMaterial,
   LineLoop,
+  Material,
   Matrix4,
   Mesh,
   MeshBasicMaterial,
@@ -22,7 +22,7 @@ import {
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 import type { MeshData } from "./blob";
 import { ghostMaterial, judgedMaterial } from "./materials";
-import { add, cross, dot, turned, unit, type Vec } from "./vectors";
+import { add, cross, dot, turned, unit, vec, type Vec } from "./vectors";
 import type { View } from "./views";
 
 export type Detail = "light" | "rest";
@@ -51,11 +51,7 @@ export class SheetScene {
   readonly #material: ShaderMaterial = judgedMaterial();
   readonly #meshes = new Map<Detail, Mesh>();
   readonly #ghosts = new Map<string, Mesh>();
-  #line: Mesh | null = null;
-  #mark: Mesh | null = null;
-  #plane: LineLoop | null = null;
-  #stroke: Group | null = null;
-  #curves: Group | null = null;
+  readonly #drawn = new Map<string, (Mesh | LineLoop)[]>();
   #held = false;
   #target: Vec = [0, 0, 0];
   #eye: Vec = [0, 0, 1];
@@ -144,8 +140,7 @@ export class SheetScene {
 
   /** The finish line as a cord on the surface; dashed where it is in doubt. */
   setLine(points: number[][], doubtful: boolean[], thick = false) {
-    this.#clear("line");
-    if (points.length < 4) return;
+    if (points.length < 4) return this.#put("line", []);
     const curve = new CatmullRomCurve3(
       points.map((p) => new Vector3(p[0], p[1], p[2])),
       true,
@@ -159,119 +154,53 @@ export class SheetScene {
       return !doubtful[ring % points.length] || ring % DASH < DASH / 2;
     });
     geometry.setIndex(kept);
-    this.#line = new Mesh(geometry, new MeshBasicMaterial({ color: "#0f3d38" }));
-    this.#scene.add(this.#line);
-    this.draw();
+    this.#put("line", [new Mesh(geometry, new MeshBasicMaterial({ color: "#0f3d38" }))]);
   }
 
   /** A ball at a place on the tooth, or none. */
   setMark(place: Vec | null) {
-    this.#clear("mark");
-    if (place) {
-      this.#mark = new Mesh(new SphereGeometry(0.22, 12, 8), new MeshBasicMaterial({ color: "#b0561a" }));
-      this.#mark.position.set(...place);
-      this.#scene.add(this.#mark);
-    }
-    this.draw();
-  }
-
-  #clear(what: "line" | "mark") {
-    const old = what === "line" ? this.#line : this.#mark;
-    if (!old) return;
-    this.#scene.remove(old);
-    old.geometry.dispose();
-    (old.material as MeshBasicMaterial).dispose();
-    if (what === "line") this.#line = null;
-    else this.#mark = null;
+    this.#put("mark", place ? [ball(place, 0.22, "#b0561a")] : []);
   }
 
   /** Points of a curve that is being drawn, and the line through them. */
   setStroke(points: Vec[]) {
-    this.#stroke = this.#regroup(
-      this.#stroke,
-      points.length ? [this.#cord(points, false, "#b0561a", true)] : [],
-    );
+    const colour = "#b0561a";
+    const dots = points.map((p) => ball(p, 0.16, colour));
+    this.#put("stroke", points.length > 1 ? [...dots, cord(points, false, colour)] : dots);
   }
 
   /** Curves drawn earlier: gingiva, core border. */
   setCurves(curves: (number[][] | null | undefined)[]) {
     const colours = ["#a03a5c", "#5a4a8a"];
-    const groups = curves.flatMap((points, k) =>
-      points
-        ? [
-            this.#cord(
-              points.map((p) => [p[0]!, p[1]!, p[2]!]),
-              true,
-              colours[k]!,
-              false,
-            ),
-          ]
-        : [],
+    this.#put(
+      "curves",
+      curves.flatMap((points, k) => (points ? [cord(points.map(vec), true, colours[k]!)] : [])),
     );
-    this.#curves = this.#regroup(this.#curves, groups);
+  }
+
+  /** Outline of the section plane, or null. */
+  setPlane(corners: Vec[] | null) {
+    if (!corners) return this.#put("plane", []);
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new BufferAttribute(new Float32Array(corners.flat()), 3));
+    this.#put("plane", [new LineLoop(geometry, new LineBasicMaterial({ color: "#b0761a" }))]);
+  }
+
+  /** Put what is drawn on the tooth under a name in place of what was there. */
+  #put(name: string, objects: (Mesh | LineLoop)[]) {
+    for (const old of this.#drawn.get(name) ?? []) {
+      this.#scene.remove(old);
+      old.geometry.dispose();
+      (old.material as Material).dispose();
+    }
+    this.#drawn.set(name, objects);
+    for (const object of objects) this.#scene.add(object);
+    this.draw();
   }
 
   /** Keep showing the light mesh at rest: while a path is tried, only its fields follow the hand. */
   holdLight(hold: boolean) {
     this.#held = hold;
-    this.draw();
-  }
-
-  #cord(points: Vec[], closed: boolean, colour: string, dots: boolean): Group {
-    const group = new Group();
-    const material = new MeshBasicMaterial({ color: colour });
-    if (points.length > 1) {
-      const course = new CatmullRomCurve3(
-        points.map((p) => new Vector3(...p)),
-        closed,
-        "centripetal",
-      );
-      group.add(
-        new Mesh(new TubeGeometry(course, points.length * 6, THICK_MM * 0.8, SIDES, closed), material),
-      );
-    }
-    if (dots) {
-      for (const p of points) {
-        const ball = new Mesh(new SphereGeometry(0.16, 10, 6), material);
-        ball.position.set(...p);
-        group.add(ball);
-      }
-    }
-    return group;
-  }
-
-  #regroup(old: Group | null, groups: Group[]): Group | null {
-    if (old) {
-      this.#scene.remove(old);
-      old.traverse((child) => {
-        if (child instanceof Mesh) {
-          child.geometry.dispose();
-          (child.material as MeshBasicMaterial).dispose();
-        }
-      });
-    }
-    this.draw();
-    if (groups.length === 0) return null;
-    const all = new Group();
-    for (const group of groups) all.add(group);
-    this.#scene.add(all);
-    return all;
-  }
-
-  /** Outline of the section plane, or null. */
-  setPlane(corners: Vec[] | null) {
-    if (this.#plane) {
-      this.#scene.remove(this.#plane);
-      this.#plane.geometry.dispose();
-      (this.#plane.material as LineBasicMaterial).dispose();
-      this.#plane = null;
-    }
-    if (corners) {
-      const geometry = new BufferGeometry();
-      geometry.setAttribute("position", new BufferAttribute(new Float32Array(corners.flat()), 3));
-      this.#plane = new LineLoop(geometry, new LineBasicMaterial({ color: "#b0761a" }));
-      this.#scene.add(this.#plane);
-    }
     this.draw();
   }
 
@@ -350,11 +279,7 @@ export class SheetScene {
     clearTimeout(this.#timer);
     for (const key of [...this.#meshes.keys()]) this.#drop(this.#meshes, key);
     for (const key of [...this.#ghosts.keys()]) this.#drop(this.#ghosts, key);
-    this.#clear("line");
-    this.#clear("mark");
-    this.setPlane(null);
-    this.#stroke = this.#regroup(this.#stroke, []);
-    this.#curves = this.#regroup(this.#curves, []);
+    for (const name of [...this.#drawn.keys()]) this.#put(name, []);
     cancelAnimationFrame(this.#pending);
     this.#material.dispose();
     this.#renderer.dispose();
@@ -416,4 +341,20 @@ export class SheetScene {
     if (old.material !== this.#material) (old.material as ShaderMaterial).dispose();
     map.delete(key);
   }
+}
+
+function ball(place: Vec, radius: number, colour: string): Mesh {
+  const mesh = new Mesh(new SphereGeometry(radius, 12, 8), new MeshBasicMaterial({ color: colour }));
+  mesh.position.set(...place);
+  return mesh;
+}
+
+function cord(points: Vec[], closed: boolean, colour: string): Mesh {
+  const course = new CatmullRomCurve3(
+    points.map((p) => new Vector3(...p)),
+    closed,
+    "centripetal",
+  );
+  const geometry = new TubeGeometry(course, points.length * 6, THICK_MM * 0.8, SIDES, closed);
+  return new Mesh(geometry, new MeshBasicMaterial({ color: colour }));
 }

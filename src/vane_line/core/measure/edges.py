@@ -11,16 +11,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components, minimum_spanning_tree
+from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats, lengths, unit, xyz
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import Axes
+from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
 
-BUR_RADIUS_MM = 0.5
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 ROUNDS = 14
 FIRST_STEP, SHRINK = 0.30, 0.74  # of the radius; steps towards the deepest place
@@ -60,7 +59,7 @@ class Edges:
         return min((r.radius_mm for r in self.runs), default=None)
 
 
-def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: float = BUR_RADIUS_MM) -> Edges:
+def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: float) -> Edges:
     """inside: the preparation within the finish line, freed of noise."""
     overcut, turn = _overcut(inside, bur_radius_mm)
     distance, _ = cKDTree(line.points).query(inside.vertices)
@@ -78,9 +77,7 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     radius[sharp[share < CREST_SHARE]] = np.nan
     chosen = sharp[share >= RIDGE_SHARE]
     points = inside.vertices[chosen]
-    pairs = cKDTree(points).query_pairs(LINK_MM, output_type="ndarray")
-    graph = sp.coo_matrix((np.ones(len(pairs)), tuple(pairs.T)), shape=(len(points),) * 2)
-    count, label = connected_components(graph, directed=False)
+    count, label = groups(points, LINK_MM)
     runs = []
     for number in range(count):
         part = chosen[label == number]
@@ -132,7 +129,4 @@ def _length(points: Floats) -> float:
     some = points[kept]
     if len(some) < 2:
         return 0.0
-    pairs = cKDTree(some).query_pairs(2 * LINK_MM, output_type="ndarray")
-    gap = lengths(some[pairs[:, 0]] - some[pairs[:, 1]])
-    graph = sp.coo_matrix((gap, tuple(pairs.T)), shape=(len(some),) * 2)
-    return float(minimum_spanning_tree(graph.tocsr()).sum())
+    return float(minimum_spanning_tree(near_pairs(some, 2 * LINK_MM)).sum())

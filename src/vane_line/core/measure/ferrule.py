@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, degrees_apart
+from vane_line.core.arrays import Bools, Floats, degrees_apart, xyz
 from vane_line.core.measure.convergence import outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import Axes, Profiles
@@ -58,8 +58,7 @@ def ferrule(rings: Profiles, walls: WallRuns, line: FinishLine, border: Floats) 
         seen = here & np.isfinite(thick)
         thin = float(np.quantile(thick[seen], LOW_SHARE)) if seen.sum() > here.sum() / 2 else None
         worst = int(np.flatnonzero(here)[np.argmin(np.abs(dentine[here] - low))])
-        x, y, z = line.points[worst]
-        out.append(SectorFerrule(sector, max(low, 0.0), thin, (float(x), float(y), float(z))))
+        out.append(SectorFerrule(sector, max(low, 0.0), thin, xyz(line.points[worst])))
     return out
 
 
@@ -84,10 +83,7 @@ def core_from_colour(inside: Surface, axes: Axes) -> Floats | None:
     spread = np.sqrt((np.linalg.norm(np.where(mine[:, None], colour - core, colour - tooth), axis=1) ** 2).mean())
     if apart < COLOUR_APART * max(float(spread), 1.0) or mine[middle].mean() < 0.5:
         return None
-    i, j = inside.edges.T
-    seam = mine[i] != mine[j]
-    points = (inside.vertices[i[seam]] + inside.vertices[j[seam]]) / 2
-    azimuth, radius, height = axes.cylinder(points)
+    azimuth, radius, height = axes.cylinder(inside.seam(mine, ~mine))
     bins = np.arange(0, 360, BORDER_BIN_DEG)
     rows = [degrees_apart(azimuth, a) <= BORDER_BIN_DEG / 2 for a in bins]
     if any(r.sum() == 0 for r in rows):  # not round the whole tooth: a filling, not a core

@@ -35,7 +35,7 @@ MAX_RADIUS_MM = 12.0  # of a drawn curve: beyond it is another tooth
 RUN_OUT_MM = 0.4
 RUN_IN_MM = 1.0  # of the cut whose course tells where it ends
 LEAST_SLOPE = 0.04  # a cut that runs out flatter than this (2 degrees) tells no place
-BAND_AWAY_MM = 0.1
+BAND_AWAY_MM = 0.2
 MAX_GAP_DEG = 25  # a longer stretch without evidence leaves the line open
 
 
@@ -104,7 +104,7 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
     path = closed_path(cost, r, h)
     index = columns[np.arange(len(path)), path]
     line = _place(profiles, index, turn, (first >= 0) & valid[np.arange(len(path)), path])
-    told = ~line.clear & (np.abs(line.index - end) <= round(2 * BAND_AWAY_MM / STEP_MM)) & (end >= 0)
+    told = ~line.clear & (np.abs(line.index - end) <= round(BAND_AWAY_MM / STEP_MM)) & (end >= 0)
     return replace(line, band_mm=np.where(told, band, np.nan))
 
 
@@ -122,7 +122,7 @@ def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
     r, h = at(radius), at(height)
     index = _nearest_sample(profiles, r, h)
     turn = crease_turn(profiles)
-    turn_at = np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
+    turn_at = _turn_near(turn, index)
     by_hand = at(drawn.astype(np.float64)) > 0.5
     clear = (turn_at >= CLEAR_TURN_DEG) | by_hand
     places = profiles.axes.places(rows, r, h)
@@ -182,6 +182,11 @@ def _course(profiles: Profiles, points: Floats, closed: bool) -> tuple[Floats, F
         azimuth = np.r_[azimuth, end]
         radius, height = np.r_[radius, radius[0]], np.r_[height, height[0]]
     return azimuth, radius, height
+
+
+def _turn_near(turn: Floats, index: Ints) -> Floats:
+    """(A,) greatest turn within three samples of an arc index."""
+    return np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
 
 
 def _nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Ints | None = None) -> Ints:
@@ -349,7 +354,7 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
     n = len(index)
     radius, height = _take(profiles.radius, index), _take(profiles.height, index)
     near, inside, outside = (round(v / STEP_MM) for v in (FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM))
-    turn_at = np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
+    turn_at = _turn_near(turn, index)
     fitted_r, fitted_h = radius.copy(), height.copy()
     for k in range(n):
         if turn_at[k] < CLEAR_TURN_DEG:

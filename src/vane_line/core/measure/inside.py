@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, unit
@@ -51,11 +49,8 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) ->
     above = np.maximum(height - ((line - middle) @ axis)[direction], 0.0)
     allowed = np.minimum(OVERHANG_MM + OVERHANG_SLOPE * above, FAR_OUT_MM)
     beyond |= plan > np.linalg.norm(ring, axis=1)[direction] + allowed
-    i, j = surface.edges.T
     free = ~beyond
-    both = free[i] & free[j]
-    graph = sp.coo_matrix((np.ones(both.sum()), (i[both], j[both])), shape=(surface.n_vertices,) * 2)
-    _, label = connected_components(graph, directed=False)
+    label = surface.parts(free)
     reach = np.median(np.linalg.norm(ring, axis=1))
     top_candidates = np.flatnonzero(free & (plan < 0.5 * reach))
     if len(top_candidates) == 0:

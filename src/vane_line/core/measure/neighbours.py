@@ -9,8 +9,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
@@ -89,10 +87,7 @@ def _side(side: str, prep: Surface, inside: Surface, base: Surface | None, mask:
 
 
 def _deepest(part: Surface, depth: Floats, deep: Bools) -> tuple[float, float, tuple[float, float, float]] | None:
-    i, j = part.edges.T
-    both = deep[i] & deep[j]
-    graph = sp.coo_matrix((np.ones(both.sum()), (i[both], j[both])), shape=(part.n_vertices,) * 2)
-    _, label = connected_components(graph, directed=False)
+    label = part.parts(deep)
     best = None
     for number in np.unique(label[deep]):
         spot = np.flatnonzero((label == number) & deep)

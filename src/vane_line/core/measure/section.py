@@ -107,14 +107,7 @@ def _edge_keys(ends: Ints, n_vertices: int) -> Ints:
 
 def _chains(segments: Ints, count: int) -> list[Ints]:
     """Order segments (S, 2) of node numbers into chains, open ones first from their ends."""
-    first, second = np.full(count, -1), np.full(count, -1)
-    for a, b in segments.tolist():
-        for p, q in ((a, b), (b, a)):
-            if first[p] < 0:
-                first[p] = q
-            elif second[p] < 0:
-                second[p] = q
-    left, right = first.tolist(), second.tolist()
+    left, right = (side.tolist() for side in _neighbours(segments, count))
     seen = [False] * count
     chains = []
     starts = [n for n in range(count) if right[n] < 0] + list(range(count))

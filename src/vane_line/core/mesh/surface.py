@@ -148,6 +148,19 @@ class Surface:
         graph = sp.coo_matrix((np.ones(len(i), np.int8), (i, j)), shape=(self.n_vertices,) * 2)
         return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
 
+    def parts(self, mask: Bools) -> Ints:
+        """(V,) the number of the connected part that each vertex of `mask` (V,) belongs to within it."""
+        i, j = self.edges.T
+        both = mask[i] & mask[j]
+        graph = sp.coo_matrix((np.ones(both.sum()), (i[both], j[both])), shape=(self.n_vertices,) * 2)
+        return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
+
+    def seam(self, one: Bools, other: Bools) -> Floats:
+        """(G, 3) middles of the edges that run from a vertex of `one` (V,) to one of `other` (V,)."""
+        i, j = self.edges.T
+        across = (one[i] & other[j]) | (other[i] & one[j])
+        return np.asarray((self.vertices[i[across]] + self.vertices[j[across]]) / 2)
+
     @cached_property
     def tree(self) -> igl.AABB:
         """Search tree over the faces."""

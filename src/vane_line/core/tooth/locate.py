@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, cells
+from vane_line.core.mesh.points import groups
 from vane_line.core.mesh.surface import Surface
 from vane_line.errors import UnfitScans
 
@@ -68,9 +66,7 @@ def _largest(points: Floats, mask: Bools, weight: Floats, near: Floats | None) -
     chosen = np.flatnonzero(mask)
     if len(chosen) == 0:
         return 0.0, None
-    pairs = cKDTree(points[chosen]).query_pairs(LINK_MM, output_type="ndarray")
-    graph = sp.coo_matrix((np.ones(len(pairs)), tuple(pairs.T)), shape=(len(chosen),) * 2)
-    number, label = connected_components(graph, directed=False)
+    number, label = groups(points[chosen], LINK_MM)
     volume = np.bincount(label, weights=weight[chosen], minlength=number)
     candidates = np.flatnonzero(volume > MIN_VOLUME_MM3)
     if len(candidates) == 0:

@@ -88,14 +88,7 @@ def segment(
         return None
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
-    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], _seam(part, label, 0, 2))
-
-
-def _seam(surface: Surface, label: Floats, one: int, other: int) -> Floats:
-    """(G, 3) middles of the edges that run from a vertex of kind `one` to one of kind `other`."""
-    i, j = surface.edges.T
-    across = ((label[i] == one) & (label[j] == other)) | ((label[i] == other) & (label[j] == one))
-    return np.asarray((surface.vertices[i[across]] + surface.vertices[j[across]]) / 2)
+    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], part.seam(label == 0, label == 2))
 
 
 def _concavity(surface: Surface) -> Floats:

@@ -16,44 +16,10 @@ import { parseMesh } from "../../sheet/blob";
 import type { Detail, Fields, SheetScene } from "../../sheet/scene";
 import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
-import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName, type Verdict } from "./findings";
-import type { LineSample, TaperRow } from "./form";
+import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName } from "./findings";
+import type { Document } from "./document";
+import { Hand } from "./hand.svelte";
 
-interface Document {
-  tooth: string;
-  standard: { id: string; version: number };
-  frame: { occlusal: number[]; facial: number[]; mesial: number[]; confidence: number };
-  path: { direction: number[]; least_draft_deg: number | null; source: "best" | "given" };
-  alignment: Record<
-    string,
-    { matrix: number[][]; u_align_um: number | null; trusted: boolean; why: string } | null
-  >;
-  finish_line: {
-    points: number[][];
-    doubtful: boolean[];
-    drawn: boolean[];
-    bands: { from_deg: number; to_deg: number; width_mm: number }[];
-    samples: LineSample[];
-    steps: { azimuth_deg: number; height_mm: number }[];
-    lips: { from_deg: number; to_deg: number; height_mm: number }[];
-    width_mm: { low: number; median: number; high: number } | null;
-  };
-  convergence: {
-    faciolingual_deg: number | null;
-    mesiodistal_deg: number | null;
-    by_azimuth: TaperRow[];
-  } | null;
-  clearance: { bite: { ok: boolean; note: string } } | null;
-  uncertainty: { U_mm: number };
-  verdicts: Verdict[];
-  warnings: string[];
-}
-
-export type Tool = "pull" | "line" | "gingiva" | "core";
-
-const HANDLE_DEG = 10;
-const PULL_MM = 1.5; // a press further from the line than this does not mean it
-const CLOSE_TURN_DEG = 300; // a stroke that goes round this far is a ring
 const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
 const UNDERCUT_ALLOWED_MM = 0.05;
 const UNDERCUT_U_MM = 0.026;
@@ -73,10 +39,7 @@ export class Examine {
   chosen = $state(-1);
   showOpposing = $state(false);
   panel = $state<"section" | "form" | null>(null);
-  /** What a press on the tooth does in the finish line lens: pull the line, or add a point to a curve. */
-  tool = $state<Tool>("pull");
-  snap = $state(true);
-  stroke = $state<Vec[]>([]);
+  readonly hand: Hand = new Hand(this);
   judging = $state(false);
   changes = $state<Changes | null>(null);
   drawn = $state(0);
@@ -188,6 +151,11 @@ export class Examine {
     if (at && this.frame) this.look(viewFor(vec(at), this.centre, this.frame, zone));
   }
 
+  /** The curve that is being drawn, shown on the tooth. */
+  showStroke(points: Vec[]) {
+    this.#scene?.setStroke(points);
+  }
+
   attach(scene: SheetScene) {
     this.#scene = scene;
     scene.onDraw = () => (this.drawn += 1);
@@ -230,7 +198,7 @@ export class Examine {
   async setLens(lens: LensName) {
     this.lens = lens;
     router.note({ lens });
-    this.dropStroke();
+    this.hand.drop();
     this.#drawLine();
     // The worker that judges edits by hand gets ready while the person looks.
     if (lens === "line" && this.result) void api.makeReady(this.attemptId).catch(() => {});
@@ -281,7 +249,7 @@ export class Examine {
 
   /** Lock a path, or go back to the best one (null), and judge along it. */
   async usePath(direction: Vec | null) {
-    await this.#edit("path", (revision) => api.setPath(this.attemptId, revision, direction));
+    await this.edit("path", (revision) => api.setPath(this.attemptId, revision, direction));
   }
 
   /** Show how the walls would lean along a path, without keeping it. Only the newest wish is asked for. */
@@ -317,77 +285,12 @@ export class Examine {
     return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
   }
 
-  /** Handles on the finish line, one every HANDLE_DEG. */
-  readonly handles = $derived.by(() => {
-    const points = this.document?.finish_line.points ?? [];
-    const every = Math.max(1, Math.round((points.length * HANDLE_DEG) / 360));
-    return points.filter((_, k) => k % every === 0).map(vec);
-  });
-
-  /** A still press on the tooth, with a tool of the finish line lens. */
-  async press(place: Vec | null) {
-    if (!place || this.lens !== "line" || this.judging) return;
-    if (this.tool !== "pull") {
-      this.stroke = [...this.stroke, place];
-      this.#scene?.setStroke(this.stroke);
-      return;
-    }
-    const gaps = this.handles.map((h) => Math.hypot(h[0] - place[0], h[1] - place[1], h[2] - place[2]));
-    const near = gaps.indexOf(Math.min(...gaps));
-    if (near >= 0 && (gaps[near] ?? 99) < PULL_MM * 2) await this.pull(near, place);
-  }
-
-  /** Put the line through a place, from the handle before to the one after; without a place it finds its own way. */
-  async pull(handle: number, place: Vec | null) {
-    const n = this.handles.length;
-    if (n < 6) return;
-    const ends = [this.handles[(handle - 1 + n) % n]!, this.handles[(handle + 1) % n]!];
-    const points = place ? [ends[0]!, place, ends[1]!] : [ends[0]!, ends[1]!];
-    await this.#edit("line", (revision) =>
-      api.drawLine(this.attemptId, revision, { points, snap: place ? this.snap : true, closed: false }),
-    );
-  }
-
-  takeBack() {
-    this.stroke = this.stroke.slice(0, -1);
-    this.#scene?.setStroke(this.stroke);
-  }
-
-  dropStroke() {
-    this.stroke = [];
-    this.#scene?.setStroke([]);
-  }
-
-  /** Whether the stroke's points go round the tooth. */
-  readonly strokeCloses = $derived.by(() => {
-    if (!this.frame || this.stroke.length < 6) return false;
-    const angles = this.stroke.map((p) => {
-      const off: Vec = [p[0] - this.centre[0], p[1] - this.centre[1], p[2] - this.centre[2]];
-      return (Math.atan2(dot(off, this.frame!.mesial), dot(off, this.frame!.facial)) * 180) / Math.PI;
-    });
-    const turns = angles.map((a, k) => ((((a - angles[(k || 1) - 1]!) % 360) + 540) % 360) - 180);
-    return Math.abs(turns.slice(1).reduce((sum, t) => sum + t, 0)) > CLOSE_TURN_DEG;
-  });
-
-  /** Keep what was drawn: a stretch or the whole of the finish line, the gingiva's line, a core's border. */
-  async keepStroke() {
-    const [points, tool, closed] = [this.stroke, this.tool, this.strokeCloses];
-    if (tool === "pull" || points.length < 2) return;
-    const kept =
-      tool === "line"
-        ? await this.#edit("line", (revision) =>
-            api.drawLine(this.attemptId, revision, { points, snap: this.snap, closed }),
-          )
-        : await this.#edit(tool, (revision) => api.setCurve(this.attemptId, tool, revision, points));
-    if (kept) this.dropStroke();
-  }
-
   async undo(kind: EditKind) {
-    await this.#edit(kind, (revision) => api.undo(this.attemptId, kind, revision));
+    await this.edit(kind, (revision) => api.undo(this.attemptId, kind, revision));
   }
 
   async forget(kind: "line" | "gingiva" | "core") {
-    await this.#edit(kind, (revision) =>
+    await this.edit(kind, (revision) =>
       kind === "line"
         ? api.forgetLine(this.attemptId, revision)
         : api.setCurve(this.attemptId, kind, revision, null),
@@ -395,7 +298,7 @@ export class Examine {
   }
 
   /** Send an edit and show what follows from it; the view, the lens and the chosen place stay. */
-  async #edit(kind: EditKind, send: (revision: number) => Promise<unknown>): Promise<boolean> {
+  async edit(kind: EditKind, send: (revision: number) => Promise<unknown>): Promise<boolean> {
     if (!this.detail || this.judging) return false;
     this.judging = true;
     this.error = "";

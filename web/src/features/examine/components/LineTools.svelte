@@ -1,6 +1,7 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
-  import type { Examine, Tool } from "../state.svelte";
+  import type { Tool } from "../hand.svelte";
+  import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
   const TOOLS: { name: Tool; title: string; says: string }[] = [
@@ -13,8 +14,10 @@
     { name: "gingiva", title: "Gingiva", says: "Press along the gingiva's edge, all the way round." },
     { name: "core", title: "Core border", says: "Press along the border of the core, all the way round." },
   ];
-  const tool = $derived(TOOLS.find((t) => t.name === model.tool)!);
-  const kind = $derived(model.tool === "gingiva" || model.tool === "core" ? model.tool : "line");
+  const tool = $derived(TOOLS.find((t) => t.name === model.hand.tool)!);
+  const kind = $derived(
+    model.hand.tool === "gingiva" || model.hand.tool === "core" ? model.hand.tool : "line",
+  );
   const edited = $derived((model.detail?.revisions[kind] ?? 0) > 0);
   const there = $derived(
     kind === "line"
@@ -23,11 +26,11 @@
         ? model.detail?.gingiva
         : model.detail?.core,
   );
-  const needsRing = $derived(kind !== "line" && !model.strokeCloses);
+  const needsRing = $derived(kind !== "line" && !model.hand.closes);
 
   function choose(name: Tool) {
-    model.dropStroke();
-    model.tool = name;
+    model.hand.drop();
+    model.hand.tool = name;
   }
 </script>
 
@@ -37,22 +40,24 @@
   aria-label="By hand"
 >
   {#each TOOLS as t (t.name)}
-    <Button class="px-2!" pressed={model.tool === t.name} onclick={() => choose(t.name)}>{t.title}</Button>
+    <Button class="px-2!" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
+      >{t.title}</Button
+    >
   {/each}
   <p class="text-sm text-ink" aria-live="polite">{model.judging ? "Judging …" : tool.says}</p>
-  {#if model.tool === "pull" || model.tool === "line"}
+  {#if model.hand.tool === "pull" || model.hand.tool === "line"}
     <label class="flex min-h-9 items-center gap-2 text-base">
-      <input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={model.snap} /> snap to the edge
+      <input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={model.hand.snap} /> snap to the edge
     </label>
   {/if}
-  {#if model.stroke.length}
+  {#if model.hand.stroke.length}
     <Button
       class="px-2!"
       tone="main"
-      disabled={model.judging || model.stroke.length < 2 || needsRing}
-      onclick={() => model.keepStroke()}>{model.strokeCloses ? "Use ring" : "Use stretch"}</Button
+      disabled={model.judging || model.hand.stroke.length < 2 || needsRing}
+      onclick={() => model.hand.keep()}>{model.hand.closes ? "Use ring" : "Use stretch"}</Button
     >
-    <Button class="px-2!" onclick={() => model.takeBack()}>Take point back</Button>
+    <Button class="px-2!" onclick={() => model.hand.takeBack()}>Take point back</Button>
   {/if}
   {#if edited}
     <Button class="px-2!" disabled={model.judging} onclick={() => model.undo(kind)}>Undo</Button>

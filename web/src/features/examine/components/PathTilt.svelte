@@ -1,17 +1,16 @@
 <script lang="ts">
   import { vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
-  import { pathOf, tiltOf } from "../form";
+  import { pathOf, tiltOf, type Tilt } from "../form";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
   const now = $derived(
     model.document && model.frame ? tiltOf(vec(model.document.path.direction), model.frame) : null,
   );
-  let mesial = $state(0);
-  let facial = $state(0);
+  let typed = $state<Tilt>({ mesial: 0, facial: 0 });
   $effect(() => {
-    if (now) [mesial, facial] = [Math.round(now.mesial), Math.round(now.facial)];
+    if (now) typed = { mesial: Math.round(now.mesial), facial: Math.round(now.facial) };
   });
   const given = $derived(model.document?.path.source === "given");
   const busy = $derived(model.judging || model.job?.state === "waiting" || model.job?.state === "running");
@@ -29,32 +28,23 @@
         .join(", ") || "nowhere"} from the tooth's axis.
     </p>
     <div class="flex flex-wrap items-end gap-3">
-      <label class="flex flex-col text-sm text-soft"
-        >to mesial, °
-        <input
-          type="number"
-          min="-30"
-          max="30"
-          step="1"
-          bind:value={mesial}
-          class="min-h-11 w-20 rounded-md border border-rule bg-card px-2 text-lg text-ink"
-        /></label
-      >
-      <label class="flex flex-col text-sm text-soft"
-        >to facial, °
-        <input
-          type="number"
-          min="-30"
-          max="30"
-          step="1"
-          bind:value={facial}
-          class="min-h-11 w-20 rounded-md border border-rule bg-card px-2 text-lg text-ink"
-        /></label
-      >
+      {#each ["mesial", "facial"] as const as side (side)}
+        <label class="flex flex-col text-sm text-soft"
+          >to {side}, °
+          <input
+            type="number"
+            min="-30"
+            max="30"
+            step="1"
+            bind:value={typed[side]}
+            class="min-h-11 w-20 rounded-md border border-rule bg-card px-2 text-lg text-ink"
+          /></label
+        >
+      {/each}
       <Button
         class="px-3!"
         disabled={busy}
-        onclick={() => model.frame && model.usePath(pathOf({ mesial, facial }, model.frame))}>Use it</Button
+        onclick={() => model.frame && model.usePath(pathOf(typed, model.frame))}>Use it</Button
       >
       {#if given}
         <Button class="px-3!" disabled={busy} onclick={() => model.usePath(null)}>Best path</Button>

@@ -2,6 +2,7 @@
   import { onMount } from "svelte";
   import { steer } from "../../../sheet/pointer";
   import { SheetScene } from "../../../sheet/scene";
+  import { add, unit } from "../../../sheet/vectors";
   import { theme } from "../../../ui/theme.svelte";
   import { amount, LENS_OF } from "../findings";
   import type { Examine } from "../state.svelte";
@@ -20,7 +21,7 @@
       made,
       frame,
       () => model.mirrored,
-      (x, y) => void model.press(made.pick(x, y)),
+      (x, y) => void model.hand.press(made.pick(x, y)),
     );
     const watch = new ResizeObserver(() => {
       width = frame.clientWidth;
@@ -41,8 +42,8 @@
   /** Handles of the finish line on the side that is seen, every one draggable, with keys too. */
   const handles = $derived.by(() => {
     void model.drawn;
-    if (model.lens !== "line" || model.tool !== "pull" || !scene) return [];
-    return model.handles.flatMap((place, index) => {
+    if (model.lens !== "line" || model.hand.tool !== "pull" || !scene) return [];
+    return model.hand.handles.flatMap((place, index) => {
       const at = model.screen([...place]);
       if (!at || !scene?.visible(place)) return [];
       return [{ index, x: model.mirrored ? width - at.x : at.x, y: at.y }];
@@ -74,22 +75,17 @@
     const place = scene?.pick(at.onCanvas, at.y) ?? null;
     const index = dragged.index;
     dragged = null;
-    if (place) void model.pull(index, place);
+    if (place) void model.hand.pull(index, place);
   }
   const NUDGE_MM = 0.1;
   /** Up moves a handle outward by a tenth, Down inward, Delete lets the line find its own way there. */
   function nudge(event: KeyboardEvent, index: number) {
-    const place = model.handles[index];
+    const place = model.hand.handles[index];
     if (!place) return;
-    if (event.key === "Delete") void model.pull(index, null);
-    else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-      const off = [0, 1, 2].map((k) => place[k]! - model.centre[k]!);
-      const size = (Math.hypot(off[0]!, off[1]!, off[2]!) || 1) * (event.key === "ArrowUp" ? 1 : -1);
-      void model.pull(index, [
-        place[0] + (off[0]! / size) * NUDGE_MM,
-        place[1] + (off[1]! / size) * NUDGE_MM,
-        place[2] + (off[2]! / size) * NUDGE_MM,
-      ]);
+    const step = { ArrowUp: NUDGE_MM, ArrowDown: -NUDGE_MM }[event.key];
+    if (event.key === "Delete") void model.hand.pull(index, null);
+    else if (step) {
+      void model.hand.pull(index, add(place, unit(add(place, model.centre, -1)), step));
     } else return;
     event.preventDefault();
     event.stopPropagation();
@@ -99,7 +95,8 @@
   const ASIDE = 52;
   /** Where the finish line has handles, amounts stand a little outside it. */
   function outward(at: { x: number; y: number }) {
-    const centre = model.lens === "line" && model.tool === "pull" ? model.screen([...model.centre]) : null;
+    const centre =
+      model.lens === "line" && model.hand.tool === "pull" ? model.screen([...model.centre]) : null;
     if (!centre) return at;
     const size = Math.hypot(at.x - centre.x, at.y - centre.y) || 1;
     return {

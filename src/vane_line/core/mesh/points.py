@@ -1,0 +1,22 @@
+"""Points without a surface: which lie together, and how they are joined."""
+
+from __future__ import annotations
+
+import numpy as np
+import scipy.sparse as sp
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Floats, Ints, lengths
+
+
+def near_pairs(points: Floats, reach_mm: float) -> sp.csr_matrix:
+    """(N, N) the distance (mm) of every two of `points` (N, 3) that lie within `reach_mm`, each pair once."""
+    i, j = cKDTree(points).query_pairs(reach_mm, output_type="ndarray").T
+    return sp.coo_matrix((lengths(points[i] - points[j]), (i, j)), shape=(len(points),) * 2).tocsr()
+
+
+def groups(points: Floats, reach_mm: float) -> tuple[int, Ints]:
+    """How many groups `points` (N, 3) fall into when those within `reach_mm` belong together, and each one's (N,)."""
+    number, label = connected_components(near_pairs(points, reach_mm), directed=False)
+    return int(number), np.asarray(label, dtype=np.int64)
