@@ -43,6 +43,7 @@ class Stump:
     taper_deg: Callable[[Floats], Floats] | float = 6.0
     fillet_mm: float = 0.0  # radius between wall and ledge
     ledge_slope_deg: float = 0.0  # the ledge falls outward
+    edge_mm: float = 0.0  # radius between wall and top
     gingiva_mm: float = 0.3
     neighbours: bool = True
     gap_mm: float = 1.2  # between this tooth and its neighbours
@@ -77,7 +78,12 @@ class Stump:
             stump = np.where((wall < k) & (ledge < k), corner, np.minimum(wall, ledge))
         else:
             stump = np.minimum(wall, ledge)
-        value = np.maximum.reduce([r - whole, z - (self.top_mm - self.occlusal_mm), stump])
+        top = z - (self.top_mm - self.occlusal_mm)
+        if self.edge_mm:  # a quarter circle rounds the edge of wall and top
+            k = self.edge_mm
+            rounded = np.hypot(np.maximum(stump + k, 0), np.maximum(top + k, 0)) - k
+            stump = np.where((stump > -k) & (top > -k), rounded, np.maximum(stump, top))
+        value = np.maximum.reduce([r - whole, top, stump])
         return value if self.extra is None else np.maximum(value, -self.extra(p))
 
     def surroundings(self, p: Floats, gingiva_mm: float) -> Floats:

@@ -104,14 +104,9 @@ def test_a_section_gives_both_outlines(bench: Bench) -> None:
 
 def test_a_worker_that_dies_is_said_and_replaced(bench: Bench) -> None:
     """The process ends in the middle: our failure, in words; the next task finds a new process."""
-    import threading
-
-    bench.worker.warm()
-    pid = bench.worker._process.pid
-    threading.Timer(0.3, lambda: os.kill(pid, 9)).start()
     request = measuring.request_of(bench.db, bench.path, bench.attempt)
     with pytest.raises(InternalError, match="ended unexpectedly"):
-        bench.worker.run(Task("measure", request))
+        bench.worker.run(Task("measure", request), lambda _text, _share: os.kill(bench.worker._process.pid, 9))
     assert bench.worker.run(Task("axes", request))["sure"] in (True, False)
 
 

@@ -31,6 +31,7 @@ class Around:
     gingiva: Floats | None = None
     seam: Floats | None = None
     core: Floats | None = None
+    front: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,9 +67,9 @@ def measure_shape(
         insertion = check_insertion(crown, neighbours, rings.axes, line)
     undercut = find_undercut(rings, line, noise_um, normals, areas)
     return Shape(
-        walls, undercut, line_form(rings, line, walls, noise_um),
+        walls, undercut, line_form(rings, line, walls, noise_um, runs),
         retention(line, walls), side_drafts(walls, undercut), insertion,
-        margin(line, rings.axes, around.gingiva, around.seam, neighbours),
+        margin(line, rings.axes, around.gingiva, around.seam, neighbours, around.front),
         None if around.core is None else ferrule(rings, runs, line, around.core),
     )  # fmt: skip
 

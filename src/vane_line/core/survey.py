@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, unit
-from vane_line.core.measure.finish_line import FinishLine, find_finish_line
+from vane_line.core.arrays import Bools, Floats, unit
+from vane_line.core.measure.finish_line import FinishLine, find_finish_line, follow
 from vane_line.core.measure.path import Path, best_path, least_draft
 from vane_line.core.measure.section import STEP_MM, Axes, Profiles, profiles
+from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.measure.wall import WallRuns, find_walls
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
@@ -79,6 +80,15 @@ def wall_samples(crop: Surface, axes: Axes, rings: Profiles, walls: WallRuns) ->
     ease = np.minimum(0.35, 0.2 * (top - foot))
     mask = walls.found[row] & (height < top - ease) & (height > foot + ease) & (radius < foot_radius + 0.4)
     return crop.vertex_normals[mask], crop.vertex_areas[mask]
+
+
+def undercut_along(placed: Placed, line_points: Floats, drawn: Bools, direction: Floats) -> tuple[Undercut, float]:
+    """Undercuts inside a known finish line (A, 3), and the least draft, along a path that is only tried."""
+    axes = Axes.make(line_points.mean(axis=0), unit(direction), placed.frame.facial, placed.frame.mesial)
+    rings = profiles(placed.crop, axes)
+    normals, areas = wall_samples(placed.eased, axes, rings, find_walls(rings))
+    found = find_undercut(rings, follow(rings, line_points, drawn), placed.noise_um, normals, areas)
+    return found, least_draft(normals, areas, axes.up)
 
 
 def _profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Floats | None:

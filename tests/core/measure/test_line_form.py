@@ -75,6 +75,27 @@ def test_a_step_s_height_and_place(height: float) -> None:
     assert [f[2] for f in found] == ["lingual", "distal"]
 
 
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_two_stretches_that_pass_each_other(mirrored: bool) -> None:
+    """The distal ledge at 1.3 runs on below the lingual one at 1.9 for 35 degrees: one step, and where both are."""
+
+    def ledge(a: np.ndarray) -> np.ndarray:
+        a = (360 - a) % 360 if mirrored else a
+        return 1.3 + 0.6 * ((a > 120) & (a < 240))
+
+    def below(p: np.ndarray) -> np.ndarray:
+        a = np.degrees(np.arctan2(p[:, 0], p[:, 1])) % 360
+        a = (360 - a) % 360 if mirrored else a
+        return np.maximum.reduce([4.45 - np.hypot(p[:, 0], p[:, 1]), 1.3 - p[:, 2], np.abs(a - 222) - 17.5])
+
+    form = form_of(6.0, line_mm=ledge, extra=below)
+    passing = [s for s in form.steps if s.overlap_deg is not None]
+    assert len(passing) == 1
+    assert passing[0].height_mm == pytest.approx(0.6, abs=0.06)
+    assert passing[0].overlap_deg == pytest.approx((120, 155) if mirrored else (205, 240), abs=6)
+    assert form_of(6.0, line_mm=ledge).steps[0].overlap_deg is None
+
+
 def test_a_line_that_rises_with_the_gingiva_has_no_step() -> None:
     """A smooth rise of 0.8 mesially and distally is the line's own course."""
     form = form_of(line_mm=lambda a: 1.5 + 0.4 * (1 - np.cos(2 * np.radians(a))))

@@ -136,7 +136,7 @@ def test_a_sound_preparation_is_not_called_short(other_teeth: dict[str, MadeCase
 
 def test_an_old_crown_gives_no_reduction_and_says_why() -> None:
     """Depth under an old crown says nothing about tooth."""
-    options = facing(ToothNumber("36"), old_crown=True)
+    options = facing(ToothNumber("36"), earlier="old-crown")
     geometry = measure(Stump(grid_mm=0.2).scans(), options)
     assert geometry.space is None
     assert geometry.tooth_removed is None

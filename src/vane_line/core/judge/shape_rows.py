@@ -48,6 +48,21 @@ def undercut_row(geometry: Geometry) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def anatomy_row(geometry: Geometry) -> dict[str, Any]:
+    """Cusps and occlusal form of a back tooth, planes, set-back and concavity of a front tooth; null where not told."""
+    back, front = geometry.occlusal, geometry.front
+    return {
+        "cusps": None if back is None else [
+            {"cusp": c.cusp, "shift_mm": c.shift_mm, "at": c.at} for c in back.cusps
+        ],
+        "occlusal_form": None if back is None else back.form,
+        "slope_correlation": None if back is None else back.slope_correlation,
+        "planes_deg": None if front is None else list(front.angles_deg),
+        "set_back_mm": None if front is None else front.set_back_mm,
+        "concavity_mm": None if front is None else front.concavity_mm,
+    }  # fmt: skip
+
+
 def resistance_row(geometry: Geometry) -> dict[str, Any]:
     """Height, bases and limiting taper by geometry; what remains of the tooth."""
     held = geometry.shape.retention
@@ -149,7 +164,14 @@ def finish_line_row(geometry: Geometry) -> dict[str, Any]:
             "worst": form.roughest_um,
         },
         "steps": [
-            {"azimuth_deg": s.azimuth_deg, "sector": s.sector, "height_mm": s.height_mm, "at": s.at} for s in form.steps
+            {
+                "azimuth_deg": s.azimuth_deg,
+                "sector": s.sector,
+                "height_mm": s.height_mm,
+                "at": s.at,
+                "overlap_deg": s.overlap_deg,
+            }
+            for s in form.steps
         ],
         "gaps": [] if line.closed else gaps(line.clear, line.azimuth_deg),
         "lips": [{"from_deg": v.from_deg, "to_deg": v.to_deg, "height_mm": v.height_mm} for v in form.lips],

@@ -316,6 +316,9 @@ def fits_form(form: LineForm, k: int, wanted: tuple[str, ...]) -> bool:
     return False
 
 
+PASSING = "two stretches of the finish line pass each other here, one above the other: join them at the lower one"
+
+
 def _continuity(geometry: Geometry, budget: Budget) -> list[Verdict]:
     form = geometry.shape.form
     if form.clear.mean() < ENOUGH_CLEAR:
@@ -324,7 +327,10 @@ def _continuity(geometry: Geometry, budget: Budget) -> list[Verdict]:
     step, lip = _Judge("mm", budget.of("finish-line-step")), _Judge("mm", budget.of("finish-line-lip"))
     why_step = "a sudden change of height cannot be milled or fitted closely"
     why_lip = "an outer rim of unsupported tooth breaks off, or keeps the crown off"
-    rows = [step.most("finish-line-step", s.sector, s.height_mm, STEP_MM, why_step, at=s.at) for s in form.steps]
+    rows = [
+        step.most("finish-line-step", s.sector, s.height_mm, STEP_MM, PASSING if s.overlap_deg else why_step, at=s.at)
+        for s in form.steps
+    ]
     rows = rows or [step.most("finish-line-step", "overall", 0.0, STEP_MM, why_step)]
     for found in form.lips:
         middle = (found.from_deg + ((found.to_deg - found.from_deg) % 360) / 2) % 360
@@ -337,7 +343,7 @@ def _continuity(geometry: Geometry, budget: Budget) -> list[Verdict]:
     off = degrees_apart(form.azimuth_deg, form.roughest_deg)
     at_rough = int(np.argmin(np.nan_to_num(off)))
     rows.append(
-        _Judge("µm", budget.of("finish-line-roughness")).most(
+        _Judge("µm", budget.roughness(rough)).most(
             "finish-line-roughness", sector_of(form.roughest_deg), rough, ROUGHNESS_UM,
             "milled ceramic follows no rougher edge", at=xyz(form.points[at_rough]))
         if np.isfinite(rough)

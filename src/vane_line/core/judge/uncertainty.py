@@ -10,14 +10,15 @@ from dataclasses import dataclass
 from math import hypot
 
 COVERAGE = 2.0
-U_METHOD_MM = {"reduction": 0.012, "reduction-median": 0.006, "clearance": 0.012}
+U_METHOD_MM = {"reduction": 0.0155, "clearance": 0.012}
 # Further measures: standard uncertainty of the definition itself, in the unit of the measure (docs/uncertainty.md).
 U_METHOD = {
-    "convergence": 0.25, "wall-height": 0.06, "remaining-width": 0.02, "undercut": 0.012, "draft": 0.6,
-    "insertion": 0.04, "finish-line-width": 0.015, "finish-line-step": 0.02, "finish-line-lip": 0.012,
-    "finish-line-roughness": 4.0, "margin-height": 0.10, "neighbour-gap": 0.03, "ferrule": 0.08,
-    "edge-radius": 0.05, "neighbour-nick": 0.015,
+    "convergence": 0.18, "wall-height": 0.047, "remaining-width": 0.0075, "undercut": 0.012, "draft": 0.105,
+    "insertion": 0.008, "finish-line-width": 0.0195, "finish-line-step": 0.024, "finish-line-lip": 0.0085,
+    "finish-line-roughness": 4.0, "margin-height": 0.065, "neighbour-gap": 0.02, "ferrule": 0.062,
+    "edge-radius": 0.032, "neighbour-nick": 0.018, "cusp-shift": 0.15, "set-back": 0.06,
 }  # fmt: skip
+ROUGHNESS_SHARE = 0.165  # scallops finer than the trace's own smoothing read low by about this much of themselves
 IN_MM = set(U_METHOD) - {"convergence", "draft", "finish-line-roughness"}
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
 U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
@@ -38,6 +39,10 @@ class Budget:
     def of(self, measure: str) -> float:
         """Expanded uncertainty of another measure, in its unit; lengths carry the scan's share too."""
         return COVERAGE * hypot(self.scan_mm if measure in IN_MM else 0.0, U_METHOD[measure])
+
+    def roughness(self, value_um: float) -> float:
+        """Expanded uncertainty of the finish line's roughness, µm."""
+        return COVERAGE * hypot(U_METHOD["finish-line-roughness"], ROUGHNESS_SHARE * value_um)
 
     def clearance(self, opposing_align_mm: float = 0.0) -> float:
         """Expanded uncertainty of a zone's low clearance, mm."""

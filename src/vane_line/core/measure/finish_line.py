@@ -26,7 +26,10 @@ JUMP_MM = 0.10  # a usual step of the line from one degree to the next, beyond t
 RISE_DEG = 15.0  # the ground rises again …
 LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
 FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM = 0.06, 0.36, 0.46
-MAX_SHIFT_MM = 0.22  # a fit may move the point by no more than this off the surface
+SHORT_MM = 0.20  # of the fit inside where a rim or a bevel bends the longer one …
+BENT_MM = 0.03  # … by this much
+MAX_SHIFT_MM = 0.22  # a fit may move the point by no more than this from the crease …
+MAX_OFF_MM = 0.10  # … and by this much off the surface: a scan rounds an edge by less
 CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
@@ -364,6 +367,8 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         low = max(i - 3, 0)
         i = low + int(np.nanargmax(np.nan_to_num(turn[k, low : i + 4], nan=-1)))
         before = _line(profiles, k, i - inside, i - near)
+        if before is not None and _bend(profiles, k, i - inside, i - near, before) > BENT_MM:
+            before = _line(profiles, k, i - round(SHORT_MM / STEP_MM), i - near)
         after = _line(profiles, k, i + near, i + outside)
         if before is None or after is None:
             continue
@@ -373,7 +378,7 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         raw = np.array([profiles.radius[k, i], profiles.height[k, i]])
         shift = meet - raw
         length = float(np.hypot(*shift))
-        if length < MAX_SHIFT_MM:
+        if length < MAX_SHIFT_MM and _off(profiles, k, i, meet) < MAX_OFF_MM:
             fitted_r[k], fitted_h[k] = meet
         else:
             fitted_r[k], fitted_h[k] = raw
@@ -398,6 +403,19 @@ def _line(profiles: Profiles, row: int, first: int, last: int) -> tuple[Floats, 
     middle = points.mean(axis=0)
     _, _, axes = np.linalg.svd(points - middle)
     return middle, axes[0]
+
+
+def _bend(profiles: Profiles, row: int, first: int, last: int, fit: tuple[Floats, Floats]) -> float:
+    """How far arc samples first..last stray from their straight fit, mm."""
+    points = np.stack([profiles.radius[row, first : last + 1], profiles.height[row, first : last + 1]], axis=1)
+    off = points - fit[0]
+    return float(np.abs(off[:, 0] * fit[1][1] - off[:, 1] * fit[1][0]).max())
+
+
+def _off(profiles: Profiles, row: int, index: int, place: Floats) -> float:
+    """Distance of a place from the profile near arc sample `index`, mm."""
+    near = slice(max(index - 8, 0), index + 9)
+    return float(np.nanmin(np.hypot(profiles.radius[row, near] - place[0], profiles.height[row, near] - place[1])))
 
 
 def _meet(a: tuple[Floats, Floats], b: tuple[Floats, Floats]) -> Floats | None:

@@ -6,15 +6,17 @@ normal, so that numbers hold in the plane of the path and the line's normal.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, xyz
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.passing import Passing, find_passing
 from vane_line.core.measure.section import STEP_MM, Profiles
 from vane_line.core.measure.undercut import ring_runs, sector_of
+from vane_line.core.measure.wall import WallRuns
 
 SPACING_MM = 0.1
 LEAVE_MM = 0.05  # nearest the edge, rounded by scan and bur
@@ -37,7 +39,8 @@ STEP_WITHIN_MM = 0.30
 ABRUPT_SHARE = 0.5  # of a step's height that happens within STEP_WITHIN_MM
 LIP_LEAST_MM = 0.03  # a lip lower than this is the scan's
 LIP_LENGTH_MM = 0.5
-STEP_ASIDE_DEG = 15.0  # a step and its fading are no roughness
+STEP_ASIDE_DEG, SMALL_ASIDE_DEG = 15.0, 4.0  # a step and its fading are no roughness
+STEP_LARGE_MM = 0.20  # smaller ones may be part of a rough stretch
 ROUGH_STRETCH_MM = 2.5  # roughness is judged over the worst stretch this long
 COURSE_MM = 1.0  # roughness is what is left of a smooth course this long
 SNAP_UM, SNAP_PER_NOISE = 5.0, 0.62  # scatter of the traced line on perfect ledges (docs/uncertainty.md)
@@ -45,12 +48,13 @@ SNAP_UM, SNAP_PER_NOISE = 5.0, 0.62  # scatter of the traced line on perfect led
 
 @dataclass(frozen=True)
 class Step:
-    """A sudden change of the line's height."""
+    """A sudden change of the line's height; overlap_deg: from, to, where both stretches run past each other."""
 
     azimuth_deg: float
     sector: str
     height_mm: float
     at: tuple[float, float, float]
+    overlap_deg: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -96,7 +100,7 @@ class LineForm:
         return float(low), float(median), float(high)
 
 
-def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float) -> LineForm:
+def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, runs: WallRuns) -> LineForm:
     """Read the form on every profile, then sample it every SPACING_MM along the line."""
     cosine = outline_cosine(line.radius)
     rows = len(line.azimuth_deg)
@@ -114,6 +118,7 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float) 
     points = rings.axes.places(azimuth, radius, height)
     clear = np.asarray(line.clear[nearest])
     steps = _steps(height, azimuth, points, clear)
+    steps = _overlapped(steps, find_passing(rings, runs, line, [f.azimuth_deg for f in steps]))
     rough = _roughness(azimuth, height, radius, clear, steps, noise_um)
     lip_s = lip[nearest]
     return LineForm(
@@ -274,6 +279,17 @@ def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> lis
     return found
 
 
+def _overlapped(steps: list[Step], passing: list[Passing]) -> list[Step]:
+    """Each stretch of two ledges told of the step nearest to one of its ends."""
+    out = list(steps)
+    for found in passing:
+        ends = np.array([found.from_deg, found.to_deg])
+        k = min(range(len(out)), key=lambda j: float(degrees_apart(ends, out[j].azimuth_deg).min()))
+        higher = max(out[k].height_mm, found.height_mm)
+        out[k] = replace(out[k], height_mm=higher, overlap_deg=(found.from_deg, found.to_deg))
+    return out
+
+
 def _roughness(
     azimuth: Floats, height: Floats, radius: Floats, clear: Bools, steps: list[Step], noise_um: float
 ) -> tuple[tuple[float, float], float, float]:
@@ -285,7 +301,8 @@ def _roughness(
     # A course through doubtful points is no course: it is left out as far as its window reaches.
     keep = np.asarray(np.all([np.roll(clear, k) for k in range(-half, half + 1)], axis=0))
     for step in steps:
-        keep &= degrees_apart(azimuth, step.azimuth_deg) > STEP_ASIDE_DEG
+        aside = STEP_ASIDE_DEG if step.height_mm >= STEP_LARGE_MM else SMALL_ASIDE_DEG
+        keep &= degrees_apart(azimuth, step.azimuth_deg) > aside
     snap = float(np.hypot(SNAP_UM, SNAP_PER_NOISE * noise_um))
     squares = []
     for field in (height, radius):

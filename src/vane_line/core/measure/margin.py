@@ -13,6 +13,7 @@ from vane_line.core.measure.section import Axes
 
 SEAM_DEG = 6.0  # seam points within this of an azimuth speak for it
 SEAM_LEAST = 3
+PAPILLA_MM = {True: 2.3, False: 1.8}  # of front and back teeth, over the middle level: higher is a web over a contact
 SEAM_AWAY_MM = 2.5  # the gingiva's line lies no further from the finish line across the path
 ROOM_BAND_MM = (1.2, 2.0)  # above the line: lower, papillae hide the neighbour
 
@@ -30,18 +31,20 @@ class Margin:
     source: str | None
 
 
-def margin(line: FinishLine, axes: Axes, drawn: Floats | None, seam: Floats | None, neighbours: Floats) -> Margin:
+def margin(
+    line: FinishLine, axes: Axes, drawn: Floats | None, seam: Floats | None, neighbours: Floats, front: bool = False
+) -> Margin:
     """drawn: (N, 3) the gingiva's line by hand. seam: (G, 3) points where the earlier tooth met the gingiva."""
     above, source = np.full(len(line.azimuth_deg), np.nan), None
     if drawn is not None:
         azimuth, _, height = axes.cylinder(drawn)
         above, source = line.height - np.interp(line.azimuth_deg, azimuth, height, period=360), "drawn"
     elif seam is not None and len(seam):
-        above, source = line.height - _seam_height(line, axes, seam), "earlier scan"
+        above, source = line.height - _seam_height(line, axes, seam, front), "earlier scan"
     return Margin(above, _room(line, axes, neighbours), source)
 
 
-def _seam_height(line: FinishLine, axes: Axes, seam: Floats) -> Floats:
+def _seam_height(line: FinishLine, axes: Axes, seam: Floats, front: bool) -> Floats:
     azimuth, radius, height = axes.cylinder(seam)
     near = np.abs(radius - line.at(azimuth, line.radius)) < SEAM_AWAY_MM
     azimuth, height = azimuth[near], height[near]
@@ -50,7 +53,14 @@ def _seam_height(line: FinishLine, axes: Axes, seam: Floats) -> Floats:
         here = degrees_apart(azimuth, a) <= SEAM_DEG
         if here.sum() >= SEAM_LEAST:
             out[k] = np.median(height[here])
-    return out
+    return without_webs(out, front)
+
+
+def without_webs(level: Floats, front: bool) -> Floats:
+    """(A,) the gingiva's level without what rises further than a papilla: a scanner spans webs over contacts."""
+    if not np.isfinite(level).any():
+        return level
+    return np.where(level > np.nanmedian(level) + PAPILLA_MM[front], np.nan, level)
 
 
 def _room(line: FinishLine, axes: Axes, neighbours: Floats) -> Floats:

@@ -52,12 +52,12 @@ def find_neighbours(
     beyond &= height > line.at(azimuth, line.height) + BESIDE_MM
     side_of = np.cos(np.radians(azimuth - 90))
     return [
-        _side(side, prep, inside, base, beyond & (sign * side_of > 0.5))
+        compare_side(side, prep, inside, base, beyond & (sign * side_of > 0.5))
         for side, sign in (("mesial", 1), ("distal", -1))
     ]
 
 
-def _side(side: str, prep: Surface, inside: Surface, base: Surface | None, mask: Bools) -> Neighbour:
+def compare_side(side: str, prep: Surface, inside: Surface, base: Surface | None, mask: Bools) -> Neighbour:
     if mask.sum() < 100:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands on this side of the scan")
     distance, _ = cKDTree(prep.vertices[mask]).query(inside.vertices)
