@@ -18,7 +18,8 @@ MAY_IMPORT = {
     "demo": {"demo", "core", "errors"},
     "store": {"store", "errors"},
     "service": {"service", "store", "core", "demo", "errors"},
-    "api": {"api", "service", "store", "core", "errors"},
+    "report": {"report"},
+    "api": {"api", "service", "store", "core", "report", "errors"},
     "cli": {"cli", "api", "core", "demo", "errors"},
 }
 

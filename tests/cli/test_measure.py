@@ -105,7 +105,7 @@ REFUSED = {
     "a null direction": (["--prep", "PREP", "--path", "0,0,0"], "null"),
     "not a number": (["--prep", "PREP", "--near", "1,2,nan"], "three numbers"),
     "unknown option": (["--prep", "PREP", "--colour", "red"], "colour"),
-    "raise": (["--prep", "PREP", "--raise", "1@molar"], "not available yet"),
+    "raise": (["--prep", "PREP", "--raise", "1@moon"], "0.5@molar or 2@incisor"),
     "report": (["--prep", "PREP", "--report", "a.pdf"], "not available yet"),
     "mesh not PLY": (["--prep", "PREP", "--mesh", "a.stl"], ".ply"),
     "no folder for the JSON": (["--prep", "PREP", "--json", "/no/such/folder/a.json"], "folder"),

@@ -173,8 +173,9 @@ def test_a_mock_up_is_what_space_is_judged_against() -> None:
 
 
 @pytest.mark.parametrize("tooth", ["11", "43"])
-def test_front_teeth_are_measured_by_template_and_say_so(pair: Scans, tooth: str) -> None:
-    """Other classes by template, saying so."""
+def test_front_teeth_have_their_own_zones(pair: Scans, tooth: str) -> None:
+    """Edge and thirds of the face instead of cusps and grooves."""
     geometry = measure(pair, facing(ToothNumber(tooth)))
-    assert any("wall thirds" in w for w in geometry.warnings)
-    assert "incisal-edge" in judge(geometry, choose("zirconia", "full-crown")).zones.names
+    names = judge(geometry, choose("zirconia", "full-crown", None, ToothNumber(tooth))).zones.names
+    assert {"incisal-edge", "facial/incisal", "facial/middle", "lingual-wall", "wall/mesial/middle"} <= set(names)
+    assert not any("cusp" in n or "groove" in n for n in names)

@@ -54,7 +54,7 @@ def test_drawn_teeth_have_their_cusps(number: str) -> None:
 
 def test_functional_cusps_get_no_less_than_the_others() -> None:
     """Taught everywhere: functional cusps need at least as much reduction (common practice, no source)."""
-    for standard in built_in().values():
+    for standard in (s for s in built_in().values() if s.teeth == "back"):
         functional, other = standard.reduction["functional-cusp"], standard.reduction["other-cusp"]
         assert functional.min >= other.min
         assert functional.target >= other.target

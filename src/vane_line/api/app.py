@@ -14,7 +14,7 @@ from fastapi.staticfiles import StaticFiles
 
 from vane_line.api import error_table
 from vane_line.api.context import Context
-from vane_line.api.routers import attempts, cases, scans
+from vane_line.api.routers import attempts, cases, library, plans, scans
 from vane_line.api.settings import Settings
 from vane_line.service.runner import Runner
 from vane_line.service.worker import Worker
@@ -42,7 +42,7 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     error_table.install(app)
     if settings.password:
         _ask_for_password(app, settings.password)
-    for module in (cases, scans, attempts):
+    for module in (cases, library, scans, attempts, plans):
         app.include_router(module.router)
 
     @app.get("/api/health", operation_id="health")

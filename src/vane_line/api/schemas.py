@@ -12,6 +12,8 @@ Vector = Annotated[list[float], Field(min_length=3, max_length=3)]
 
 
 EditKind = Literal["axes", "path", "line", "gingiva", "core"]
+Meaning = Literal["natural", "old-crown", "copied-crown", "short"]
+Side = Literal["facial", "lingual"]
 
 
 class ErrorOut(BaseModel):
@@ -36,6 +38,90 @@ class StandardOut(BaseModel):
     caution: str
     reduction: dict[str, LimitsOut]
     finish_line_width: dict[str, LimitsOut]
+    teeth: Literal["back", "front", "canine"]
+    also_for: list[str]
+    finish_line_form: dict[str, list[str]]
+    clearance: dict[str, LimitsOut]
+    cement_space_mm: float
+    own: bool
+
+
+class StandardIn(BaseModel):
+    """A user's own standard; version 0 for a new one, else the version that was edited."""
+
+    expected_version: int = Field(ge=0)
+    data: dict[str, Any]
+
+
+class StepModel(BaseModel):
+    title: str
+    depth: str = "none"
+    bur: str = "none"
+    view: str = ""
+    check: str = ""
+    caution: str = ""
+
+
+class SequenceOut(BaseModel):
+    id: str
+    version: int
+    title: str
+    teeth: Literal["back", "front"]
+    reason: str
+    source: str
+    own: bool
+    steps: list[StepModel]
+
+
+class SequenceIn(BaseModel):
+    expected_version: int = Field(ge=0)
+    id: str = ""
+    title: str
+    teeth: Literal["back", "front"]
+    reason: str = ""
+    source: str = ""
+    steps: Annotated[list[StepModel], Field(min_length=1, max_length=30)]
+
+
+class BurModel(BaseModel):
+    id: str = Field(min_length=1, max_length=60)
+    title: str = Field(min_length=1, max_length=80)
+    shape: str = ""
+    diameter_mm: float
+    tip_mm: float
+    length_mm: float
+    taper_deg: float = 0.0
+    tip: str
+    grit: str = "medium"
+
+
+class TrayModel(BaseModel):
+    revision: int
+    burs: Annotated[list[BurModel], Field(min_length=1, max_length=80)]
+
+
+class MillModel(BaseModel):
+    revision: int
+    title: str = Field(max_length=80)
+    bur_radius_mm: float
+
+
+class PlanIn(BaseModel):
+    above_gingiva_mm: float = 0.5
+    taper_deg: float = 6.0
+    sequence: str | None = None
+    near: Vector | None = None
+
+
+class PlanOut(BaseModel):
+    document: dict[str, Any]
+    target_hash: str | None
+    stale: bool
+    made_at: str
+
+
+class FunctionalIn(BaseModel):
+    side: Side | None
 
 
 class CaseIn(BaseModel):
@@ -45,7 +131,7 @@ class CaseIn(BaseModel):
     restoration: str = "full-crown"
     material: str
     standard_id: str | None = None
-    surface_meaning: Literal["natural", "old-crown"] = "natural"
+    surface_meaning: Meaning = "natural"
     opposing_frame: Literal["prep", "preop"] = "prep"
     notes: str = Field(default="", max_length=4000)
 
@@ -53,6 +139,8 @@ class CaseIn(BaseModel):
 class CaseChange(BaseModel):
     notes: str = Field(max_length=4000)
     opposing_frame: Literal["prep", "preop"]
+    surface_meaning: Meaning | None = None  # left out: as it is
+    opening: str | None = None  # 0.5@molar, 2@incisor; "" for none; left out: as it is
 
 
 class ScanOut(BaseModel):
@@ -90,6 +178,8 @@ class SiteOut(BaseModel):
     restoration: str
     material: str
     standard_id: str
+    standard_version: int
+    functional_side: Side | None
     attempts: list[AttemptOut]
 
 
@@ -97,7 +187,8 @@ class CaseOut(BaseModel):
     id: str
     code: str
     notes: str
-    surface_meaning: str
+    surface_meaning: Meaning
+    opening: str | None
     opposing_frame: Literal["prep", "preop"]
     demo: bool
     revision: int
@@ -116,6 +207,9 @@ class AttemptDetail(BaseModel):
     line_drawn: bool
     revisions: dict[EditKind, int]
     job: JobOut | None
+    plan: PlanIn
+    plan_revision: int
+    plan_job: JobOut | None
 
 
 class AxesIn(BaseModel):
@@ -139,6 +233,15 @@ class EditOut(BaseModel):
     revision: int
     created_at: str
     returns_to: int | None
+
+
+class TriedPathOut(BaseModel):
+    """Undercuts along a path that is only tried."""
+
+    max_depth_mm: float
+    area_mm2: float
+    least_draft_deg: float | None
+    sectors: list[str]
 
 
 class PathIn(BaseModel):
@@ -168,6 +271,7 @@ class ScanChange(BaseModel):
 class StandardChoice(BaseModel):
     material: str
     standard_id: str | None = None
+    version: int | None = None  # of a standard of one's own; the newest when left out
 
 
 class ResultOut(BaseModel):

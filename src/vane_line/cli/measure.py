@@ -12,6 +12,7 @@ from typing import Any
 
 from vane_line.errors import BadOption, NotAvailableYet
 
+MEANINGS = ("natural", "old-crown", "copied-crown", "short")  # as core.tooth.earlier, which is slow to import
 UNTRUSTED = 3
 
 
@@ -37,7 +38,9 @@ def add_parser(commands: Any) -> None:
         p.add_argument(f"--{name}", help=text + " in the prep scan's coordinates")
     p.add_argument("--old-crown", action="store_true", help="the earlier surface is an old crown")
     p.add_argument("--opposing-frame", default="prep", choices=["prep", "preop"])
-    p.add_argument("--raise", dest="raise_", help="MM@molar or MM@incisor (not available yet)")
+    p.add_argument("--earlier", choices=MEANINGS, help="what the earlier surface means (default: natural)")
+    p.add_argument("--functional", choices=["facial", "lingual"], help="side of the functional cusps (crossbite)")
+    p.add_argument("--raise", dest="raise_", help="increased vertical dimension, MM@molar or MM@incisor")
     p.add_argument("--json", help="write the measurement as JSON to this file, or - for standard output")
     p.add_argument("--mesh", help="write the preparation with its fields to this PLY file")
     p.add_argument("--report", help="PDF or HTML report (not available yet)")
@@ -63,12 +66,13 @@ def vector(text: str | None, name: str) -> Any:
 
 def run(args: argparse.Namespace) -> int:
     """Measure, write what was asked for, and say the worst on the terminal."""
-    if args.raise_:
-        raise NotAvailableYet("--raise: not available yet.")
+    if args.old_crown and args.earlier not in (None, "old-crown"):
+        raise BadOption(f"--old-crown and --earlier {args.earlier}: say one of the two.")
     if args.report:
         raise NotAvailableYet("--report: not available yet.")
     from vane_line.core.files import measure_files
     from vane_line.core.options import Options
+    from vane_line.core.tooth.hinge import Raise
     from vane_line.core.tooth.notation import ToothNumber
 
     tooth = ToothNumber.parse(args.tooth, args.notation)
@@ -78,7 +82,9 @@ def run(args: argparse.Namespace) -> int:
         facial=vector(args.facial, "facial"),
         near=vector(args.near, "near"),
         path=vector(args.path, "path"),
-        old_crown=args.old_crown,
+        earlier="old-crown" if args.old_crown else args.earlier or "natural",
+        functional_side=args.functional,
+        opening=Raise.parse(args.raise_) if args.raise_ else None,
         opposing_frame=args.opposing_frame,
     )
     mesh_path = Path(args.mesh) if args.mesh else None

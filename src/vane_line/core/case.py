@@ -18,9 +18,11 @@ from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, cle
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine, follow
+from vane_line.core.measure.front_form import FrontForm, front_form
 from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.inside import inside_line
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours
+from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
 from vane_line.core.measure.path import Path
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.wall import WallRuns
@@ -31,12 +33,15 @@ from vane_line.core.scans import Scans
 from vane_line.core.shape import Around, Shape, crown_points, measure_shape
 from vane_line.core.survey import Survey, survey, wall_samples
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
+from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
+from vane_line.core.tooth.earlier import INSIDE_MM, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame
+from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.reference import ReferenceTooth, segment
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 3  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 4  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -65,7 +70,9 @@ class Geometry:
     line: FinishLine
     inside: Surface
     anatomy: Anatomy
+    functional: FunctionalSide
     reference: str | None  # preop | mockup: what `space` is measured to
+    lift_mm: float  # by which the earlier tooth was built up to the bite for the planned surface
     space: Distances | None
     tooth_removed: Distances | None
     clearance: Distances | None
@@ -73,6 +80,8 @@ class Geometry:
     shape: Shape
     edges: Edges
     neighbours: tuple[Neighbour, ...]
+    occlusal: OcclusalForm | None  # of a back tooth
+    front: FrontForm | None  # of a front tooth
     noise_um: float
     patch_scatter_um: float | None
     reasons: dict[str, str]  # criterion -> why it could not be measured
@@ -152,7 +161,10 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         prepared = replace(
             prepared, teeth=_reference_teeth(placed, surveyed, line, inside_mask, options), remembered={}, bites=[]
         )
-    space, removed, reference_tooth, which = _reductions(prepared, inside_index, options, reasons)
+    opposing = _raised_opposing(placed, options) if placed.opposing is not None else None
+    trusted_bite = opposing is not None and placed.alignment["opposing"].trusted
+    lift = _lift(prepared, options, opposing if trusted_bite else None, axes, warnings)
+    space, removed, reference_tooth, which = _reductions(prepared, inside_index, options, reasons, lift * axes.up)
     anatomy = find_anatomy(options.tooth, reference_tooth.surface if reference_tooth else None, line.points, axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)
     if line.doubtful_share > 0.02:
@@ -163,32 +175,42 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
 
     progress("measuring the clearance", 0.9)
     gap, bite = None, None
-    if placed.opposing is not None and placed.alignment["opposing"].trusted:
-        opposing = placed.opposing
+    if opposing is not None and placed.opposing is not None and trusted_bite:
+        over = opposing
         gap = prepared.distances("opposing").at(
-            inside_index, eased.vertices, lambda p: (clearance(p, opposing), np.zeros(len(p), dtype=bool))
+            inside_index, eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
         )
-        if not prepared.bites:
-            prepared.bites.append(check_bite(_other_teeth(placed.scans.prep, line, axes), opposing, U_BITE_MM))
+        if not prepared.bites:  # checked as it was recorded: raised, no tooth meets
+            prepared.bites.append(check_bite(_other_teeth(placed.scans.prep, line, axes), placed.opposing, U_BITE_MM))
         bite = prepared.bites[0]
+        if options.opening is not None:
+            bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, options.opening.u_mm(options.tooth.fdi[1]))))
+            warnings.append(CAUTION)
     elif placed.opposing is not None:
         reasons["clearance"] = placed.alignment["opposing"].why
     else:
         reasons["clearance"] = "no opposing scan was given"
 
     progress("measuring walls and finish line", 0.95)
+    others = neighbour_points(placed.scans.prep, placed.crowns, line, axes)
+    earlier = reference_tooth.surface if reference_tooth else None
     shape = measure_shape(
         rings, walls, line, placed.noise_um, wall_samples(eased, axes, rings, walls),
-        crown_points(reference_tooth.surface if reference_tooth else None, line, axes),
-        neighbour_points(placed.scans.prep, placed.crowns, line, axes), _around(options, reference_tooth, inside, axes),
+        crown_points(earlier, line, axes), others, _around(options, reference_tooth, inside, axes),
     )  # fmt: skip
     if reference_tooth is None:
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
+    functional = functional_side(
+        options.tooth, options.functional_side, anatomy, opposing if trusted_bite else None, axes, inside
+    )
+    warnings += functional.warnings
     spent = prepared.spent_s + time.perf_counter() - began
     return Geometry(
-        options, placed.frame, placed.alignment, axes, surveyed.path, rings, walls, line, inside, anatomy, which, space,
-        removed, gap, bite, shape, find_edges(even, line, axes, options.bur_radius_mm),
-        tuple(find_neighbours(placed.scans.prep, inside, placed.base, placed.crowns, line, axes)), placed.noise_um,
+        options, placed.frame, placed.alignment, axes, surveyed.path, rings, walls, line, inside, anatomy, functional,
+        which, lift, space, removed, gap, bite, shape, find_edges(even, line, axes, options.bur_radius_mm),
+        tuple(find_neighbours(placed.scans.prep, inside, placed.base, placed.crowns, line, axes)),
+        None if options.tooth.front else occlusal_form(even, earlier, anatomy, axes),
+        front_form(rings, line, even, others, axes) if options.tooth.front else None, placed.noise_um,
         placed.patch_scatter_um, reasons, tuple(warnings),
         {"align": placed.spent_s, "measure": spent},
     )  # fmt: skip
@@ -198,7 +220,7 @@ def _around(options: Options, earlier: ReferenceTooth | None, inside: Surface, a
     """What is known of gingiva and core: drawn by hand first, else told from the scans."""
     seam = None if earlier is None else earlier.gingiva
     core = options.core if options.core is not None else core_from_colour(inside, axes)
-    return Around(options.gingiva, seam, core)
+    return Around(options.gingiva, seam, core, options.tooth.front)
 
 
 def _reference_teeth(
@@ -220,6 +242,7 @@ def _reductions(
     inside_index: Ints,
     options: Options,
     reasons: dict[str, str],
+    lift: Floats,
 ) -> tuple[Distances | None, Distances | None, ReferenceTooth | None, str | None]:
     """Space to the planned outer surface, tooth removed, the reference tooth, and which scan the space is to."""
     placed = prepared.placed
@@ -249,22 +272,57 @@ def _reductions(
             )
             continue
         found[role], kept[role] = taken, tooth
-    removed = None if options.old_crown else found.get("preop")
-    if options.old_crown:
-        reasons["tooth-removed"] = "the earlier surface is an old crown, not the tooth"
+    meaning = options.meaning
+    removed = found.get("preop") if meaning.natural else None
+    if not meaning.natural:
+        reasons["tooth-removed"] = meaning.why_no_removal
+    if not meaning.copied:
         reasons["preop"] = "the earlier surface is an old crown whose contour is not declared to be the planned one"
-    which = "mockup" if "mockup" in moved else ("preop" if "preop" in moved and not options.old_crown else None)
+    which = "mockup" if "mockup" in moved else ("preop" if "preop" in moved and meaning.copied else None)
     space = found.get(which) if which else None
+    if space is not None and which == "preop" and lift.any():
+        space = _built_up(space, kept["preop"], placed.eased.vertices[inside_index], lift)
     if space is None:
         reasons["reduction"] = reasons.get(which or "preop", "no reference was given")
     reference = kept.get("preop") or kept.get("mockup")
     return space, removed, reference, which
 
 
+def _built_up(space: Distances, tooth: ReferenceTooth, points: Floats, lift: Floats) -> Distances:
+    """Distance to the tooth and all it passes on being lifted by `lift` (3,): the greater of the two ends' distances.
+
+    Both are less than the true distance to the swept body's surface, never more.
+    """
+    value, unseen = tooth.depth(points - lift)
+    return Distances(np.maximum(space.value, value), space.unseen & unseen)
+
+
+def _raised_opposing(placed: Placed, options: Options) -> Surface:
+    """The opposing teeth where they stand once the bite is opened; as recorded without an opening."""
+    assert placed.opposing is not None
+    if options.opening is None:
+        return placed.opposing
+    matrix = raised(placed.frame, placed.centre, options.tooth, options.opening)
+    return placed.opposing.moved(matrix)
+
+
+def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: Axes, warnings: list[str]) -> float:
+    """By how much the earlier tooth is built up to the bite, 0 where its form is kept; warns of mismatches."""
+    tooth = prepared.teeth.get("preop")
+    mine, mockup = prepared.teeth.get("preop"), prepared.teeth.get("mockup")
+    inside = None
+    if mine is not None and mockup is not None:
+        depth, unseen = mine.depth(mockup.surface.vertices)
+        inside = float(((depth > INSIDE_MM) & ~unseen).mean())
+    found = lift_to_bite(tooth.surface, opposing, axes.up) if tooth is not None and opposing is not None else None
+    if opposing is not None or options.meaning.lifted or inside is not None:
+        warnings += contradictions(options.meaning, found, inside, options.opening is not None)
+    lifted = options.meaning.lifted or (options.opening is not None and options.meaning.copied)
+    return max(found or 0.0, 0.0) if lifted else 0.0
+
+
 def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:
-    if not anatomy.cusps:
-        return [f"Tooth {tooth.fdi}: zones of this class are only wall thirds and one incisal zone so far."]
-    if anatomy.source == "template":
+    if anatomy.cusps and anatomy.source == "template":
         return ["Zones come from the template of the tooth's class: no cusps were found on an earlier surface."]
     return []
 

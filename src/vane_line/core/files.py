@@ -43,7 +43,8 @@ def measure_files(
     unknown = set(files) - set(ROLES)
     if unknown or "prep" not in files:
         raise BadOption(f"files: give prep, and any of {', '.join(ROLES[1:])}.")
-    chosen = choose(material, restoration, standard)
+    options.meaning  # noqa: B018 - refuses an unknown word before anything is read
+    chosen = choose(material, restoration, standard, options.tooth)
     began = time.perf_counter()
     scans = load_scans({role: Path(path) for role, path in files.items()}, units)
     load_s = time.perf_counter() - began

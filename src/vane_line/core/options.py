@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.tooth.earlier import Meaning, meaning_of
+from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 
 Progress = Callable[[str, float], None]
@@ -31,13 +33,15 @@ class Options:
     facial: Floats | None = None
     near: Floats | None = None
     path: Floats | None = None
-    old_crown: bool = False
+    earlier: str = "natural"  # what the earlier surface means: a key of MEANINGS
     opposing_frame: str = "prep"
     functional_side: str | None = None  # set for a crossbite; else from the jaw
     line: HandLine | None = None
     gingiva: Floats | None = None
     core: Floats | None = None
     bur_radius_mm: float = 0.5  # of the mill's finest ball-ended bur
+    opening: Raise | None = None  # an increased vertical dimension
 
-    def functional(self) -> str:
-        return self.functional_side or self.tooth.functional_side
+    @property
+    def meaning(self) -> Meaning:
+        return meaning_of(self.earlier)

@@ -16,6 +16,8 @@ from vane_line.core.arrays import Floats
 
 # crown length, mesiodistal, mesiodistal at the neck, faciolingual, faciolingual at the neck (mm)
 SIZES = {
+    "11": (10.5, 8.5, 7.0, 7.0, 6.0), "12": (9.0, 6.5, 5.0, 6.0, 5.0), "13": (10.0, 7.5, 5.5, 8.0, 7.0),
+    "31": (9.0, 5.0, 3.5, 6.0, 5.3), "32": (9.5, 5.5, 4.0, 6.5, 5.8), "33": (11.0, 7.0, 5.5, 7.5, 7.0),
     "14": (8.5, 7.0, 5.0, 9.0, 8.0), "15": (8.5, 7.0, 5.0, 9.0, 8.0),
     "16": (7.5, 10.0, 8.0, 11.0, 10.0), "17": (7.0, 9.0, 7.0, 11.0, 10.0),
     "34": (8.5, 7.0, 5.0, 7.5, 6.5), "35": (8.0, 7.0, 5.0, 8.0, 7.0),
@@ -52,7 +54,7 @@ def smooth_min(a: Floats, b: Floats, k: float) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class Tooth:
-    """One sound back tooth; `number` is a key of SIZES."""
+    """One sound tooth; `number` is a key of SIZES."""
 
     number: str
     scale: float = 1.0
@@ -61,6 +63,10 @@ class Tooth:
     @property
     def upper(self) -> bool:
         return self.number[0] in "12"
+
+    @property
+    def front(self) -> bool:
+        return self.number[1] in "123"
 
     @property
     def molar(self) -> bool:
@@ -75,6 +81,8 @@ class Tooth:
     def cusps(self) -> dict[str, tuple[float, float, float]]:
         """Name: tip (x, y, z) in local mm."""
         length, md, _, fl, _ = self.size
+        if self.front:
+            return {}
         return {
             name: (m * md, f * fl + self.lean(length), length - drop + self.cusp_height_mm.get(name, 0.0))
             for name, (m, f, drop) in CUSPS[self.number].items()
@@ -82,6 +90,8 @@ class Tooth:
 
     def lean(self, z: Floats | float) -> Floats | float:
         """How far the crown's middle lies facial of the neck's: lower teeth lean lingually."""
+        if self.front:
+            return 0.0 * np.asarray(z)
         return (-0.07 if not self.upper else 0.02) * np.clip(z, 0, None)
 
     def _half_widths(self, z: Floats) -> tuple[Floats, Floats, Floats]:
@@ -131,6 +141,8 @@ class Tooth:
 
     def __call__(self, points: Floats) -> Floats:
         """(N,) near-distance to the tooth for local points (N, 3)."""
+        if self.front:
+            return self._incisor(points)
         x, y, z = points[:, 0], points[:, 1], points[:, 2]
         length, md, _, fl, _ = self.size
         a, bf, bl = self._half_widths(z)
@@ -148,6 +160,31 @@ class Tooth:
         body = (r - 1) * np.minimum(np.hypot(xs, yc) / np.maximum(r, 1e-6), 9.0)
         top = (z - self.occlusal_height(x, y)) * 0.85
         return smooth_max(body, top, 0.7)
+
+    def _incisor(self, points: Floats) -> Floats:
+        """A front tooth: a shovel with a convex face, a hollow behind over a cingulum, and an edge (or a cusp)."""
+        x, y, z = points[:, 0], points[:, 1], points[:, 2]
+        length, md, neck_md, fl, neck_fl = self.size
+        canine = self.number[1] == "3"
+        levels = np.array([-14.0, -6.0, -1.5, 0.0, 0.30 * length, 0.78 * length, length, 1.3 * length])
+        root = np.array([0.55, 0.82, 0.97])
+        width = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md) + 0.15, md, 0.93 * md, 0.8 * md] / 2
+        face = np.r_[root * neck_fl, neck_fl, fl, 0.66 * fl, 0.38 * fl, 0.1 * fl] / 2
+        back = np.r_[root * neck_fl, neck_fl, fl, 0.10 * fl, -0.12 * fl, -0.2 * fl] / 2
+        zc = np.clip(z, -14, levels[-1])
+        a, bf, bl = (PchipInterpolator(levels, p)(zc) for p in (width, face, back))
+        # The hollow behind deepens between the marginal ridges.
+        share = np.clip(z / length, 0, 1)
+        bl = bl - 0.055 * fl * np.exp(-((x / (0.24 * md)) ** 2)) * np.exp(-(((share - 0.68) / 0.2) ** 2))
+        middle, half = (bf - bl) / 2, np.maximum((bf + bl) / 2, 0.25)
+        xs, ys = x / a, (y - middle) / half
+        n = np.where(y > middle, 2.3, 2.1)
+        r = (np.abs(xs) ** n + np.abs(ys) ** n) ** (1 / n)
+        body = (r - 1) * np.minimum(np.hypot(x, y - middle) / np.maximum(r, 1e-6), 9.0) * 0.9
+        drop = 0.9 * np.abs(x) / (0.5 * md) * (1.7 if canine else 0.0)
+        mesial = 0.12 * (np.abs(x) / (0.5 * md)) ** 6 + np.where(x < 0, 0.5, 0.15) * np.abs(xs) ** 8
+        top = z - (length - drop - mesial)
+        return smooth_max(body, top * 0.9, 0.45)
 
     def _body_grooves(self) -> list[tuple[float, int, float]]:
         """(mesial share, side, depth share) of the developmental grooves running over the crown's sides."""

@@ -47,7 +47,7 @@ def stand(numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03
 
     `gap_mm` is the space between neighbours' greatest widths (negative: a closed contact).
     """
-    bend = {"4": 20.0, "5": 11.0, "6": 3.0, "7": -2.0}
+    bend = {"1": 78.0, "2": 66.0, "3": 44.0, "4": 20.0, "5": 11.0, "6": 3.0, "7": -2.0}
     placed: dict[str, Placed] = {}
     at = numbers.index(reference)
     for direction in (1, -1):

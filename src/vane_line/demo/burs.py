@@ -15,6 +15,7 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import Tooth, polar
+from vane_line.demo.scanner import surface_of
 
 AZIMUTH_STEP_DEG = 1.5
 LIP_WIDTH_MM = 0.28
@@ -181,6 +182,42 @@ class OcclusalCut:
     def __call__(self, tooth: Tooth) -> Callable[[Floats], Floats]:
         sheet, radius = self.sheet(tooth), self.bur_radius_mm
         return lambda local: sheet.signed_distance(local)[0] + radius
+
+
+@dataclass(frozen=True, eq=False)
+class FrontCut:
+    """Depth-limited strokes over a front tooth's face, edge and back: each takes its depth under the surface.
+
+    `depth_mm` gives 'incisal-edge', 'facial/incisal', 'facial/middle', 'facial/cervical' and 'lingual-fossa'.
+    """
+
+    depth_mm: dict[str, float]
+    holds_from: tuple[float, float] = (0.10, 0.28)  # share of the crown over which the depth takes hold
+
+    def sites(self, tooth: Tooth) -> dict[str, Floats]:
+        """Plan position (2,) of the edge."""
+        return {"incisal-edge": np.array([0.0, 0.12 * tooth.size[3]])}
+
+    def __call__(self, tooth: Tooth) -> Callable[[Floats], Floats]:
+        length, md, _, fl, _ = tooth.size
+        reach = np.array([md / 2 + 1.0, fl / 2 + 1.5])
+        low, high = np.r_[-reach, -0.5], np.r_[reach, length + 0.6]
+        skin = surface_of(tooth, low, high, 0.2)
+
+        def cut(local: Floats) -> Floats:
+            share = np.clip(local[:, 2] / length, 0, 1)
+            thirds = [self.depth_mm[f"facial/{k}"] for k in ("cervical", "middle", "incisal")]
+            face = np.interp(share, [0.22, 0.5, 0.8], thirds)
+            # Face and back part at the middle of the edge's thickness.
+            side = 1 / (1 + np.exp(-(local[:, 1] - 0.10 * fl) / 0.22))
+            depth = side * face + (1 - side) * self.depth_mm["lingual-fossa"]
+            at_edge = np.clip((share - 0.80) / 0.10, 0, 1)
+            depth = depth * (1 - at_edge) + np.maximum(depth, self.depth_mm["incisal-edge"]) * at_edge
+            hold = np.clip((share - self.holds_from[0]) / (self.holds_from[1] - self.holds_from[0]), 0, 1)
+            top = local[:, 2] - (length - self.depth_mm["incisal-edge"])
+            return np.maximum(skin.signed_distance(local)[0] + depth - (1 - hold) * 3.0, top)
+
+        return cut
 
 
 def _offset(surface: Surface, distance_mm: float) -> Surface:

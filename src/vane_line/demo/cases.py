@@ -18,13 +18,14 @@ from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.anatomy import Tooth, polar, smooth_max
 from vane_line.demo.arch import Gingiva, Placed, Quadrant, leaned, stand
-from vane_line.demo.burs import AxialCut, OcclusalCut, Profile, ball_stroke, bump, chatter, constant, step
+from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, ball_stroke, bump, chatter, constant, step
 from vane_line.demo.scanner import ScanSettings, placed, random_frame, scan, surface_of, with_stray
 
 BASE = {  # drawn as the left side (the handedness of arch coordinates); the mirror serves the right
     "lower": ["34", "35", "36", "37"],
     "upper": ["14", "15", "16", "17"],
 }
+FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 
 
 NEAR_MM = 0.6
@@ -38,7 +39,7 @@ class Recipe:
     code: str
     tooth: str  # FDI
     material: str
-    occlusal: OcclusalCut
+    occlusal: OcclusalCut | FrontCut
     axial: AxialCut
     gap_mm: float = -0.03
     tooth_scale: float = 1.0
@@ -53,6 +54,10 @@ class Recipe:
     cervical_gingiva_mm: float = 0.55
     missing: tuple[str, ...] = ()  # teeth of the arch that were lost, by position: "6"
     tip_deg: float = 0.0  # the tooth's lean to mesial, into the gap that a lost neighbour left
+    bulk_mm: float = 0.0  # by which an old crown stood outside the tooth
+    papilla_mm: float = 1.3
+    worn_mm: float = 0.0  # worn flat off the highest cusp before anything was cut
+    core_mm: Profile | None = None  # height of a core's border over the finish line
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,6 +118,44 @@ def tipped_second_molar(seed: int = 47) -> Recipe:
     )
 
 
+def lower_lateral_incisor(seed: int = 32) -> Recipe:
+    """32, an old metal-ceramic crown to be replaced in zirconia: cut thin at the neck, and too little on the face."""
+    depth = {"incisal-edge": 1.5, "facial/incisal": 0.27, "facial/middle": 0.75, "facial/cervical": 0.7,
+             "lingual-fossa": 0.7}  # fmt: skip
+    shoulder = bump(bump(constant(0.42), 90, 86, 1.12), 270, 86, 1.12)
+    return Recipe(
+        code="SM-0231",
+        tooth="32",
+        material="zirconia",
+        occlusal=FrontCut(depth),
+        axial=AxialCut(following_papillae(1.3, 0.9), shoulder, constant(5.0), tip_radius_mm=0.3),
+        bulk_mm=0.12,
+        papilla_mm=2.0,
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def worn_premolar(seed: int = 15) -> Recipe:
+    """15, worn, root-filled with a core, for lithium disilicate with conventional cement; ferrule short mesially."""
+    depth = {"lingual": 1.10, "facial": 2.35, "other": 1.95}
+    return Recipe(
+        code="SM-0198",
+        tooth="15",
+        material="lithium-disilicate",
+        occlusal=OcclusalCut(depth),
+        axial=AxialCut(following_papillae(1.2, 0.5), constant(1.1), constant(6.0), tip_radius_mm=0.35),
+        worn_mm=0.7,
+        core_mm=bump(constant(2.2), 90, 60, -1.8),
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
 def following_papillae(level_mm: float, rise_mm: float = 0.85) -> Profile:
     """A finish line that rises with the gingiva between the teeth."""
     return bump(bump(constant(level_mm), 90, 48, rise_mm), 270, 48, rise_mm)
@@ -140,7 +183,8 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None, 
     """
     upper = recipe.tooth[0] in "12"
     mirror = recipe.tooth[0] in "14"
-    numbers, other = (BASE["upper"], BASE["lower"]) if upper else (BASE["lower"], BASE["upper"])
+    rows = FRONT if recipe.tooth[1] in "123" else BASE
+    numbers, other = (rows["upper"], rows["lower"]) if upper else (rows["lower"], rows["upper"])
     key = ("1" if upper else "3") + recipe.tooth[1]
     random = np.random.default_rng(recipe.scan.seed)
     earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
@@ -157,11 +201,12 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None, 
     progress("cutting the tooth")
     prep_shape = prepared(mine, recipe)
     carved = nick(teeth, key, recipe)
-    gingiva_before = Gingiva(list(teeth.values()), level_mm=recipe.cervical_gingiva_mm)
+    gingiva_before = Gingiva(list(teeth.values()), level_mm=recipe.cervical_gingiva_mm, papilla_mm=recipe.papilla_mm)
     gingiva_after = replace(
-        gingiva_before, level_mm=recipe.cervical_gingiva_mm - 0.2, papilla_mm=0.75, swell_mm=0.12, sulcus_mm=0.45
-    )
-    before = Quadrant(teeth, gingiva_before)
+        gingiva_before, level_mm=recipe.cervical_gingiva_mm - 0.2, papilla_mm=recipe.papilla_mm - 0.55, swell_mm=0.12,
+        sulcus_mm=0.45,
+    )  # fmt: skip
+    before = Quadrant(teeth, gingiva_before, stood_before(mine, key, recipe))
     after = Quadrant(teeth, gingiva_after, {key: prep_shape}, carved)
 
     low, high = _field(teeth, up)
@@ -205,6 +250,20 @@ def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
     return shape
 
 
+def stood_before(mine: Placed, key: str, recipe: Recipe) -> dict[str, object]:
+    """What stood there before, where it was not the sound tooth: a bulkier old crown, or cusps worn flat."""
+    tooth, length = mine.tooth, mine.tooth.size[0]
+
+    def shape(points: Floats) -> Floats:
+        local = mine.to_local(points)
+        value = tooth(local) - recipe.bulk_mm * np.clip((local[:, 2] - 0.8) / 0.6, 0, 1)
+        if recipe.worn_mm:
+            value = smooth_max(value, local[:, 2] - (length - recipe.worn_mm), 0.25)
+        return value
+
+    return {key: shape} if recipe.bulk_mm or recipe.worn_mm else {}
+
+
 def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[Floats], Floats], ...]:
     """The groove that a bur passing distally left in the neighbour, as an arch-space tool."""
     neighbour = teeth.get(key[0] + str(int(key[1]) + 1))
@@ -228,13 +287,14 @@ def opposing_teeth(
     teeth = stand(numbers, reference, not upper)
     sign = 1.0 if not upper else -1.0
     mine = before.teeth[key].tooth.size[0]
-    # Upper cusps bite a little outside and distal of the lower ones.
-    shift = np.array([-2.2 * (1 if not upper else -1), 1.6 * (1 if not upper else -1), 0.0])
+    # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
+    front = key[1] in "123"
+    shift = np.array([-0.8 if front else -2.2, 2.7 if front else 1.6, 0.0]) * (1 if not upper else -1)
     teeth = {
         n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()
     }
     size = teeth[reference].tooth.size[0]
-    closed = mine + size - 1.75 * scale
+    closed = mine + size - (2.3 if front else 1.75) * scale
     quadrant = Quadrant(
         {n: replace(p, origin=p.origin + [0, 0, sign * closed]) for n, p in teeth.items()},
         Gingiva([replace(p, origin=p.origin + [0, 0, sign * closed]) for p in teeth.values()]),
@@ -309,7 +369,20 @@ def truth_of(
         "finish_line": _out(mine, to_prep, line_local).tolist(),
         "centre": _out(mine, to_prep, np.array([[0, 0, length / 2]]))[0].tolist(),
         "nick_mm": recipe.nick_mm,
+        "core": None if recipe.core_mm is None else _out(mine, to_prep, core_border(mine, recipe)).tolist(),
     }
+
+
+def core_border(mine: Placed, recipe: Recipe) -> Floats:
+    """(A, 3) local points of the core's border: on the wall, so high over the finish line as the recipe says."""
+    assert recipe.core_mm is not None
+    azimuth = np.arange(0, 360, 5.0)
+    a = np.radians(azimuth)
+    cut = recipe.axial
+    level, above = cut.height_mm(azimuth), recipe.core_mm(azimuth)
+    radius = mine.tooth.surface_radius(a, level, np.zeros(2)) - cut.depth_mm(azimuth)
+    radius = radius - above * np.tan(np.radians(cut.taper_deg(azimuth)))
+    return polar(a, radius, level + above, np.zeros(2))
 
 
 def finish_line_truth(tooth: Tooth, axial: Callable[[Floats], Floats], azimuth: Floats, cut: AxialCut) -> Floats:

@@ -6,7 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from vane_line.core.mesh.surface import Surface
-from vane_line.demo.cases import Recipe, make_case, timid_first_molar, tipped_second_molar
+from vane_line.demo.cases import (
+    Recipe,
+    lower_lateral_incisor,
+    make_case,
+    timid_first_molar,
+    tipped_second_molar,
+    worn_premolar,
+)
 
 
 @dataclass(frozen=True)
@@ -18,9 +25,21 @@ class DemoCase:
     material: str
     notes: str
     attempts: tuple[Callable[[], Recipe], ...]
+    meaning: str = "natural"
+    standard: str | None = None
 
 
 SALTMARSH = (
+    DemoCase(
+        "SM-0198", "15", "lithium-disilicate",
+        "Saltmarsh teaching clinic, made-up data. Upper right second premolar, worn, root-filled with a core; SO-03.",
+        (worn_premolar,), "natural", "lithium-disilicate-conventional",
+    ),
+    DemoCase(
+        "SM-0231", "32", "zirconia",
+        "Saltmarsh teaching clinic, made-up data. Lower left lateral incisor, old metal-ceramic crown replaced; SO-12.",
+        (lower_lateral_incisor,), "copied-crown",
+    ),
     DemoCase(
         "SM-0212", "47", "zirconia",
         "Saltmarsh teaching clinic, made-up data. Lower right second molar, tipped into the gap of the lost 46; SO-07.",
@@ -34,9 +53,18 @@ SALTMARSH = (
 )  # fmt: skip
 
 
-def scans_of(code: str, attempt: int, grid_mm: float) -> dict[str, Surface]:
+@dataclass(frozen=True, eq=False)
+class DemoScans:
+    """What the clinic's scanner gave, and what was drawn on the tooth by hand: a core's border (N, 3), or None."""
+
+    surfaces: dict[str, Surface]
+    core: list[list[float]] | None = None
+
+
+def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     """The scans (by role) of one attempt (from 0); later ones have only the preparation's. grid_mm: how fine."""
     case = next(c for c in SALTMARSH if c.code == code)
     recipe = case.attempts[attempt]()
     made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
-    return {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}
+    surfaces = {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}
+    return DemoScans(surfaces, made.truth["core"])

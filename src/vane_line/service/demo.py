@@ -7,15 +7,14 @@ from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor
 
 from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, scans_of
+from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of
 from vane_line.service.import_scan import import_scan
 from vane_line.service.measuring import measure_attempt
 from vane_line.service.overview import start_case
 from vane_line.service.worker import Worker
-from vane_line.store import cases, jobs
+from vane_line.store import cases, edits, jobs
 from vane_line.store.database import Database
 
 MAKERS = 2
@@ -38,21 +37,23 @@ def fill_demo(db: Database, db_path: str, worker: Worker, say: Callable[[str], N
 
 
 def _add(
-    db: Database, db_path: str, worker: Worker, case: DemoCase, made: list[Future[dict[str, Surface]]],
+    db: Database, db_path: str, worker: Worker, case: DemoCase, made: list[Future[DemoScans]],
     say: Callable[[str], None],
 ) -> None:  # fmt: skip
     scans = [future.result() for future in made]
     limits = (MAX_BYTES, MAX_TRIANGLES)
     with db.atomic():
         view = start_case(
-            db, case.code, ToothNumber(case.tooth), "full-crown", case.material, None, opposing_frame="preop",
-            notes=case.notes, demo=True,
+            db, case.code, ToothNumber(case.tooth), "full-crown", case.material, case.standard, case.meaning, "preop",
+            case.notes, demo=True,
         )  # fmt: skip
         site = view.sites[0].site
         attempts = [view.sites[0].attempts[0].attempt]
         attempts += [cases.add_attempt(db, site.id) for _ in scans[1:]]
-        for attempt, surfaces in zip(attempts, scans, strict=True):
-            for role, surface in surfaces.items():
+        for attempt, given in zip(attempts, scans, strict=True):
+            if given.core is not None:
+                edits.append(db, attempt.id, "core", given.core, 0)
+            for role, surface in given.surfaces.items():
                 number = f"_{attempt.number}" if role == "prep" else ""
                 name = f"{case.code}_{role}{number}.stl"
                 import_scan(db, view.case.id, attempt.id, name, stl_bytes(surface), role, "auto", limits)

@@ -12,9 +12,10 @@ import numpy as np
 from vane_line.core.arrays import AnyArray
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.judge.compare import compare
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standards import as_data, parse_standard
 from vane_line.core.mesh.light import mesh_normals
 from vane_line.errors import InputError, NotFound
+from vane_line.service import standards
 from vane_line.service.worker import Progress, Task, Worker
 from vane_line.store import blobs, cases, edits, jobs, results, scans
 from vane_line.store.database import Database
@@ -43,10 +44,12 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
             **{kind: value for kind, value in drawn.items() if value is not None},
             "meaning": case.surface_meaning,
             "opposing_frame": case.opposing_frame,
+            **({"opening": case.opening} if case.opening else {}),
+            **({"functional_side": site.functional_side} if site.functional_side else {}),
+            "bur_radius_mm": standards.mill(db)[1].bur_radius_mm,
         },
         "restoration": site.restoration,
-        "material": site.material,
-        "standard_id": site.standard_id,
+        "standard": as_data(standards.find(db, site.standard_id, site.standard_version)),
     }
 
 
@@ -62,7 +65,7 @@ def geometry_key(request: dict[str, Any]) -> str:
 
 def judgement_key(request: dict[str, Any]) -> str:
     """Same measurement and standard: same judgement."""
-    standard = choose(request["material"], request["restoration"], request["standard_id"])
+    standard = parse_standard(request["standard"], request["standard"]["id"])
     return hashlib.sha256(f"{geometry_key(request)}:{standard.digest}".encode()).hexdigest()
 
 
@@ -143,6 +146,12 @@ def draft_along(db: Database, attempt_id: str, direction: list[float], detail: s
     return np.degrees(np.arcsin(np.clip(normals @ d, -1, 1))).astype("<f4").tobytes()
 
 
+def undercut_along(db: Database, db_path: str, hand: Worker, attempt_id: str, direction: list[float]) -> dict[str, Any]:
+    """Undercuts along a path that is only tried: what a hand sees on letting the rose go, before the judgement."""
+    request = request_of(db, db_path, attempt_id)
+    return dict(hand.run(Task("try-path", request | {"direction": direction})))
+
+
 @lru_cache(maxsize=KEPT_NORMALS)
 def _normals(db: Database, digest: str) -> AnyArray:
     """(V, 3) normals of a stored display mesh; the last few stay in memory."""
@@ -177,6 +186,20 @@ def changes(db: Database, db_path: str, attempt_id: str) -> tuple[int | None, li
             except ValueError as error:
                 raise InputError(f"{error}".capitalize()) from error
     return None, []
+
+
+def what_if(
+    db: Database, db_path: str, worker: Worker, attempt_id: str, standard_id: str, version: int | None
+) -> list[dict[str, Any]]:
+    """What another standard would say of the same measurement, against what is said now; nothing is stored."""
+    now, _ = result_of(db, db_path, attempt_id)
+    stored = results.geometry_blob(db, now.geometry_key)
+    if stored is None:
+        raise NotFound("This attempt has not been measured yet; press measure.")
+    request = request_of(db, db_path, attempt_id)
+    other = standards.find(db, standard_id, version)
+    answer = worker.run(Task("judge", request | {"geometry_hash": stored, "standard": as_data(other)}))
+    return compare(now.document, answer["document"], same_standard=False)
 
 
 def section(

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from vane_line.core.judge.standards import choose
+from vane_line.core.tooth.earlier import meaning_of
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.service.standards import choose
 from vane_line.store import cases, jobs
 from vane_line.store.database import Database
 
@@ -34,10 +35,11 @@ def start_case(
     meaning: str = "natural", opposing_frame: str = "prep", notes: str = "", demo: bool = False,
 ) -> CaseView:  # fmt: skip
     """A case with one site and its first attempt. Raises BadOption."""
-    standard = choose(material, restoration, standard_id)
+    standard = choose(db, material, restoration, standard_id, tooth)
+    meaning_of(meaning)
     with db.atomic():
         case = cases.add_case(db, code, notes, meaning, opposing_frame, demo)
-        site = cases.add_site(db, case.id, tooth.fdi, restoration, material, standard.id)
+        site = cases.add_site(db, case.id, tooth.fdi, restoration, material, standard.id, standard.version)
         cases.add_attempt(db, site.id)
     return view(db, case.id)
 

@@ -7,6 +7,7 @@ import threading
 
 from vane_line.errors import VaneLineError
 from vane_line.service.measuring import measure_attempt
+from vane_line.service.planning import plan_attempt
 from vane_line.service.worker import Cancelled, Worker
 from vane_line.store import jobs
 from vane_line.store.database import Database
@@ -36,9 +37,9 @@ class Runner:
         self._worker.close()
         self._thread.join(timeout=10)
 
-    def submit(self, attempt_id: str) -> jobs.Job:
-        """Queue an attempt."""
-        job = jobs.add_job(self._db, attempt_id)
+    def submit(self, attempt_id: str, kind: str = "measure") -> jobs.Job:
+        """Queue an attempt for measuring, or for planning."""
+        job = jobs.add_job(self._db, attempt_id, kind)
         self._wake.set()
         return job
 
@@ -65,6 +66,10 @@ class Runner:
             jobs.set_progress(self._db, job.id, text, share)
 
         try:
+            if job.kind == "plan":
+                made = plan_attempt(self._db, self._path, self._worker, job.attempt_id, progress)
+                jobs.finish(self._db, job.id, None, made)
+                return
             key = measure_attempt(self._db, self._path, self._worker, job.attempt_id, progress)
             jobs.finish(self._db, job.id, key)
         except Cancelled:

@@ -16,17 +16,24 @@ from vane_line.core.case import ALGORITHM_VERSION, Geometry, Prepared, complete,
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standards import parse_standard
 from vane_line.core.measure.finish_line import follow, redraw
 from vane_line.core.measure.section import plane_section
-from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened
+from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened, mesh_blob
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
+from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.options import HandLine, Options
 from vane_line.core.placed import Placed, locate_centre, place
+from vane_line.core.plan.burs import parse_bur
+from vane_line.core.plan.document import plan_document
+from vane_line.core.plan.planner import PlanOptions, make_plan
+from vane_line.core.plan.sequence import parse_sequence
 from vane_line.core.scans import Scans, remarks
+from vane_line.core.survey import undercut_along
 from vane_line.core.tooth.frame import make_frame
+from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.store import blobs
@@ -82,11 +89,14 @@ def _options(payload: dict[str, Any]) -> Options:
         facial=vector("facial"),
         near=vector("near"),
         path=vector("path"),
-        old_crown=given.get("meaning") == "old-crown",
+        earlier=given.get("meaning") or "natural",
         opposing_frame=given.get("opposing_frame", "prep"),
+        functional_side=given.get("functional_side"),
         line=_hand_line(given.get("line")),
         gingiva=vector("gingiva"),
         core=vector("core"),
+        bur_radius_mm=float(given.get("bur_radius_mm", 0.5)),
+        opening=Raise.parse(given["opening"]) if given.get("opening") else None,
     )
 
 
@@ -131,6 +141,20 @@ def redraw_line(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     return {"points": np.round(line.points, 4).tolist(), "drawn": line.drawn.tolist()}
 
 
+def try_path(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Undercuts and least draft along a path that is only tried; nothing stored."""
+    ready, hand = _ready(payload, progress), _options(payload).line
+    points = ready.survey.found.points if hand is None else hand.points
+    drawn = np.zeros(len(points), dtype=bool) if hand is None else hand.drawn
+    found, draft = undercut_along(ready.placed, points, drawn, np.array(payload["direction"], dtype=float))
+    return {
+        "max_depth_mm": found.max_depth_mm,
+        "area_mm2": found.area_mm2,
+        "least_draft_deg": draft if np.isfinite(draft) else None,
+        "sectors": [r.sector for r in found.regions],
+    }
+
+
 def measure_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     """Measure and judge. Answer: geometry (bytes), document, fields {name: bytes} for both display meshes."""
     began = time.perf_counter()
@@ -153,7 +177,7 @@ def judge_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
 
 
 def _judged(geometry: Geometry, payload: dict[str, Any], prep: Surface, load_s: float) -> dict[str, Any]:
-    standard = choose(payload["material"], payload["restoration"], payload["standard_id"])
+    standard = parse_standard(payload["standard"], payload["standard"]["id"])
     judgement = judge(geometry, standard)
     fields = inside_fields(geometry, judgement)
     shown = payload["scans"]["prep"]["raw_hash"]
@@ -172,6 +196,25 @@ def _judged(geometry: Geometry, payload: dict[str, Any], prep: Surface, load_s: 
         "standard_hash": standard.digest,
         "algorithm_version": ALGORITHM_VERSION,
     }
+
+
+def make_plan_of(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Plan from the scan before cutting. Answer: document, target (STL bytes), light (shown mesh), None without one."""
+    progress("reading the scans", 0.02)
+    surfaces = {role: _surface(payload["db"], scan, role)[0] for role, scan in payload["scans"].items()}
+    standard = parse_standard(payload["standard"], payload["standard"]["id"])
+    tray = tuple(parse_bur(row) for row in payload["tray"])
+    steps = {"step": payload["sequence_steps"], **payload["sequence"], **payload["sequence_head"]}
+    options = PlanOptions(_options(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
+    plan = make_plan(surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress)
+    answer: dict[str, Any] = {
+        "document": plan_document(plan, parse_sequence(steps, "sequence"), tray, payload["restoration"]),
+        "target": None, "light": None,
+    }  # fmt: skip
+    if plan.geometry is not None:
+        answer["target"] = stl_bytes(plan.geometry.inside)
+        answer["light"] = mesh_blob(plan.geometry.inside)
+    return answer
 
 
 def guess_axes(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
@@ -232,4 +275,6 @@ TASKS: dict[str, Callable[[dict[str, Any], Progress], Any]] = {
     "section": section,
     "warm": warm,
     "redraw": redraw_line,
+    "try-path": try_path,
+    "plan": make_plan_of,
 }

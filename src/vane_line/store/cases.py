@@ -20,6 +20,7 @@ class Case:
     demo: bool
     revision: int
     created_at: str
+    opening: str | None = None  # an increased vertical dimension, as 0.5@molar
 
 
 @dataclass(frozen=True)
@@ -34,6 +35,8 @@ class Site:
     material: str
     standard_id: str
     created_at: str
+    standard_version: int = 1
+    functional_side: str | None = None  # said by hand, for a crossbite
 
 
 @dataclass(frozen=True)
@@ -52,7 +55,8 @@ def add_case(
     """A new case."""
     case = Case(new_id(), code, notes, meaning, opposing_frame, demo, 1, now())
     db.run(
-        "INSERT INTO cases VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO cases (id, code, notes, surface_meaning, opposing_frame, demo, revision, created_at) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         case.id, case.code, case.notes, case.surface_meaning, case.opposing_frame, int(case.demo), case.revision,
         case.created_at,
     )  # fmt: skip
@@ -77,11 +81,14 @@ def list_cases(db: Database) -> list[Case]:
     return [_case(r) for r in db.rows("SELECT * FROM cases ORDER BY created_at DESC, id DESC")]
 
 
-def change_case(db: Database, case_id: str, revision: int, notes: str, opposing_frame: str) -> Case:
+def change_case(
+    db: Database, case_id: str, revision: int, notes: str, opposing_frame: str, meaning: str, opening: str | None
+) -> Case:
     """Change what may change, if nobody else did since `revision`. Raises Conflict, NotFound."""
     changed = db.run(
-        "UPDATE cases SET notes = ?, opposing_frame = ?, revision = revision + 1 WHERE id = ? AND revision = ?",
-        notes, opposing_frame, case_id, revision,
+        "UPDATE cases SET notes = ?, opposing_frame = ?, surface_meaning = ?, opening = ?, revision = revision + 1 "
+        "WHERE id = ? AND revision = ?",
+        notes, opposing_frame, meaning, opening, case_id, revision,
     )  # fmt: skip
     case = get_case(db, case_id)
     if changed == 0:
@@ -95,13 +102,15 @@ def delete_case(db: Database, case_id: str) -> None:
         raise NotFound("There is no such case.")
 
 
-def add_site(db: Database, case_id: str, tooth: str, restoration: str, material: str, standard_id: str) -> Site:
+def add_site(
+    db: Database, case_id: str, tooth: str, restoration: str, material: str, standard_id: str, standard_version: int = 1
+) -> Site:
     """A new site of a case."""
-    site = Site(new_id(), case_id, tooth, "crown-abutment", restoration, material, standard_id, now())
+    site = Site(new_id(), case_id, tooth, "crown-abutment", restoration, material, standard_id, now(), standard_version)
     db.run(
-        "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
-        site.created_at,
+        site.created_at, site.standard_version, site.functional_side,
     )  # fmt: skip
     return site
 
@@ -119,9 +128,17 @@ def get_site(db: Database, site_id: str) -> Site:
     return Site(**dict(row))
 
 
-def set_standard(db: Database, site_id: str, material: str, standard_id: str) -> None:
+def set_standard(db: Database, site_id: str, material: str, standard_id: str, version: int = 1) -> None:
     """What the site is judged by from now on."""
-    db.run("UPDATE sites SET material = ?, standard_id = ? WHERE id = ?", material, standard_id, site_id)
+    db.run(
+        "UPDATE sites SET material = ?, standard_id = ?, standard_version = ? WHERE id = ?",
+        material, standard_id, version, site_id,
+    )  # fmt: skip
+
+
+def set_functional_side(db: Database, site_id: str, side: str | None) -> None:
+    """Say which cusps work, or None to tell it from jaw and bite."""
+    db.run("UPDATE sites SET functional_side = ? WHERE id = ?", side, site_id)
 
 
 def add_attempt(db: Database, site_id: str) -> Attempt:

@@ -23,15 +23,19 @@ class Job:
     judgement_key: str | None
     created_at: str
     updated_at: str
+    kind: str = "measure"  # or plan
+    plan_key: str | None = None
 
 
-def add_job(db: Database, attempt_id: str) -> Job:
-    """A waiting job; the attempt's unfinished one, if there is one, instead of a second."""
+def add_job(db: Database, attempt_id: str, kind: str = "measure") -> Job:
+    """A waiting job; the attempt's unfinished one of its kind, if there is one, instead of a second."""
     with db.atomic():
-        row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id)
+        row = db.row(
+            "SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state IN ('waiting', 'running')", attempt_id, kind
+        )
         if row is not None:
             return Job(**dict(row))
-        return _add(db, attempt_id, WAITING, "waiting", 0.0, None)
+        return _add(db, attempt_id, WAITING, "waiting", 0.0, None, kind)
 
 
 def add_done(db: Database, attempt_id: str, judgement_key: str) -> Job:
@@ -39,10 +43,12 @@ def add_done(db: Database, attempt_id: str, judgement_key: str) -> Job:
     return _add(db, attempt_id, DONE, "done", 1.0, judgement_key)
 
 
-def _add(db: Database, attempt_id: str, state: str, text: str, share: float, judgement_key: str | None) -> Job:
+def _add(
+    db: Database, attempt_id: str, state: str, text: str, share: float, judgement_key: str | None, kind: str = "measure"
+) -> Job:
     at = now()
-    job = Job(new_id(), attempt_id, state, text, share, "", judgement_key, at, at)
-    db.run("INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", *astuple(job))
+    job = Job(new_id(), attempt_id, state, text, share, "", judgement_key, at, at, kind)
+    db.run("INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", *astuple(job))
     return job
 
 
@@ -54,15 +60,18 @@ def get_job(db: Database, job_id: str) -> Job:
     return Job(**dict(row))
 
 
-def newest_job(db: Database, attempt_id: str) -> Job | None:
-    """The attempt's newest job, or None."""
-    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? ORDER BY id DESC LIMIT 1", attempt_id)
+def newest_job(db: Database, attempt_id: str, kind: str = "measure") -> Job | None:
+    """The attempt's newest job of a kind, or None."""
+    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? ORDER BY id DESC LIMIT 1", attempt_id, kind)
     return None if row is None else Job(**dict(row))
 
 
-def newest_done(db: Database, attempt_id: str) -> Job | None:
-    """The attempt's newest finished job, or None."""
-    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND state = 'done' ORDER BY id DESC LIMIT 1", attempt_id)
+def newest_done(db: Database, attempt_id: str, kind: str = "measure") -> Job | None:
+    """The attempt's newest finished job of a kind, or None."""
+    row = db.row(
+        "SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state = 'done' ORDER BY id DESC LIMIT 1",
+        attempt_id, kind,
+    )  # fmt: skip
     return None if row is None else Job(**dict(row))
 
 
@@ -84,12 +93,12 @@ def set_progress(db: Database, job_id: str, text: str, share: float) -> None:
     )  # fmt: skip
 
 
-def finish(db: Database, job_id: str, judgement_key: str) -> None:
+def finish(db: Database, job_id: str, judgement_key: str | None, plan_key: str | None = None) -> None:
     """It is done; a cancelled job stays cancelled."""
     db.run(
-        "UPDATE jobs SET state = 'done', text = 'done', share = 1, judgement_key = ?, updated_at = ? "
+        "UPDATE jobs SET state = 'done', text = 'done', share = 1, judgement_key = ?, plan_key = ?, updated_at = ? "
         "WHERE id = ? AND state = 'running'",
-        judgement_key, now(), job_id,
+        judgement_key, plan_key, now(), job_id,
     )  # fmt: skip
 
 

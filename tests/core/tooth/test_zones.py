@@ -12,6 +12,7 @@ from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.tooth.anatomy import TEMPLATES, size_of, template
+from vane_line.core.tooth.crossbite import FunctionalSide
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.zones import is_functional, words
 
@@ -66,7 +67,7 @@ def test_a_crossbite_swaps_the_functional_cusps(stump_geometry: Geometry) -> Non
     assert not is_functional("mesiofacial", "lingual")
     from dataclasses import replace
 
-    crossed = replace(stump_geometry, options=replace(stump_geometry.options, functional_side="lingual"))
+    crossed = replace(stump_geometry, functional=FunctionalSide("lingual", "given"))
     names = judge(crossed, choose("zirconia", "full-crown")).zones.names
     assert "functional-cusp/mesiolingual" in names
     assert "non-functional-cusp/mesiofacial" in names

@@ -10,6 +10,7 @@ export type AttemptDetail = components["schemas"]["AttemptDetail"];
 export type AxesGuess = components["schemas"]["AxesGuess"];
 export type Result = components["schemas"]["ResultOut"];
 export type Changes = components["schemas"]["ChangesOut"];
+export type TriedPath = components["schemas"]["TriedPathOut"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
 export type EditKind = components["schemas"]["EditOut"]["kind"];
@@ -123,6 +124,13 @@ export const api = {
     if (!response.ok) throw new ApiError("The path could not be tried; try again.", response.status);
     return new Float32Array(await response.arrayBuffer());
   },
+  /** Undercuts along a path that is only tried. */
+  tryPath: (attempt_id: string, direction: number[]) =>
+    open(
+      client.GET("/api/attempts/{attempt_id}/undercut", {
+        params: { path: { attempt_id }, query: { direction } },
+      }),
+    ),
   setPath: (attempt_id: string, revision: number, direction: number[] | null) =>
     open(
       client.PUT("/api/attempts/{attempt_id}/path", {

@@ -4,26 +4,6 @@
  */
 
 export interface paths {
-    "/api/standards": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Standards
-         * @description Every built-in standard, with the source of each value.
-         */
-        get: operations["listStandards"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/cases": {
         parameters: {
             query?: never;
@@ -71,7 +51,7 @@ export interface paths {
         head?: never;
         /**
          * Change Case
-         * @description Change notes or the opposing scan's frame; `If-Match` carries the revision that was read.
+         * @description Change notes, frame, what the earlier surface means, or the opening; `If-Match` carries the revision read.
          */
         patch: operations["changeCase"];
         trace?: never;
@@ -96,6 +76,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/functional-side": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Functional Side
+         * @description Say which cusps work (crossbite), or null to tell it from jaw and bite; measured attempts are measured again.
+         */
+        put: operations["setFunctionalSide"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/attempts": {
         parameters: {
             query?: never;
@@ -110,6 +110,142 @@ export interface paths {
          * @description The next attempt at a site.
          */
         post: operations["addAttempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/standards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Standards
+         * @description Every built-in standard and the newest version of each own one, with the source of each value.
+         */
+        get: operations["listStandards"];
+        put?: never;
+        /**
+         * Save Standard
+         * @description A copy of one's own, or the next version of it. What is wrong in it is said, and nothing is then kept.
+         */
+        post: operations["saveStandard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/standards/{standard_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Standard
+         * @description One standard, an earlier version of an own one too.
+         */
+        get: operations["getStandard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sequences
+         * @description Orders of work, built in and own.
+         */
+        get: operations["listSequences"];
+        put?: never;
+        /**
+         * Save Sequence
+         * @description A copy of one's own, or the next version of it.
+         */
+        post: operations["saveSequence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burs/generic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Generic Burs
+         * @description The set that ships with the program.
+         */
+        get: operations["listGenericBurs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tray
+         * @description The surgery's burs; the generic set until a tray is made.
+         */
+        get: operations["getTray"];
+        /**
+         * Set Tray
+         * @description Replace the tray; `revision` is the one that was read.
+         */
+        put: operations["setTray"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Mill
+         * @description The mill and its finest bur's radius; a simulated mill ships with the program.
+         */
+        get: operations["getMill"];
+        /**
+         * Set Mill
+         * @description Set the mill; what was measured with another bur is marked as such.
+         */
+        put: operations["setMill"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -400,6 +536,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{attempt_id}/undercut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Try Path
+         * @description Undercuts along a path that is only tried; nothing is kept.
+         */
+        get: operations["tryPath"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{attempt_id}/measure": {
         parameters: {
             query?: never;
@@ -540,6 +696,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{attempt_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan
+         * @description The newest plan.
+         */
+        get: operations["getPlan"];
+        /**
+         * Set Plan
+         * @description Choose finish line, taper, sequence and the point on the tooth; `If-Match` carries the revision that was read.
+         */
+        put: operations["setPlan"];
+        /**
+         * Make Plan
+         * @description Queue the plan for making.
+         */
+        post: operations["makePlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/plan/target.stl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Target
+         * @description The target surface, mm, in the earlier scan's coordinates.
+         */
+        get: operations["getTarget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/plan/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan Page
+         * @description One page for the chair, readable at a metre, to print.
+         */
+        get: operations["getPlanPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What If
+         * @description What another standard would say of the same measurement.
+         */
+        get: operations["whatIf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -589,6 +833,10 @@ export interface components {
                 [key: string]: number;
             };
             job: components["schemas"]["JobOut"] | null;
+            plan: components["schemas"]["PlanIn"];
+            /** Plan Revision */
+            plan_revision: number;
+            plan_job: components["schemas"]["JobOut"] | null;
         };
         /** AttemptOut */
         AttemptOut: {
@@ -643,6 +891,36 @@ export interface components {
              */
             unit: "auto" | "mm" | "cm" | "m" | "in";
         };
+        /** BurModel */
+        BurModel: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Tip Mm */
+            tip_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /**
+             * Taper Deg
+             * @default 0
+             */
+            taper_deg: number;
+            /** Tip */
+            tip: string;
+            /**
+             * Grit
+             * @default medium
+             */
+            grit: string;
+        };
         /** CaseChange */
         CaseChange: {
             /** Notes */
@@ -652,6 +930,10 @@ export interface components {
              * @enum {string}
              */
             opposing_frame: "prep" | "preop";
+            /** Surface Meaning */
+            surface_meaning?: ("natural" | "old-crown" | "copied-crown" | "short") | null;
+            /** Opening */
+            opening?: string | null;
         };
         /** CaseIn */
         CaseIn: {
@@ -679,7 +961,7 @@ export interface components {
              * @default natural
              * @enum {string}
              */
-            surface_meaning: "natural" | "old-crown";
+            surface_meaning: "natural" | "old-crown" | "copied-crown" | "short";
             /**
              * Opposing Frame
              * @default prep
@@ -700,8 +982,13 @@ export interface components {
             code: string;
             /** Notes */
             notes: string;
-            /** Surface Meaning */
-            surface_meaning: string;
+            /**
+             * Surface Meaning
+             * @enum {string}
+             */
+            surface_meaning: "natural" | "old-crown" | "copied-crown" | "short";
+            /** Opening */
+            opening: string | null;
             /**
              * Opposing Frame
              * @enum {string}
@@ -774,6 +1061,11 @@ export interface components {
             /** Returns To */
             returns_to: number | null;
         };
+        /** FunctionalIn */
+        FunctionalIn: {
+            /** Side */
+            side: ("facial" | "lingual") | null;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -808,10 +1100,49 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** MillModel */
+        MillModel: {
+            /** Revision */
+            revision: number;
+            /** Title */
+            title: string;
+            /** Bur Radius Mm */
+            bur_radius_mm: number;
+        };
         /** PathIn */
         PathIn: {
             /** Direction */
             direction: number[] | null;
+        };
+        /** PlanIn */
+        PlanIn: {
+            /**
+             * Above Gingiva Mm
+             * @default 0.5
+             */
+            above_gingiva_mm: number;
+            /**
+             * Taper Deg
+             * @default 6
+             */
+            taper_deg: number;
+            /** Sequence */
+            sequence?: string | null;
+            /** Near */
+            near?: number[] | null;
+        };
+        /** PlanOut */
+        PlanOut: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Target Hash */
+            target_hash: string | null;
+            /** Stale */
+            stale: boolean;
+            /** Made At */
+            made_at: string;
         };
         /** ResultOut */
         ResultOut: {
@@ -886,6 +1217,57 @@ export interface components {
             /** Up */
             up: number[];
         };
+        /** SequenceIn */
+        SequenceIn: {
+            /** Expected Version */
+            expected_version: number;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Teeth
+             * @enum {string}
+             */
+            teeth: "back" | "front";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Steps */
+            steps: components["schemas"]["StepModel"][];
+        };
+        /** SequenceOut */
+        SequenceOut: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+            /**
+             * Teeth
+             * @enum {string}
+             */
+            teeth: "back" | "front";
+            /** Reason */
+            reason: string;
+            /** Source */
+            source: string;
+            /** Own */
+            own: boolean;
+            /** Steps */
+            steps: components["schemas"]["StepModel"][];
+        };
         /** SiteOut */
         SiteOut: {
             /** Id */
@@ -902,6 +1284,10 @@ export interface components {
             material: string;
             /** Standard Id */
             standard_id: string;
+            /** Standard Version */
+            standard_version: number;
+            /** Functional Side */
+            functional_side: ("facial" | "lingual") | null;
             /** Attempts */
             attempts: components["schemas"]["AttemptOut"][];
         };
@@ -911,6 +1297,20 @@ export interface components {
             material: string;
             /** Standard Id */
             standard_id?: string | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * StandardIn
+         * @description A user's own standard; version 0 for a new one, else the version that was edited.
+         */
+        StandardIn: {
+            /** Expected Version */
+            expected_version: number;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
         };
         /** StandardOut */
         StandardOut: {
@@ -938,6 +1338,55 @@ export interface components {
             finish_line_width: {
                 [key: string]: components["schemas"]["LimitsOut"];
             };
+            /**
+             * Teeth
+             * @enum {string}
+             */
+            teeth: "back" | "front" | "canine";
+            /** Also For */
+            also_for: string[];
+            /** Finish Line Form */
+            finish_line_form: {
+                [key: string]: string[];
+            };
+            /** Clearance */
+            clearance: {
+                [key: string]: components["schemas"]["LimitsOut"];
+            };
+            /** Cement Space Mm */
+            cement_space_mm: number;
+            /** Own */
+            own: boolean;
+        };
+        /** StepModel */
+        StepModel: {
+            /** Title */
+            title: string;
+            /**
+             * Depth
+             * @default none
+             */
+            depth: string;
+            /**
+             * Bur
+             * @default none
+             */
+            bur: string;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Check
+             * @default
+             */
+            check: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
         };
         /** StrokeIn */
         StrokeIn: {
@@ -953,6 +1402,27 @@ export interface components {
              * @default false
              */
             closed: boolean;
+        };
+        /** TrayModel */
+        TrayModel: {
+            /** Revision */
+            revision: number;
+            /** Burs */
+            burs: components["schemas"]["BurModel"][];
+        };
+        /**
+         * TriedPathOut
+         * @description Undercuts along a path that is only tried.
+         */
+        TriedPathOut: {
+            /** Max Depth Mm */
+            max_depth_mm: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Least Draft Deg */
+            least_draft_deg: number | null;
+            /** Sectors */
+            sectors: string[];
         };
         /** ValidationError */
         ValidationError: {
@@ -976,26 +1446,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    listStandards: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StandardOut"][];
-                };
-            };
-        };
-    };
     listCases: {
         parameters: {
             query?: never;
@@ -1181,6 +1631,41 @@ export interface operations {
             };
         };
     };
+    setFunctionalSide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FunctionalIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     addAttempt: {
         parameters: {
             query?: never;
@@ -1199,6 +1684,271 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listStandards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardOut"][];
+                };
+            };
+        };
+    };
+    saveStandard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandardIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getStandard: {
+        parameters: {
+            query?: {
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                standard_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listSequences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SequenceOut"][];
+                };
+            };
+        };
+    };
+    saveSequence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SequenceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SequenceOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listGenericBurs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BurModel"][];
+                };
+            };
+        };
+    };
+    getTray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayModel"];
+                };
+            };
+        };
+    };
+    setTray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrayModel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayModel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getMill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MillModel"];
+                };
+            };
+        };
+    };
+    setMill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MillModel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MillModel"];
                 };
             };
             /** @description Validation Error */
@@ -1715,6 +2465,39 @@ export interface operations {
             };
         };
     };
+    tryPath: {
+        parameters: {
+            query: {
+                direction: number[];
+            };
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedPathOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     measureAttempt: {
         parameters: {
             query?: never;
@@ -1922,6 +2705,199 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SectionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setPlan: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    makePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getTarget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getPlanPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    whatIf: {
+        parameters: {
+            query: {
+                standard_id: string;
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeOut"][];
                 };
             };
             /** @description Validation Error */

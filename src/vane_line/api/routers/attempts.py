@@ -24,13 +24,15 @@ from vane_line.api.schemas import (
     EditOut,
     JobOut,
     PathIn,
+    PlanIn,
     ResultOut,
     RevisionOut,
     SectionOut,
     StrokeIn,
+    TriedPathOut,
 )
 from vane_line.errors import BadOption
-from vane_line.service import measuring
+from vane_line.service import measuring, planning
 from vane_line.service.worker import Task
 from vane_line.store import cases, edits, jobs, scans
 
@@ -39,7 +41,7 @@ EVENT_PERIOD_S = 0.3
 NULL_LENGTH = 1e-12
 
 
-def _revision(if_match: str) -> int:
+def revision_of(if_match: str) -> int:
     text = if_match.strip('"')
     if not text.isdigit():
         raise BadOption("If-Match: give the revision that was read.")
@@ -63,6 +65,9 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
         line_drawn=newest["line"][1] is not None,
         revisions={kind: revision for kind, (revision, _) in newest.items()},
         job=job_out(jobs.newest_job(ctx.db, attempt_id)),
+        plan=PlanIn.model_validate(planning.DEFAULTS | (edits.latest(ctx.db, attempt_id, "plan")[1] or {})),
+        plan_revision=edits.latest(ctx.db, attempt_id, "plan")[0],
+        plan_job=job_out(jobs.newest_job(ctx.db, attempt_id, "plan")),
     )
 
 
@@ -77,7 +82,7 @@ def guess_axes(ctx: Ctx, attempt_id: str) -> AxesGuess:
 def set_axes(ctx: Ctx, attempt_id: str, body: AxesIn, if_match: str = Header()) -> RevisionOut:
     """Confirm or correct the axes; `If-Match` carries the revision that was read."""
     cases.get_attempt(ctx.db, attempt_id)
-    revision = edits.append(ctx.db, attempt_id, "axes", body.model_dump(), _revision(if_match))
+    revision = edits.append(ctx.db, attempt_id, "axes", body.model_dump(), revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
@@ -93,7 +98,7 @@ def set_path(ctx: Ctx, attempt_id: str, body: PathIn, if_match: str = Header()) 
 def draw_line(ctx: Ctx, attempt_id: str, body: StrokeIn, if_match: str = Header()) -> RevisionOut:
     """Put a stretch of the finish line along a stroke (it snaps to the edge unless told not to); judged at once."""
     revision = measuring.draw_line(
-        ctx.db, ctx.db_path, ctx.hand, attempt_id, body.points, body.snap, body.closed, _revision(if_match)
+        ctx.db, ctx.db_path, ctx.hand, attempt_id, body.points, body.snap, body.closed, revision_of(if_match)
     )
     return RevisionOut(revision=revision)
 
@@ -116,8 +121,8 @@ def set_curve(
 def undo_edit(ctx: Ctx, attempt_id: str, kind: EditKind, if_match: str = Header()) -> RevisionOut:
     """Undo the newest edit of a kind that is in force; nothing is deleted, and undoing again goes further back."""
     if kind == "axes":  # what they change is measured anew on request
-        return RevisionOut(revision=edits.undo(ctx.db, attempt_id, kind, _revision(if_match)))
-    revision = measuring.undo(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, _revision(if_match))
+        return RevisionOut(revision=edits.undo(ctx.db, attempt_id, kind, revision_of(if_match)))
+    revision = measuring.undo(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
@@ -142,15 +147,28 @@ def get_draw(
     detail: Literal["light", "rest"] = "light",
 ) -> Response:
     """Draft along a path at every vertex of a shown mesh, float32 degrees: for tilting by hand."""
-    if not sum(v * v for v in direction) > NULL_LENGTH:
-        raise BadOption("direction: a direction cannot be null; give three numbers.")
+    _no_null(direction)
     data = measuring.draft_along(ctx.db, attempt_id, direction, detail)
     return Response(data, media_type="application/octet-stream")
 
 
+@router.get("/attempts/{attempt_id}/undercut", operation_id="tryPath")
+def try_path(
+    ctx: Ctx, attempt_id: str, direction: Annotated[list[float], Query(min_length=3, max_length=3)]
+) -> TriedPathOut:
+    """Undercuts along a path that is only tried; nothing is kept."""
+    _no_null(direction)
+    return TriedPathOut.model_validate(measuring.undercut_along(ctx.db, ctx.db_path, ctx.hand, attempt_id, direction))
+
+
+def _no_null(direction: list[float]) -> None:
+    if not sum(v * v for v in direction) > NULL_LENGTH:
+        raise BadOption("direction: a direction cannot be null; give three numbers.")
+
+
 def _edited(ctx: Context, attempt_id: str, kind: str, value: Any, if_match: str) -> RevisionOut:
     cases.get_attempt(ctx.db, attempt_id)
-    revision = measuring.edit(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, value, _revision(if_match))
+    revision = measuring.edit(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, value, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 

@@ -6,25 +6,25 @@ from dataclasses import asdict
 
 from fastapi import APIRouter, Header, Response
 
-from vane_line.api.context import Ctx
+from vane_line.api.context import Context, Ctx
 from vane_line.api.schemas import (
     AttemptOut,
     CaseChange,
     CaseIn,
     CaseOut,
+    FunctionalIn,
     JobOut,
-    LimitsOut,
     SiteOut,
     StandardChoice,
-    StandardOut,
 )
-from vane_line.core.judge.standards import Limits, built_in, choose
+from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
-from vane_line.service import overview
+from vane_line.service import overview, standards
 from vane_line.store import blobs, cases, jobs
 
 router = APIRouter(prefix="/api", tags=["cases"])
+SITE_KEYS = ("id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side")
 
 
 def job_out(job: jobs.Job | None) -> JobOut | None:
@@ -36,7 +36,7 @@ def case_out(view: overview.CaseView) -> CaseOut:
     """A case as the browser sees it."""
     sites = [
         SiteOut(
-            **{k: getattr(s.site, k) for k in ("id", "tooth", "restoration", "material", "standard_id")},
+            **{k: getattr(s.site, k) for k in SITE_KEYS},
             universal=s.tooth.universal,
             lingual_word=s.tooth.lingual_word,
             attempts=[
@@ -49,23 +49,6 @@ def case_out(view: overview.CaseView) -> CaseOut:
         for s in view.sites
     ]
     return CaseOut.model_validate(asdict(view.case) | {"sites": sites})
-
-
-def _limits(rows: dict[str, Limits]) -> dict[str, LimitsOut]:
-    return {k: LimitsOut(**asdict(v)) for k, v in rows.items()}
-
-
-@router.get("/standards", operation_id="listStandards")
-def list_standards() -> list[StandardOut]:
-    """Every built-in standard, with the source of each value."""
-    return [
-        StandardOut(
-            id=s.id, version=s.version, title=s.title, material=s.material, restoration=s.restoration,
-            protocol=s.protocol, reason=s.reason, caution=s.caution, reduction=_limits(s.reduction),
-            finish_line_width=_limits(s.finish_line_width),
-        )
-        for s in built_in().values()
-    ]  # fmt: skip
 
 
 @router.get("/cases", operation_id="listCases")
@@ -93,10 +76,17 @@ def get_case(ctx: Ctx, case_id: str) -> CaseOut:
 
 @router.patch("/cases/{case_id}", operation_id="changeCase")
 def change_case(ctx: Ctx, case_id: str, body: CaseChange, if_match: str = Header()) -> CaseOut:
-    """Change notes or the opposing scan's frame; `If-Match` carries the revision that was read."""
+    """Change notes, frame, what the earlier surface means, or the opening; `If-Match` carries the revision read."""
     if not if_match.strip('"').isdigit():
         raise BadOption("If-Match: give the revision of the case that was read.")
-    cases.change_case(ctx.db, case_id, int(if_match.strip('"')), body.notes, body.opposing_frame)
+    case = cases.get_case(ctx.db, case_id)
+    opening = case.opening if body.opening is None else (body.opening or None)
+    if opening:
+        Raise.parse(opening)
+    cases.change_case(
+        ctx.db, case_id, int(if_match.strip('"')), body.notes, body.opposing_frame,
+        body.surface_meaning or case.surface_meaning, opening,
+    )  # fmt: skip
     return case_out(overview.view(ctx.db, case_id))
 
 
@@ -112,12 +102,27 @@ def delete_case(ctx: Ctx, case_id: str) -> Response:
 def set_standard(ctx: Ctx, site_id: str, body: StandardChoice) -> CaseOut:
     """Judge a site by another standard from now on; measured attempts are judged again without measuring."""
     site = cases.get_site(ctx.db, site_id)
-    standard = choose(body.material, site.restoration, body.standard_id)
-    cases.set_standard(ctx.db, site_id, body.material, standard.id)
+    standard = standards.choose(ctx.db, body.material, site.restoration, body.standard_id, ToothNumber(site.tooth))
+    if body.version is not None:
+        standard = standards.find(ctx.db, standard.id, body.version)
+    cases.set_standard(ctx.db, site_id, body.material, standard.id, standard.version)
+    _judge_again(ctx, site_id)
+    return case_out(overview.view(ctx.db, site.case_id))
+
+
+@router.put("/sites/{site_id}/functional-side", operation_id="setFunctionalSide")
+def set_functional_side(ctx: Ctx, site_id: str, body: FunctionalIn) -> CaseOut:
+    """Say which cusps work (crossbite), or null to tell it from jaw and bite; measured attempts are measured again."""
+    site = cases.get_site(ctx.db, site_id)
+    cases.set_functional_side(ctx.db, site_id, body.side)
+    _judge_again(ctx, site_id)
+    return case_out(overview.view(ctx.db, site.case_id))
+
+
+def _judge_again(ctx: Context, site_id: str) -> None:
     for attempt in cases.attempts_of(ctx.db, site_id):
         if jobs.newest_done(ctx.db, attempt.id):
             ctx.runner.submit(attempt.id)
-    return case_out(overview.view(ctx.db, site.case_id))
 
 
 @router.post("/sites/{site_id}/attempts", operation_id="addAttempt", status_code=201)

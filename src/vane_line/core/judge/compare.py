@@ -12,14 +12,14 @@ FAULTS = ("short", "over")
 STATES = ("new", "worse", "still", "better", "mended", "changed", "same")  # as they are listed
 
 
-def compare(before: dict[str, Any], after: dict[str, Any]) -> list[dict[str, Any]]:
+def compare(before: dict[str, Any], after: dict[str, Any], same_standard: bool = True) -> list[dict[str, Any]]:
     """Rows of what differs between two contract documents, and of faults that remain; worst first.
 
     `state`: mended (was a proven fault and is none), new (the other way), worse, better or still (a fault in both),
     changed (no fault in either, but beyond the uncertainty), same is left out. `value` before and after, `change`, its
-    `U`. Raises ValueError when the documents are not of the same tooth and standard.
+    `U`. Raises ValueError when the documents are not of the same tooth and, unless told otherwise, standard.
     """
-    for key in ("tooth", "standard"):
+    for key in ("tooth", "standard") if same_standard else ("tooth",):
         if before[key] != after[key]:
             raise ValueError(f"{key}: the attempts were not judged alike; judge both by the same standard first.")
     earlier = {_key(v): v for v in before["verdicts"]}

@@ -10,6 +10,7 @@ import numpy as np
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
 from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
 from vane_line.core.judge.shape_rows import (
+    anatomy_row,
     convergence_row,
     edges_row,
     ferrule_row,
@@ -20,7 +21,9 @@ from vane_line.core.judge.shape_rows import (
 )
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
+from vane_line.core.options import Options
 from vane_line.core.placed import Alignment
+from vane_line.core.tooth.hinge import RULE_OF_THUMB
 from vane_line.core.tooth.zones import where
 
 SCHEMA = "vane-line/measurement/1"
@@ -64,6 +67,14 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
         "edges": edges_row(geometry),
         "resistance": resistance_row(geometry),
         "ferrule": ferrule_row(geometry),
+        "anatomy": anatomy_row(geometry),
+        "planned": {
+            "earlier": options.earlier,
+            "space_to": options.meaning.space_to,
+            "lift_mm": geometry.lift_mm,
+            "raise": _raise_row(options),
+        },
+        "functional_side": {"side": geometry.functional.side, "source": geometry.functional.source},
         "neighbours": neighbours_row(geometry),
         "zone_source": geometry.anatomy.source,
         "uncertainty": {"u_scan_um": 1000 * judgement.budget.scan_mm, "U_mm": judgement.budget.reduction()},
@@ -78,6 +89,20 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
     cleaned = clean(raw)
     assert isinstance(cleaned, dict)
     return cleaned
+
+
+def _raise_row(options: Options) -> dict[str, Any] | None:
+    """What the opening is at the first molars, at the incisors and at this tooth."""
+    opening = options.opening
+    if opening is None:
+        return None
+    place = options.tooth.fdi[1]
+    return {
+        "asked_mm": opening.mm, "asked_at": opening.at, "angle_deg": math.degrees(opening.angle_rad),
+        "first_molar_mm": opening.opening_mm("6"), "incisor_mm": opening.opening_mm("1"),
+        "tooth_mm": opening.opening_mm(place), "u_mm": opening.u_mm(place),
+        "rule_of_thumb_incisor_mm": RULE_OF_THUMB * opening.opening_mm("6"),
+    }  # fmt: skip
 
 
 def verdict_row(v: Verdict, lingual_word: str = "lingual") -> dict[str, Any]:
@@ -135,7 +160,7 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> dict[str, Any] | Non
         return None
     rows = []
     for zone in field.zones:
-        limits = judgement.standard.limits_for_zone(zone.zone)
+        limits = judgement.standard.clearance_for_zone(zone.zone)
         limit = limits.min if limits and is_occlusal(zone.zone) else None
         rows.append({
             "zone": zone.zone, "low_mm": zone.low_mm, "at": zone.worst, "area_mm2": zone.area_mm2,

@@ -9,12 +9,12 @@ import numpy as np
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Distances, Geometry
+from vane_line.core.judge.anatomy_verdicts import anatomy_verdicts
 from vane_line.core.judge.fit_verdicts import fit_verdicts
 from vane_line.core.judge.shape_verdicts import shape_verdicts
-from vane_line.core.judge.standards import Limits, Standard
+from vane_line.core.judge.standards import Limits, Standard, fitted
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm
 from vane_line.core.judge.verdicts import (
-    NOT_AVAILABLE,
     Verdict,
     judge_max,
     judge_min,
@@ -29,7 +29,8 @@ OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
-LATER = ("cusp-shift", "planes", "set-back")
+FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
+MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing teeth come near
 
 
 @dataclass(frozen=True)
@@ -60,11 +61,12 @@ class Judgement:
 
 
 def judge(geometry: Geometry, standard: Standard) -> Judgement:
-    """Hold the measured numbers against `standard`."""
+    """Hold the measured numbers against `standard`, its depths capped where the tooth is small."""
+    standard = fitted(standard, geometry.options.tooth)
     inside = geometry.inside
     zones = make_zones(
         inside.vertices, inside.vertex_normals, inside.vertex_areas, geometry.axes, geometry.line, geometry.profiles,
-        geometry.walls, geometry.anatomy, geometry.options.tooth, geometry.options.functional(),
+        geometry.walls, geometry.anatomy, geometry.options.tooth, geometry.functional.side,
         standard.widest_target_mm,
     )  # fmt: skip
     budget = _budget(geometry)
@@ -80,10 +82,10 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
     limits = [standard.limits_for_zone(z) for z in zones.names]
     low = np.array([limit.min if limit else np.nan for limit in limits] + [np.nan])
     high = np.array([
-        limit.max if limit and is_occlusal(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
+        limit.max if limit and by_depth(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
     ] + [np.nan])  # fmt: skip
     verdicts += fit_verdicts(geometry, standard, zones, low[zones.index], budget)
-    verdicts += [not_measured(c, "overall", NOT_AVAILABLE) for c in LATER]
+    verdicts += anatomy_verdicts(geometry)
     verdicts.sort(key=severity, reverse=True)
     return Judgement(
         standard, zones, space, removed, gap, budget, verdicts, _corrections(verdicts, geometry),
@@ -92,8 +94,13 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
 
 
 def is_occlusal(zone: str) -> bool:
+    """Whether the opposing teeth come near there."""
+    return zone.split("/")[0] in OCCLUSAL_HEADS or zone in MEETING
+
+
+def by_depth(zone: str) -> bool:
     """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances."""
-    return zone.split("/")[0] in OCCLUSAL_HEADS
+    return zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES)
 
 
 def _budget(geometry: Geometry) -> Budget:
@@ -144,7 +151,8 @@ def _reduction_verdicts(
     if space is None:
         return [not_measured("reduction", "overall", geometry.reasons.get("reduction", "no reference was given"))]
     out = []
-    judge_over = geometry.reference == "preop"
+    judge_over = geometry.reference == "preop" and geometry.options.meaning.natural
+    to = _space_to(geometry)
     for zone in space.zones:
         limits = standard.limits_for_zone(zone.zone)
         if limits is None:
@@ -153,10 +161,20 @@ def _reduction_verdicts(
         if why:
             out.append(not_measured("reduction", zone.zone, why))
             continue
-        out.append(_min(zone, "reduction", limits, budget.reduction(), standard))
-        if judge_over and is_occlusal(zone.zone):
+        row = _min(zone, "reduction", limits, budget.reduction(), standard)
+        out.append(replace(row, why=f"{to}{row.why}"))
+        if judge_over and by_depth(zone.zone):
             out.append(_max(zone, "reduction", limits, budget.reduction(), standard))
     return out
+
+
+def _space_to(geometry: Geometry) -> str:
+    """What the space is measured to, where it is not simply the tooth before."""
+    if geometry.reference == "mockup":
+        return "space to the mock-up; "
+    if geometry.lift_mm > 0:
+        return f"space to {geometry.options.meaning.space_to} ({geometry.lift_mm:.1f} mm higher than before); "
+    return "" if geometry.options.meaning.natural else f"space to {geometry.options.meaning.space_to}; "
 
 
 def _removed_verdicts(
@@ -169,7 +187,7 @@ def _removed_verdicts(
     out = []
     for zone in removed.zones:
         limits = standard.limits_for_zone(zone.zone)
-        if limits is None or not is_occlusal(zone.zone):
+        if limits is None or not by_depth(zone.zone):
             continue
         why = _side_known(geometry) or _unseen(zone)
         out.append(
@@ -220,7 +238,7 @@ def _clearance_verdicts(
     moved = geometry.alignment.get("opposing")
     u = budget.clearance((moved.u_align_um or 0.0) / 1000 if moved else 0.0)
     for zone in gap.zones:
-        limits = standard.limits_for_zone(zone.zone)
+        limits = standard.clearance_for_zone(zone.zone)
         if limits is None or not is_occlusal(zone.zone):
             continue
         why = why_not or _side_known(geometry)

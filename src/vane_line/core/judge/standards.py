@@ -1,20 +1,28 @@
-"""Standards: the minimum, target and maximum of every zone, from data files, validated on loading."""
+"""Standards: the minimum, target and maximum of every zone, from data files, validated on loading.
+
+A user's own standard is a copy of the same data, kept by whoever stores it and parsed here.
+"""
 
 from __future__ import annotations
 
 import hashlib
 import json
 import tomllib
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
 
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
 
 FOLDER = Path(__file__).resolve().parents[2] / "standards"
 SIDES = ("facial", "mesial", "lingual", "distal")
-REDUCTION_KEYS = {"functional-cusp", "other-cusp", "groove", "wall", *(f"wall-{s}" for s in SIDES)}
+BACK_KEYS = {"functional-cusp", "other-cusp", "groove", "wall", *(f"wall-{s}" for s in SIDES)}
+FRONT_KEYS = {"incisal", "facial-incisal", "facial-middle", "facial-cervical", "lingual-fossa", "lingual-wall"}
+FRONT_NEEDED = FRONT_KEYS - {"lingual-wall"}
+TEETH = {"back", "front", "canine"}
+CAPS = "caps.toml"
 WIDTH_KEYS = {"all", *SIDES}
 FORMS = {"shoulder", "rounded-shoulder", "chamfer", "heavy-chamfer", "sloped-shoulder", "bevelled", "feather"}
 MAX_DEPTH_MM = 4.0  # no taught depth of a crown comes near it: a larger number is a slip of the unit
@@ -25,6 +33,15 @@ DEFAULTS = {
     "zirconia-translucent": "zirconia-translucent-4y", "layered-zirconia": "layered-zirconia",
     "all-ceramic": "all-ceramic-classical", "resin-ceramic": "resin-ceramic",
 }  # fmt: skip
+# Front teeth: the rows of their own table; a full metal crown's back row serves both.
+FRONT_DEFAULTS = {
+    "full-metal": "full-metal", "metal-ceramic": "front-metal-ceramic",
+    "lithium-disilicate": "front-all-ceramic-textbook", "zirconia": "front-zirconia-tight-bite",
+    "zirconia-thin": "front-zirconia-tight-bite", "zirconia-translucent": "front-zirconia-tight-bite",
+    "layered-zirconia": "front-all-ceramic-textbook", "all-ceramic": "front-all-ceramic-textbook",
+    "resin-ceramic": "front-all-ceramic-textbook",
+}  # fmt: skip
+CANINE_DEFAULTS = {"all-ceramic": "canine-all-ceramic"}
 
 
 @dataclass(frozen=True)
@@ -54,7 +71,15 @@ class Standard:
     reduction: dict[str, Limits]
     finish_line_width: dict[str, Limits]
     finish_line_form: dict[str, tuple[str, ...]]
+    also_for: tuple[str, ...] = ()  # other materials that are judged by the same figures
+    clearance: dict[str, Limits] = field(default_factory=dict)
     digest: str = field(default="")
+
+    def serves(self, tooth: ToothNumber) -> bool:
+        """Whether it was written for such a tooth."""
+        if self.teeth == "canine":
+            return tooth.fdi[1] == "3"
+        return tooth.front == (self.teeth == "front")
 
     def limits_for_zone(self, zone: str) -> Limits | None:
         """Limits of reduction in a zone, None where it is judged otherwise.
@@ -63,18 +88,44 @@ class Standard:
         middle, its cervical third from the finish line's depth.
         """
         head, _, tail = zone.partition("/")
+        if self.teeth != "back":
+            return self._front_limits(head, tail)
         if head in ("functional-cusp", "functional-cusp-bevel", "incisal-edge"):
             return self.reduction["functional-cusp"]
         if head in ("non-functional-cusp", "marginal-ridge"):
             return self.reduction["other-cusp"]
         if head in ("central-groove", "facial-groove", "lingual-groove"):
             return self.reduction["groove"]
+        # A front tooth judged by a back tooth's figures: its edge as a functional cusp, its faces as walls.
+        if head == "lingual-fossa":
+            return self.reduction["other-cusp"]
+        if head in ("facial", "lingual-wall"):
+            head, tail = "wall", f"{head.removesuffix('-wall')}/{'cervical' if tail == 'cervical' else 'middle'}"
         if head == "wall":
             side, _, third = tail.partition("/")
             if third == "cervical":
                 return self.width_limits(side)
             return self.reduction.get(f"wall-{side}", self.reduction.get("wall"))
         return None
+
+    def _front_limits(self, head: str, tail: str) -> Limits | None:
+        if head == "incisal-edge":
+            return self.reduction["incisal"]
+        if head == "facial":
+            return self.reduction[f"facial-{tail}"]
+        if head == "lingual-fossa":
+            return self.reduction["lingual-fossa"]
+        if head == "lingual-wall":
+            return self.reduction.get("lingual-wall", self.width_limits("lingual"))
+        if head == "wall":  # between the teeth the wall follows from the finish line's depth
+            return self.width_limits(tail.partition("/")[0])
+        return None
+
+    def clearance_for_zone(self, zone: str) -> Limits | None:
+        """Least clearance: the reduction's figures, but for what the standard says of it."""
+        if zone in ("lingual-fossa", "lingual-wall") and "lingual" in self.clearance:
+            return self.clearance["lingual"]
+        return self.limits_for_zone(zone)
 
     def width_limits(self, side: str) -> Limits:
         """Limits of the finish line's width on a side."""
@@ -115,14 +166,19 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
             result[key] = Limits(low, target, high, source)
         return result
 
+    teeth = str(data.get("teeth", ""))
+    if teeth not in TEETH:
+        raise BadStandard(f"{name}: teeth must be one of {', '.join(sorted(TEETH))}.")
+    back = teeth == "back"
     try:
-        reduction = limits("reduction", REDUCTION_KEYS)
+        reduction = limits("reduction", BACK_KEYS if back else FRONT_KEYS)
         width = limits("finish_line_width", WIDTH_KEYS)
         forms = {k: tuple(v) for k, v in data.get("finish_line_form", {}).items()}
-        for key in ("functional-cusp", "other-cusp", "groove"):
+        clearance = limits("clearance", {"lingual"}) if data.get("clearance") else {}
+        for key in ("functional-cusp", "other-cusp", "groove") if back else sorted(FRONT_NEEDED):
             if key not in reduction:
                 raise BadStandard(f"{name}: reduction has no row {key}.")
-        if "wall" not in reduction and any(f"wall-{s}" not in reduction for s in SIDES):
+        if back and "wall" not in reduction and any(f"wall-{s}" not in reduction for s in SIDES):
             raise BadStandard(f"{name}: reduction needs wall, or a row for each of the four walls.")
         if "all" not in width and any(s not in width for s in SIDES):
             raise BadStandard(f"{name}: finish_line_width needs all, or a row for each of the four sides.")
@@ -132,11 +188,29 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
         digest = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()
         return Standard(
             str(data["id"]), int(data["version"]), str(data["title"]), str(data["material"]),
-            str(data["restoration"]), str(data["teeth"]), str(data.get("protocol", "")), str(data["reason"]),
-            str(data.get("caution", "")), float(data.get("cement_space_mm", 0.05)), reduction, width, forms, digest,
+            str(data["restoration"]), teeth, str(data.get("protocol", "")), str(data["reason"]),
+            str(data.get("caution", "")), float(data.get("cement_space_mm", 0.05)), reduction, width, forms,
+            tuple(str(m) for m in data.get("also_for", [])), clearance, digest,
         )  # fmt: skip
     except KeyError as error:
         raise BadStandard(f"{name}: the entry {error.args[0]} is missing.") from error
+
+
+def as_data(standard: Standard) -> dict[str, Any]:
+    """The plain data that `parse_standard` reads: for copies to be edited."""
+
+    def rows(table: dict[str, Limits]) -> dict[str, Any]:
+        return {k: {"min": v.min, "target": v.target, "max": v.max, "source": v.source} for k, v in table.items()}
+
+    plain = ("id", "version", "title", "material", "restoration", "teeth", "protocol", "reason", "caution",
+             "cement_space_mm")  # fmt: skip
+    return {k: getattr(standard, k) for k in plain} | {
+        "also_for": list(standard.also_for),
+        "reduction": rows(standard.reduction),
+        "finish_line_width": rows(standard.finish_line_width),
+        "finish_line_form": {k: list(v) for k, v in standard.finish_line_form.items()},
+        "clearance": rows(standard.clearance),
+    }
 
 
 @cache
@@ -144,21 +218,67 @@ def built_in() -> dict[str, Standard]:
     """All standards that ship with the program, by id."""
     found = {}
     for path in sorted(FOLDER.glob("*.toml")):
+        if path.name == CAPS:
+            continue
         standard = parse_standard(tomllib.loads(path.read_text(encoding="utf-8")), path.name)
         found[standard.id] = standard
     return found
 
 
-def choose(material: str, restoration: str, standard_id: str | None = None) -> Standard:
-    """The standard asked for, or the material's default. Raises BadOption."""
-    standards = built_in()
+@cache
+def caps() -> dict[str, tuple[Limits, str]]:
+    """By tooth (FDI): the finish line's capped limits, and why."""
+    data = tomllib.loads((FOLDER / CAPS).read_text(encoding="utf-8"))
+    out = {}
+    for row in data["cap"]:
+        width = row["finish_line_width"]
+        limits = Limits(float(width["min"]), float(width["target"]), float(width["max"]), str(row["source"]))
+        for tooth in row["teeth"]:
+            out[str(tooth)] = (limits, str(row["reason"]))
+    return out
+
+
+def fitted(standard: Standard, tooth: ToothNumber) -> Standard:
+    """The standard with its depths capped where the tooth is small; otherwise itself."""
+    found = caps().get(tooth.fdi)
+    if found is None:
+        return standard
+    cap, reason = found
+    width = {k: cap if cap.target < v.target else v for k, v in standard.finish_line_width.items()}
+    if width == standard.finish_line_width:
+        return standard
+    caution = " ".join(t for t in (standard.caution, f"{reason.capitalize()}.") if t)
+    return replace(standard, finish_line_width=width, caution=caution)
+
+
+def default_id(material: str, tooth: ToothNumber | None = None) -> str:
+    """The id of a material's default standard for a tooth. Raises BadOption."""
     if material not in DEFAULTS:
         raise BadOption(f"material {material}: use one of {', '.join(DEFAULTS)}.")
+    if tooth is not None and tooth.front:
+        if tooth.fdi[1] == "3" and material in CANINE_DEFAULTS:
+            return CANINE_DEFAULTS[material]
+        return FRONT_DEFAULTS[material]
+    return DEFAULTS[material]
+
+
+def choose(
+    material: str, restoration: str, standard_id: str | None = None, tooth: ToothNumber | None = None
+) -> Standard:
+    """The standard asked for, or the material's default for the tooth. Raises BadOption."""
+    default = default_id(material, tooth)
     if restoration != "full-crown":
         raise BadOption(f"restoration {restoration}: only full-crown can be judged yet.")
-    chosen = standards.get(standard_id or DEFAULTS[material])
+    chosen = built_in().get(standard_id or default)
     if chosen is None:
-        raise BadOption(f"standard {standard_id}: use one of {', '.join(standards)}.")
-    if chosen.material != material:
-        raise BadOption(f"standard {chosen.id} is for {chosen.material}, not for {material}.")
+        raise BadOption(f"standard {standard_id}: use one of {', '.join(built_in())}.")
+    check_fit(chosen, material, tooth)
     return chosen
+
+
+def check_fit(standard: Standard, material: str, tooth: ToothNumber | None) -> None:
+    """Raises BadOption where a standard is for another material, or for other teeth."""
+    if material not in (standard.material, *standard.also_for):
+        raise BadOption(f"standard {standard.id} is for {standard.material}, not for {material}.")
+    if tooth is not None and not standard.serves(tooth) and not (standard.teeth == "back" and tooth.front):
+        raise BadOption(f"standard {standard.id} is for {standard.teeth} teeth, not for tooth {tooth.fdi}.")

@@ -98,8 +98,8 @@ def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats,
     # The widest outline of the crown, without the few vertices that run out into a contact.
     low, high = np.quantile(points, 0.004, axis=0), np.quantile(points, 0.996, axis=0)
     centre, size = (low + high) / 2, high - low
-    relief, origin = _relief(reference, points, axes)
-    tips = _tips(relief, origin)
+    relief, origin = height_picture(reference, points, axes)
+    tips = tips_of(relief, origin)
     expected = {name: centre + size * np.array(share) for name, share in places.items()}
     if len(expected) == 0:
         return _from_template(places, centre, size)
@@ -148,7 +148,7 @@ def _row_middle(cusps: dict[str, Floats], centre: Floats) -> float:
     return float((np.mean(facial) + np.mean(lingual)) / 2) if facial and lingual else float(centre[1])
 
 
-def _relief(surface: Surface, points: Floats, axes: Axes) -> tuple[Floats, Floats]:
+def height_picture(surface: Surface, points: Floats, axes: Axes) -> tuple[Floats, Floats]:
     """Height picture of the highest surface over the plan, nan outside; and the plan place of its corner."""
     height = (surface.vertices - axes.origin) @ axes.up
     origin = points.min(axis=0) - 2 * CELL_MM
@@ -162,7 +162,7 @@ def _relief(surface: Surface, points: Floats, axes: Axes) -> tuple[Floats, Float
     return np.where(weight > 0.2, smooth, np.nan), origin
 
 
-def _tips(relief: Floats, origin: Floats) -> list[Floats]:
+def tips_of(relief: Floats, origin: Floats) -> list[Floats]:
     """Plan places that stand highest within TIP_SEPARATION_MM, in the upper half of the crown."""
     filled = np.nan_to_num(relief, nan=-99)
     size = 2 * round(TIP_SEPARATION_MM / CELL_MM / 1.4) + 1

@@ -73,14 +73,14 @@ def segment(
 
     gap, face, _ = prep.signed_distance(part.vertices)
     over_cut = inside[prep.faces[face]].any(axis=1)
-    concave = _concavity(part)
+    concave = concavity(part)
     tooth_seed = over_cut & (gap > REMOVED_MM) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2)
     unchanged = (np.abs(gap) < UNCHANGED_MM) & ~over_cut
     neighbour_seed = unchanged & (radius > at_radius + 0.7) & (above > 1.0)
     gingiva_seed = ~over_cut & (radius > at_radius + 0.9) & (above < 0.6)
     if tooth_seed.sum() < 20:
         return None
-    label = _grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
+    label = grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
     # Uncut tooth just below the line belongs to the tooth: else the line itself would look like a border.
     mine = (label == 0) & (radius < at_radius + 3.0)
     tooth, _ = part.keep_vertices(mine)
@@ -91,7 +91,7 @@ def segment(
     return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], part.seam(label == 0, label == 2))
 
 
-def _concavity(surface: Surface) -> Floats:
+def concavity(surface: Surface) -> Floats:
     """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
     smooth = surface.smoothed(2)
     i, j = surface.edges.T
@@ -104,7 +104,7 @@ def _concavity(surface: Surface) -> Floats:
     return surface.spread(worst, 1)
 
 
-def _grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:
+def grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:
     """(V,) number of the kind of seed that reaches each vertex first; -1 where none does."""
     i, j = surface.edges.T
     hollow = np.maximum((concave[i] + concave[j]) / 2 - CURVATURE_FLOOR, 0)

@@ -1,7 +1,7 @@
 """Zones of a preparation: which criterion's numbers hold where.
 
-Back teeth get cusps, grooves, ridges and wall thirds. Other classes get wall thirds and a single occlusal or
-incisal zone from a template, and the measurement says so.
+Back teeth get cusps, grooves, ridges and wall thirds; front teeth the incisal edge, thirds of the face, the concavity
+and the wall behind, and the walls between the teeth.
 """
 
 from __future__ import annotations
@@ -22,6 +22,9 @@ BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide
 RIDGE_HALF_WIDTH_SHARE = 0.20  # of the faciolingual size, about the groove
 BEVEL_DEG = (25.0, 65.0)  # slope of a functional-cusp bevel to the path
 OCCLUSAL_DEG = 62.0  # steeper than this above the wall's run is still wall
+EDGE_MM = 1.0  # below the highest place: the incisal edge
+FRONT_HALF_DEG = 52.0  # of the face and of the back of a front tooth, to either side
+FOSSA_DEG = 74.0  # behind a front tooth, what slopes less to the path than this is the concavity
 LEAST_AREA_MM2 = 0.4  # a sliver of a groove, ridge or bevel is judged with the cusp it lies on
 
 
@@ -80,6 +83,10 @@ def make_zones(
     is_wall = ~band & ~occlusal
     share = np.clip((height - line_height) / np.maximum(top - line_height, 0.3), 0, 1)
     third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
+    if tooth.front:
+        _front_zones(put, azimuth, height, line_height, slope, band)
+        put("finish-line-band", band)
+        return _used(names, index)
     sides = {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}
     for side, centre in sides.items():
         here = is_wall & (degrees_apart(azimuth, centre) <= 45)
@@ -88,10 +95,30 @@ def make_zones(
     put("finish-line-band", band)
     xy = plan(axes, points)
     if not anatomy.cusps:
-        put("incisal-edge" if tooth.front else "central-groove", occlusal)
+        put("central-groove", occlusal)
         return _used(names, index)
     _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional_side)
     return _used(names, index)
+
+
+def _front_zones(put, azimuth, height, line_height, slope, band) -> None:  # type: ignore[no-untyped-def]
+    """Edge, three thirds of the face, wall and fossa behind, thirds of the walls between the teeth."""
+    edge = float(np.quantile(height, 0.995))
+    share = np.clip((height - line_height) / np.maximum(edge - line_height, 0.3), 0, 1)
+    third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
+    free = ~band
+    at_edge = free & (height > edge - EDGE_MM) & (slope < OCCLUSAL_DEG)
+    facial = free & ~at_edge & (degrees_apart(azimuth, 0.0) <= FRONT_HALF_DEG)
+    lingual = free & ~at_edge & (degrees_apart(azimuth, 180.0) <= FRONT_HALF_DEG)
+    for k, part in enumerate(("cervical", "middle", "incisal")):
+        put(f"facial/{part}", facial & (third == k))
+    put("lingual-wall", lingual & (slope >= FOSSA_DEG))
+    put("lingual-fossa", lingual & (slope < FOSSA_DEG), LEAST_AREA_MM2)
+    for side, centre in (("mesial", 90.0), ("distal", 270.0)):
+        here = free & ~at_edge & ~facial & ~lingual & (degrees_apart(azimuth, centre) <= 90 - FRONT_HALF_DEG + 1)
+        for k, part in enumerate(("cervical", "middle", "occlusal")):
+            put(f"wall/{side}/{part}", here & (third == k))
+    put("incisal-edge", at_edge)
 
 
 def _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional_side) -> None:  # type: ignore[no-untyped-def]
@@ -149,13 +176,15 @@ def words(zone: str, lingual_word: str = "lingual") -> str:
     """A zone's name in the words a dentist uses."""
     head, _, tail = zone.partition("/")
     tail = tail.replace("/", " ").replace("lingual", lingual_word)
-    if head in ("functional-cusp", "non-functional-cusp"):
+    if head in ("functional-cusp", "non-functional-cusp", "cusp"):
         return f"{tail} cusp"
     if head == "wall":
         side, _, third = tail.partition(" ")
         return f"{side} wall, {third} third"
     if head == "marginal-ridge":
         return f"{tail} marginal ridge"
+    if head == "facial" and tail:
+        return f"facial surface, {tail} third"
     if head == "finish-line-band":
         return "finish line"
     text = head.replace("-", " ").replace("lingual", lingual_word)

@@ -10,6 +10,7 @@ import {
   type Result,
   type Site,
   type Standard,
+  type TriedPath,
 } from "../../api/client";
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
@@ -41,6 +42,7 @@ export class Examine {
   panel = $state<"section" | "form" | null>(null);
   readonly hand: Hand = new Hand(this);
   judging = $state(false);
+  tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
   drawn = $state(0);
   firstPictureMs = $state(0);
@@ -108,6 +110,7 @@ export class Examine {
     this.result = null;
     this.changes = null;
     this.chosen = -1;
+    this.tried = null;
     this.error = "";
     router.note({ attempt: attemptId, finding: null });
     try {
@@ -249,6 +252,8 @@ export class Examine {
 
   /** Lock a path, or go back to the best one (null), and judge along it. */
   async usePath(direction: Vec | null) {
+    // The undercut comes at once, the whole judgement follows.
+    this.tried = direction ? await api.tryPath(this.attemptId, direction).catch(() => null) : null;
     await this.edit("path", (revision) => api.setPath(this.attemptId, revision, direction));
   }
 

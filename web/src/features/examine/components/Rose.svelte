@@ -147,6 +147,17 @@
       <dd class="text-2xl font-bold">{tell(shape.mesiodistal_deg)}</dd>
     </dl>
   </div>
+  {#if model.tried}
+    <p class="text-base" aria-live="polite">
+      Along this path: {model.tried.max_depth_mm > 0
+        ? `undercut ${model.tried.max_depth_mm.toFixed(2)} mm, ${model.tried.sectors.join(", ")}`
+        : "no undercut"}{model.tried.least_draft_deg === null
+        ? ""
+        : `; least draft ${model.tried.least_draft_deg.toFixed(1)}°`}{model.judging
+        ? ". Judging the rest …"
+        : "."}
+    </p>
+  {/if}
   <p class="text-sm text-soft">
     Drag the ring in the middle to tilt the path. Shaded: 2° to 10° a wall, 4° to 20° in all. Inside the
     strong ring a wall leans back.

@@ -1,0 +1,117 @@
+"""What holds for the whole surgery: standards, sequences, the tray of burs, the mill."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from fastapi import APIRouter
+
+from vane_line.api.context import Ctx
+from vane_line.api.schemas import (
+    BurModel,
+    LimitsOut,
+    MillModel,
+    SequenceIn,
+    SequenceOut,
+    StandardIn,
+    StandardOut,
+    StepModel,
+    TrayModel,
+)
+from vane_line.core.judge.standards import Limits, Standard
+from vane_line.core.judge.standards import built_in as built_in_standards
+from vane_line.core.plan.burs import as_row, generic
+from vane_line.core.plan.sequence import Sequence
+from vane_line.core.plan.sequence import built_in as built_in_sequences
+from vane_line.service import standards
+
+router = APIRouter(prefix="/api", tags=["library"])
+
+
+def standard_out(s: Standard) -> StandardOut:
+    """A standard as the browser sees it."""
+    return StandardOut(
+        id=s.id, version=s.version, title=s.title, material=s.material, restoration=s.restoration,
+        protocol=s.protocol, reason=s.reason, caution=s.caution, reduction=_limits(s.reduction),
+        finish_line_width=_limits(s.finish_line_width), teeth=s.teeth, also_for=list(s.also_for),
+        finish_line_form={k: list(v) for k, v in s.finish_line_form.items()}, clearance=_limits(s.clearance),
+        cement_space_mm=s.cement_space_mm, own=s.id not in built_in_standards(),
+    )  # fmt: skip
+
+
+def _limits(rows: dict[str, Limits]) -> dict[str, LimitsOut]:
+    return {k: LimitsOut(**asdict(v)) for k, v in rows.items()}
+
+
+def _sequence_out(s: Sequence) -> SequenceOut:
+    steps = [StepModel(**asdict(step)) for step in s.steps]
+    return SequenceOut.model_validate(
+        {k: getattr(s, k) for k in ("id", "version", "title", "teeth", "reason", "source")}
+        | {"own": s.id not in built_in_sequences(), "steps": [step.model_dump() for step in steps]}
+    )
+
+
+@router.get("/standards", operation_id="listStandards")
+def list_standards(ctx: Ctx) -> list[StandardOut]:
+    """Every built-in standard and the newest version of each own one, with the source of each value."""
+    return [standard_out(s) for s in standards.all_standards(ctx.db)]
+
+
+@router.get("/standards/{standard_id}", operation_id="getStandard")
+def get_standard(ctx: Ctx, standard_id: str, version: int | None = None) -> StandardOut:
+    """One standard, an earlier version of an own one too."""
+    return standard_out(standards.find(ctx.db, standard_id, version))
+
+
+@router.post("/standards", operation_id="saveStandard", status_code=201)
+def save_standard(ctx: Ctx, body: StandardIn) -> StandardOut:
+    """A copy of one's own, or the next version of it. What is wrong in it is said, and nothing is then kept."""
+    return standard_out(standards.save_standard(ctx.db, dict(body.data), body.expected_version))
+
+
+@router.get("/sequences", operation_id="listSequences")
+def list_sequences(ctx: Ctx) -> list[SequenceOut]:
+    """Orders of work, built in and own."""
+    return [_sequence_out(s) for s in standards.all_sequences(ctx.db)]
+
+
+@router.post("/sequences", operation_id="saveSequence", status_code=201)
+def save_sequence(ctx: Ctx, body: SequenceIn) -> SequenceOut:
+    """A copy of one's own, or the next version of it."""
+    data = body.model_dump(exclude={"expected_version", "steps"})
+    data["step"] = [s.model_dump() for s in body.steps]
+    return _sequence_out(standards.save_sequence(ctx.db, data, body.expected_version))
+
+
+@router.get("/burs/generic", operation_id="listGenericBurs")
+def list_generic_burs() -> list[BurModel]:
+    """The set that ships with the program."""
+    return [BurModel(**as_row(b)) for b in generic()]
+
+
+@router.get("/tray", operation_id="getTray")
+def get_tray(ctx: Ctx) -> TrayModel:
+    """The surgery's burs; the generic set until a tray is made."""
+    revision, burs = standards.tray(ctx.db)
+    return TrayModel(revision=revision, burs=[BurModel(**as_row(b)) for b in burs])
+
+
+@router.put("/tray", operation_id="setTray")
+def set_tray(ctx: Ctx, body: TrayModel) -> TrayModel:
+    """Replace the tray; `revision` is the one that was read."""
+    standards.set_tray(ctx.db, [b.model_dump() for b in body.burs], body.revision)
+    return get_tray(ctx)
+
+
+@router.get("/mill", operation_id="getMill")
+def get_mill(ctx: Ctx) -> MillModel:
+    """The mill and its finest bur's radius; a simulated mill ships with the program."""
+    revision, mill = standards.mill(ctx.db)
+    return MillModel(revision=revision, title=mill.title, bur_radius_mm=mill.bur_radius_mm)
+
+
+@router.put("/mill", operation_id="setMill")
+def set_mill(ctx: Ctx, body: MillModel) -> MillModel:
+    """Set the mill; what was measured with another bur is marked as such."""
+    standards.set_mill(ctx.db, body.title, body.bur_radius_mm, body.revision)
+    return get_mill(ctx)

@@ -1,0 +1,1 @@
+"""Before the bur: depths, burs, the target surface and the order of work."""

@@ -1,0 +1,93 @@
+"""A plan as plain data, `vane-line/plan/1`: lengths in mm, places in the earlier scan's coordinates."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vane_line.core.judge.document import clean, verdict_row
+from vane_line.core.plan.burs import Bur, Use, as_row
+from vane_line.core.plan.planner import BITE, Plan
+from vane_line.core.plan.sequence import Sequence, fill
+from vane_line.core.tooth.hinge import RULE_OF_THUMB
+from vane_line.core.tooth.zones import where
+
+SCHEMA = "vane-line/plan/1"
+PREDICTED = ("convergence", "wall-height", "resistance", "remaining-width", "reduction", "clearance", "undercut",
+             "path-blocked")  # fmt: skip
+
+
+def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restoration: str) -> dict[str, Any]:
+    """Everything a screen or a page shows of a plan."""
+    case, standard = plan.options.case, plan.standard
+    lingual = case.tooth.lingual_word
+    shape = plan.geometry.shape if plan.geometry is not None else None
+    opening = case.opening
+    raw = {
+        "schema": SCHEMA,
+        "tooth": case.tooth.fdi, "restoration": restoration, "material": standard.material,
+        "standard": {"id": standard.id, "version": standard.version, "title": standard.title},
+        "earlier": {"name": case.earlier, "title": case.meaning.title, "space_to": case.meaning.space_to},
+        "frame": {"occlusal": plan.frame.occlusal, "facial": plan.frame.facial, "mesial": plan.frame.mesial,
+                  "centre": plan.axes.origin, "path": plan.axes.up},
+        "functional_side": {"side": plan.functional.side, "source": plan.functional.source},
+        "lift_mm": plan.lift_mm,
+        "raise": None if opening is None else {
+            "asked_mm": opening.mm, "asked_at": opening.at, "first_molar_mm": opening.opening_mm("6"),
+            "incisor_mm": opening.opening_mm("1"), "tooth_mm": opening.opening_mm(case.tooth.fdi[1]),
+            "u_mm": opening.u_mm(case.tooth.fdi[1]),
+            "rule_of_thumb_incisor_mm": RULE_OF_THUMB * opening.opening_mm("6"),
+            "why_they_differ": "the rule speaks of other points than molar and incisal edge, and takes no account of "
+            "where the hinge lies; geometry decides",
+        },
+        "sites": [
+            {"zone": s.zone, "where": s.where, "at": s.at, "min_mm": s.needed.min, "target_mm": s.needed.target,
+             "max_mm": s.needed.max, "source": s.needed.source, "gap_mm": s.gap_mm, "depth_mm": s.depth_mm,
+             "most_mm": s.most_mm, "nothing_to_cut": s.nothing_to_cut, "bur": _use(s.use), "why": s.why}
+            for s in plan.sites
+        ],
+        "finish_line": {
+            "points": plan.line.points()[::2], "above_gingiva_mm": plan.options.above_gingiva_mm,
+            "seen": plan.line.seen[::2],
+            "sides": [
+                {"side": side, "width_mm": standard.width_limits(side).target,
+                 "min_mm": standard.width_limits(side).min, "max_mm": standard.width_limits(side).max, "forms": standard.forms_for(side), "bur": _use(use)}
+                for side, use in plan.ledge.items()
+            ],
+        },
+        "taper_deg": plan.options.taper_deg,
+        "capture": [{"where": c.sector.replace("lingual", lingual), "why": c.why, "do": c.do} for c in plan.capture],
+        "predicted": None if shape is None else {
+            "faciolingual_deg": shape.walls.convergence_at(0.0), "mesiodistal_deg": shape.walls.convergence_at(90.0),
+            "wall_height_mm": shape.retention.height_mm, "remaining_mm": shape.retention.remaining_mm,
+            "neck_mm": shape.retention.neck_mm, "resists": shape.retention.resists,
+        },
+        "verdicts": [] if plan.judgement is None else [
+            verdict_row(v, lingual) for v in plan.judgement.verdicts if v.criterion in PREDICTED
+        ],
+        "ways_out": [
+            {"criterion": v.criterion, "where": where(v.criterion, v.zone, lingual), "missing": v.missing,
+             "unit": v.unit, "value": v.value, "limit": v.limit, "do": do}
+            for v, do in plan.ways_out
+        ],
+        "why_no_target": plan.why_no_target,
+        "sequence": {
+            "id": sequence.id, "version": sequence.version, "title": sequence.title, "reason": sequence.reason,
+            "steps": [
+                {"title": f.step.title, "view": f.step.view, "depth": f.depth, "bur": f.bur, "check": f.step.check,
+                 "caution": f.step.caution}
+                for f in fill(sequence, plan, tray)
+            ],
+        },
+        "reminder": BITE,
+        "warnings": [*plan.warnings, *([standard.caution] if standard.caution else [])],
+    }  # fmt: skip
+    cleaned = clean(raw)
+    assert isinstance(cleaned, dict)
+    return cleaned
+
+
+def _use(use: Use | None) -> dict[str, Any] | None:
+    if use is None:
+        return None
+    return {**as_row(use.bur), "size": use.bur.size, "sink_mm": use.sink_mm, "of_mm": use.of_mm, "words": use.words,
+            "beyond": use.beyond}  # fmt: skip

@@ -1,0 +1,204 @@
+"""The target surface: the shape that meets every target with the chosen taper and finish line, trimmed like a die.
+
+Kept is what lies deep enough under the earlier surface and inside the wall that rises from the finish line; below the
+ledge a plain root follows the line, so that its edge is as sharp as a trimmed die's. The body is an implicit function,
+surfaced on a grid.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.interpolate import RegularGridInterpolator
+
+from vane_line.core.arrays import Floats, degrees_apart
+from vane_line.core.judge.standards import Standard
+from vane_line.core.measure.section import Axes
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.plan.depths import Site
+from vane_line.core.plan.line import PlannedLine
+from vane_line.core.tooth.anatomy import plan
+
+GRID_MM = 0.16
+ROUND_MM, ROUND_ABOVE_MM = 0.55, 1.3  # radius of convex edges, a little over a mill's bur; not by the finish line
+SPARE_MM = 0.15  # that rounding keeps from the greatest depth
+EASE_MM = 0.35  # edges between faces are rounded over about this
+OCCLUSAL_COSINE = 0.22  # of a face's normal to the path: steeper is a side, whose depth follows from the finish line
+UPPER_SHARE = 0.30  # of the crown over the line, under which no face is occlusal
+FRONT_RAMP = (0.05, 0.22)  # share of a front tooth's height over which its depth takes hold
+ROOT_SLOPE, ROOT_MM = 0.12, 1.5  # of the die under the ledge, and how far it goes down
+BLEND_MM = 0.4
+WIDTH_BLEND_DEG = 14.0  # over which the finish line's width passes from side to side
+
+
+@dataclass(frozen=True, eq=False)
+class TargetPlan:
+    """What the target is made of. taper_deg: of each wall; width_mm, fillet_mm: per azimuth (A,)."""
+
+    line: PlannedLine
+    taper_deg: float
+    width_mm: Floats
+    fillet_mm: Floats
+    sites: list[Site]
+
+
+def widths(line: PlannedLine, standard: Standard) -> Floats:
+    """(A,) target width of the finish line, passing smoothly from side to side."""
+    sides = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
+    weight, total = np.zeros(len(line.azimuth_deg)), np.zeros(len(line.azimuth_deg))
+    for side, middle in sides.items():
+        off = np.maximum(degrees_apart(line.azimuth_deg, middle) - 45.0, 0.0)
+        w = np.exp(-((off / WIDTH_BLEND_DEG) ** 2))
+        weight, total = weight + w, total + w * standard.width_limits(side).target
+    return np.asarray(total / weight)
+
+
+def target_die(tooth: Surface, axes: Axes, target: TargetPlan, front: bool) -> Surface:
+    """The target as a trimmed die. tooth: the earlier tooth, eased."""
+    line = target.line
+    low, high = _box(line, tooth, axes)
+    grid = [np.arange(a, b + GRID_MM, GRID_MM) for a, b in zip(low, high, strict=True)]
+    block = np.meshgrid(*grid, indexing="ij")
+    local = np.stack([g.ravel() for g in block], axis=1)
+    shape = block[0].shape
+    value = _outside(local, tooth, axes, target, front)
+    # Rounding may not cut deeper than the standard allows.
+    deepest = replace(target, sites=[
+        replace(s, depth_mm=max(s.most_mm - SPARE_MM, s.depth_mm))
+        for s in target.sites if s.depth_mm is not None and s.most_mm is not None
+    ])  # fmt: skip
+    limit = _outside(local, tooth, axes, deepest, front)
+    rounded = np.maximum(value, np.minimum(_rounded(value.reshape(shape), grid, local, axes, line).ravel(), limit))
+    return _surfaced(rounded.reshape(shape), grid, axes)
+
+
+def _rounded(value: Floats, grid: list[Floats], local: Floats, axes: Axes, line: PlannedLine) -> Floats:
+    """Convex edges well above the ledge rounded to ROUND_MM: shrunk by it and grown again, which only takes away."""
+    sharp = _surfaced(value, grid, axes)
+    flat = value.ravel()
+    near = (flat > -2 * ROUND_MM - 0.3) & (flat < 0.5)
+    inner = np.where(flat < 0, -9.0, 9.0)
+    inner[near] = sharp.signed_distance(_out(local[near], axes))[0]
+    core = _surfaced((inner + ROUND_MM).reshape(value.shape), grid, axes)
+    band = (inner > -0.4) & (inner < 0.4)
+    grown = np.where(inner < 0, -9.0, 9.0)
+    grown[band] = core.signed_distance(_out(local[band], axes))[0] - ROUND_MM
+    azimuth = np.degrees(np.arctan2(local[:, 0], local[:, 1])) % 360
+    level = np.interp(azimuth, line.azimuth_deg, line.height, period=360)
+    return np.where(local[:, 2] > level + ROUND_ABOVE_MM, np.maximum(flat, grown), flat).reshape(value.shape)
+
+
+def _box(line: PlannedLine, tooth: Surface, axes: Axes) -> tuple[Floats, Floats]:
+    points = np.concatenate([tooth.vertices, line.points()])  # the tooth may lack a side that was never seen
+    local = np.stack([*plan(axes, points).T, (points - axes.origin) @ axes.up], axis=1)
+    low, high = local.min(axis=0) - 0.5, local.max(axis=0) + 0.3
+    low[2] = line.height.min() - ROOT_MM  # the die stays open below: what the scanner would not see either
+    return low, high
+
+
+def _out(local: Floats, axes: Axes) -> Floats:
+    """(N, 3) points from mesial, facial, occlusal coordinates."""
+    return np.asarray(axes.origin + local[:, :1] * axes.quarter + local[:, 1:2] * axes.zero + local[:, 2:] * axes.up)
+
+
+def _outside(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, front: bool) -> Floats:
+    """(N,) how far points (mesial, facial, occlusal) lie outside the target; negative within."""
+    line = target.line
+    x, y, height = local.T
+    azimuth, radius = np.degrees(np.arctan2(x, y)) % 360, np.hypot(x, y)
+
+    def at(field: Floats) -> Floats:
+        return np.asarray(np.interp(azimuth, line.azimuth_deg, field, period=360))
+
+    edge, level, fillet = at(line.radius), at(line.height), at(target.fillet_mm)
+    slope = np.tan(np.radians(target.taper_deg))
+    # The width is measured along the line's normal, the profile runs along the radius.
+    cosine = 1 / np.hypot(1, np.gradient(line.radius, np.radians(line.azimuth_deg)) / line.radius)
+    foot = edge - at(target.width_mm / cosine)
+    wall = (radius - (foot - (height - level) * slope)) * np.cos(np.radians(target.taper_deg))
+    ledge = height - level
+    corner = fillet - np.hypot(np.maximum(fillet - wall, 0), np.maximum(fillet - ledge, 0))
+    axial = np.where((wall < fillet) & (ledge < fillet), corner, np.minimum(wall, ledge))
+    root = radius - (edge + ROOT_SLOPE * np.minimum(ledge, 0.0))
+    die = np.maximum(axial, root)
+    top = float(np.quantile((tooth.vertices - axes.origin) @ axes.up, 0.995))
+    share = (height - level) / np.maximum(top - level, 0.5)
+    skin = tooth if front else _occlusal_part(tooth, axes, float(line.height.mean()), top)
+    near = (die < 0.6) & (ledge > -0.1) & (share < 1.15)
+    points = _out(local[near], axes)
+    signed, face, place = skin.signed_distance(points)
+    hold = np.clip((share[near] - FRONT_RAMP[0]) / (FRONT_RAMP[1] - FRONT_RAMP[0]), 0, 1) if front else 1.0
+    wanted = _depth_field(local[near], axes, target.sites, front, share[near])
+    # Beyond its border the occlusal part says nothing of the sign: what is far from it is deep.
+    depth = np.where(skin.at_rim(face, place), np.abs(signed), -signed)
+    inset = wanted - depth - (1 - hold) * 3.0
+    die[near] = _smooth_max(die[near], inset, EASE_MM)
+    die[~near & (share >= 1.0)] = 1.0
+    return die
+
+
+def _occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
+    """The faces of a back tooth that look up the path."""
+    height = (tooth.face_centres - axes.origin) @ axes.up
+    part, _ = tooth.keep_faces(
+        (tooth.face_normals @ axes.up > OCCLUSAL_COSINE) & (height > level + UPPER_SHARE * (top - level))
+    )
+    return part
+
+
+def _depth_field(local: Floats, axes: Axes, sites: list[Site], front: bool, share: Floats) -> Floats:
+    """(N,) depth wanted at points: of the sites, blended by plan distance; by height on a front tooth's face."""
+    known = [s for s in sites if s.depth_mm is not None]
+    if not known:
+        return np.zeros(len(local))
+    if front:
+        return _front_depth(local, {s.zone: float(s.depth_mm or 0.0) for s in known}, share)
+    total, weight = np.zeros(len(local)), np.zeros(len(local))
+    for site in known:
+        at = plan(axes, np.array([site.at]))[0]
+        off = np.linalg.norm(local[:, :2] - at, axis=1)
+        w = 1 / (off**4 + BLEND_MM**4)
+        total, weight = total + w * float(site.depth_mm or 0.0), weight + w
+    return np.asarray(total / weight)
+
+
+def _front_depth(local: Floats, depth: dict[str, float], share: Floats) -> Floats:
+    face = np.interp(share, [0.17, 0.5, 0.83],
+                     [depth.get(f"facial/{k}", 0.0) for k in ("cervical", "middle", "incisal")])  # fmt: skip
+    back = np.full(len(share), depth.get("lingual-fossa", 0.0))
+    edge = depth.get("incisal-edge", 0.0)
+    side = 1 / (1 + np.exp(-local[:, 1] / 0.25))
+    sides = side * face + (1 - side) * back
+    # Right under the edge its own depth counts, which is taken from the top down.
+    at_edge = np.clip((share - 0.86) / 0.08, 0, 1)
+    return np.asarray(sides * (1 - at_edge) + np.maximum(sides, edge) * at_edge)
+
+
+def _smooth_max(a: Floats, b: Floats, k: float) -> Floats:
+    h = np.clip(0.5 + 0.5 * (a - b) / k, 0, 1)
+    # Rounding takes away, it never leaves less than either asks.
+    return np.asarray(b + (a - b) * h + k * h * (1 - h))
+
+
+def _surfaced(value: Floats, grid: list[Floats], axes: Axes) -> Surface:
+    from skimage.measure import marching_cubes  # half a second to import: only where a plan is made
+
+    least = 0.2 * GRID_MM
+    value = np.where(np.abs(value) < least, np.where(value < 0, -least, least), value)
+    vertices, faces, _, _ = marching_cubes(  # type: ignore[no-untyped-call]
+        value, 0.0, spacing=(GRID_MM,) * 3, gradient_direction="ascent"
+    )
+    local = vertices.astype(np.float64) + [g[0] for g in grid]
+    mirrored = np.linalg.det(np.stack([axes.quarter, axes.zero, axes.up])) < 0
+    faces = faces.astype(np.int64)
+    surface = Surface(_out(local, axes), faces[:, ::-1].copy() if mirrored else faces)
+    # Normals outward: the value grows along them.
+    read = RegularGridInterpolator(grid, value, bounds_error=False, fill_value=1.0)
+    back = np.stack([axes.quarter, axes.zero, axes.up], axis=1)
+    probe = surface.face_centres[::97]
+    out = probe + 0.1 * surface.face_normals[::97]
+    if (read((out - axes.origin) @ back) - read((probe - axes.origin) @ back)).sum() < 0:
+        surface = Surface(surface.vertices, surface.faces[:, ::-1].copy())
+    piece = surface.pieces[surface.faces[:, 0]]
+    return surface.keep_faces(piece == np.bincount(piece).argmax())[0]

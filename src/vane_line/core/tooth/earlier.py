@@ -1,0 +1,107 @@
+"""What the earlier surface means, and where the files contradict it.
+
+Each meaning says what space is judged to (the planned outer surface) and what removal is judged to (the natural tooth).
+They are never the same number by accident: where a meaning gives no natural tooth, there is no removal.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.mesh.surface import Surface
+from vane_line.errors import BadOption
+
+TOUCH_MM = 0.08  # teeth that meet stand this near
+SHORT_MM = 0.35  # a tooth that stands further from the bite than this is said to be short of it
+INSIDE_MM, INSIDE_SHARE = 0.30, 0.25
+MOST_LIFT_MM = 4.0
+OCCLUSAL_MM = 2.5  # below a tooth's highest point: what can meet the opposing teeth
+CONTACT_SHARE = 0.01  # of those points that may stand nearer: noise
+
+
+@dataclass(frozen=True)
+class Meaning:
+    """One choice: its name, what it says, what space is measured to, whether the earlier surface is natural tooth."""
+
+    name: str
+    title: str
+    space_to: str
+    natural: bool
+    lifted: bool = False
+    copied: bool = False
+
+    @property
+    def why_no_removal(self) -> str:
+        return "" if self.natural else "the earlier surface is an old crown, not the tooth: what was removed is unknown"
+
+
+MEANINGS = {
+    m.name: m
+    for m in (
+        Meaning("natural", "natural tooth, its form is kept", "the tooth before", True, copied=True),
+        Meaning("old-crown", "old crown, its form is not kept", "nothing: only the bite tells", False),
+        Meaning("copied-crown", "old crown, its form is to be copied", "the old crown's contour", False, copied=True),
+        Meaning("short", "worn, or stands short of the bite", "the tooth built up to the bite", True, True, True),
+    )
+}
+
+
+def meaning_of(name: str) -> Meaning:
+    """Raises BadOption."""
+    if name not in MEANINGS:
+        raise BadOption(f"earlier surface {name}: use one of {', '.join(MEANINGS)}.")
+    return MEANINGS[name]
+
+
+def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
+    """How far `tooth` may be moved along `up` (3,) until it first meets the opposing teeth; None where they are far.
+
+    Negative where it already cuts into them. Found by halving: the distance itself is no lift on inclines.
+    """
+    height = tooth.vertices @ up
+    top = tooth.vertices[height > height.max() - OCCLUSAL_MM]
+    low, high = top.min(axis=0) - MOST_LIFT_MM - 2, top.max(axis=0) + MOST_LIFT_MM + 2
+    near, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
+    if near.n_faces < 20 or len(top) < 20:
+        return None
+
+    def gap(lift: float) -> float:
+        signed, face, place = near.signed_distance(top + lift * up)
+        signed = np.where(near.at_rim(face, place), np.abs(signed), signed)
+        return float(np.quantile(signed, CONTACT_SHARE))
+
+    if gap(MOST_LIFT_MM) > 0:
+        return None
+    a, b = -1.0, MOST_LIFT_MM
+    if gap(a) < 0:
+        return a
+    for _ in range(14):
+        middle = (a + b) / 2
+        a, b = (middle, b) if gap(middle) > 0 else (a, middle)
+    return (a + b) / 2
+
+
+def contradictions(meaning: Meaning, lift_mm: float | None, mockup_inside: float | None, raised: bool) -> list[str]:
+    """Sentences on what in the files speaks against the choice.
+
+    lift_mm: how far the earlier tooth stands from the bite. mockup_inside: share of the mock-up inside the tooth.
+    """
+    said = []
+    if meaning.natural and not meaning.lifted and lift_mm is not None and lift_mm > SHORT_MM:
+        said.append(
+            f"The tooth stood {lift_mm:.1f} mm short of the bite: if the crown is to be built up to it, say so "
+            "(earlier surface: worn, or short of the bite); then the gap counts as space and is not cut again."
+        )
+    if meaning.lifted and not raised and lift_mm is not None and lift_mm <= TOUCH_MM:
+        said.append("The tooth already met the opposing teeth: there is nothing to build up to, no gap is counted.")
+    if meaning.lifted and lift_mm is None:
+        said.append("No opposing teeth stand over the tooth: how far it may be built up is not known.")
+    if mockup_inside is not None and mockup_inside > INSIDE_SHARE:
+        said.append(
+            f"{100 * mockup_inside:.0f} % of the mock-up lies inside the tooth before: mock-up and earlier scan may be "
+            "swapped, or the mock-up belongs to another case."
+        )
+    return said

@@ -1,0 +1,1 @@
+"""Pages to print, made from plain documents."""

@@ -1,0 +1,133 @@
+"""A plan on one page for the chair: depths, burs and order of work in large letters."""
+
+from __future__ import annotations
+
+from html import escape
+from typing import Any
+
+DECIDES = "The dentist decides. Local regulations and the manufacturer's instructions come first."
+STYLE = """
+@page { size: A4; margin: 9mm }
+* { box-sizing: border-box }
+body { font: 14pt/1.22 "Noto Sans", "DejaVu Sans", Arial, sans-serif; color: #111; background: #fff; margin: 0 auto;
+  max-width: 192mm; padding: 5mm 0 }
+h1 { font-size: 22pt; margin: 0 } h2 { font-size: 14pt; margin: 3mm 0 1mm; border-bottom: 1.5pt solid #111 }
+p { margin: 1mm 0 } table { border-collapse: collapse; width: 100% }
+td { text-align: left; padding: 0.5mm 2mm 0.5mm 0; vertical-align: top; font-size: 12.5pt }
+td.n { font-size: 19pt; font-weight: 700; white-space: nowrap; text-align: right; padding-right: 4mm; width: 16mm }
+small { font-size: 10pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 11pt }
+.warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 11.5pt }
+footer { font-size: 10pt; border-top: 1pt solid #111; margin-top: 2mm; padding-top: 1mm }
+.print { float: right; font-size: 13pt; padding: 2mm 5mm } @media print { .print { display: none } body { padding: 0 } }
+"""
+
+
+def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
+    """HTML of a plan document, nothing fetched from anywhere."""
+    above = plan["finish_line"]["above_gingiva_mm"]
+    level = "level with the gingiva" if above == 0 else f"{abs(above):.1f} mm {'above' if above > 0 else 'below'} it"
+    standard = f"{plan['standard']['title']}, version {plan['standard']['version']}"
+    title = f"{code} · tooth {plan['tooth']}"
+    parts = [
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Plan {escape(title)}</title>',
+        f'<style>{STYLE}</style></head><body><button class="print" onclick="print()">Print</button>',
+        f"<h1>{escape(title)}</h1><p>{escape(standard)}. Earlier surface: {escape(plan['earlier']['title'])}. ",
+        f"<small>made {escape(made_at[:16].replace('T', ' '))}</small></p>",
+        *(_warning(w) for w in plan["warnings"]),
+        _raise(plan["raise"]),
+        *(_way_out(w) for w in plan["ways_out"]),
+        f"<h2>Depths, mm</h2><table>{''.join(_site(s) for s in _grouped(plan['sites']))}</table>",
+        f"<h2>Finish line, {level}; walls {plan['taper_deg']:.0f} degrees each</h2>",
+        f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
+        f"<h2>{escape(plan['sequence']['title'])}</h2>",
+        f"<ol>{''.join(_step(s) for s in plan['sequence']['steps'])}</ol>",
+        _capture(plan["capture"]),
+        _warning(plan["reminder"]),
+        f"<footer>{DECIDES} Surfaces only: pulp, decay, cracks and the patient are not seen.</footer></body></html>",
+    ]
+    return "\n".join(p for p in parts if p)
+
+
+def _warning(text: str) -> str:
+    return f'<p class="warn">{escape(text)}</p>'
+
+
+def _way_out(row: dict[str, Any]) -> str:
+    said = row["criterion"].replace("-", " ")
+    return _warning(
+        f"The plan itself falls short: {row['where']}, {said} {_number(row['value'])} {row['unit']} "
+        f"(limit {_number(row['limit'])}). {row['do'][:1].upper()}{row['do'][1:]}."
+    )
+
+
+def _raise(row: dict[str, Any] | None) -> str:
+    if row is None:
+        return ""
+    return (
+        f"<p><b>Bite raised</b>: {row['tooth_mm']:.1f} mm at this tooth (± {2 * row['u_mm']:.1f}), "
+        f"{row['first_molar_mm']:.1f} at the first molars, {row['incisor_mm']:.1f} at the incisors.</p>"
+    )
+
+
+def _capture(rows: list[dict[str, Any]]) -> str:
+    if not rows:
+        return ""
+    said = "".join(f"<li><b>{escape(c['where'])}</b>: {escape(c['why'])}; {escape(c['do'])}.</li>" for c in rows)
+    return f"<h2>Seeing the finish line</h2><ul>{said}</ul>"
+
+
+def _grouped(sites: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Sites with the same depth, bur and gap on one line."""
+    out: dict[tuple[Any, ...], dict[str, Any]] = {}
+    for s in sites:
+        key = (s["depth_mm"], s["most_mm"], s["gap_mm"], (s["bur"] or {}).get("id"), s["why"])
+        out[key] = out[key] | {"where": f"{out[key]['where']}, {s['where']}"} if key in out else s
+    return list(out.values())
+
+
+def _site(s: dict[str, Any]) -> str:
+    bur = s["bur"]
+    said = f"{escape(bur['title'])} <small>({escape(bur['size'])})</small>: {escape(bur['words'])}" if bur else ""
+    notes = []
+    if s["gap_mm"] > 0:
+        notes.append(f"{s['gap_mm']:.1f} of {s['target_mm']:.1f} is there already")
+    if s["depth_mm"] is None:
+        amount, said = "–", escape(s["why"])
+    else:
+        amount = "0" if s["nothing_to_cut"] else f"{s['depth_mm']:.1f}"
+        notes += [s["why"]] if s["why"] else []
+        said += "" if s["most_mm"] is None else f" <small>Not beyond {s['most_mm']:.1f}.</small>"
+    more = "".join(f"<br><small>{escape(n)}</small>" for n in notes)
+    return f'<tr><td class="n">{amount}</td><td>{escape(s["where"])}{more}</td><td>{said}</td></tr>'
+
+
+def _same(sides: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Sides with the same ledge on one line."""
+    out: dict[tuple[Any, ...], dict[str, Any]] = {}
+    for s in sides:
+        key = (s["width_mm"], tuple(s["forms"]), (s["bur"] or {}).get("id"))
+        out[key] = out[key] | {"side": f"{out[key]['side']}, {s['side']}"} if key in out else s
+    rows = list(out.values())
+    return [rows[0] | {"side": "all round"}] if len(rows) == 1 else rows
+
+
+def _ledge(s: dict[str, Any]) -> str:
+    forms = " or ".join(f.replace("-", " ") for f in s["forms"]) or "as the standard leaves open"
+    bur = s["bur"]
+    said = "no bur of the tray is wide enough"
+    if bur is not None:
+        size = f"{escape(bur['title'])} <small>({escape(bur['size'])})</small>"
+        said = f"{size}: {escape(bur['words'])}, <small>{escape(bur['beyond'])}</small>"
+    place = f"<td>{escape(s['side'])}<br><small>{forms}</small></td>"
+    return f'<tr><td class="n">{s["width_mm"]:.1f}</td>{place}<td>{said}</td></tr>'
+
+
+def _step(s: dict[str, Any]) -> str:
+    parts = [escape(s[k]) for k in ("depth", "bur") if s[k]]
+    check = f" <small>Check: {escape(s['check'])}.</small>" if s["check"] else ""
+    view = f" <small>View: {escape(s['view'])}.</small>" if s["view"] and s["view"] != "all" else ""
+    return f"<li><b>{escape(s['title'])}</b>{': ' if parts else ''}{'; '.join(parts)}.{view}{check}</li>"
+
+
+def _number(value: float | None) -> str:
+    return "–" if value is None else f"{value:.1f}"

@@ -1,0 +1,99 @@
+"""Plan an attempt's tooth from the scans before cutting, and keep the plan."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from vane_line.core.judge.standards import as_data
+from vane_line.core.plan.burs import as_row
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.errors import InputError, NotFound
+from vane_line.service import standards
+from vane_line.service.worker import Progress, Task, Worker
+from vane_line.store import blobs, cases, edits, jobs, plans, scans
+from vane_line.store.database import Database
+
+PLAN_VERSION = 1
+DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 6.0, "sequence": None, "near": None}
+
+
+def plan_request(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
+    """Everything a worker needs to plan. Raises NotFound, InputError when there is no scan from before cutting."""
+    attempt = cases.get_attempt(db, attempt_id)
+    site = cases.get_site(db, attempt.site_id)
+    case = cases.get_case(db, site.case_id)
+    found = {s.role: s for s in scans.scans_of(db, case.id, attempt_id) if s.role in ("preop", "opposing")}
+    if "preop" not in found:
+        raise InputError("There is no scan from before the preparation yet; add it first, the plan is made on it.")
+    if "opposing" in found and case.opposing_frame == "prep" and _has_prep(db, case.id, attempt_id):
+        found.pop("opposing")  # it lies in another scan's frame
+    wanted = DEFAULTS | (edits.latest(db, attempt_id, "plan")[1] or {})
+    _, axes = edits.latest(db, attempt_id, "plan-axes")
+    tooth = ToothNumber(site.tooth)
+    standard = standards.find(db, site.standard_id, site.standard_version)
+    sequence = standards.find_sequence(db, wanted["sequence"], tooth)
+    return {
+        "db": db_path,
+        "scans": {r: {"raw_hash": s.raw_hash, "unit": s.unit, "name": s.name} for r, s in found.items()},
+        "options": {
+            "tooth": site.tooth, "meaning": case.surface_meaning, "opening": case.opening,
+            "functional_side": site.functional_side, "near": wanted["near"], **(axes or {}),
+        },
+        "above_gingiva_mm": wanted["above_gingiva_mm"],
+        "taper_deg": wanted["taper_deg"],
+        "sequence": {"id": sequence.id, "version": sequence.version},
+        "sequence_steps": [vars(s) for s in sequence.steps],
+        "sequence_head": {"title": sequence.title, "teeth": sequence.teeth, "reason": sequence.reason},
+        "tray": [as_row(b) for b in standards.tray(db)[1]],
+        "restoration": site.restoration,
+        "standard": as_data(standard),
+    }  # fmt: skip
+
+
+def _has_prep(db: Database, case_id: str, attempt_id: str) -> bool:
+    return any(s.role == "prep" for s in scans.scans_of(db, case_id, attempt_id))
+
+
+def plan_key(request: dict[str, Any]) -> str:
+    """Same scans, choices, standard, tray and sequence: same plan."""
+    parts = {k: v for k, v in request.items() if k not in ("db", "scans")}
+    parts["scans"] = {r: [s["raw_hash"], s["unit"]] for r, s in request["scans"].items()}
+    parts["plan"] = PLAN_VERSION
+    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def plan_attempt(
+    db: Database, db_path: str, worker: Worker, attempt_id: str, progress: Progress = lambda _t, _s: None
+) -> str:
+    """Make the plan, or find that it was made before; returns its key."""
+    request = plan_request(db, db_path, attempt_id)
+    key = plan_key(request)
+    if plans.get_plan(db, key) is None:
+        answer = worker.run(Task("plan", request), progress)
+        with db.atomic():
+            hashes = [None if b is None else blobs.put(db, b) for b in (answer["target"], answer["light"])]
+            plans.add_plan(db, key, attempt_id, answer["document"], *hashes)
+    return key
+
+
+def plan_of(db: Database, db_path: str, attempt_id: str) -> tuple[plans.StoredPlan, bool]:
+    """The newest plan, and whether anything has changed since. Raises NotFound."""
+    job = jobs.newest_done(db, attempt_id, "plan")
+    stored = plans.get_plan(db, job.plan_key) if job and job.plan_key else None
+    if stored is None:
+        raise NotFound("There is no plan yet; make it first.")
+    try:
+        stale = plan_key(plan_request(db, db_path, attempt_id)) != stored.key
+    except InputError:
+        stale = True
+    return stored, stale
+
+
+def target_stl(db: Database, db_path: str, attempt_id: str) -> bytes:
+    """The target surface as binary STL. Raises NotFound."""
+    stored, _ = plan_of(db, db_path, attempt_id)
+    if stored.target_hash is None:
+        raise NotFound("This plan has no target surface: " + stored.document["why_no_target"])
+    return blobs.get(db, stored.target_hash)

@@ -1,0 +1,141 @@
+"""Standards and sequences, built in and the users' own; the tray of burs and the mill.
+
+A case keeps the version it was judged by: an edited standard is a new version, which a case takes only when told to.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Any
+
+from vane_line.core.judge import standards as rules
+from vane_line.core.judge.standards import Standard, as_data, check_fit, parse_standard
+from vane_line.core.plan import sequence as orders
+from vane_line.core.plan.burs import Bur, as_row, generic, parse_bur
+from vane_line.core.plan.sequence import Sequence, parse_sequence
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.errors import BadOption, BadStandard, NotFound
+from vane_line.store import own
+from vane_line.store.database import Database
+
+STANDARD, SEQUENCE = "standard", "sequence"
+TRAY, MILL = "tray", "mill"
+BUR_RADIUS_MM = (0.2, 1.0)
+DEFAULT_RADIUS_MM = 0.5
+OWN_ID = re.compile(r"^own-[a-z0-9-]{1,60}$")
+MOST_BURS = 80
+
+
+@dataclass(frozen=True)
+class Mill:
+    """The mill that cuts the crown's inside; a simulated one ships with the program."""
+
+    title: str
+    bur_radius_mm: float
+
+
+def all_standards(db: Database) -> list[Standard]:
+    """Built in first, then the newest version of each of the users' own."""
+    mine = [parse_standard(o.data, o.id) for o in own.newest(db, STANDARD)]
+    return [*rules.built_in().values(), *mine]
+
+
+def find(db: Database, standard_id: str, version: int | None = None) -> Standard:
+    """One standard. Raises NotFound."""
+    built = rules.built_in().get(standard_id)
+    if built is not None:
+        return built
+    return parse_standard(own.get(db, STANDARD, standard_id, version).data, standard_id)
+
+
+def choose(db: Database, material: str, restoration: str, standard_id: str | None, tooth: ToothNumber) -> Standard:
+    """The standard asked for, or the material's default. Raises BadOption, NotFound."""
+    if standard_id is None or standard_id in rules.built_in():
+        return rules.choose(material, restoration, standard_id, tooth)
+    try:
+        found = find(db, standard_id)
+    except NotFound as error:
+        raise BadOption(f"standard {standard_id}: there is none of this name.") from error
+    rules.choose(material, restoration, None, tooth)  # refuses an unknown material or restoration
+    check_fit(found, material, tooth)
+    return found
+
+
+def save_standard(db: Database, data: dict[str, Any], expected_version: int) -> Standard:
+    """A new own standard (version 0), or the next version of one. Raises BadStandard, BadOption, Conflict."""
+    own_id = _own_id(data, rules.built_in())
+    checked = parse_standard({**data, "version": expected_version + 1}, str(data.get("title") or own_id))
+    if checked.material not in rules.DEFAULTS:
+        raise BadStandard(f"{checked.title}: material {checked.material}: use one of {', '.join(rules.DEFAULTS)}.")
+    made = own.add(db, STANDARD, own_id, as_data(checked), expected_version)
+    return parse_standard(made.data, own_id)
+
+
+def all_sequences(db: Database) -> list[Sequence]:
+    """Built in first, then the users' own."""
+    return [*orders.built_in().values(), *(parse_sequence(o.data, o.id) for o in own.newest(db, SEQUENCE))]
+
+
+def find_sequence(db: Database, sequence_id: str | None, tooth: ToothNumber) -> Sequence:
+    """The sequence asked for, or the first that fits the tooth. Raises NotFound."""
+    found = {s.id: s for s in all_sequences(db)}
+    if sequence_id is not None:
+        if sequence_id not in found:
+            raise NotFound(f"There is no sequence {sequence_id}.")
+        return found[sequence_id]
+    kind = "front" if tooth.front else "back"
+    return found["occlusal-first"] if kind == "back" else found["front-planes"]
+
+
+def save_sequence(db: Database, data: dict[str, Any], expected_version: int) -> Sequence:
+    """A new own sequence, or the next version of one. Raises BadOption, Conflict."""
+    own_id = _own_id(data, orders.built_in())
+    parse_sequence({**data, "version": expected_version + 1}, str(data.get("title") or own_id))
+    made = own.add(db, SEQUENCE, own_id, data, expected_version)
+    return parse_sequence(made.data, own_id)
+
+
+def tray(db: Database) -> tuple[int, tuple[Bur, ...]]:
+    """Revision and burs; the generic set until the user makes a tray of their own."""
+    revision, rows = own.setting(db, TRAY)
+    return revision, generic() if rows is None else tuple(parse_bur(r) for r in rows)
+
+
+def set_tray(db: Database, rows: list[dict[str, Any]], expected_revision: int) -> int:
+    """Raises BadOption, Conflict."""
+    burs = [parse_bur(r) for r in rows]
+    if not 0 < len(burs) <= MOST_BURS:
+        raise BadOption(f"tray: keep 1 to {MOST_BURS} burs in it.")
+    if len({b.id for b in burs}) < len(burs):
+        raise BadOption("tray: two burs have the same id.")
+    return own.set_setting(db, TRAY, [as_row(b) for b in burs], expected_revision)
+
+
+def mill(db: Database) -> tuple[int, Mill]:
+    """Revision and the mill."""
+    revision, value = own.setting(db, MILL)
+    if value is None:
+        return revision, Mill("Saltmarsh simulated mill", DEFAULT_RADIUS_MM)
+    return revision, Mill(str(value["title"]), float(value["bur_radius_mm"]))
+
+
+def set_mill(db: Database, title: str, bur_radius_mm: float, expected_revision: int) -> int:
+    """Raises BadOption, Conflict."""
+    low, high = BUR_RADIUS_MM
+    if not low <= bur_radius_mm <= high:
+        raise BadOption(f"mill: a bur radius of {bur_radius_mm} mm; give {low} to {high}.")
+    value = {"title": title.strip() or "mill", "bur_radius_mm": bur_radius_mm}
+    return own.set_setting(db, MILL, value, expected_revision)
+
+
+def _own_id(data: dict[str, Any], built: Any) -> str:
+    """The id of a user's own: `own-` and a few plain letters, so that it never hides a built-in one."""
+    wanted = str(data.get("id", ""))
+    if wanted in built or not OWN_ID.match(wanted):
+        plain = re.sub(r"[^a-z0-9]+", "-", str(data.get("title", "")).lower()).strip("-")[:50]
+        if not plain:
+            raise BadOption("Give it a title of its own.")
+        wanted = f"own-{plain}"
+    data["id"] = wanted
+    return wanted
