@@ -139,7 +139,7 @@ def test_draft_along_a_tried_path_is_the_normals_angle(desk: Desk) -> None:
         began = time.monotonic()
         desk.http.get(f"{desk.at}/draw", params={"direction": [0.01 * k, 0, 1]})
         times.append(time.monotonic() - began)
-    assert sorted(times)[-2] < 0.2  # 0.08 s is the aim on a quiet machine
+    assert sorted(times)[-2] < 0.4  # 0.08 s is the aim on a quiet machine
     assert desk.http.get(f"{desk.at}/draw", params={"direction": [0, 0, 0]}).status_code == 422
 
 

@@ -56,7 +56,7 @@ def test_a_failing_migration_leaves_nothing_behind(tmp_path: Path, db: Database)
         migrate(db, tmp_path)
     tables = {r["name"] for r in db.rows("SELECT name FROM sqlite_master")}
     assert "fine" not in tables
-    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2]
+    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2, 3]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
@@ -121,9 +121,9 @@ def test_attempts_are_numbered_and_go_with_their_case(db: Database) -> None:
 def test_a_change_on_an_old_revision_is_refused(db: Database) -> None:
     """Whoever saves second is told, and nothing is overwritten."""
     case = cases.add_case(db, "SM-2")
-    cases.change_case(db, case.id, 1, "mine", "prep")
+    cases.change_case(db, case.id, 1, "mine", "prep", "natural", None)
     with pytest.raises(Conflict):
-        cases.change_case(db, case.id, 1, "theirs", "prep")
+        cases.change_case(db, case.id, 1, "theirs", "prep", "natural", None)
     assert cases.get_case(db, case.id).notes == "mine"
 
 

@@ -108,9 +108,10 @@ class MillModel(BaseModel):
 
 class PlanIn(BaseModel):
     above_gingiva_mm: float = 0.5
-    taper_deg: float = 6.0
+    taper_deg: float = 5.0
     sequence: str | None = None
-    near: Vector | None = None
+    near: Vector | None = None  # a point on the tooth, in the earlier scan's coordinates
+    facial: Vector | None = None  # its facial direction, where it is not certain
 
 
 class PlanOut(BaseModel):

@@ -26,7 +26,8 @@ from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
-GOOD_STUMP = 0.5  # a clear stump is found round the middle of the change
+GOOD_STUMP, FAIR_STUMP = 0.5, 0.2  # a clear stump is found round the middle of the change, or something like one
+STRAY_MM = 2.5  # across: what is found further from the change is another tooth
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
 
@@ -121,8 +122,15 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
     if preop is not None:
         centre = find_cut(prep, preop, near).centre
         score, middle = stump_score(prep, centre, occlusal)
-        # Gaps that the earlier scan bridged pull the middle of the change off the tooth.
-        return middle if score >= GOOD_STUMP else _or(centre, lambda: search_preparation(prep, occlusal, centre))
+        if score >= GOOD_STUMP:
+            return middle
+        # Gaps that the earlier scan bridged pull the middle of the change off the tooth; but an uncut tooth further
+        # away may look more like a stump than one with a narrow ledge.
+        found = _or(centre, lambda: search_preparation(prep, occlusal, centre))
+        off = found - centre
+        if np.linalg.norm(off - (off @ occlusal) * occlusal) <= STRAY_MM:
+            return found
+        return middle if score >= FAIR_STUMP else centre
     if near is not None:
         distance, _, place = prep.closest(near[None])
         if distance[0] > 15.0:

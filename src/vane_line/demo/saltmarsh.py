@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from vane_line.core.mesh.surface import Surface
+import numpy as np
+
+from vane_line.core.mesh.surface import Surface, move
 from vane_line.demo.cases import (
     Recipe,
     lower_lateral_incisor,
@@ -59,6 +61,7 @@ class DemoScans:
 
     surfaces: dict[str, Surface]
     core: list[list[float]] | None = None
+    near: list[float] | None = None  # where the operator presses on the tooth, on the scan before cutting
 
 
 def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
@@ -67,4 +70,6 @@ def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     recipe = case.attempts[attempt]()
     made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
     surfaces = {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}
-    return DemoScans(surfaces, made.truth["core"])
+    back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
+    near = move(back, np.array([made.truth["centre"]]))[0].tolist()
+    return DemoScans(surfaces, made.truth["core"], near)

@@ -9,14 +9,14 @@ DECIDES = "The dentist decides. Local regulations and the manufacturer's instruc
 STYLE = """
 @page { size: A4; margin: 9mm }
 * { box-sizing: border-box }
-body { font: 14pt/1.22 "Noto Sans", "DejaVu Sans", Arial, sans-serif; color: #111; background: #fff; margin: 0 auto;
+body { font: 13.5pt/1.2 "Noto Sans", "DejaVu Sans", Arial, sans-serif; color: #111; background: #fff; margin: 0 auto;
   max-width: 192mm; padding: 5mm 0 }
-h1 { font-size: 22pt; margin: 0 } h2 { font-size: 14pt; margin: 3mm 0 1mm; border-bottom: 1.5pt solid #111 }
+h1 { font-size: 22pt; margin: 0 } h2 { font-size: 13.5pt; margin: 2mm 0 0.5mm; border-bottom: 1.5pt solid #111 }
 p { margin: 1mm 0 } table { border-collapse: collapse; width: 100% }
-td { text-align: left; padding: 0.5mm 2mm 0.5mm 0; vertical-align: top; font-size: 12.5pt }
+td { text-align: left; padding: 0.4mm 2mm 0.4mm 0; vertical-align: top; font-size: 12pt }
 td.n { font-size: 19pt; font-weight: 700; white-space: nowrap; text-align: right; padding-right: 4mm; width: 16mm }
-small { font-size: 10pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 11pt }
-.warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 11.5pt }
+small { font-size: 9.5pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 10.5pt }
+.warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 11pt; margin: 1.5mm 0 }
 footer { font-size: 10pt; border-top: 1pt solid #111; margin-top: 2mm; padding-top: 1mm }
 .print { float: right; font-size: 13pt; padding: 2mm 5mm } @media print { .print { display: none } body { padding: 0 } }
 """
@@ -25,37 +25,48 @@ footer { font-size: 10pt; border-top: 1pt solid #111; margin-top: 2mm; padding-t
 def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
     """HTML of a plan document, nothing fetched from anywhere."""
     above = plan["finish_line"]["above_gingiva_mm"]
-    level = "level with the gingiva" if above == 0 else f"{abs(above):.1f} mm {'above' if above > 0 else 'below'} it"
+    level = (
+        "level with the gingiva"
+        if above == 0
+        else f"{abs(above):.1f} mm {'above' if above > 0 else 'below'} the gingiva"
+    )
     standard = f"{plan['standard']['title']}, version {plan['standard']['version']}"
     title = f"{code} · tooth {plan['tooth']}"
     parts = [
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Plan {escape(title)}</title>',
-        f'<style>{STYLE}</style></head><body><button class="print" onclick="print()">Print</button>',
+        f'<style>{STYLE}</style></head><body><button class="print">Print</button><script src="/print.js"></script>',
         f"<h1>{escape(title)}</h1><p>{escape(standard)}. Earlier surface: {escape(plan['earlier']['title'])}. ",
         f"<small>made {escape(made_at[:16].replace('T', ' '))}</small></p>",
-        *(_warning(w) for w in plan["warnings"]),
+        _warnings([*plan["warnings"], *(_way_out(w) for w in plan["ways_out"])]),
         _raise(plan["raise"]),
-        *(_way_out(w) for w in plan["ways_out"]),
-        f"<h2>Depths, mm</h2><table>{''.join(_site(s) for s in _grouped(plan['sites']))}</table>",
+        f"<h2>Depths, mm{_shared(plan['sites'])}</h2>",
+        f"<table>{''.join(_site(s) for s in _grouped(plan['sites']))}</table>",
         f"<h2>Finish line, {level}; walls {plan['taper_deg']:.0f} degrees each</h2>",
         f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
         f"<h2>{escape(plan['sequence']['title'])}</h2>",
         f"<ol>{''.join(_step(s) for s in plan['sequence']['steps'])}</ol>",
         _capture(plan["capture"]),
-        _warning(plan["reminder"]),
+        _warnings([plan["reminder"]]),
         f"<footer>{DECIDES} Surfaces only: pulp, decay, cracks and the patient are not seen.</footer></body></html>",
     ]
     return "\n".join(p for p in parts if p)
 
 
-def _warning(text: str) -> str:
-    return f'<p class="warn">{escape(text)}</p>'
+def _warnings(texts: list[str]) -> str:
+    return f'<p class="warn">{"<br>".join(escape(t) for t in texts)}</p>' if texts else ""
+
+
+def _shared(sites: list[dict[str, Any]]) -> str:
+    """What is said of every site, once."""
+    said = {s["why"] for s in sites}
+    return f": <small>{escape(said.pop())}</small>" if len(said) == 1 and "" not in said else ""
 
 
 def _way_out(row: dict[str, Any]) -> str:
     said = row["criterion"].replace("-", " ")
-    return _warning(
-        f"The plan itself falls short: {row['where']}, {said} {_number(row['value'])} {row['unit']} "
+    place = "" if row["where"] == "overall" else f"{row['where']}, "
+    return (
+        f"The plan itself falls short: {place}{said} {_number(row['value'])} {row['unit']} "
         f"(limit {_number(row['limit'])}). {row['do'][:1].upper()}{row['do'][1:]}."
     )
 
@@ -79,6 +90,8 @@ def _capture(rows: list[dict[str, Any]]) -> str:
 def _grouped(sites: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Sites with the same depth, bur and gap on one line."""
     out: dict[tuple[Any, ...], dict[str, Any]] = {}
+    if _shared(sites):
+        sites = [s | {"why": ""} for s in sites]
     for s in sites:
         key = (s["depth_mm"], s["most_mm"], s["gap_mm"], (s["bur"] or {}).get("id"), s["why"])
         out[key] = out[key] | {"where": f"{out[key]['where']}, {s['where']}"} if key in out else s
@@ -92,7 +105,7 @@ def _site(s: dict[str, Any]) -> str:
     if s["gap_mm"] > 0:
         notes.append(f"{s['gap_mm']:.1f} of {s['target_mm']:.1f} is there already")
     if s["depth_mm"] is None:
-        amount, said = "–", escape(s["why"])
+        amount, said = "–", escape(s["why"] or "by the space to the opposing teeth")
     else:
         amount = "0" if s["nothing_to_cut"] else f"{s['depth_mm']:.1f}"
         notes += [s["why"]] if s["why"] else []

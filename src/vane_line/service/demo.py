@@ -10,6 +10,7 @@ from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of
+from vane_line.service import planning
 from vane_line.service.import_scan import import_scan
 from vane_line.service.measuring import measure_attempt
 from vane_line.service.overview import start_case
@@ -53,6 +54,8 @@ def _add(
         for attempt, given in zip(attempts, scans, strict=True):
             if given.core is not None:
                 edits.append(db, attempt.id, "core", given.core, 0)
+            if attempt.number == 1 and given.near is not None:
+                edits.append(db, attempt.id, "plan", planning.DEFAULTS | {"near": given.near}, 0)
             for role, surface in given.surfaces.items():
                 number = f"_{attempt.number}" if role == "prep" else ""
                 name = f"{case.code}_{role}{number}.stl"

@@ -16,7 +16,8 @@ from vane_line.store import blobs, cases, edits, jobs, plans, scans
 from vane_line.store.database import Database
 
 PLAN_VERSION = 1
-DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 6.0, "sequence": None, "near": None}
+DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "sequence": None, "near": None,
+                            "facial": None}  # fmt: skip
 
 
 def plan_request(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
@@ -30,7 +31,6 @@ def plan_request(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
     if "opposing" in found and case.opposing_frame == "prep" and _has_prep(db, case.id, attempt_id):
         found.pop("opposing")  # it lies in another scan's frame
     wanted = DEFAULTS | (edits.latest(db, attempt_id, "plan")[1] or {})
-    _, axes = edits.latest(db, attempt_id, "plan-axes")
     tooth = ToothNumber(site.tooth)
     standard = standards.find(db, site.standard_id, site.standard_version)
     sequence = standards.find_sequence(db, wanted["sequence"], tooth)
@@ -39,7 +39,8 @@ def plan_request(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
         "scans": {r: {"raw_hash": s.raw_hash, "unit": s.unit, "name": s.name} for r, s in found.items()},
         "options": {
             "tooth": site.tooth, "meaning": case.surface_meaning, "opening": case.opening,
-            "functional_side": site.functional_side, "near": wanted["near"], **(axes or {}),
+            "functional_side": site.functional_side, "near": wanted["near"],
+            "facial": wanted["facial"],
         },
         "above_gingiva_mm": wanted["above_gingiva_mm"],
         "taper_deg": wanted["taper_deg"],

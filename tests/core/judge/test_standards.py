@@ -38,7 +38,8 @@ FRONT_ROWS = {
     "front-all-ceramic-sparing": "1.5/2.0/2.5 1.0/1.2/1.5 0.7/0.9/1.3 0.5/0.8/1.0 0.5/0.8/1.3 0.5/0.8/1.0 0.7",
     "front-zirconia-tight-bite": "1.0/1.5/2.0 0.6/1.0/1.3 0.6/1.0/1.3 0.6/1.0/1.3 0.5/0.7/1.2 0.4/0.7/1.0 0.6",
     "front-metal-ceramic": "1.7/2.0/2.5 1.2/1.4/1.7 1.2/1.4/1.7 1.0/1.2/1.5 0.5/0.8/1.2 1.0/1.2/1.5 0.7",
-    "front-metal-ceramic-lingual-ceramic": "1.7/2.0/2.5 1.2/1.4/1.7 1.2/1.4/1.7 1.0/1.2/1.5 1.0/1.3/1.6 1.0/1.2/1.5 1.0",  # fmt: skip
+    "front-metal-ceramic-lingual-ceramic": "1.7/2.0/2.5 1.2/1.4/1.7 1.2/1.4/1.7 1.0/1.2/1.5 "
+    "1.0/1.3/1.6 1.0/1.2/1.5 1.0",
     "canine-all-ceramic": "1.5/2.0/2.5 1.0/1.25/1.5 0.8/1.0/1.3 0.5/0.8/1.0 1.0/1.25/1.5 0.5/0.8/1.0 0.7",
 }
 FRONT_ZONES = ["incisal-edge", "facial/incisal", "facial/middle", "facial/cervical", "lingual-fossa"]

@@ -10,6 +10,12 @@ export type AttemptDetail = components["schemas"]["AttemptDetail"];
 export type AxesGuess = components["schemas"]["AxesGuess"];
 export type Result = components["schemas"]["ResultOut"];
 export type Changes = components["schemas"]["ChangesOut"];
+export type PlanChoices = components["schemas"]["PlanIn"];
+export type Sequence = components["schemas"]["SequenceOut"];
+export type Bur = components["schemas"]["BurModel"];
+export type Limits = components["schemas"]["LimitsOut"];
+export type Change = components["schemas"]["ChangeOut"];
+export type Meaning = Case["surface_meaning"];
 export type TriedPath = components["schemas"]["TriedPathOut"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
@@ -136,6 +142,37 @@ export const api = {
       client.PUT("/api/attempts/{attempt_id}/path", {
         params: over(revision, { attempt_id }),
         body: { direction },
+      }),
+    ),
+  getStandard: (standard_id: string, version?: number) =>
+    open(
+      client.GET("/api/standards/{standard_id}", { params: { path: { standard_id }, query: { version } } }),
+    ),
+  saveStandard: (expected_version: number, data: Record<string, unknown>) =>
+    open(client.POST("/api/standards", { body: { expected_version, data } })),
+  sequences: () => open(client.GET("/api/sequences")),
+  saveSequence: (body: components["schemas"]["SequenceIn"]) => open(client.POST("/api/sequences", { body })),
+  tray: () => open(client.GET("/api/tray")),
+  genericBurs: () => open(client.GET("/api/burs/generic")),
+  setTray: (body: components["schemas"]["TrayModel"]) => open(client.PUT("/api/tray", { body })),
+  mill: () => open(client.GET("/api/mill")),
+  setMill: (body: components["schemas"]["MillModel"]) => open(client.PUT("/api/mill", { body })),
+  changeCase: (case_id: string, revision: number, body: components["schemas"]["CaseChange"]) =>
+    open(client.PATCH("/api/cases/{case_id}", { params: over(revision, { case_id }), body })),
+  setFunctionalSide: (site_id: string, side: "facial" | "lingual" | null) =>
+    open(
+      client.PUT("/api/sites/{site_id}/functional-side", { params: { path: { site_id } }, body: { side } }),
+    ),
+  setPlan: (attempt_id: string, revision: number, body: PlanChoices) =>
+    open(client.PUT("/api/attempts/{attempt_id}/plan", { params: over(revision, { attempt_id }), body })),
+  makePlan: (attempt_id: string) =>
+    open(client.POST("/api/attempts/{attempt_id}/plan", { params: { path: { attempt_id } } })),
+  plan: (attempt_id: string) =>
+    open(client.GET("/api/attempts/{attempt_id}/plan", { params: { path: { attempt_id } } })),
+  whatIf: (attempt_id: string, standard_id: string, version?: number) =>
+    open(
+      client.GET("/api/attempts/{attempt_id}/what-if", {
+        params: { path: { attempt_id }, query: { standard_id, version } },
       }),
     ),
   measure: (attempt_id: string) =>

@@ -1123,13 +1123,15 @@ export interface components {
             above_gingiva_mm: number;
             /**
              * Taper Deg
-             * @default 6
+             * @default 5
              */
             taper_deg: number;
             /** Sequence */
             sequence?: string | null;
             /** Near */
             near?: number[] | null;
+            /** Facial */
+            facial?: number[] | null;
         };
         /** PlanOut */
         PlanOut: {

@@ -248,7 +248,11 @@ def fitted(standard: Standard, tooth: ToothNumber) -> Standard:
     if width == standard.finish_line_width:
         return standard
     caution = " ".join(t for t in (standard.caution, f"{reason.capitalize()}.") if t)
-    return replace(standard, finish_line_width=width, caution=caution)
+    reduction = dict(standard.reduction)
+    if "facial-cervical" in reduction:  # the cervical third follows from the finish line's depth
+        own = reduction["facial-cervical"]
+        reduction["facial-cervical"] = Limits(cap.min, cap.target, own.max, cap.source)
+    return replace(standard, finish_line_width=width, reduction=reduction, caution=caution)
 
 
 def default_id(material: str, tooth: ToothNumber | None = None) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from vane_line.core.judge.document import clean, verdict_row
+from vane_line.core.judge.standards import Standard
 from vane_line.core.plan.burs import Bur, Use, as_row
 from vane_line.core.plan.planner import BITE, Plan
 from vane_line.core.plan.sequence import Sequence, fill
@@ -48,11 +49,7 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restora
         "finish_line": {
             "points": plan.line.points()[::2], "above_gingiva_mm": plan.options.above_gingiva_mm,
             "seen": plan.line.seen[::2],
-            "sides": [
-                {"side": side, "width_mm": standard.width_limits(side).target,
-                 "min_mm": standard.width_limits(side).min, "max_mm": standard.width_limits(side).max, "forms": standard.forms_for(side), "bur": _use(use)}
-                for side, use in plan.ledge.items()
-            ],
+            "sides": [_ledge(side, use, standard) for side, use in plan.ledge.items()],
         },
         "taper_deg": plan.options.taper_deg,
         "capture": [{"where": c.sector.replace("lingual", lingual), "why": c.why, "do": c.do} for c in plan.capture],
@@ -84,6 +81,12 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restora
     cleaned = clean(raw)
     assert isinstance(cleaned, dict)
     return cleaned
+
+
+def _ledge(side: str, use: Use | None, standard: Standard) -> dict[str, Any]:
+    width = standard.width_limits(side)
+    return {"side": side, "width_mm": width.target, "min_mm": width.min, "max_mm": width.max,
+            "forms": standard.forms_for(side), "bur": _use(use)}  # fmt: skip
 
 
 def _use(use: Use | None) -> dict[str, Any] | None:

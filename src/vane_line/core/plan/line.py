@@ -18,8 +18,10 @@ from vane_line.errors import UnfitScans
 SEAM_DEG = 6.0
 LEAST_SEAM = 3
 SMOOTH_DEG = 7.0
+LEAST_ABOVE_MM = 0.10
 STRAY_MM = 0.35  # from the smooth outline: a web in a contact, not the tooth
-ORDER, PRIOR = 4, 0.25  # of the outline, and the weight of the class's ellipse where nothing is seen
+ODD_SHARE = 0.28  # of the ellipse's size: a radius further off belongs to a web or the next tooth
+SWELL_DEG = 6.0
 EDGE_DEG = 4.0
 LEAST_KNOWN = 0.35  # of the way round, of gingiva that must be seen
 ROOM_MM = 0.5  # to the next tooth: less cannot be seen or scanned (common practice, no source)
@@ -74,14 +76,16 @@ def plan_line(
     if seen.mean() < LEAST_KNOWN:
         raise UnfitScans("preop: too little of the gingiva's line is seen round the tooth to plan a finish line by.")
     level = np.interp(at, at[seen], level[seen], period=360)
-    level = gaussian_filter1d(level, SMOOTH_DEG * AZIMUTHS / 360, mode="wrap") + above_gingiva_mm
+    gingiva = gaussian_filter1d(level, SMOOTH_DEG * AZIMUTHS / 360, mode="wrap")
+    level = gingiva + above_gingiva_mm
+    read = np.maximum(level, gingiva + LEAST_ABOVE_MM)  # under the gingiva the tooth goes on as it is seen over it
     rings = profiles(scan, axes)
     own = profiles(tooth.surface, axes)
     out = np.full(AZIMUTHS, np.nan)
     for k in range(AZIMUTHS):
-        source = own if np.isfinite(own.height[k]).any() and np.nanmin(own.height[k]) < level[k] else rings
+        source = own if np.isfinite(own.height[k]).any() and np.nanmin(own.height[k]) < read[k] else rings
         h, r = source.height[k], source.radius[k]
-        down = np.flatnonzero((h[:-1] >= level[k]) & (h[1:] < level[k]))
+        down = np.flatnonzero((h[:-1] >= read[k]) & (h[1:] < read[k]))
         if len(down):
             out[k] = r[down[0]]
     known = np.isfinite(out) & seen
@@ -123,16 +127,16 @@ def capture_plan(line: PlannedLine, axes: Axes, neighbours: Floats, above_gingiv
 
 
 def _outline(azimuth_deg: Floats, radius: Floats, known: Bools, size: tuple[float, float]) -> Floats:
-    """(A,) a smooth closed outline through the known radii; where none is known it leans on an ellipse of the class.
+    """(A,) a closed outline: an ellipse of the class, swollen to meet the known radii, passing on where none is known.
 
     size: mesiodistal and faciolingual width at the neck, mm. Between the teeth the scan shows a web, not the tooth.
     """
     a = np.radians(azimuth_deg)
     half = np.array(size) / 2
     ellipse = 1 / np.sqrt((np.cos(a) / half[1]) ** 2 + (np.sin(a) / half[0]) ** 2)
-    ellipse = ellipse * float(np.median(radius[known] / ellipse[known]))
-    design = np.stack([f(k * a) for k in range(ORDER + 1) for f in (np.cos, np.sin) if k or f is np.cos], axis=1)
-    weight = np.where(known, 1.0, PRIOR)
-    wanted = np.where(known, radius, ellipse)
-    solved = np.linalg.lstsq(design * weight[:, None], wanted * weight, rcond=None)[0]
-    return np.asarray(design @ solved)
+    ratio = radius / ellipse
+    sound = known & (np.abs(ratio - np.median(ratio[known])) < ODD_SHARE * np.median(ratio[known]))
+    if not sound.any():
+        sound = known
+    swell = np.interp(azimuth_deg, azimuth_deg[sound], ratio[sound], period=360)
+    return np.asarray(ellipse * gaussian_filter1d(swell, SWELL_DEG, mode="wrap"))

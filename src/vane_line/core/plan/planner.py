@@ -20,7 +20,7 @@ from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.options import Options, Progress
+from vane_line.core.options import HandLine, Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed
 from vane_line.core.plan.burs import CURVED_FORMS, Bur, Use, for_ledge
 from vane_line.core.plan.depths import Site, plan_sites
@@ -193,7 +193,9 @@ def _measured(
     line = plan.line
     exact = Alignment(np.eye(4), 0.0, 0.0, None, 0.0, True)
     alignment = {"preop": exact} | ({"opposing": exact} if opposing is not None else {})
-    options = replace(plan.options.case, path=plan.axes.up, opening=None, near=middle)
+    points = line.points()
+    known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
+    options = replace(plan.options.case, path=plan.axes.up, opening=None, near=middle, line=known)
     if plan.options.case.opening is not None:
         # The opposing scan is raised already; the lift that follows from it is kept by the meaning.
         options = replace(options, earlier="short")

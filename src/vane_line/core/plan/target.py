@@ -27,8 +27,9 @@ EASE_MM = 0.35  # edges between faces are rounded over about this
 OCCLUSAL_COSINE = 0.22  # of a face's normal to the path: steeper is a side, whose depth follows from the finish line
 UPPER_SHARE = 0.30  # of the crown over the line, under which no face is occlusal
 FRONT_RAMP = (0.05, 0.22)  # share of a front tooth's height over which its depth takes hold
-ROOT_SLOPE, ROOT_MM = 0.12, 1.5  # of the die under the ledge, and how far it goes down
-BLEND_MM = 0.4
+ROOT_SLOPE, ROOT_MM = 0.12, 0.7  # of the die under the ledge, and how far it goes down: lower than any wall
+RAMP_SLOPE = 0.6  # mm of depth per mm, from a deep site to a shallow one
+GROOVE_REACH_MM = 0.7
 WIDTH_BLEND_DEG = 14.0  # over which the finish line's width passes from side to side
 
 
@@ -154,13 +155,32 @@ def _depth_field(local: Floats, axes: Axes, sites: list[Site], front: bool, shar
         return np.zeros(len(local))
     if front:
         return _front_depth(local, {s.zone: float(s.depth_mm or 0.0) for s in known}, share)
-    total, weight = np.zeros(len(local)), np.zeros(len(local))
-    for site in known:
-        at = plan(axes, np.array([site.at]))[0]
-        off = np.linalg.norm(local[:, :2] - at, axis=1)
-        w = 1 / (off**4 + BLEND_MM**4)
-        total, weight = total + w * float(site.depth_mm or 0.0), weight + w
-    return np.asarray(total / weight)
+    return back_depth(local[:, :2], known, axes)
+
+
+def back_depth(places: Floats, sites: list[Site], axes: Axes) -> Floats:
+    """(N,) depth at plan places (N, 2) of a back tooth: each cusp's own over all its ground, ramping down beyond it.
+
+    So a shallower neighbour is cut a little deeper where it begins, and none of a deep one's ground too little.
+    """
+    at = plan(axes, np.array([s.at for s in sites]))
+    depth = np.array([float(s.depth_mm or 0.0) for s in sites])
+    cusp = np.array(["cusp/" in s.zone for s in sites])
+    tips = at[cusp] if cusp.any() else at
+    square = ((places[:, None] - tips[None]) ** 2).sum(axis=2)
+    nearest = square.argmin(axis=1)
+    # Beyond its own ground a deep cusp cuts no deeper than the shallowest site may be cut.
+    spare = min((s.most_mm for s in sites if s.most_mm is not None), default=9.0) - SPARE_MM
+    out = np.zeros(len(places))
+    for j, own in enumerate(depth[cusp] if cusp.any() else depth):
+        apart = np.linalg.norm(tips[nearest] - tips[j], axis=1)
+        # Distance to the line half way between the nearest tip and this one: nought on this one's own ground.
+        beyond = (square[:, j] - square[np.arange(len(places)), nearest]) / np.maximum(2 * apart, 1e-9)
+        out = np.maximum(out, np.where(nearest == j, own, np.minimum(own - RAMP_SLOPE * beyond, spare)))
+    for place, own in zip(at[~cusp], depth[~cusp], strict=True):
+        off = np.maximum(np.linalg.norm(places - place, axis=1) - GROOVE_REACH_MM, 0.0)
+        out = np.maximum(out, own - RAMP_SLOPE * off)
+    return out
 
 
 def _front_depth(local: Floats, depth: dict[str, float], share: Floats) -> Floats:
@@ -184,21 +204,32 @@ def _smooth_max(a: Floats, b: Floats, k: float) -> Floats:
 def _surfaced(value: Floats, grid: list[Floats], axes: Axes) -> Surface:
     from skimage.measure import marching_cubes  # half a second to import: only where a plan is made
 
+    # No grid point may lie almost on the surface: it would make slivers. The steps after put this right again.
     least = 0.2 * GRID_MM
-    value = np.where(np.abs(value) < least, np.where(value < 0, -least, least), value)
+    pushed = np.where(np.abs(value) < least, np.where(value < 0, -least, least), value)
     vertices, faces, _, _ = marching_cubes(  # type: ignore[no-untyped-call]
-        value, 0.0, spacing=(GRID_MM,) * 3, gradient_direction="ascent"
+        pushed, 0.0, spacing=(GRID_MM,) * 3, gradient_direction="ascent"
     )
     local = vertices.astype(np.float64) + [g[0] for g in grid]
+    surface = Surface(local, faces.astype(np.int64))
+    read = RegularGridInterpolator(grid, value, bounds_error=False, fill_value=None)
+    probe, normal = surface.face_centres[::97], surface.face_normals[::97]
+    if (read(probe + 0.05 * normal) - read(probe - 0.05 * normal)).sum() < 0:
+        surface = Surface(local, faces[:, ::-1].astype(np.int64))
+    surface = _onto_zero(surface, read)
     mirrored = np.linalg.det(np.stack([axes.quarter, axes.zero, axes.up])) < 0
-    faces = faces.astype(np.int64)
-    surface = Surface(_out(local, axes), faces[:, ::-1].copy() if mirrored else faces)
-    # Normals outward: the value grows along them.
-    read = RegularGridInterpolator(grid, value, bounds_error=False, fill_value=1.0)
-    back = np.stack([axes.quarter, axes.zero, axes.up], axis=1)
-    probe = surface.face_centres[::97]
-    out = probe + 0.1 * surface.face_normals[::97]
-    if (read((out - axes.origin) @ back) - read((probe - axes.origin) @ back)).sum() < 0:
-        surface = Surface(surface.vertices, surface.faces[:, ::-1].copy())
-    piece = surface.pieces[surface.faces[:, 0]]
-    return surface.keep_faces(piece == np.bincount(piece).argmax())[0]
+    faces = surface.faces[:, ::-1].copy() if mirrored else surface.faces
+    placed = Surface(_out(surface.vertices, axes), faces)
+    piece = placed.pieces[placed.faces[:, 0]]
+    return placed.keep_faces(piece == np.bincount(piece).argmax())[0]
+
+
+def _onto_zero(surface: Surface, read: RegularGridInterpolator) -> Surface:
+    """Every vertex moved along its normal to where the field is nought, by two secant steps."""
+    vertices, normals, step = surface.vertices, surface.vertex_normals, 0.25 * GRID_MM
+    for _ in range(2):
+        here = read(vertices)
+        slope = (read(vertices + step * normals) - here) / step
+        move = np.clip(-here / np.clip(slope, 0.3, 2.0), -0.3 * GRID_MM, 0.3 * GRID_MM)
+        vertices = vertices + move[:, None] * normals
+    return surface.with_vertices(vertices)

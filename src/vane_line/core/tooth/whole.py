@@ -19,6 +19,7 @@ TOP_DROP_MM = 2.5
 BESIDE_MM = 1.3  # beyond half the width: surely a neighbour
 NEIGHBOUR_DROP_MM = 3.5
 GINGIVA_SHARE = 0.62  # of the crown's length under its top, beside the tooth: surely gingiva
+ASIDE_MM, ASIDE_DROP_MM = 1.2, 1.5  # beside a short tooth's face or back, and under its top: gingiva as well
 LEAST_AREA_MM2 = 15.0
 
 
@@ -44,6 +45,7 @@ def whole_tooth(scan: Surface, near: Floats, tooth: ToothNumber, frame: Frame) -
         beside = (np.abs(x) > width / 2 + BESIDE_MM) & (z > top - NEIGHBOUR_DROP_MM)
         low = (np.hypot(x / (width / 2 + 0.8), y / (depth / 2 + 0.8)) > 1.0) & (z < top - GINGIVA_SHARE * length)
         low |= z < top - 1.35 * length
+        low |= (np.abs(y) > depth / 2 + ASIDE_MM) & (np.abs(x) < width / 2) & (z < top - ASIDE_DROP_MM)
         label = grow(part, hollow, [inner, beside, low & ~beside])
         piece, _ = part.keep_vertices(label == 0)
         if piece.face_areas.sum() < LEAST_AREA_MM2:

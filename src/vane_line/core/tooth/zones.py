@@ -22,7 +22,7 @@ BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide
 RIDGE_HALF_WIDTH_SHARE = 0.20  # of the faciolingual size, about the groove
 BEVEL_DEG = (25.0, 65.0)  # slope of a functional-cusp bevel to the path
 OCCLUSAL_DEG = 62.0  # steeper than this above the wall's run is still wall
-EDGE_MM = 1.0  # below the highest place: the incisal edge
+EDGE_MM, EDGE_HALF_MM = 0.8, 0.35  # below the highest place and beside the crest: the incisal edge
 FRONT_HALF_DEG = 52.0  # of the face and of the back of a front tooth, to either side
 FOSSA_DEG = 74.0  # behind a front tooth, what slopes less to the path than this is the concavity
 LEAST_AREA_MM2 = 0.4  # a sliver of a groove, ridge or bevel is judged with the cusp it lies on
@@ -84,7 +84,7 @@ def make_zones(
     share = np.clip((height - line_height) / np.maximum(top - line_height, 0.3), 0, 1)
     third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
     if tooth.front:
-        _front_zones(put, azimuth, height, line_height, slope, band)
+        _front_zones(put, azimuth, height, line_height, slope, band, plan(axes, points))
         put("finish-line-band", band)
         return _used(names, index)
     sides = {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}
@@ -101,13 +101,14 @@ def make_zones(
     return _used(names, index)
 
 
-def _front_zones(put, azimuth, height, line_height, slope, band) -> None:  # type: ignore[no-untyped-def]
+def _front_zones(put, azimuth, height, line_height, slope, band, xy) -> None:  # type: ignore[no-untyped-def]
     """Edge, three thirds of the face, wall and fossa behind, thirds of the walls between the teeth."""
     edge = float(np.quantile(height, 0.995))
     share = np.clip((height - line_height) / np.maximum(edge - line_height, 0.3), 0, 1)
     third = np.where(share < 1 / 3, 0, np.where(share < 2 / 3, 1, 2))
     free = ~band
     at_edge = free & (height > edge - EDGE_MM) & (slope < OCCLUSAL_DEG)
+    at_edge &= np.abs(xy[:, 1] - _ridge(xy, height, edge)) < EDGE_HALF_MM
     facial = free & ~at_edge & (degrees_apart(azimuth, 0.0) <= FRONT_HALF_DEG)
     lingual = free & ~at_edge & (degrees_apart(azimuth, 180.0) <= FRONT_HALF_DEG)
     for k, part in enumerate(("cervical", "middle", "incisal")):
@@ -119,6 +120,15 @@ def _front_zones(put, azimuth, height, line_height, slope, band) -> None:  # typ
         for k, part in enumerate(("cervical", "middle", "occlusal")):
             put(f"wall/{side}/{part}", here & (third == k))
     put("incisal-edge", at_edge)
+
+
+def _ridge(xy: Floats, height: Floats, edge: float) -> Floats:
+    """(N,) facial coordinate of the incisal edge's crest at each point's mesial coordinate."""
+    top = height > edge - EDGE_MM
+    if top.sum() < 3:
+        return xy[:, 1]
+    weight = (height[top] - (edge - EDGE_MM)) ** 2
+    return np.asarray(np.polyval(np.polyfit(xy[top, 0], xy[top, 1], 2, w=weight), xy[:, 0]))
 
 
 def _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional_side) -> None:  # type: ignore[no-untyped-def]

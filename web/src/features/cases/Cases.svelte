@@ -27,7 +27,10 @@
       <h1 class="text-4xl font-bold">Vane Line</h1>
       <p class="text-lg text-soft">Where a preparation falls short, by how much, and when to stop.</p>
     </div>
-    <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
+    <div class="flex gap-2">
+      <Button onclick={() => router.go("/library")}>Standards, burs</Button>
+      <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
+    </div>
   </header>
   {#if error}<Notice tone="error">{error}</Notice>{/if}
   {#if cases && cases.length === 0}
@@ -42,11 +45,11 @@
   <ul class="flex flex-col gap-3">
     {#each cases ?? [] as c (c.id)}
       {@const site = c.sites[0]}
-      <li>
+      <li class="flex items-stretch gap-2">
         <a
           href="/case/{c.id}"
           onclick={(e) => (e.preventDefault(), router.go(`/case/${c.id}`))}
-          class="flex items-center gap-5 rounded-lg border border-rule bg-card px-5 py-4 text-ink no-underline hover:border-pine"
+          class="flex flex-1 items-center gap-5 rounded-lg border border-rule bg-card px-5 py-4 text-ink no-underline hover:border-pine"
         >
           <span class="grid h-14 w-14 place-items-center rounded-md border-2 border-pine text-2xl font-bold"
             >{site?.tooth}</span
@@ -65,6 +68,12 @@
             >
           </span>
         </a>
+        <a
+          href="/case/{c.id}/plan"
+          onclick={(e) => (e.preventDefault(), router.go(`/case/${c.id}/plan`))}
+          class="flex items-center rounded-lg border border-rule bg-card px-5 text-ink no-underline hover:border-pine"
+          >Plan</a
+        >
       </li>
     {/each}
   </ul>

@@ -14,6 +14,7 @@
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
   import type { LensName } from "./findings";
+  import { serves } from "../plan/document";
   import { Examine } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
@@ -86,7 +87,9 @@
           compact
           label="Standard"
           value={model.site.standard_id}
-          items={model.standards.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
+          items={model.standards
+            .filter((s) => serves(s, model.site?.tooth ?? "36"))
+            .map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
           onchange={(id) => model.useStandard(id)}
         />
       </div>
@@ -96,6 +99,7 @@
             >Attempt {attempt.number}</Button
           >
         {/each}
+        <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.attemptId}`)}>Plan</Button>
         <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.attemptId}`)}>Scans</Button>
         <Button aria-label={theme.dim ? "Light theme" : "Dim theme"} onclick={() => theme.toggle()}>
           {#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}

@@ -1,21 +1,29 @@
 <script lang="ts">
   import { onMount } from "svelte";
-  import { api, type Standard } from "../../api/client";
+  import { api, type Meaning, type Standard } from "../../api/client";
   import { router } from "../../router.svelte";
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import { rowsOf } from "../library/state.svelte";
+  import { MEANINGS, serves } from "../plan/document";
   import { ROWS } from "./teeth";
 
   let standards = $state<Standard[]>([]);
   let code = $state("");
   let tooth = $state("");
   let standardId = $state("lithium-disilicate-bonded");
-  let meaning = $state<"natural" | "old-crown">("natural");
+  let meaning = $state<Meaning>("natural");
   let biteWith = $state<"prep" | "preop">("prep");
   let error = $state("");
   let busy = $state(false);
   const standard = $derived(standards.find((s) => s.id === standardId));
+  const fitting = $derived(standards.filter((s) => serves(s, tooth)));
+  const first = $derived(standard ? rowsOf(standard)[0] : undefined);
+  $effect(() => {
+    // A front tooth has its own figures, and so has a canine.
+    if (tooth && standard && !serves(standard, tooth)) standardId = fitting[0]?.id ?? standardId;
+  });
 
   onMount(async () => {
     try {
@@ -94,13 +102,15 @@
       <Choice
         label="Material and standard (full crown)"
         value={standardId}
-        items={standards.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
+        items={fitting.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
         onchange={(id) => (standardId = id)}
       />
       {#if standard}
         <p class="text-soft">
-          {standard.reason} Functional cusps {standard.reduction["functional-cusp"]?.min} to {standard
-            .reduction["functional-cusp"]?.max} mm, target {standard.reduction["functional-cusp"]?.target}. {standard.caution}
+          {standard.reason}
+          {#if first}{first.title}: {first.limits.min} to {first.limits.max} mm, target {first.limits
+              .target}.{/if}
+          {standard.caution}
         </p>
       {/if}
     </div>
@@ -108,14 +118,7 @@
       <Choice
         label="The surface before cutting is"
         value={meaning}
-        items={[
-          { value: "natural", label: "the natural tooth" },
-          {
-            value: "old-crown",
-            label: "an old crown",
-            hint: "depth of cut then tells nothing; only the space counts",
-          },
-        ]}
+        items={[...MEANINGS]}
         onchange={(v) => (meaning = v as typeof meaning)}
       />
       <Choice

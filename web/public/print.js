@@ -1,0 +1,1 @@
+document.querySelector(".print").addEventListener("click", () => print());

@@ -1,0 +1,1 @@
+export { default as Library } from "./Library.svelte";

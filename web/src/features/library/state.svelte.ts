@@ -1,0 +1,163 @@
+import { api, type Bur, type Limits, type Sequence, type Standard } from "../../api/client";
+
+export type Table = "reduction" | "finish_line_width" | "clearance";
+export interface Row {
+  table: Table;
+  key: string;
+  title: string;
+  limits: Limits;
+}
+const TITLES: Record<Table, string> = {
+  reduction: "reduction",
+  finish_line_width: "finish line width",
+  clearance: "least clearance",
+};
+
+/** The figures of a standard as rows to compare and edit. */
+export function rowsOf(standard: Standard): Row[] {
+  return (["reduction", "finish_line_width", "clearance"] as const).flatMap((table) =>
+    Object.entries(standard[table]).map(([key, limits]) => ({
+      table,
+      key,
+      title: `${TITLES[table]}, ${key === "all" ? "all round" : key.replaceAll("-", " ")}`,
+      limits,
+    })),
+  );
+}
+
+/** What is wrong with a row as it is typed, or "". */
+export function slip(limits: Limits): string {
+  const { min, target, max } = limits;
+  if (![min, target, max].every((v) => Number.isFinite(v))) return "Three numbers are needed.";
+  if (!(min > 0 && min < target && target <= max)) return "It must hold that 0 < min < target ≤ max.";
+  if (max > 4) return "The unit is mm: no taught depth is over 4.";
+  if (!limits.source.trim()) return "A value needs its source.";
+  return "";
+}
+
+/** A target nearer to its minimum than a hand's allowance cannot be met reliably. */
+export function tight(limits: Limits): boolean {
+  return limits.target - limits.min < 0.2 - 1e-9;
+}
+
+export class Library {
+  standards = $state<Standard[]>([]);
+  sequences = $state<Sequence[]>([]);
+  burs = $state<Bur[]>([]);
+  trayRevision = $state(0);
+  mill = $state({ revision: 0, title: "", bur_radius_mm: 0.5 });
+  compared = $state<string[]>([]);
+  edited = $state<Standard | null>(null);
+  order = $state<Sequence | null>(null);
+  error = $state("");
+  saved = $state("");
+
+  readonly shown = $derived(
+    this.compared.map((id) => this.standards.find((s) => s.id === id)).filter((s): s is Standard => !!s),
+  );
+
+  async load() {
+    await this.#try(async () => {
+      const [standards, sequences, tray, mill] = await Promise.all([
+        api.standards(),
+        api.sequences(),
+        api.tray(),
+        api.mill(),
+      ]);
+      this.standards = standards;
+      this.sequences = sequences;
+      this.burs = tray.burs;
+      this.trayRevision = tray.revision;
+      this.mill = mill;
+      if (this.compared.length === 0) this.compared = ["lithium-disilicate-bonded", "zirconia-usual"];
+    });
+  }
+
+  toggle(id: string) {
+    this.compared = this.compared.includes(id)
+      ? this.compared.filter((c) => c !== id)
+      : [...this.compared, id].slice(-3);
+  }
+
+  /** Begin a copy of a built-in standard, or go on with one's own. */
+  edit(standard: Standard) {
+    const copy = $state.snapshot(standard) as Standard;
+    this.edited = standard.own
+      ? copy
+      : { ...copy, id: "", version: 0, title: `${copy.title}, ours`, own: true };
+    this.saved = "";
+  }
+
+  async save() {
+    const edited = this.edited;
+    if (!edited) return;
+    await this.#try(async () => {
+      const data: Record<string, unknown> = { ...$state.snapshot(edited) };
+      delete data.own;
+      const made = await api.saveStandard(edited.version, data);
+      this.edited = null;
+      this.saved = `Kept: ${made.title}, version ${made.version}. Cases keep the version they were judged by.`;
+      this.compared = [...this.compared.filter((c) => c !== made.id), made.id].slice(-3);
+      await this.load();
+    });
+  }
+
+  async saveTray() {
+    await this.#try(async () => {
+      const tray = await api.setTray({ revision: this.trayRevision, burs: $state.snapshot(this.burs) });
+      this.trayRevision = tray.revision;
+      this.saved = "The tray is kept; plans are made with it from now on.";
+    });
+  }
+
+  async useGeneric() {
+    await this.#try(async () => {
+      this.burs = await api.genericBurs();
+    });
+  }
+
+  async saveMill() {
+    await this.#try(async () => {
+      this.mill = await api.setMill($state.snapshot(this.mill));
+      this.saved =
+        "The mill is kept; cases measured with another bur show that they should be measured again.";
+    });
+  }
+
+  editOrder(sequence: Sequence) {
+    const copy = $state.snapshot(sequence) as Sequence;
+    this.order = sequence.own
+      ? copy
+      : { ...copy, id: "", version: 0, title: `${copy.title}, ours`, own: true };
+    this.saved = "";
+  }
+
+  async saveOrder() {
+    const order = this.order;
+    if (!order) return;
+    await this.#try(async () => {
+      const { id, title, teeth, reason, source, steps, version } = $state.snapshot(order) as Sequence;
+      const made = await api.saveSequence({
+        expected_version: version,
+        id,
+        title,
+        teeth,
+        reason,
+        source,
+        steps,
+      });
+      this.order = null;
+      this.saved = `Kept: ${made.title}, version ${made.version}.`;
+      await this.load();
+    });
+  }
+
+  async #try(work: () => Promise<void>) {
+    this.error = "";
+    try {
+      await work();
+    } catch (error) {
+      this.error = error instanceof Error ? error.message : String(error);
+    }
+  }
+}

@@ -1,0 +1,97 @@
+<script lang="ts">
+  import Button from "../../../ui/Button.svelte";
+  import Choice from "../../../ui/Choice.svelte";
+  import { MEANINGS, OPENINGS, serves } from "../document";
+  import type { Planning } from "../state.svelte";
+
+  let { model }: { model: Planning } = $props();
+  const fitting = $derived(model.standards.filter((s) => serves(s, model.site?.tooth ?? "36")));
+  const LINES = [
+    { value: "1", label: "1.0 mm above the gingiva" },
+    { value: "0.5", label: "0.5 mm above the gingiva" },
+    { value: "0", label: "level with the gingiva" },
+    { value: "-0.5", label: "0.5 mm below the gingiva" },
+  ];
+  const TAPERS = ["3", "4", "5", "6", "8", "10"].map((v) => ({
+    value: v,
+    label: `${v}° a wall, ${2 * Number(v)}° in all`,
+  }));
+  const sequences = $derived(
+    model.sequences.filter(
+      (s) => s.teeth === ("123".includes(model.site?.tooth[1] ?? "6") ? "front" : "back"),
+    ),
+  );
+  const lingual = $derived(model.site?.lingual_word ?? "lingual");
+</script>
+
+{#if model.case && model.site && model.choices}
+  <div class="flex flex-col gap-3 px-4 py-3">
+    <Choice
+      label="The surface before cutting is"
+      value={model.case.surface_meaning}
+      items={[...MEANINGS]}
+      onchange={(v) => model.changeCase({ surface_meaning: v as (typeof MEANINGS)[number]["value"] })}
+    />
+    <Choice
+      label="Bite"
+      value={model.case.opening ?? ""}
+      items={OPENINGS}
+      onchange={(v) => model.changeCase({ opening: v })}
+    />
+    <Choice
+      label="Material and standard"
+      value={model.site.standard_id}
+      items={fitting.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
+      onchange={(id) => model.useStandard(id)}
+    />
+    <div class="grid grid-cols-2 gap-3">
+      <Choice
+        label="Finish line"
+        value={String(model.choices.above_gingiva_mm)}
+        items={LINES}
+        onchange={(v) => model.change({ above_gingiva_mm: Number(v) })}
+      />
+      <Choice
+        label="Taper"
+        value={String(model.choices.taper_deg)}
+        items={TAPERS}
+        onchange={(v) => model.change({ taper_deg: Number(v) })}
+      />
+    </div>
+    <Choice
+      label="Order of work"
+      value={model.choices.sequence ?? model.plan?.sequence.id ?? sequences[0]?.id ?? ""}
+      items={sequences.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
+      onchange={(v) => model.change({ sequence: v })}
+    />
+    {#if !"123".includes(model.site.tooth[1] ?? "6")}
+      <Choice
+        label="Functional cusps"
+        value={model.site.functional_side ?? "auto"}
+        items={[
+          { value: "auto", label: "told from jaw and bite" },
+          { value: "facial", label: "facial" },
+          { value: "lingual", label: lingual },
+        ]}
+        onchange={(v) => model.functional(v === "auto" ? null : (v as "facial" | "lingual"))}
+      />
+    {/if}
+    <div class="flex flex-wrap gap-2">
+      <Button pressed={model.pressing === "tooth"} onclick={() => (model.pressing = "tooth")}
+        >{model.choices.near ? "Another tooth" : "Press on the tooth"}</Button
+      >
+      <Button
+        pressed={model.pressing === "facial"}
+        disabled={!model.choices.near}
+        onclick={() => (model.pressing = "facial")}>Mark its facial side</Button
+      >
+    </div>
+    {#if model.pressing}
+      <p class="font-semibold" role="status">
+        {model.pressing === "tooth"
+          ? "Press on the middle of the tooth on the sheet."
+          : "Press beside the tooth, on its facial side."}
+      </p>
+    {/if}
+  </div>
+{/if}

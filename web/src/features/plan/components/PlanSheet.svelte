@@ -1,0 +1,71 @@
+<script lang="ts">
+  import { onMount } from "svelte";
+  import { steer } from "../../../sheet/pointer";
+  import { SheetScene } from "../../../sheet/scene";
+  import { theme } from "../../../ui/theme.svelte";
+  import { depthText } from "../document";
+  import type { Planning } from "../state.svelte";
+
+  let { model, ready }: { model: Planning; ready: () => void } = $props();
+  let canvas: HTMLCanvasElement;
+  let frame: HTMLDivElement;
+  let scene = $state.raw<SheetScene | null>(null);
+  let width = $state(1);
+
+  onMount(() => {
+    const made = new SheetScene(canvas);
+    scene = made;
+    model.attach(made);
+    const stop = steer(
+      made,
+      frame,
+      () => model.mirrored,
+      (x, y) => void model.press(made.pick(x, y)),
+    );
+    const watch = new ResizeObserver(() => {
+      width = frame.clientWidth;
+      made.resize(frame.clientWidth, frame.clientHeight);
+    });
+    watch.observe(frame);
+    ready();
+    return () => {
+      stop();
+      watch.disconnect();
+      model.leave();
+      made.dispose();
+    };
+  });
+  $effect(() => scene?.setGround(theme.ground, theme.dim));
+
+  const pins = $derived.by(() => {
+    void model.drawn;
+    return (model.plan?.sites ?? []).flatMap((site, index) => {
+      const at = model.screen(site.at);
+      if (!at || !at.facing) return [];
+      return [{ index, site, x: model.mirrored ? width - at.x : at.x, y: at.y }];
+    });
+  });
+</script>
+
+<div
+  bind:this={frame}
+  class="absolute inset-0 touch-none overflow-hidden {model.pressing ? 'cursor-crosshair' : ''}"
+>
+  <canvas
+    bind:this={canvas}
+    class="h-full w-full {model.mirrored ? '-scale-x-100' : ''}"
+    aria-label="The tooth before cutting, the planned preparation inside it"
+  ></canvas>
+  {#each pins as pin (pin.index)}
+    <button
+      type="button"
+      class="absolute -translate-x-1/2 -translate-y-1/2 rounded border px-1.5 text-base font-bold shadow-sm
+        {pin.index === model.chosen
+        ? 'border-pine bg-pine text-pine-ink'
+        : 'border-rule bg-card/90 text-ink'}"
+      style="left: {pin.x}px; top: {pin.y}px"
+      aria-label="{pin.site.where}: {depthText(pin.site)} mm"
+      onclick={() => model.choose(pin.index)}>{depthText(pin.site)}</button
+    >
+  {/each}
+</div>

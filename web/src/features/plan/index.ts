@@ -1,0 +1,1 @@
+export { default as Plan } from "./Plan.svelte";

@@ -1,0 +1,229 @@
+import {
+  api,
+  ApiError,
+  watchJob,
+  type AttemptDetail,
+  type Case,
+  type Job,
+  type PlanChoices,
+  type Sequence,
+  type Standard,
+} from "../../api/client";
+import { router } from "../../router.svelte";
+import { parseMesh } from "../../sheet/blob";
+import type { SheetScene } from "../../sheet/scene";
+import { add, unit, vec, type Vec } from "../../sheet/vectors";
+import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
+import type { PlanDocument } from "./document";
+
+export type Pressing = "tooth" | "facial" | null;
+
+/** The plan of one attempt's tooth: what is chosen, what came of it. */
+export class Planning {
+  case = $state<Case | null>(null);
+  standards = $state<Standard[]>([]);
+  sequences = $state<Sequence[]>([]);
+  detail = $state<AttemptDetail | null>(null);
+  plan = $state<PlanDocument | null>(null);
+  targetHash = $state<string | null>(null);
+  stale = $state(false);
+  job = $state<Job | null>(null);
+  error = $state("");
+  pressing = $state<Pressing>(null);
+  chosen = $state(-1);
+  view = $state<ViewName | null>("occlusal");
+  mirrored = $state(false);
+  showTooth = $state(true);
+  drawn = $state(0);
+
+  #scene: SheetScene | null = null;
+  #unwatch: () => void = () => {};
+
+  readonly site = $derived(this.case?.sites[0] ?? null);
+  readonly choices = $derived<PlanChoices | null>(this.detail?.plan ?? null);
+  readonly busy = $derived(this.job?.state === "waiting" || this.job?.state === "running");
+  readonly preop = $derived(this.detail?.scans.find((s) => s.role === "preop") ?? null);
+  readonly frame = $derived<Frame | null>(
+    this.plan && {
+      occlusal: vec(this.plan.frame.occlusal),
+      facial: vec(this.plan.frame.facial),
+      mesial: vec(this.plan.frame.mesial),
+    },
+  );
+
+  attach(scene: SheetScene) {
+    this.#scene = scene;
+    scene.onDraw = () => (this.drawn += 1);
+  }
+
+  async load(caseId: string) {
+    try {
+      [this.case, this.standards, this.sequences] = await Promise.all([
+        api.case(caseId),
+        api.standards(),
+        api.sequences(),
+      ]);
+      const asked = router.query.get("attempt");
+      const attempt = this.site?.attempts.find((a) => a.id === asked) ?? this.site?.attempts[0];
+      if (!attempt) return;
+      this.detail = await api.attempt(attempt.id);
+      const job = this.detail.plan_job;
+      if (job && (job.state === "waiting" || job.state === "running")) this.#watch(job);
+      await this.#show();
+    } catch (error) {
+      this.#say(error);
+    }
+  }
+
+  async #show() {
+    const detail = this.detail;
+    if (!detail) return;
+    const found = await api.plan(detail.id).catch((error: unknown) => {
+      if (error instanceof ApiError && error.status === 404) return null;
+      throw error;
+    });
+    this.plan = (found?.document as unknown as PlanDocument) ?? null;
+    this.targetHash = found?.target_hash ?? null;
+    this.stale = found?.stale ?? false;
+    await this.#dress();
+    if (this.frame) this.look("occlusal");
+    else if (detail.plan.near) this.#scene?.setMark(vec(detail.plan.near));
+  }
+
+  /** The target as a body with the tooth see-through round it; without a target the tooth itself. */
+  async #dress() {
+    if (!this.preop || !this.#scene) return;
+    const tooth = parseMesh(await api.blob(this.preop.rest_hash));
+    const scene = this.#scene;
+    if (this.targetHash && this.showTooth) {
+      scene.setPrep("rest", parseMesh(await api.blob(this.targetHash)));
+      scene.setGhost("tooth", tooth, [0.36, 0.34, 0.3], null);
+    } else {
+      scene.setPrep("rest", tooth);
+      scene.setGhost("tooth", null, [0, 0, 0], null);
+    }
+    // The target wears the colour of what meets, so that it stands out from the tooth round it.
+    const body = this.targetHash && this.showTooth;
+    const one = (count: number, value: number) => new Float32Array(count).fill(value);
+    const count = body ? parseMesh(await api.blob(this.targetHash!)).positions.length / 3 : 0;
+    const none = new Float32Array(0);
+    scene.setFields(
+      "rest",
+      body ? { value: one(count, 1), low: one(count, 0), high: none, unseen: none } : null,
+    );
+    scene.setJudged(!!body, 0.01);
+    scene.setMark(null);
+    const line = this.plan?.finish_line;
+    scene.setLine(line?.points ?? [], line?.seen.map((seen) => !seen) ?? []);
+  }
+
+  async toggleTooth() {
+    this.showTooth = !this.showTooth;
+    await this.#dress();
+  }
+
+  look(name: ViewName) {
+    if (!this.frame || !this.plan) return;
+    this.view = name;
+    this.#scene?.look(viewOf(name, this.frame), vec(this.plan.frame.centre), 17);
+  }
+
+  screen(place: number[]) {
+    return this.#scene?.project(vec(place)) ?? null;
+  }
+
+  choose(index: number) {
+    const site = this.plan?.sites[index];
+    this.chosen = site ? index : -1;
+    if (site && this.frame && this.plan)
+      this.look(viewFor(vec(site.at), vec(this.plan.frame.centre), this.frame, site.zone));
+  }
+
+  /** A press on the tooth: which tooth it is, or which side is facial. */
+  async press(place: Vec | null) {
+    if (!place || !this.pressing || !this.choices) return;
+    const what = this.pressing;
+    this.pressing = null;
+    if (what === "tooth") await this.change({ near: [...place] });
+    else if (this.choices.near)
+      await this.change({ facial: [...unit(add(place, vec(this.choices.near), -1))] });
+    this.#scene?.setMark(place);
+  }
+
+  async change(values: Partial<PlanChoices>) {
+    if (!this.detail || !this.choices) return;
+    await this.#try(async () => {
+      const detail = this.detail!;
+      await api.setPlan(detail.id, detail.plan_revision, { ...this.choices!, ...values });
+      this.detail = await api.attempt(detail.id);
+      if (this.plan) await this.make();
+    });
+  }
+
+  async changeCase(values: { surface_meaning?: Case["surface_meaning"]; opening?: string }) {
+    const now = this.case;
+    if (!now) return;
+    await this.#try(async () => {
+      this.case = await api.changeCase(now.id, now.revision, {
+        notes: now.notes,
+        opposing_frame: now.opposing_frame,
+        ...values,
+      });
+      if (this.plan) await this.make();
+    });
+  }
+
+  async useStandard(id: string) {
+    const standard = this.standards.find((s) => s.id === id);
+    if (!standard || !this.site) return;
+    await this.#try(async () => {
+      this.case = await api.setStandard(this.site!.id, standard.material, id);
+      if (this.plan) await this.make();
+    });
+  }
+
+  async functional(side: "facial" | "lingual" | null) {
+    if (!this.site) return;
+    await this.#try(async () => {
+      this.case = await api.setFunctionalSide(this.site!.id, side);
+      if (this.plan) await this.make();
+    });
+  }
+
+  async make() {
+    if (!this.detail) return;
+    await this.#try(async () => this.#watch(await api.makePlan(this.detail!.id)));
+  }
+
+  async cancel() {
+    if (this.job) this.job = await api.cancel(this.job.id);
+  }
+
+  leave() {
+    this.#unwatch();
+    this.#scene = null;
+  }
+
+  #watch(job: Job) {
+    this.#unwatch();
+    this.job = job;
+    this.#unwatch = watchJob(job, (now) => {
+      this.job = now;
+      if (now.state === "failed") this.error = now.error;
+      if (now.state === "done") void this.#try(() => this.#show());
+    });
+  }
+
+  async #try(work: () => Promise<void>) {
+    this.error = "";
+    try {
+      await work();
+    } catch (error) {
+      this.#say(error);
+    }
+  }
+
+  #say(error: unknown) {
+    this.error = error instanceof Error ? error.message : String(error);
+  }
+}
