@@ -380,3 +380,56 @@ def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
     best.click()
     expect(best).to_be_hidden(timeout=MEASURING_MS)
     expect(blocked).to_be_visible()
+
+
+def test_decide_plan_and_print(page: Page) -> None:
+    """The old crown's 32: choices, the plan with its depths, another taper, the order of work, one page to print."""
+    page.goto("/")
+    page.locator("li", has_text="SM-0231").get_by_role("link", name="Plan").click()
+    expect(page.get_by_role("button", name=re.compile("surface before cutting is: Old crown, its form"))).to_be_visible()
+    page.get_by_role("button", name="Make the plan").click()
+    expect(page.get_by_role("button", name="Depths")).to_be_visible(timeout=MEASURING_MS)
+    expect(page.locator("aside li", has_text="incisal edge")).to_contain_text("1.5")
+    expect(page.locator("aside")).to_contain_text("old crown's contour")
+    pin = page.get_by_role("button", name="lingual fossa: 0.7 mm")
+    expect(pin).to_be_visible()
+    pin.click()
+    page.get_by_role("button", name="Order of work").click()
+    expect(page.locator("aside")).to_contain_text("anaesthetic")
+    expect(page.locator("aside")).to_contain_text("planes one by one")
+    page.get_by_role("button", name="Choose").click()
+    page.get_by_role("button", name=re.compile("Taper:")).click()
+    page.get_by_role("option", name=re.compile("3° a wall")).click()
+    expect(page.get_by_role("progressbar")).to_be_visible()
+    expect(page.get_by_role("progressbar")).to_be_hidden(timeout=MEASURING_MS)
+    address = page.get_by_role("link", name="Print").get_attribute("href")
+    assert address is not None
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Target as STL").click()
+    assert download.value.path().stat().st_size > 50_000
+    page.goto(address)
+    expect(page.get_by_role("heading", name="SM-0231 · tooth 32")).to_be_visible()
+    expect(page.locator("body")).to_contain_text("walls 3 degrees each")
+    assert page.pdf(format="A4").count(b"/Type /Page\n") == 1
+
+
+def test_a_standard_is_copied_edited_and_kept(page: Page) -> None:
+    """What is wrong in it is said while typing; kept, it can be chosen, compared and edited on."""
+    page.goto("/library")
+    page.get_by_role("button", name="Copy and edit").first.click()
+    groove = page.get_by_label("reduction, groove, min")
+    groove.fill("1.9")
+    expect(page.get_by_role("alert")).to_contain_text("min < target")
+    expect(page.get_by_role("button", name="Keep as our own")).to_be_disabled()
+    groove.fill("1.1")
+    page.get_by_label("Title").fill("Ours for the back")
+    page.get_by_role("button", name="Keep as our own").click()
+    expect(page.get_by_text("Kept: Ours for the back, version 1")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("Ours for the back.*own, version 1"))).to_be_visible()
+    page.get_by_role("button", name="Mill").click()
+    radius = page.get_by_label("Radius of its finest bur, mm")
+    expect(radius).to_have_value("0.5")
+    page.get_by_role("button", name="Bur tray").click()
+    expect(page.get_by_label("Name of bur 1", exact=True)).to_have_value("ball, 1.0")
+    page.get_by_role("button", name="Orders of work").click()
+    expect(page.get_by_text("Occlusal first")).to_be_visible()

@@ -5,6 +5,7 @@
   import { Library } from "./features/library";
   import { Plan } from "./features/plan";
   import { router } from "./router.svelte";
+  import ArrivalNotes from "./ui/ArrivalNotes.svelte";
 
   const parts = $derived(router.path.split("/").filter(Boolean));
 </script>
@@ -18,7 +19,8 @@
 {:else if parts[0] === "library"}
   <Library />
 {:else if parts[0] === "case" && parts[1]}
-  {#key parts[1]}<Examine caseId={parts[1]} />{/key}
+  {#key parts[1] + (router.query.get("attempt") ?? "")}<Examine caseId={parts[1]} />{/key}
 {:else}
   <Cases />
 {/if}
+<ArrivalNotes />

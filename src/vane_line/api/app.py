@@ -16,6 +16,7 @@ from vane_line.api import error_table
 from vane_line.api.context import Context
 from vane_line.api.routers import attempts, cases, library, plans, scans
 from vane_line.api.settings import Settings
+from vane_line.service.inbox import Inbox
 from vane_line.service.runner import Runner
 from vane_line.service.worker import Worker
 from vane_line.store.database import Database
@@ -28,11 +29,14 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     store = db or Database(settings.database)
     live, hand, batch = Worker("live"), Worker("hand"), Worker("batch")
     runner = Runner(store, str(settings.database), batch)
+    inbox = Inbox(store, runner, settings.watched, settings.limits)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         runner.start()
+        inbox.start()
         yield
+        inbox.stop()
         runner.stop()
         live.close()
         hand.close()

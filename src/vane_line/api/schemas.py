@@ -211,6 +211,37 @@ class AttemptDetail(BaseModel):
     plan: PlanIn
     plan_revision: int
     plan_job: JobOut | None
+    ticks: list[str]
+    ticks_revision: int
+
+
+class ArrivalOut(BaseModel):
+    """A file that came through the watched folder."""
+
+    id: str
+    name: str
+    case_id: str | None
+    case_code: str | None
+    attempt_id: str | None
+    attempt_number: int | None
+    state: Literal["waiting", "running", "done", "failed", "cancelled", "not-taken"]
+    error: str
+
+
+class TicksIn(BaseModel):
+    keys: Annotated[list[str], Field(max_length=200)]
+
+
+class StrokeOfBur(BaseModel):
+    """One stroke of a bur on the sheet: points on the tooth, how deep it takes, how wide it is."""
+
+    points: Annotated[list[Vector], Field(min_length=1, max_length=2000)]
+    depth_mm: float = Field(gt=0, le=3)
+    diameter_mm: float = Field(gt=0.2, le=6)
+
+
+class PredictIn(BaseModel):
+    strokes: Annotated[list[StrokeOfBur], Field(min_length=1, max_length=50)]
 
 
 class AxesIn(BaseModel):
@@ -301,6 +332,14 @@ class ChangeOut(BaseModel):
 class ChangesOut(BaseModel):
     since: int | None
     rows: list[ChangeOut]
+
+
+class PredictedOut(BaseModel):
+    """What strokes on the sheet would change; nothing is kept."""
+
+    rows: list[ChangeOut]
+    removed_mm3: float
+    warnings: list[str]
 
 
 class SectionOut(BaseModel):

@@ -19,12 +19,17 @@ class Settings(BaseSettings):
     port: int = 8470
     password: str | None = None  # asked for whenever other machines may connect
     demo_grid_mm: float = 0.16  # of the simulated scanner; coarser demo scans are made in half the time
+    inbox: Path | None = None  # the folder that the scanner drops files into; `inbox` in the data folder unless given
     max_upload_bytes: int = MAX_BYTES
     max_triangles: int = MAX_TRIANGLES
 
     @property
     def database(self) -> Path:
         return self.data / "vane-line.sqlite"
+
+    @property
+    def watched(self) -> Path:
+        return self.inbox or self.data / "inbox"
 
     @property
     def limits(self) -> tuple[int, int]:

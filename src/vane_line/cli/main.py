@@ -6,7 +6,7 @@ import argparse
 import os
 import sys
 
-from vane_line.cli import demo, measure, serve
+from vane_line.cli import demo, measure, scanner, serve
 from vane_line.errors import InputError, VaneLineError
 
 USAGE = 2
@@ -27,7 +27,7 @@ def main(argv: list[str] | None = None) -> int:
             stream.reconfigure(encoding="utf-8", errors="backslashreplace")
     parser = _Parser(prog="vane-line", description="Measures tooth preparations. The dentist decides.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
-    for module in (measure, demo, serve):
+    for module in (measure, demo, scanner, serve):
         module.add_parser(commands)
     args = parser.parse_args(argv)
     try:

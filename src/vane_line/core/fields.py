@@ -20,7 +20,8 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
 
     depth: reduction to what it is judged by; depth_min, depth_max: the standard's limits there; unseen: 1 where
     the earlier scan never saw the tooth; space: clearance to the opposing teeth; draw: how far a point lies under an
-    overhang along the path, negative, nought where it is free; zone: index of the zone.
+    overhang along the path, negative, nought where it is free; edges: overcut of the milling bur, negative; zone: index
+    of the zone.
     """
     n = geometry.inside.n_vertices
     nothing = np.full(n, np.nan)
@@ -36,6 +37,7 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
         "unseen": unseen,
         "space": values(geometry.clearance),
         "draw": -undercut_depth(geometry),
+        "edges": -geometry.edges.overcut_mm,
         "zone": judgement.zones.index.astype(float),
     }
 

@@ -31,6 +31,9 @@ class DemoCase:
     standard: str | None = None
 
 
+PART_MM = (7.0, 16.0)  # before and behind the tooth's middle
+
+
 SALTMARSH = (
     DemoCase(
         "SM-0198", "15", "lithium-disilicate",
@@ -62,6 +65,8 @@ class DemoScans:
     surfaces: dict[str, Surface]
     core: list[list[float]] | None = None
     near: list[float] | None = None  # where the operator presses on the tooth, on the scan before cutting
+    centre: list[float] | None = None  # of the tooth, on the preparation scan
+    distal: list[float] | None = None
 
 
 def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
@@ -72,4 +77,11 @@ def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     surfaces = {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}
     back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
     near = move(back, np.array([made.truth["centre"]]))[0].tolist()
-    return DemoScans(surfaces, made.truth["core"], near)
+    distal = (-np.array(made.truth["mesial"])).tolist()
+    return DemoScans(surfaces, made.truth["core"], near, made.truth["centre"], distal)
+
+
+def partial(surface: Surface, made: DemoScans) -> Surface:
+    """The scan of a hurried hand: the tooth and the neighbour behind it."""
+    along = (surface.vertices - np.array(made.centre)) @ np.array(made.distal)
+    return surface.keep_vertices((along > -PART_MM[0]) & (along < PART_MM[1]))[0]

@@ -14,6 +14,7 @@ from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.judge.compare import compare
 from vane_line.core.judge.standards import as_data, parse_standard
 from vane_line.core.mesh.light import mesh_normals
+from vane_line.core.plan.burs import as_row
 from vane_line.errors import InputError, NotFound
 from vane_line.service import standards
 from vane_line.service.worker import Progress, Task, Worker
@@ -50,6 +51,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
         },
         "restoration": site.restoration,
         "standard": as_data(standards.find(db, site.standard_id, site.standard_version)),
+        "tray": [as_row(b) for b in standards.tray(db)[1]],
     }
 
 
@@ -66,7 +68,8 @@ def geometry_key(request: dict[str, Any]) -> str:
 def judgement_key(request: dict[str, Any]) -> str:
     """Same measurement and standard: same judgement."""
     standard = parse_standard(request["standard"], request["standard"]["id"])
-    return hashlib.sha256(f"{geometry_key(request)}:{standard.digest}".encode()).hexdigest()
+    tray = json.dumps(request["tray"], sort_keys=True)  # corrections name its burs
+    return hashlib.sha256(f"{geometry_key(request)}:{standard.digest}:{tray}".encode()).hexdigest()
 
 
 def measure_attempt(
@@ -186,6 +189,43 @@ def changes(db: Database, db_path: str, attempt_id: str) -> tuple[int | None, li
             except ValueError as error:
                 raise InputError(f"{error}".capitalize()) from error
     return None, []
+
+
+def predict(db: Database, db_path: str, hand: Worker, attempt_id: str, strokes: list[dict[str, Any]]) -> dict[str, Any]:
+    """What strokes would change: rows against the present judgement, volume, warnings; nothing is stored."""
+    now, _ = result_of(db, db_path, attempt_id)
+    answer = hand.run(Task("predict", request_of(db, db_path, attempt_id) | {"strokes": strokes}))
+    rows = compare(now.document, answer["document"])
+    return {"rows": rows, "removed_mm3": answer["removed_mm3"], "warnings": answer["warnings"]}
+
+
+def difference(db: Database, db_path: str, worker: Worker, attempt_id: str, against: str, detail: str) -> bytes:
+    """How far each shown vertex lies under the last attempt's scan ('previous') or the scan before cutting ('before').
+
+    Raises NotFound where there is nothing to compare with, UnfitScans where the scans do not fit.
+    """
+    request = request_of(db, db_path, attempt_id)
+    document = result_of(db, db_path, attempt_id)[0].document
+    attempt = cases.get_attempt(db, attempt_id)
+    case_id = cases.get_site(db, attempt.site_id).case_id
+    prep = next(s for s in scans.scans_of(db, case_id, attempt_id) if s.role == "prep")
+    shown = prep.light_hash if detail == "light" else prep.rest_hash
+    points = np.array(document["finish_line"]["points"])
+    more: dict[str, Any] = {"shown": shown, "centre": points.mean(axis=0).tolist()}
+    if against == "before":
+        aligned = document["alignment"]["preop"]
+        if aligned is None or not aligned["trusted"]:
+            raise NotFound("There is no trusted scan from before cutting to compare with.")
+        more |= {"other": request["scans"]["preop"], "matrix": aligned["matrix"]}
+    else:
+        earlier = [a for a in cases.attempts_of(db, attempt.site_id) if a.number < attempt.number]
+        found = [s for a in reversed(earlier) for s in scans.scans_of(db, case_id, a.id) if s.role == "prep"]
+        if not found:
+            raise NotFound("There is no earlier attempt to compare with.")
+        other = found[0]
+        more |= {"other": {"raw_hash": other.raw_hash, "unit": other.unit, "name": other.name}, "matrix": None}
+    answer: bytes = worker.run(Task("difference", request | more))
+    return answer
 
 
 def what_if(

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.align.fine import register
+from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.case import ALGORITHM_VERSION, Geometry, Prepared, complete, prepare
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
@@ -19,7 +20,7 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import parse_standard
 from vane_line.core.measure.finish_line import follow, redraw
 from vane_line.core.measure.section import plane_section
-from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened, mesh_blob
+from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened, mesh_blob, mesh_vertices
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
@@ -30,12 +31,14 @@ from vane_line.core.plan.burs import parse_bur
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.planner import PlanOptions, make_plan
 from vane_line.core.plan.sequence import parse_sequence
+from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.scans import Scans, remarks
 from vane_line.core.survey import undercut_along
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
+from vane_line.errors import UnfitScans
 from vane_line.store import blobs
 from vane_line.store.database import Database
 from vane_line.store.edits import HAND_KINDS
@@ -47,6 +50,7 @@ _placed: dict[str, Placed] = {}
 _prepared: dict[str, Prepared] = {}
 _shown: dict[str, list[Surface]] = {}
 KEPT_SURFACES = 8
+DIFFERENCE_MM = 14.0  # of the tooth's middle, within which two scans are compared
 KEPT_CASES = 2  # a warm process keeps the last cases' search trees and profiles for edits by hand
 
 
@@ -155,6 +159,39 @@ def try_path(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     }
 
 
+def predict_strokes(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Document of the preparation as strokes would leave it; nothing stored, the kept case untouched."""
+    ready, options = _ready(payload, progress), _options(payload)
+    strokes = [Stroke(np.array(s["points"], float), s["depth_mm"], s["diameter_mm"]) for s in payload["strokes"]]
+    cut = cut_by(ready.placed, strokes, options.tooth)
+    geometry = complete(prepare(cut.placed, options, progress), options, progress)
+    standard = parse_standard(payload["standard"], payload["standard"]["id"])
+    judged = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
+    result = document(geometry, judged, payload["restoration"])
+    return {"document": result, "removed_mm3": cut.removed_mm3, "warnings": cut.warnings}
+
+
+def difference(payload: dict[str, Any], _progress: Progress) -> bytes:
+    """Float32 per vertex of a shown mesh: how far it lies under another scan of the jaw, mm; nan far from the tooth."""
+    prep, _ = _surface(payload["db"], payload["scans"]["prep"], "prep")
+    other, _ = _surface(payload["db"], payload["other"], "prep")
+    if payload["matrix"] is None:
+        occlusal = _options(payload).occlusal
+        fit = register(other, prep, guess_occlusal(prep)[0] if occlusal is None else occlusal)
+        if fit.stable_share < STABLE_SHARE:
+            raise UnfitScans("The two scans share too little unchanged surface to be compared.")
+        matrix = fit.matrix
+    else:
+        matrix = np.array(payload["matrix"], dtype=float)
+    vertices = mesh_vertices(blobs.get(_database(payload["db"]), payload["shown"]))
+    near = np.linalg.norm(vertices - np.array(payload["centre"]), axis=1) < DIFFERENCE_MM
+    out = np.full(len(vertices), np.nan, dtype="<f4")
+    moved = other.moved(matrix)
+    signed, face, place = moved.signed_distance(vertices[near].astype(np.float64))
+    out[near] = np.where(moved.at_rim(face, place), np.nan, -signed)
+    return out.tobytes()
+
+
 def measure_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     """Measure and judge. Answer: geometry (bytes), document, fields {name: bytes} for both display meshes."""
     began = time.perf_counter()
@@ -178,7 +215,7 @@ def judge_case(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
 
 def _judged(geometry: Geometry, payload: dict[str, Any], prep: Surface, load_s: float) -> dict[str, Any]:
     standard = parse_standard(payload["standard"], payload["standard"]["id"])
-    judgement = judge(geometry, standard)
+    judgement = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
     fields = inside_fields(geometry, judgement)
     shown = payload["scans"]["prep"]["raw_hash"]
     if shown not in _shown:
@@ -277,4 +314,6 @@ TASKS: dict[str, Callable[[dict[str, Any], Progress], Any]] = {
     "redraw": redraw_line,
     "try-path": try_path,
     "plan": make_plan_of,
+    "predict": predict_strokes,
+    "difference": difference,
 }

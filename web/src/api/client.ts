@@ -16,6 +16,8 @@ export type Bur = components["schemas"]["BurModel"];
 export type Limits = components["schemas"]["LimitsOut"];
 export type Change = components["schemas"]["ChangeOut"];
 export type Meaning = Case["surface_meaning"];
+export type Arrival = components["schemas"]["ArrivalOut"];
+export type Predicted = components["schemas"]["PredictedOut"];
 export type TriedPath = components["schemas"]["TriedPathOut"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
@@ -137,6 +139,17 @@ export const api = {
         params: { path: { attempt_id }, query: { direction } },
       }),
     ),
+  /** How far every shown vertex lies under another scan, mm. */
+  difference: async (attempt_id: string, against: "previous" | "before", detail: "light" | "rest") => {
+    const response = await fetch(
+      `/api/attempts/${attempt_id}/difference?against=${against}&detail=${detail}`,
+    );
+    if (!response.ok) {
+      const said = (await response.json().catch(() => null)) as { error?: string } | null;
+      throw new ApiError(said?.error ?? "The scans could not be compared; try again.", response.status);
+    }
+    return new Float32Array(await response.arrayBuffer());
+  },
   setPath: (attempt_id: string, revision: number, direction: number[] | null) =>
     open(
       client.PUT("/api/attempts/{attempt_id}/path", {
@@ -175,6 +188,21 @@ export const api = {
         params: { path: { attempt_id }, query: { standard_id, version } },
       }),
     ),
+  setTicks: (attempt_id: string, revision: number, keys: string[]) =>
+    open(
+      client.PUT("/api/attempts/{attempt_id}/ticks", {
+        params: over(revision, { attempt_id }),
+        body: { keys },
+      }),
+    ),
+  predict: (attempt_id: string, strokes: components["schemas"]["StrokeOfBur"][]) =>
+    open(
+      client.POST("/api/attempts/{attempt_id}/predict", {
+        params: { path: { attempt_id } },
+        body: { strokes },
+      }),
+    ),
+  arrivals: (after: string) => open(client.GET("/api/arrivals", { params: { query: { after } } })),
   measure: (attempt_id: string) =>
     open(client.POST("/api/attempts/{attempt_id}/measure", { params: { path: { attempt_id } } })),
   cancel: (job_id: string) =>

@@ -556,6 +556,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{attempt_id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Ticks
+         * @description Which corrections the hand has ticked off; the next scan tells whether they are done.
+         */
+        put: operations["setTicks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/predict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Predict
+         * @description The verdicts that would follow from strokes on the sheet, without touching the tooth.
+         */
+        post: operations["predictStrokes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Arrivals
+         * @description What came through the watched folder since the arrival named, oldest first.
+         */
+        get: operations["listArrivals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Difference
+         * @description What was taken off since another scan, at every vertex of a shown mesh: float32 mm, nan where not known.
+         */
+        get: operations["getDifference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/section.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Section Svg
+         * @description The section as SVG to scale, with the material's minimum as a ribbon where it is given.
+         */
+        get: operations["getSectionSvg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{attempt_id}/measure": {
         parameters: {
             query?: never;
@@ -808,6 +908,31 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ArrivalOut
+         * @description A file that came through the watched folder.
+         */
+        ArrivalOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Case Id */
+            case_id: string | null;
+            /** Case Code */
+            case_code: string | null;
+            /** Attempt Id */
+            attempt_id: string | null;
+            /** Attempt Number */
+            attempt_number: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled" | "not-taken";
+            /** Error */
+            error: string;
+        };
         /** AttemptDetail */
         AttemptDetail: {
             /** Id */
@@ -837,6 +962,10 @@ export interface components {
             /** Plan Revision */
             plan_revision: number;
             plan_job: components["schemas"]["JobOut"] | null;
+            /** Ticks */
+            ticks: string[];
+            /** Ticks Revision */
+            ticks_revision: number;
         };
         /** AttemptOut */
         AttemptOut: {
@@ -1146,6 +1275,23 @@ export interface components {
             /** Made At */
             made_at: string;
         };
+        /** PredictIn */
+        PredictIn: {
+            /** Strokes */
+            strokes: components["schemas"]["StrokeOfBur"][];
+        };
+        /**
+         * PredictedOut
+         * @description What strokes on the sheet would change; nothing is kept.
+         */
+        PredictedOut: {
+            /** Rows */
+            rows: components["schemas"]["ChangeOut"][];
+            /** Removed Mm3 */
+            removed_mm3: number;
+            /** Warnings */
+            warnings: string[];
+        };
         /** ResultOut */
         ResultOut: {
             /** Document */
@@ -1404,6 +1550,23 @@ export interface components {
              * @default false
              */
             closed: boolean;
+        };
+        /**
+         * StrokeOfBur
+         * @description One stroke of a bur on the sheet: points on the tooth, how deep it takes, how wide it is.
+         */
+        StrokeOfBur: {
+            /** Points */
+            points: number[][];
+            /** Depth Mm */
+            depth_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+        };
+        /** TicksIn */
+        TicksIn: {
+            /** Keys */
+            keys: string[];
         };
         /** TrayModel */
         TrayModel: {
@@ -2488,6 +2651,175 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TriedPathOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setTicks: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TicksIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    predictStrokes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PredictIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PredictedOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listArrivals: {
+        parameters: {
+            query?: {
+                after?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getDifference: {
+        parameters: {
+            query?: {
+                against?: "previous" | "before";
+                detail?: "light" | "rest";
+            };
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getSectionSvg: {
+        parameters: {
+            query: {
+                origin: number[];
+                normal: number[];
+                up: number[];
+                minimum_mm?: number | null;
+            };
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -14,6 +14,7 @@ from vane_line.api.context import Context, Ctx
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.scans import scan_out
 from vane_line.api.schemas import (
+    ArrivalOut,
     AttemptDetail,
     AxesGuess,
     AxesIn,
@@ -25,20 +26,25 @@ from vane_line.api.schemas import (
     JobOut,
     PathIn,
     PlanIn,
+    PredictedOut,
+    PredictIn,
     ResultOut,
     RevisionOut,
     SectionOut,
     StrokeIn,
+    TicksIn,
     TriedPathOut,
 )
 from vane_line.errors import BadOption
+from vane_line.report.section_svg import section_svg
 from vane_line.service import measuring, planning
 from vane_line.service.worker import Task
-from vane_line.store import cases, edits, jobs, scans
+from vane_line.store import arrivals, cases, edits, jobs, scans
 
 router = APIRouter(prefix="/api", tags=["attempts"])
 EVENT_PERIOD_S = 0.3
 NULL_LENGTH = 1e-12
+SVG_REACH_MM = 11.0
 
 
 def revision_of(if_match: str) -> int:
@@ -68,6 +74,8 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
         plan=PlanIn.model_validate(planning.DEFAULTS | (edits.latest(ctx.db, attempt_id, "plan")[1] or {})),
         plan_revision=edits.latest(ctx.db, attempt_id, "plan")[0],
         plan_job=job_out(jobs.newest_job(ctx.db, attempt_id, "plan")),
+        ticks=edits.latest(ctx.db, attempt_id, "ticks")[1] or [],
+        ticks_revision=edits.latest(ctx.db, attempt_id, "ticks")[0],
     )
 
 
@@ -159,6 +167,64 @@ def try_path(
     """Undercuts along a path that is only tried; nothing is kept."""
     _no_null(direction)
     return TriedPathOut.model_validate(measuring.undercut_along(ctx.db, ctx.db_path, ctx.hand, attempt_id, direction))
+
+
+@router.put("/attempts/{attempt_id}/ticks", operation_id="setTicks")
+def set_ticks(ctx: Ctx, attempt_id: str, body: TicksIn, if_match: str = Header()) -> RevisionOut:
+    """Which corrections the hand has ticked off; the next scan tells whether they are done."""
+    cases.get_attempt(ctx.db, attempt_id)
+    return RevisionOut(revision=edits.append(ctx.db, attempt_id, "ticks", body.keys, revision_of(if_match)))
+
+
+@router.post("/attempts/{attempt_id}/predict", operation_id="predictStrokes")
+def predict(ctx: Ctx, attempt_id: str, body: PredictIn) -> PredictedOut:
+    """The verdicts that would follow from strokes on the sheet, without touching the tooth."""
+    strokes = [s.model_dump() for s in body.strokes]
+    return PredictedOut.model_validate(measuring.predict(ctx.db, ctx.db_path, ctx.hand, attempt_id, strokes))
+
+
+@router.get("/arrivals", operation_id="listArrivals")
+def list_arrivals(ctx: Ctx, after: str = "") -> list[ArrivalOut]:
+    """What came through the watched folder since the arrival named, oldest first."""
+    rows = []
+    for a in arrivals.since(ctx.db, after):
+        attempt = cases.get_attempt(ctx.db, a.attempt_id) if a.attempt_id else None
+        state = jobs.get_job(ctx.db, a.job_id).state if a.job_id else "not-taken"
+        rows.append(ArrivalOut.model_validate({
+            "id": a.id, "name": a.name, "case_id": a.case_id, "attempt_id": a.attempt_id, "state": state,
+            "case_code": cases.get_case(ctx.db, a.case_id).code if a.case_id else None,
+            "attempt_number": attempt.number if attempt else None, "error": a.error}))  # fmt: skip
+    return rows
+
+
+@router.get("/attempts/{attempt_id}/difference", operation_id="getDifference", response_class=Response)
+def get_difference(
+    ctx: Ctx,
+    attempt_id: str,
+    against: Literal["previous", "before"] = "previous",
+    detail: Literal["light", "rest"] = "light",
+) -> Response:
+    """What was taken off since another scan, at every vertex of a shown mesh: float32 mm, nan where not known."""
+    data = measuring.difference(ctx.db, ctx.db_path, ctx.live, attempt_id, against, detail)
+    return Response(data, media_type="application/octet-stream")
+
+
+@router.get("/attempts/{attempt_id}/section.svg", operation_id="getSectionSvg", response_class=Response)
+def get_section_svg(
+    ctx: Ctx,
+    attempt_id: str,
+    origin: Annotated[list[float], Query(min_length=3, max_length=3)],
+    normal: Annotated[list[float], Query(min_length=3, max_length=3)],
+    up: Annotated[list[float], Query(min_length=3, max_length=3)],
+    minimum_mm: Annotated[float | None, Query(gt=0, le=4)] = None,
+) -> Response:
+    """The section as SVG to scale, with the material's minimum as a ribbon where it is given."""
+    cut = measuring.section(ctx.db, ctx.db_path, ctx.live, attempt_id, origin, normal, up, SVG_REACH_MM)
+    attempt = cases.get_attempt(ctx.db, attempt_id)
+    site = cases.get_site(ctx.db, attempt.site_id)
+    title = f"{cases.get_case(ctx.db, site.case_id).code}, tooth {site.tooth}, attempt {attempt.number}"
+    head = {"Content-Disposition": f'attachment; filename="section_{attempt_id}.svg"'}
+    return Response(section_svg(cut["lines"], title, minimum_mm), media_type="image/svg+xml", headers=head)
 
 
 def _no_null(direction: list[float]) -> None:

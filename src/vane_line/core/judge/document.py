@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
+from vane_line.core.judge.corrections import Correction
 from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
 from vane_line.core.judge.shape_rows import (
     anatomy_row,
@@ -79,16 +80,21 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
         "zone_source": geometry.anatomy.source,
         "uncertainty": {"u_scan_um": 1000 * judgement.budget.scan_mm, "U_mm": judgement.budget.reduction()},
         "verdicts": [verdict_row(v, lingual) for v in judgement.verdicts],
-        "corrections": [
-            {"order": c.order, "where": c.where, "do": c.do, "bur": "", "at": c.at, "to_target": c.to_target_mm}
-            for c in judgement.corrections
-        ],
+        "corrections": [_correction(c) for c in judgement.corrections],
         "warnings": list(geometry.warnings) + ([standard.caution] if standard.caution else []),
         "timing_s": timing,
     }
     cleaned = clean(raw)
     assert isinstance(cleaned, dict)
     return cleaned
+
+
+def _correction(c: Correction) -> dict[str, Any]:
+    return {
+        "order": c.order, "stage": c.stage, "key": c.key, "where": c.where, "view": c.view, "do": c.do, "bur": c.bur,
+        "hold": c.hold, "beware": c.beware, "refused": c.refused, "at": c.at, "to_min": c.to_min_mm,
+        "to_target": c.to_target_mm,
+    }  # fmt: skip
 
 
 def _raise_row(options: Options) -> dict[str, Any] | None:

@@ -10,6 +10,7 @@ from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Distances, Geometry
 from vane_line.core.judge.anatomy_verdicts import anatomy_verdicts
+from vane_line.core.judge.corrections import Correction, worklist
 from vane_line.core.judge.fit_verdicts import fit_verdicts
 from vane_line.core.judge.shape_verdicts import shape_verdicts
 from vane_line.core.judge.standards import Limits, Standard, fitted
@@ -22,26 +23,15 @@ from vane_line.core.judge.verdicts import (
     severity,
 )
 from vane_line.core.measure.reduction import DistanceField, ZoneValue, area_below, field_of
-from vane_line.core.tooth.zones import Zones, make_zones, words
+from vane_line.core.plan.burs import Bur
+from vane_line.core.tooth.zones import Zones, make_zones
 
-HAND_MM = 0.2  # corrections under this are not asked of a hand
 OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing teeth come near
-
-
-@dataclass(frozen=True)
-class Correction:
-    """One thing for the hand to do."""
-
-    order: int
-    where: str
-    do: str
-    to_target_mm: float
-    at: tuple[float, float, float] | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,8 +50,9 @@ class Judgement:
     limit_max: Floats
 
 
-def judge(geometry: Geometry, standard: Standard) -> Judgement:
-    """Hold the measured numbers against `standard`, its depths capped where the tooth is small."""
+def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None = None) -> Judgement:
+    """Hold the measured numbers against `standard`, its depths capped where the tooth is small; `tray`: burs to correct
+    with, the generic set unless given."""
     standard = fitted(standard, geometry.options.tooth)
     inside = geometry.inside
     zones = make_zones(
@@ -88,7 +79,7 @@ def judge(geometry: Geometry, standard: Standard) -> Judgement:
     verdicts += anatomy_verdicts(geometry)
     verdicts.sort(key=severity, reverse=True)
     return Judgement(
-        standard, zones, space, removed, gap, budget, verdicts, _corrections(verdicts, geometry),
+        standard, zones, space, removed, gap, budget, verdicts, worklist(verdicts, geometry, standard, tray),
         low[zones.index], high[zones.index],
     )  # fmt: skip
 
@@ -259,23 +250,6 @@ def _gap_verdict(geometry: Geometry) -> Verdict:
     return Verdict(
         "finish-line-gap", "overall", "max", 0.0 if line.closed else 1.0, "count", 0.0, 0.0, None, status, why
     )
-
-
-def _corrections(verdicts: list[Verdict], geometry: Geometry) -> list[Correction]:
-    """What lacks in reduction, the largest first; one entry per zone, and nothing under what a hand can do."""
-    lingual = geometry.options.tooth.lingual_word
-    out: list[Correction] = []
-    short = [v for v in verdicts if v.status == "short" and v.criterion in ("reduction", "clearance")]
-    short.sort(key=lambda v: -(v.missing or 0.0))
-    seen: set[str] = set()
-    for v in short:
-        missing, to_target = v.missing or 0.0, v.to_target or 0.0
-        if v.zone in seen or to_target < HAND_MM:
-            continue
-        seen.add(v.zone)
-        do = f"remove {missing:.1f} mm to reach the minimum, {to_target:.1f} mm to reach the target"
-        out.append(Correction(len(out) + 1, words(v.zone, lingual), do, to_target, v.at))
-    return out
 
 
 def short_area(geometry: Geometry, field: DistanceField, zones: Zones, name: str, limit: float | None) -> float | None:

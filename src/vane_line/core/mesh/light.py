@@ -40,3 +40,9 @@ def mesh_normals(blob: bytes) -> AnyArray:
     """(V, 3) float32 normals out of a `mesh_blob`."""
     vertices = int(np.frombuffer(blob, "<u4", 1)[0])
     return np.frombuffer(blob, "<f4", 3 * vertices, 8 + 12 * vertices).reshape(-1, 3)
+
+
+def mesh_vertices(blob: bytes) -> AnyArray:
+    """(V, 3) float32 positions out of a `mesh_blob`."""
+    vertices = int(np.frombuffer(blob, "<u4", 1)[0])
+    return np.frombuffer(blob, "<f4", 3 * vertices, 8).reshape(-1, 3)

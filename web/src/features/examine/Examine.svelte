@@ -7,12 +7,14 @@
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { theme } from "../../ui/theme.svelte";
+  import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
   import LineTools from "./components/LineTools.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
+  import Todo from "./components/Todo.svelte";
   import type { LensName } from "./findings";
   import { serves } from "../plan/document";
   import { Examine } from "./state.svelte";
@@ -30,7 +32,21 @@
       says: "what lies under an overhang along the path of insertion",
     },
     { name: "line", key: "4", title: "Finish line", says: "its course; dashed where no clear edge is seen" },
+    {
+      name: "edges",
+      key: "5",
+      title: "Edges",
+      says: "what the milling bur must cut away beside sharp edges",
+    },
+    {
+      name: "next",
+      key: "6",
+      title: "Neighbours",
+      says: "blue: taken off the teeth beside it since before cutting",
+    },
+    { name: "change", key: "7", title: "Last pass", says: "blue: taken off since the attempt before" },
   ];
+  const lenses = $derived(LENSES.filter((l) => l.name !== "change" || model.number > 1));
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
   const VIEWS = $derived<{ name: ViewName; key: string; title: string }[]>([
     { name: "occlusal", key: "O", title: "Occlusal" },
@@ -54,7 +70,7 @@
       return;
     const press = event.key.toLowerCase();
     const view = VIEWS.find((v) => v.key.toLowerCase() === press);
-    const lens = LENSES.find((l) => l.key === press);
+    const lens = lenses.find((l) => l.key === press);
     if (view) model.look(view.name);
     else if (lens) void model.setLens(lens.name);
     else if (press === "n") model.choose(model.chosen + 1);
@@ -63,6 +79,8 @@
     else if (press === "s") show("section");
     else if (press === "r") show("form");
     else if (press === "t") theme.toggle();
+    else if (press === "w") model.list = model.list === "todo" ? "findings" : "todo";
+    else if (press === "b" && model.document) model.brush.toggle();
     else return;
     event.preventDefault();
   }
@@ -113,8 +131,9 @@
       <div class="relative min-h-0">
         <Sheet {model} ready={() => model.load(caseId)} />
         <div class="absolute top-3 left-3 flex gap-2" role="group" aria-label="Lenses">
-          {#each LENSES as lens (lens.name)}
+          {#each lenses as lens (lens.name)}
             <Button
+              class="px-3!"
               pressed={model.lens === lens.name}
               onclick={() => model.setLens(lens.name)}
               title={lens.says}
@@ -151,6 +170,15 @@
           >
             Rose, strip <kbd class="text-xs">R</kbd>
           </Button>
+          <Button
+            class="px-3!"
+            pressed={model.brush.on}
+            disabled={!model.document}
+            onclick={() => model.brush.toggle()}
+            title="Brush a correction and see what would follow"
+          >
+            Try <kbd class="text-xs">B</kbd>
+          </Button>
           {#if model.document?.clearance}
             <Button
               class="px-3!"
@@ -160,6 +188,7 @@
           {/if}
         </div>
         {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
+        {#if model.document}<BrushTools {model} />{/if}
         {#if model.mirrored}
           <p class="absolute top-3 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
         {/if}
@@ -170,8 +199,15 @@
 
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card">
       <div class="flex items-center justify-between gap-2 border-b border-rule px-4 py-2">
-        <h1 class="text-lg font-semibold">Findings</h1>
-        {#if model.findings.length}
+        <div class="flex gap-2" role="group" aria-label="List">
+          <Button class="px-3!" pressed={model.list === "findings"} onclick={() => (model.list = "findings")}
+            >Findings</Button
+          >
+          <Button class="px-3!" pressed={model.list === "todo"} onclick={() => (model.list = "todo")}
+            >To do <kbd class="text-xs">W</kbd></Button
+          >
+        </div>
+        {#if model.findings.length && model.list === "findings"}
           <div class="flex gap-2">
             <Button
               class="px-3!"
@@ -210,7 +246,7 @@
             </div>
           {/if}
           <Changes {model} />
-          <Findings {model} />
+          {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if model.document.warnings.length}
             <details class="px-4 py-3" open={false}>

@@ -2,7 +2,24 @@ import type { Verdict } from "./findings";
 import type { LineSample, TaperRow } from "./form";
 
 /** What the screens read of the contract's measurement document. */
+export interface Correction {
+  order: number;
+  stage: string;
+  key: string;
+  where: string;
+  view: string;
+  do: string;
+  bur: string;
+  hold: string;
+  beware: string;
+  refused: string;
+  at: number[] | null;
+  to_min: number | null;
+  to_target: number | null;
+}
+
 export interface Document {
+  corrections: Correction[];
   tooth: string;
   standard: { id: string; version: number };
   frame: { occlusal: number[]; facial: number[]; mesial: number[]; confidence: number };

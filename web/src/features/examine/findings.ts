@@ -17,7 +17,7 @@ export interface Verdict {
   where: string;
 }
 
-export const LENS_NAMES = ["depth", "space", "draw", "line"] as const;
+export const LENS_NAMES = ["depth", "space", "draw", "line", "edges", "next", "change"] as const;
 export type LensName = (typeof LENS_NAMES)[number];
 
 /** Which lens shows what a criterion is about. */
@@ -41,8 +41,8 @@ export const LENS_OF: Record<string, LensName> = {
   "margin-height": "line",
   ferrule: "line",
   "neighbour-gap": "line",
-  "neighbour-nick": "line",
-  "edge-radius": "draw",
+  "neighbour-nick": "next",
+  "edge-radius": "edges",
   "milled-fit": "depth",
 };
 

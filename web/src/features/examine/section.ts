@@ -5,10 +5,14 @@ import type { Frame } from "../../sheet/views";
 export interface Cut {
   angle_deg: number;
   offset_mm: number;
+  /** Across the tooth, at a level over the middle, instead of along its axis. */
+  level?: boolean;
 }
 
 export function planeOf(cut: Cut, frame: Frame, centre: Vec) {
   const up = unit(frame.occlusal);
+  if (cut.level)
+    return { origin: add(centre, up, cut.offset_mm), normal: up, up: frame.facial, along: frame.mesial };
   const a = (cut.angle_deg * Math.PI) / 180;
   const along = unit(add(scale(frame.facial, Math.cos(a)), frame.mesial, Math.sin(a)));
   const normal = unit(cross(along, up));

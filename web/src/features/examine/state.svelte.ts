@@ -19,11 +19,14 @@ import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
 import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName } from "./findings";
 import type { Document } from "./document";
+import { Brush } from "./brush.svelte";
 import { Hand } from "./hand.svelte";
 
 const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
 const UNDERCUT_ALLOWED_MM = 0.05;
 const UNDERCUT_U_MM = 0.026;
+const EDGE_TOLD_MM = 0.03;
+const CHANGE_TOLD_MM = 0.05; // less than this two scans differ by anyway
 
 /** One case on the sheet: what is measured, which lens and finding are looked at. */
 export class Examine {
@@ -41,6 +44,8 @@ export class Examine {
   showOpposing = $state(false);
   panel = $state<"section" | "form" | null>(null);
   readonly hand: Hand = new Hand(this);
+  readonly brush: Brush = new Brush(this);
+  list = $state<"findings" | "todo">("findings");
   judging = $state(false);
   tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
@@ -71,6 +76,7 @@ export class Examine {
     return !f || dot(cross(f.facial, f.occlusal), f.mesial) > 0;
   });
   readonly standard = $derived(this.standards.find((s) => s.id === this.site?.standard_id) ?? null);
+  readonly number = $derived(this.site?.attempts.find((a) => a.id === this.attemptId)?.number ?? 1);
   readonly frame = $derived<Frame | null>(
     this.document && {
       occlusal: vec(this.document.frame.occlusal),
@@ -111,6 +117,7 @@ export class Examine {
     this.changes = null;
     this.chosen = -1;
     this.tried = null;
+    this.brush.drop();
     this.error = "";
     router.note({ attempt: attemptId, finding: null });
     try {
@@ -171,6 +178,7 @@ export class Examine {
       const digest = hashes[`${detail}/${name}`];
       return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
     };
+    if (this.lens === "next" || this.lens === "change") return this.#dressDifference(detail, this.lens);
     const depth = this.lens === "depth";
     if (this.lens === "line") {
       this.#scene.setFields(detail, null);
@@ -187,7 +195,12 @@ export class Examine {
     // Draw: depth under an overhang counts down from nought, and cement space allows a little of it.
     const fields: Fields = {
       value,
-      low: this.lens === "draw" ? value.map(() => -UNDERCUT_ALLOWED_MM) : low,
+      low:
+        this.lens === "draw"
+          ? value.map(() => -UNDERCUT_ALLOWED_MM)
+          : this.lens === "edges"
+            ? value.map(() => -EDGE_TOLD_MM)
+            : low,
       high,
       unseen,
     };
@@ -196,6 +209,28 @@ export class Examine {
       true,
       this.lens === "draw" ? UNDERCUT_U_MM : (this.document?.uncertainty.U_mm ?? 0.03),
     );
+  }
+
+  /** What was taken off since another scan: of the tooth since the last attempt, of its neighbours since before. */
+  async #dressDifference(detail: Detail, lens: "next" | "change") {
+    const id = this.attemptId;
+    const none = new Float32Array(0);
+    try {
+      const off = await api.difference(id, lens === "change" ? "previous" : "before", detail);
+      const mine = lens === "next" ? await this.#field(`${detail}/depth_min`) : none;
+      if (id !== this.attemptId || lens !== this.lens) return;
+      // The tooth that was cut on purpose is no neighbour.
+      const value = off.map((v, i) => (lens === "next" && !Number.isNaN(mine[i] ?? NaN) ? NaN : v));
+      this.#scene?.setFields(detail, {
+        value,
+        low: value.map(() => -9),
+        high: value.map(() => 0),
+        unseen: none,
+      });
+      this.#scene?.setJudged(true, CHANGE_TOLD_MM);
+    } catch (error) {
+      this.#say(error);
+    }
   }
 
   async setLens(lens: LensName) {
@@ -330,6 +365,19 @@ export class Examine {
       return false;
     } finally {
       this.judging = false;
+    }
+  }
+
+  /** Tick a correction off by hand, or take the tick away; the next scan tells whether it is done. */
+  async tick(key: string) {
+    const detail = this.detail;
+    if (!detail) return;
+    const keys = detail.ticks.includes(key) ? detail.ticks.filter((k) => k !== key) : [...detail.ticks, key];
+    try {
+      const { revision } = await api.setTicks(detail.id, detail.ticks_revision, keys);
+      this.detail = { ...detail, ticks: keys, ticks_revision: revision };
+    } catch (error) {
+      this.#say(error);
     }
   }
 

@@ -30,6 +30,15 @@
   });
 
   const REACH_MM = 9;
+  const svg = $derived.by(() => {
+    if (!model.frame) return "";
+    const plane = planeOf(cut, model.frame, model.centre);
+    const query = (["origin", "normal", "up"] as const).flatMap((k) =>
+      plane[k].map((v) => `${k}=${v.toFixed(5)}`),
+    );
+    if (minimum !== null) query.push(`minimum_mm=${minimum}`);
+    return `/api/attempts/${model.attemptId}/section.svg?${query.join("&")}`;
+  });
   $effect(() => {
     if (!model.frame) return;
     const plane = planeOf(cut, model.frame, model.centre);
@@ -73,12 +82,21 @@
     <h2 class="mr-auto text-lg font-semibold">
       Section <span class="text-sm font-normal text-soft">the tooth sliced like a silicone index</span>
     </h2>
-    <Button pressed={cut.angle_deg === 0} onclick={() => (cut = { angle_deg: 0, offset_mm: 0 })}
+    <Button pressed={!cut.level && cut.angle_deg === 0} onclick={() => (cut = { angle_deg: 0, offset_mm: 0 })}
       >Faciolingual</Button
     >
-    <Button pressed={cut.angle_deg === 90} onclick={() => (cut = { angle_deg: 90, offset_mm: 0 })}
-      >Mesiodistal</Button
+    <Button
+      pressed={!cut.level && cut.angle_deg === 90}
+      onclick={() => (cut = { angle_deg: 90, offset_mm: 0 })}>Mesiodistal</Button
     >
+    <Button pressed={!!cut.level} onclick={() => (cut = { angle_deg: 0, offset_mm: 0, level: true })}
+      >Across</Button
+    >
+    {#if svg}<a
+        class="inline-flex min-h-11 items-center rounded-md border border-rule px-3 text-ink no-underline"
+        href={svg}
+        download>SVG</a
+      >{/if}
   </div>
   <button
     type="button"
@@ -150,6 +168,7 @@
         min="0"
         max="175"
         step="5"
+        disabled={!!cut.level}
         bind:value={cut.angle_deg}
       /></label
     >

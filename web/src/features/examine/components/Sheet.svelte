@@ -21,7 +21,11 @@
       made,
       frame,
       () => model.mirrored,
-      (x, y) => void model.hand.press(made.pick(x, y)),
+      (x, y) => {
+        const place = made.pick(x, y);
+        if (model.brush.on) model.brush.press(place);
+        else void model.hand.press(place);
+      },
     );
     const watch = new ResizeObserver(() => {
       width = frame.clientWidth;

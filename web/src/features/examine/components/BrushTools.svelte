@@ -1,0 +1,72 @@
+<script lang="ts">
+  import Button from "../../../ui/Button.svelte";
+  import { fromTo, stateWord } from "../changes";
+  import { criterionName } from "../findings";
+  import type { Examine } from "../state.svelte";
+
+  let { model }: { model: Examine } = $props();
+  const brush = $derived(model.brush);
+  const DEPTHS = [0.2, 0.3, 0.5, 0.8, 1.0];
+  const SIZES = [1.0, 1.4, 1.6, 2.1];
+  const rows = $derived(
+    brush.predicted?.rows.filter((r) => r.state !== "changed" && r.state !== "still") ?? [],
+  );
+  const field = "min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink";
+</script>
+
+{#if brush.on}
+  <section
+    class="absolute top-16 right-3 z-20 flex max-h-[72%] w-80 flex-col gap-2 overflow-y-auto rounded-md border border-rule bg-card p-3 shadow"
+    aria-label="Try strokes"
+  >
+    <p class="text-base font-semibold">
+      Try strokes <span class="font-normal text-soft">nothing is cut or kept</span>
+    </p>
+    <div class="flex gap-2">
+      <label class="flex flex-1 flex-col text-sm text-soft"
+        >depth, mm
+        <select class={field} bind:value={brush.depth_mm}>
+          {#each DEPTHS as d (d)}<option value={d}>{d.toFixed(1)}</option>{/each}
+        </select></label
+      >
+      <label class="flex flex-1 flex-col text-sm text-soft"
+        >bur, mm
+        <select class={field} bind:value={brush.diameter_mm}>
+          {#each SIZES as d (d)}<option value={d}>{d.toFixed(1)}</option>{/each}
+        </select></label
+      >
+    </div>
+    <p class="text-sm text-soft">Press along the tooth where the bur would run.</p>
+    <div class="flex flex-wrap gap-2">
+      <Button tone="main" disabled={brush.strokes.length === 0 || brush.busy} onclick={() => brush.ask()}
+        >{brush.busy ? "Judging …" : "What would follow?"}</Button
+      >
+      <Button disabled={brush.strokes.length === 0} onclick={() => brush.back()}>Back</Button>
+      <Button onclick={() => brush.drop()}>Close</Button>
+    </div>
+    {#if brush.error}<p class="text-short" role="alert">{brush.error}</p>{/if}
+    {#if brush.predicted}
+      <div aria-live="polite">
+        <p class="font-semibold">{brush.predicted.removed_mm3.toFixed(1)} mm³ of tooth would go.</p>
+        {#each brush.predicted.warnings as warning (warning)}<p class="text-short">{warning}</p>{/each}
+        <ul aria-label="What would follow">
+          {#each rows as row (row.criterion + row.zone + row.bound)}
+            <li class="flex items-baseline gap-2 border-t border-rule py-1">
+              <span class="min-w-0 flex-1"
+                ><b class="first-letter:uppercase"
+                  >{row.where === "overall" ? criterionName(row.criterion) : row.where}</b
+                >
+                <span class="block text-sm text-soft"
+                  >{criterionName(row.criterion)}: {stateWord(row.state)}</span
+                ></span
+              >
+              <span class="whitespace-nowrap">{fromTo(row)}</span>
+            </li>
+          {:else}
+            <li class="text-soft">No verdict would change.</li>
+          {/each}
+        </ul>
+      </div>
+    {/if}
+  </section>
+{/if}
