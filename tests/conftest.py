@@ -24,10 +24,12 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import (
     MadeCase,
     Recipe,
+    lower_lateral_incisor,
     make_case,
     sound_recipe,
     timid_first_molar,
     tipped_second_molar,
+    worn_premolar,
     write_case,
 )
 
@@ -122,3 +124,17 @@ def other_teeth(tmp_path_factory: pytest.TempPathFactory) -> dict[str, MadeCase]
         )
         for tooth, recipe in recipes.items()
     }
+
+
+@pytest.fixture(scope="session")
+def incisor_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
+    """The demo's lower lateral incisor with its old crown."""
+    recipe = lower_lateral_incisor()
+    return shared_case(tmp_path_factory, "demo-32", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+
+
+@pytest.fixture(scope="session")
+def premolar_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
+    """The demo's worn upper premolar with a core."""
+    recipe = worn_premolar()
+    return shared_case(tmp_path_factory, "demo-15", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))

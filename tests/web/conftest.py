@@ -28,9 +28,15 @@ def free_port() -> int:
 
 
 @pytest.fixture(scope="session")
-def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+def served_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The data folder of the server."""
+    return tmp_path_factory.mktemp("served")
+
+
+@pytest.fixture(scope="session")
+def served(served_folder: Path) -> Iterator[str]:
     """The address of a server with the Saltmarsh demo in a fresh folder."""
-    port, folder = free_port(), tmp_path_factory.mktemp("served")
+    port, folder = free_port(), served_folder
     command = [sys.executable, "-m", "vane_line", "serve", "--demo", "--data", str(folder), "--port", str(port)]
     coarser = {**os.environ, "VANE_LINE_DEMO_GRID_MM": "0.2"}
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=coarser)

@@ -13,7 +13,8 @@ from playwright.sync_api import Page, expect
 from solids import Stump, turned
 
 from vane_line.core.mesh.surface import merge
-from vane_line.core.mesh.write import write_surface
+from vane_line.core.mesh.write import stl_bytes, write_surface
+from vane_line.demo.saltmarsh import partial, scans_of
 from vane_line.demo.scanner import stray_piece
 
 MEASURING_MS = 90_000
@@ -433,3 +434,51 @@ def test_a_standard_is_copied_edited_and_kept(page: Page) -> None:
     expect(page.get_by_label("Name of bur 1", exact=True)).to_have_value("ball, 1.0")
     page.get_by_role("button", name="Orders of work").click()
     expect(page.get_by_text("Occlusal first")).to_be_visible()
+
+
+def test_the_loop_at_the_chair(page: Page, served_folder: Path) -> None:
+    """By keys: to do, tick, try a stroke; a dropped part of a scan is announced, opened, and shows what it changed."""
+    open_demo(page)
+    page.get_by_role("button", name="Attempt 1").click()
+    expect(page.locator("aside li", has_text="Distolingual cusp").first).to_be_visible(timeout=MEASURING_MS)
+    page.keyboard.press("w")
+    worklist = page.get_by_role("list", name="Worklist, in the order of work")
+    first = worklist.locator("li", has_text="Distolingual cusp")
+    expect(first).to_contain_text("to reach the target")
+    expect(first).to_contain_text("ball")
+    tick = page.get_by_role("button", name="Tick off Distolingual cusp").or_(
+        page.get_by_role("button", name="Tick off distolingual cusp"))  # fmt: skip
+    tick.first.click()
+    expect(tick.first).to_have_attribute("aria-pressed", "true")
+    page.reload()
+    expect(page.locator("aside li").first).to_be_visible(timeout=MEASURING_MS)
+    page.keyboard.press("w")
+    expect(tick.first).to_have_attribute("aria-pressed", "true")
+
+    page.keyboard.press("w")
+    page.keyboard.press("b")
+    box = page.locator("canvas").first.bounding_box()
+    assert box is not None
+    for x, y in ((0.52, 0.5), (0.54, 0.54)):
+        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+    page.get_by_role("button", name="What would follow?").click()
+    expect(page.get_by_text(re.compile("mm³ of tooth would go"))).to_be_visible(timeout=MEASURING_MS)
+    page.keyboard.press("b")
+
+    made = scans_of("SM-0147", 1, 0.2)
+    name = served_folder / "inbox" / "SM-0147_prep_1015.stl"
+    name.write_bytes(stl_bytes(partial(made.surfaces["prep"], made)))
+    note = page.get_by_role("status", name="New scans")
+    expect(note).to_contain_text("attempt 3: measured", timeout=MEASURING_MS)
+    expect(page.get_by_role("button", name="Attempt 1")).to_have_attribute("aria-pressed", "true")  # the view stays
+    note.get_by_role("button", name="Open").click()
+    expect(page.get_by_role("button", name="Attempt 3")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_text("Since attempt 2:")).to_be_visible(timeout=MEASURING_MS)
+    page.keyboard.press("7")
+    expect(page.get_by_text("taken off since the attempt before")).to_be_visible()
+    page.keyboard.press("s")
+    page.get_by_role("button", name="Across").click()
+    expect(page.locator("svg > path").last).to_be_visible(timeout=MEASURING_MS)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="SVG").click()
+    assert download.value.path().read_text().startswith("<svg")

@@ -21,13 +21,13 @@ from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.locate import find_cut
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
-from vane_line.core.tooth.search import search_preparation, stump_score
+from vane_line.core.tooth.search import scored_search, search_preparation, stump_score
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
 GOOD_STUMP, FAIR_STUMP = 0.5, 0.2  # a clear stump is found round the middle of the change, or something like one
-STRAY_MM = 2.5  # across: what is found further from the change is another tooth
+STRAY_MM, FAR_STRAY_MM = 2.5, 4.0  # across: what is found further from the change is another tooth, clear or not
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
 
@@ -126,11 +126,10 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
             return middle
         # Gaps that the earlier scan bridged pull the middle of the change off the tooth; but an uncut tooth further
         # away may look more like a stump than one with a narrow ledge.
-        found = _or(centre, lambda: search_preparation(prep, occlusal, centre))
-        off = found - centre
-        if np.linalg.norm(off - (off @ occlusal) * occlusal) <= STRAY_MM:
+        found, likely = _or((centre, 0.0), lambda: scored_search(prep, occlusal, centre))
+        if _across(found - centre, occlusal) <= (FAR_STRAY_MM if likely >= GOOD_STUMP else STRAY_MM):
             return found
-        return middle if score >= FAIR_STUMP else centre
+        return middle if score >= FAIR_STUMP and _across(middle - centre, occlusal) <= STRAY_MM else centre
     if near is not None:
         distance, _, place = prep.closest(near[None])
         if distance[0] > 15.0:
@@ -140,7 +139,11 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
     return search_preparation(prep, occlusal, None)
 
 
-def _or(fallback: Floats, search: Callable[[], Floats]) -> Floats:
+def _across(off: Floats, up: Floats) -> float:
+    return float(np.linalg.norm(off - (off @ up) * up))
+
+
+def _or(fallback: tuple[Floats, float], search: Callable[[], tuple[Floats, float]]) -> tuple[Floats, float]:
     try:
         return search()
     except UnfitScans:

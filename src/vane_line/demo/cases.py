@@ -122,7 +122,7 @@ def lower_lateral_incisor(seed: int = 32) -> Recipe:
     """32, an old metal-ceramic crown to be replaced in zirconia: cut thin at the neck, and too little on the face."""
     depth = {"incisal-edge": 1.5, "facial/incisal": 0.27, "facial/middle": 0.75, "facial/cervical": 0.7,
              "lingual-fossa": 0.7}  # fmt: skip
-    shoulder = bump(bump(constant(0.42), 90, 86, 1.12), 270, 86, 1.12)
+    shoulder = bump(bump(constant(0.42), 90, 86, 1.42), 270, 86, 1.42)
     return Recipe(
         code="SM-0231",
         tooth="32",

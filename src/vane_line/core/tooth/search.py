@@ -21,6 +21,11 @@ CROWN_DROP_MM = 6.0
 
 def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats:
     """A point (3,) on the axis of the likeliest preparation, near `hint` where given. Raises UnfitScans."""
+    return scored_search(prep, up, hint)[0]
+
+
+def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Floats, float]:
+    """As `search_preparation`, with how much the place looks like a preparation (0..1)."""
     tops = prep.vertices[highest_per_cell(prep.vertices, up, SPACING_MM)]
     if hint is not None:
         across = tops - hint - ((tops - hint) @ up)[:, None] * up
@@ -42,7 +47,7 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
             "prep: no preparation is found on the scan by itself; give a point on the cut tooth (near) or the "
             "scan before cutting (preop)."
         )
-    return best
+    return best, best_score
 
 
 def stump_score(prep: Surface, centre: Floats, up: Floats) -> tuple[float, Floats]:

@@ -130,7 +130,11 @@
     <div class="relative min-h-0 min-w-0 {model.panel ? 'grid grid-cols-[minmax(0,1fr)_26rem]' : 'grid'}">
       <div class="relative min-h-0">
         <Sheet {model} ready={() => model.load(caseId)} />
-        <div class="absolute top-3 left-3 flex gap-2" role="group" aria-label="Lenses">
+        <div
+          class="pointer-events-none absolute top-3 right-3 left-3 z-10 flex flex-wrap gap-2 [&_button]:pointer-events-auto"
+          role="group"
+          aria-label="Lenses"
+        >
           {#each lenses as lens (lens.name)}
             <Button
               class="px-3!"
@@ -141,10 +145,10 @@
               {lens.title} <kbd class="text-xs">{lens.key}</kbd>
             </Button>
           {/each}
+          <p class="pointer-events-none basis-full self-start rounded text-sm text-soft">
+            <span class="bg-paper/85 px-1">{LENSES.find((l) => l.name === model.lens)?.says}</span>
+          </p>
         </div>
-        <p class="pointer-events-none absolute top-16 left-3 z-10 rounded bg-paper/85 px-1 text-sm text-soft">
-          {LENSES.find((l) => l.name === model.lens)?.says}
-        </p>
         <div class="absolute bottom-3 left-3 flex flex-wrap gap-2" role="group" aria-label="Views">
           {#each VIEWS as view (view.name)}
             <Button class="px-3!" pressed={model.view === view.name} onclick={() => model.look(view.name)}>
@@ -190,7 +194,7 @@
         {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
         {#if model.document}<BrushTools {model} />{/if}
         {#if model.mirrored}
-          <p class="absolute top-3 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
+          <p class="absolute top-28 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
         {/if}
       </div>
       {#if model.document && model.panel === "section"}<Section {model} />{/if}

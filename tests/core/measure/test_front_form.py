@@ -1,0 +1,101 @@
+"""Planes, set-back and concavity of front teeth, cusps and slopes of back teeth, on shapes whose answer is known."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.arrays import Floats
+from vane_line.core.case import Geometry, measure
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.measure.front_form import _planes
+from vane_line.core.measure.occlusal_form import occlusal_form
+from vane_line.core.options import Options
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.cases import MadeCase
+
+STEP_MM = 0.05
+
+
+def face(*planes: tuple[float, float]) -> tuple[Floats, Floats]:
+    """Radius and height of planes, each an angle to the path and a height."""
+    height = np.arange(0, sum(h for _, h in planes), STEP_MM)
+    radius, at, top = np.empty_like(height), 4.0, 0.0
+    for angle, length in planes:
+        here = (height >= top - 1e-9) & (height < top + length)
+        radius[here] = at - (height[here] - top) * np.tan(np.radians(angle))
+        at, top = at - length * np.tan(np.radians(angle)), top + length
+    return radius, height
+
+
+@pytest.mark.parametrize("planes", [[(6.0, 6.0)], [(4.0, 3.0), (22.0, 3.0)], [(3.0, 2.0), (14.0, 2.0), (30.0, 2.0)]])
+def test_planes_are_counted_with_their_angles(planes: list[tuple[float, float]]) -> None:
+    """One, two and three, with 5 µm of noise: as many, within a degree and a half."""
+    radius, height = face(*planes)
+    noise = 0.005 * np.random.default_rng(4).standard_normal(len(radius))
+    assert _planes(radius + noise, height) == pytest.approx([a for a, _ in planes], abs=1.5)
+
+
+def test_a_slight_bend_is_no_second_plane() -> None:
+    """Two planes four degrees apart are one."""
+    assert len(_planes(*face((6.0, 3.0), (10.0, 3.0)))) == 1
+
+
+@pytest.fixture(scope="module")
+def incisor(incisor_case: MadeCase) -> Geometry:
+    options = Options(ToothNumber("32"), opposing_frame="preop", earlier="copied-crown")
+    return measure(Scans(incisor_case.prep, incisor_case.preop, None, incisor_case.opposing), options)
+
+
+def test_the_demo_s_incisor_is_found_and_judged_as_a_front_tooth(incisor: Geometry, incisor_case: MadeCase) -> None:
+    """32, an old crown: no tooth-removed, 0.4 on the face where 0.6 is least, one plane, cut too wide at the neck."""
+    centre = np.array(incisor_case.truth["centre"]) - incisor.axes.origin
+    assert np.linalg.norm(centre - (centre @ incisor.axes.up) * incisor.axes.up) < 1.0
+    rows = {(v.criterion, v.zone, v.bound): v for v in judge(
+        incisor, choose("zirconia", "full-crown", None, ToothNumber("32"))).verdicts}  # fmt: skip
+    face_row = rows["reduction", "facial/incisal", "min"]
+    assert face_row.status == "short"
+    assert face_row.value == pytest.approx(0.4, abs=0.08)
+    assert rows["planes", "facial", "min"].value == 1
+    assert rows["planes", "facial", "min"].status == "short"
+    assert rows["finish-line-width", "mesial", "max"].limit == 0.5  # capped on a lower incisor
+    assert rows["finish-line-width", "mesial", "max"].status == "over"
+    assert rows["remaining-width", "overall", "min"].status == "short"
+    assert rows["remaining-width", "overall", "min"].value == pytest.approx(1.6, abs=0.35)
+    assert rows["tooth-removed", "overall", "max"].status == "not-measured"
+    assert rows["set-back", "facial/incisal", "min"].status in ("short", "within-uncertainty")
+    assert "maximum intercuspation only" in rows["clearance", "incisal-edge", "min"].why
+
+
+def test_the_demo_s_premolar_lacks_ferrule_and_palatal_space(premolar_case: MadeCase) -> None:
+    """15, worn, with a core: 0.4 of ferrule mesially, 0.9 over the palatal cusp where 1.5 is least."""
+    core = np.array(premolar_case.truth["core"])
+    scans = Scans(premolar_case.prep, premolar_case.preop, None, premolar_case.opposing)
+    geometry = measure(scans, Options(ToothNumber("15"), opposing_frame="preop", core=core))
+    standard = choose("lithium-disilicate", "full-crown", "lithium-disilicate-conventional", ToothNumber("15"))
+    rows = {(v.criterion, v.zone): v for v in judge(geometry, standard).verdicts if v.bound == "min"}
+    assert rows["ferrule", "mesial"].value == pytest.approx(0.4, abs=0.12)
+    assert rows["ferrule", "mesial"].status == "short"
+    assert rows["reduction", "functional-cusp/lingual"].value == pytest.approx(0.9, abs=0.1)
+    assert rows["reduction", "functional-cusp/lingual"].status == "short"
+
+
+def test_cusps_that_stand_where_they_were_have_not_wandered(demo_measured) -> None:  # type: ignore[no-untyped-def]
+    """The demo's first molar follows its anatomy: tips within a millimetre and a half, slopes correlated."""
+    found = demo_measured.geometry.occlusal
+    assert found is not None
+    shifts = [c.shift_mm for c in found.cusps if c.shift_mm is not None]
+    assert len(shifts) >= 3
+    assert max(shifts) < 1.5
+    assert found.form == "follows"
+    assert found.slope_correlation > 0.55
+
+
+def test_a_flat_top_is_planar_and_tells_no_cusps() -> None:
+    """The plain solid has no cusps of its own: nothing is compared."""
+    geometry = measure(Stump(seed=97).scans(), facing(ToothNumber("36")))
+    assert geometry.occlusal is None
+    assert occlusal_form(geometry.inside, None, geometry.anatomy, geometry.axes) is None
