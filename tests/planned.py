@@ -22,7 +22,7 @@ from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, consta
 from vane_line.demo.cases import BASE, FRONT, MadeCase, Recipe, make_case, sound_recipe
 from vane_line.demo.scanner import random_frame, surface_of
 
-GRID_MM = 0.2
+GRID_MM = 0.25
 
 
 def planned_case(tooth: str, standard: Standard, seed: int, **more: object) -> tuple[Plan, MadeCase]:

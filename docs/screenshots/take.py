@@ -111,6 +111,44 @@ def path(page: Page) -> None:
     rest(page)
 
 
+def plan(code: str, *presses: str) -> Callable[[Page], None]:
+    """A case's plan, made where there is none."""
+
+    def go(page: Page) -> None:
+        page.goto("/")
+        page.locator("li", has_text=code).get_by_role("link", name="Plan").click()
+        made, make = page.get_by_role("button", name="Depths"), page.get_by_role("button", name="Make the plan")
+        made.or_(make).first.wait_for()
+        if make.is_visible():
+            make.click()
+        made.wait_for(timeout=90_000)
+        rest(page)
+        for press in presses:
+            page.keyboard.press(press)
+        rest(page)
+
+    return go
+
+
+def tried(page: Page) -> None:
+    """A stroke over the first molar's distolingual cusp, and what would follow."""
+    case(page)
+    page.keyboard.press("b")
+    box = page.locator("canvas").first.bounding_box()
+    assert box is not None
+    for x, y in ((0.385, 0.62), (0.41, 0.64), (0.435, 0.655)):
+        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+    page.get_by_role("button", name="What would follow?").click()
+    page.get_by_text("of tooth would go").wait_for(timeout=90_000)
+    rest(page)
+
+
+def standards(page: Page) -> None:
+    page.goto("/library")
+    page.get_by_role("button", name=re.compile("^Metal-ceramic, moderate")).click()
+    page.wait_for_timeout(500)
+
+
 VIEWS: dict[str, Callable[[Page], None]] = {
     "cases": cases,
     "new-case": new_case,
@@ -124,6 +162,11 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "path": path,
     "attempts": attempts,
     "dim": keys("t", "l"),
+    "to-do": keys("w"),
+    "plan": plan("SM-0147", "f"),
+    "plan-front": plan("SM-0231", "f"),
+    "try": tried,
+    "standards": standards,
 }
 
 

@@ -82,6 +82,19 @@ def test_a_dropped_scan_becomes_the_next_attempt_and_is_measured(chair: Chair) -
     assert chair.http.get(f"/api/attempts/{chair.first}/difference").status_code == 404
 
 
+def test_the_numbers_run_over_the_attempts(chair: Chair) -> None:
+    """Two measured attempts: one row for each criterion that was ever at fault, a value for each attempt."""
+    site = chair.http.get(f"/api/cases/{chair.case}").json()["sites"][0]["id"]
+    times = chair.http.get(f"/api/sites/{site}/timeline").json()
+    assert times["attempts"] == [1, 2]
+    assert times["rows"]
+    assert all(len(r["values"]) == len(r["where"]) == len(r["status"]) == 2 for r in times["rows"])
+    assert all(any(s in ("short", "over") for s in r["status"]) for r in times["rows"])
+    edges = next(r for r in times["rows"] if r["criterion"] == "edge-radius")
+    assert edges["limit"] == 0.5
+    assert edges["status"][0] == "short"
+
+
 def test_what_cannot_be_taken_is_put_aside_with_its_reason(chair: Chair) -> None:
     """An unknown code, a broken file: both kept, each with a sentence; the case is as it was."""
     before = chair.http.get(f"/api/cases/{chair.case}").json()

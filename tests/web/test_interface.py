@@ -387,7 +387,7 @@ def test_decide_plan_and_print(page: Page) -> None:
     """The old crown's 32: choices, the plan with its depths, another taper, the order of work, one page to print."""
     page.goto("/")
     page.locator("li", has_text="SM-0231").get_by_role("link", name="Plan").click()
-    expect(page.get_by_role("button", name=re.compile("surface before cutting is: Old crown, its form"))).to_be_visible()
+    expect(page.get_by_label(re.compile("surface before cutting is: Old crown, its form"))).to_be_visible()
     page.get_by_role("button", name="Make the plan").click()
     expect(page.get_by_role("button", name="Depths")).to_be_visible(timeout=MEASURING_MS)
     expect(page.locator("aside li", has_text="incisal edge")).to_contain_text("1.5")
@@ -399,7 +399,7 @@ def test_decide_plan_and_print(page: Page) -> None:
     expect(page.locator("aside")).to_contain_text("anaesthetic")
     expect(page.locator("aside")).to_contain_text("planes one by one")
     page.get_by_role("button", name="Choose").click()
-    page.get_by_role("button", name=re.compile("Taper:")).click()
+    page.get_by_label(re.compile("^Taper:")).click()
     page.get_by_role("option", name=re.compile("3° a wall")).click()
     expect(page.get_by_role("progressbar")).to_be_visible()
     expect(page.get_by_role("progressbar")).to_be_hidden(timeout=MEASURING_MS)
@@ -478,7 +478,8 @@ def test_the_loop_at_the_chair(page: Page, served_folder: Path) -> None:
     expect(page.get_by_text("taken off since the attempt before")).to_be_visible()
     page.keyboard.press("s")
     page.get_by_role("button", name="Across").click()
-    expect(page.locator("svg > path").last).to_be_visible(timeout=MEASURING_MS)
+    drawn = page.get_by_role("region", name="Section").locator("svg > path[stroke-width='0.12']")
+    expect(drawn).to_be_visible(timeout=MEASURING_MS)
     with page.expect_download() as download:
         page.get_by_role("link", name="SVG").click()
     assert download.value.path().read_text().startswith("<svg")

@@ -334,6 +334,23 @@ class ChangesOut(BaseModel):
     rows: list[ChangeOut]
 
 
+class TimelineRow(BaseModel):
+    criterion: str
+    bound: str
+    unit: str
+    limit: float | None
+    values: list[float | None]
+    where: list[str]
+    status: list[str]
+
+
+class TimelineOut(BaseModel):
+    """The numbers over the attempts: one row for each criterion that was ever at fault, its worst place each time."""
+
+    attempts: list[int]
+    rows: list[TimelineRow]
+
+
 class PredictedOut(BaseModel):
     """What strokes on the sheet would change; nothing is kept."""
 

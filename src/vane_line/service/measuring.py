@@ -199,6 +199,48 @@ def predict(db: Database, db_path: str, hand: Worker, attempt_id: str, strokes: 
     return {"rows": rows, "removed_mm3": answer["removed_mm3"], "warnings": answer["warnings"]}
 
 
+TIMELINE = (
+    "reduction", "clearance", "convergence", "wall-height", "undercut", "finish-line-width", "finish-line-step",
+    "finish-line-lip", "remaining-width", "ferrule", "edge-radius", "neighbour-nick", "tooth-removed",
+)  # fmt: skip
+
+
+def timeline(db: Database, db_path: str, site_id: str) -> dict[str, Any]:
+    """The numbers of every measured attempt of a site: one row for each criterion and bound that was ever at fault.
+
+    Of each the worst place then. `values` run with `attempts`; None where it was not measured.
+    """
+    documents = []
+    for attempt in cases.attempts_of(db, site_id):
+        if jobs.newest_done(db, attempt.id) is not None:
+            documents.append((attempt.number, result_of(db, db_path, attempt.id)[0].document))
+    rows = []
+    for criterion in TIMELINE:
+        for bound in ("min", "max"):
+            found = [
+                [v for v in d["verdicts"] if v["criterion"] == criterion and v["bound"] == bound] for _, d in documents
+            ]
+            if not any(v["status"] in ("short", "over") for verdicts in found for v in verdicts):
+                continue
+            worst = [_worst(verdicts) for verdicts in found]
+            known = next(w for w in worst if w is not None)
+            rows.append({
+                "criterion": criterion, "bound": bound, "unit": known["unit"], "limit": known["limit"],
+                "values": [None if w is None else w["value"] for w in worst],
+                "where": ["" if w is None else w["where"] for w in worst],
+                "status": ["not-measured" if w is None else w["status"] for w in worst],
+            })  # fmt: skip
+    return {"attempts": [number for number, _ in documents], "rows": rows}
+
+
+def _worst(verdicts: list[dict[str, Any]]) -> dict[str, Any] | None:
+    """The verdict furthest on the wrong side of its limit."""
+    known = [v for v in verdicts if v["value"] is not None and v["missing"] is not None]
+    if not known:
+        return None
+    return max(known, key=lambda v: v["missing"] if v["bound"] == "min" else -v["missing"])
+
+
 def difference(db: Database, db_path: str, worker: Worker, attempt_id: str, against: str, detail: str) -> bytes:
     """How far each shown vertex lies under the last attempt's scan ('previous') or the scan before cutting ('before').
 

@@ -57,6 +57,18 @@ def test_a_point_on_the_hinge_stays() -> None:
     np.testing.assert_allclose(move(matrix, hinge[None])[0], hinge, atol=1e-9)
 
 
+def test_a_hinge_that_was_measured_is_taken_at_its_word() -> None:
+    """Behind and above the lower incisors; further back the molars open more for the same opening in front."""
+    own = Raise.parse("2@incisor@95,30")
+    assert (own.hinge.back_mm, own.hinge.up_mm, own.hinge.entered) == (95.0, 30.0, True)
+    assert own.opening_mm("6") > Raise.parse("2@incisor").opening_mm("6")
+    assert own.u_mm("6") < Raise.parse("2@incisor").u_mm("6")
+    assert list(own.by_place()) == [str(k) for k in range(1, 9)]
+    for wrong in ("2@incisor@5,30", "2@incisor@95", "2@incisor@95,300"):
+        with pytest.raises(BadOption):
+            Raise.parse(wrong)
+
+
 @pytest.mark.parametrize("text", ["", "1", "1@moon", "-1@molar", "x@molar", "40@molar"])
 def test_an_opening_that_cannot_be_read_is_refused(text: str) -> None:
     """With an example of what is wanted."""

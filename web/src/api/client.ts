@@ -18,6 +18,7 @@ export type Change = components["schemas"]["ChangeOut"];
 export type Meaning = Case["surface_meaning"];
 export type Arrival = components["schemas"]["ArrivalOut"];
 export type Predicted = components["schemas"]["PredictedOut"];
+export type Timeline = components["schemas"]["TimelineOut"];
 export type TriedPath = components["schemas"]["TriedPathOut"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
@@ -182,6 +183,8 @@ export const api = {
     open(client.POST("/api/attempts/{attempt_id}/plan", { params: { path: { attempt_id } } })),
   plan: (attempt_id: string) =>
     open(client.GET("/api/attempts/{attempt_id}/plan", { params: { path: { attempt_id } } })),
+  timeline: (site_id: string) =>
+    open(client.GET("/api/sites/{site_id}/timeline", { params: { path: { site_id } } })),
   whatIf: (attempt_id: string, standard_id: string, version?: number) =>
     open(
       client.GET("/api/attempts/{attempt_id}/what-if", {

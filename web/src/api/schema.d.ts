@@ -96,6 +96,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Timeline
+         * @description The numbers of all measured attempts, criterion by criterion.
+         */
+        get: operations["getTimeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/attempts": {
         parameters: {
             query?: never;
@@ -1568,6 +1588,33 @@ export interface components {
             /** Keys */
             keys: string[];
         };
+        /**
+         * TimelineOut
+         * @description The numbers over the attempts: one row for each criterion that was ever at fault, its worst place each time.
+         */
+        TimelineOut: {
+            /** Attempts */
+            attempts: number[];
+            /** Rows */
+            rows: components["schemas"]["TimelineRow"][];
+        };
+        /** TimelineRow */
+        TimelineRow: {
+            /** Criterion */
+            criterion: string;
+            /** Bound */
+            bound: string;
+            /** Unit */
+            unit: string;
+            /** Limit */
+            limit: number | null;
+            /** Values */
+            values: (number | null)[];
+            /** Where */
+            where: string[];
+            /** Status */
+            status: string[];
+        };
         /** TrayModel */
         TrayModel: {
             /** Revision */
@@ -1818,6 +1865,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getTimeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimelineOut"];
                 };
             };
             /** @description Validation Error */

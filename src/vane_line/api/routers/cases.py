@@ -16,11 +16,12 @@ from vane_line.api.schemas import (
     JobOut,
     SiteOut,
     StandardChoice,
+    TimelineOut,
 )
 from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
-from vane_line.service import overview, standards
+from vane_line.service import measuring, overview, standards
 from vane_line.store import blobs, cases, jobs
 
 router = APIRouter(prefix="/api", tags=["cases"])
@@ -123,6 +124,13 @@ def _judge_again(ctx: Context, site_id: str) -> None:
     for attempt in cases.attempts_of(ctx.db, site_id):
         if jobs.newest_done(ctx.db, attempt.id):
             ctx.runner.submit(attempt.id)
+
+
+@router.get("/sites/{site_id}/timeline", operation_id="getTimeline")
+def get_timeline(ctx: Ctx, site_id: str) -> TimelineOut:
+    """The numbers of all measured attempts, criterion by criterion."""
+    cases.get_site(ctx.db, site_id)
+    return TimelineOut.model_validate(measuring.timeline(ctx.db, ctx.db_path, site_id))
 
 
 @router.post("/sites/{site_id}/attempts", operation_id="addAttempt", status_code=201)

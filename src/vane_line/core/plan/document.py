@@ -35,7 +35,9 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restora
         "raise": None if opening is None else {
             "asked_mm": opening.mm, "asked_at": opening.at, "first_molar_mm": opening.opening_mm("6"),
             "incisor_mm": opening.opening_mm("1"), "tooth_mm": opening.opening_mm(case.tooth.fdi[1]),
-            "u_mm": opening.u_mm(case.tooth.fdi[1]),
+            "u_mm": opening.u_mm(case.tooth.fdi[1]), "by_place_mm": opening.by_place(),
+            "hinge": {"back_mm": opening.hinge.back_mm, "up_mm": opening.hinge.up_mm,
+                      "entered": opening.hinge.entered},
             "rule_of_thumb_incisor_mm": RULE_OF_THUMB * opening.opening_mm("6"),
             "why_they_differ": "the rule speaks of other points than molar and incisal edge, and takes no account of "
             "where the hinge lies; geometry decides",

@@ -27,6 +27,7 @@ U_HINGE = 0.15  # relative: average geometry against the patient's own (order of
 BEHIND_MM = {"1": 0.0, "2": 2.0, "3": 8.0, "4": 15.0, "5": 22.0, "6": 31.0, "7": 41.0, "8": 50.0}
 INWARD_DEG = {"1": 80.0, "2": 65.0, "3": 45.0, "4": 22.0, "5": 14.0, "6": 8.0, "7": 5.0, "8": 5.0}
 MOST_MM = 10.0
+BACK_MM, UP_MM = (60.0, 110.0), (10.0, 60.0)  # of a hinge that was measured
 RULE_OF_THUMB = 3.0  # common practice, no source: millimetres in front for one at the molars
 CAUTION = (
     "Raising the bite needs a record of the jaw relation and a plan for all teeth; the opening here comes from "
@@ -53,15 +54,27 @@ class Raise:
 
     @classmethod
     def parse(cls, text: str) -> Raise:
-        """From '0.5@molar' or '2@incisor'. Raises BadOption."""
-        amount, _, place = text.partition("@")
+        """From '0.5@molar', '2@incisor', or with a measured hinge, mm behind and above the lower incisors' edge:
+        '0.5@molar@88,36'. Raises BadOption."""
+        amount, _, rest = text.partition("@")
+        place, _, hinge = rest.partition("@")
         try:
             mm = float(amount)
+            back, up = (float(v) for v in hinge.split(",")) if hinge else (HINGE_BACK_MM, HINGE_UP_MM)
         except ValueError:
-            mm = float("nan")
+            mm, back, up = float("nan"), HINGE_BACK_MM, HINGE_UP_MM
         if place not in ("molar", "incisor") or not 0 < mm <= MOST_MM:
             raise BadOption(f"--raise {text}: give an opening in mm and where, such as 0.5@molar or 2@incisor.")
-        return cls(mm, place)
+        if not (BACK_MM[0] <= back <= BACK_MM[1] and UP_MM[0] <= up <= UP_MM[1]):
+            raise BadOption(
+                f"--raise {text}: a hinge lies {BACK_MM[0]:.0f} to {BACK_MM[1]:.0f} mm behind and {UP_MM[0]:.0f} to "
+                f"{UP_MM[1]:.0f} above the lower incisors' edge."
+            )
+        return cls(mm, place, Hinge(back, up, entered=bool(hinge)))
+
+    def by_place(self) -> dict[str, float]:
+        """Opening at each tooth position, '1' to '8'."""
+        return {place: self.opening_mm(place) for place in BEHIND_MM}
 
     @property
     def angle_rad(self) -> float:

@@ -14,6 +14,7 @@
   import LineTools from "./components/LineTools.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
+  import Timeline from "./components/Timeline.svelte";
   import Todo from "./components/Todo.svelte";
   import type { LensName } from "./findings";
   import { serves } from "../plan/document";
@@ -203,6 +204,7 @@
 
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card">
       <div class="flex items-center justify-between gap-2 border-b border-rule px-4 py-2">
+        <h1 class="sr-only">Findings</h1>
         <div class="flex gap-2" role="group" aria-label="List">
           <Button class="px-3!" pressed={model.list === "findings"} onclick={() => (model.list = "findings")}
             >Findings</Button
@@ -252,6 +254,7 @@
           <Changes {model} />
           {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
+          <Timeline {model} />
           {#if model.document.warnings.length}
             <details class="px-4 py-3" open={false}>
               <summary class="min-h-8 cursor-pointer"

@@ -50,6 +50,8 @@ export interface PlanDocument {
     tooth_mm: number;
     u_mm: number;
     rule_of_thumb_incisor_mm: number;
+    by_place_mm: Record<string, number>;
+    hinge: { back_mm: number; up_mm: number; entered: boolean };
     why_they_differ: string;
   };
   sites: Site[];

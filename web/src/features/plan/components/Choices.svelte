@@ -21,6 +21,7 @@
       (s) => s.teeth === ("123".includes(model.site?.tooth[1] ?? "6") ? "front" : "back"),
     ),
   );
+  let [back, up] = $state([83, 34]);
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
 </script>
 
@@ -34,10 +35,37 @@
     />
     <Choice
       label="Bite"
-      value={model.case.opening ?? ""}
+      value={(model.case.opening ?? "").split("@").slice(0, 2).join("@")}
       items={OPENINGS}
       onchange={(v) => model.changeCase({ opening: v })}
     />
+    {#if model.case.opening}
+      <details>
+        <summary class="min-h-8 cursor-pointer text-sm text-soft">Hinge axis, where it was measured</summary>
+        <div class="flex items-end gap-2 pt-1">
+          <label class="flex flex-1 flex-col text-sm text-soft"
+            >behind the lower incisors, mm<input
+              class="min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink"
+              type="number"
+              bind:value={back}
+            /></label
+          >
+          <label class="flex flex-1 flex-col text-sm text-soft"
+            >above them, mm<input
+              class="min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink"
+              type="number"
+              bind:value={up}
+            /></label
+          >
+          <Button
+            onclick={() =>
+              model.changeCase({
+                opening: `${(model.case?.opening ?? "").split("@").slice(0, 2).join("@")}@${back},${up}`,
+              })}>Use</Button
+          >
+        </div>
+      </details>
+    {/if}
     <Choice
       label="Material and standard"
       value={model.site.standard_id}

@@ -17,6 +17,11 @@
           1,
         )} at the first molars, {plan.raise.incisor_mm.toFixed(1)} at the incisors.
       </p>
+      <p class="text-sm">
+        By tooth, from the front: {Object.values(plan.raise.by_place_mm)
+          .map((v) => v.toFixed(1))
+          .join(" · ")} mm ({plan.raise.hinge.entered ? "hinge as entered" : "average hinge"}).
+      </p>
       <p class="text-sm text-soft">
         The rule of one to three would say {plan.raise.rule_of_thumb_incisor_mm.toFixed(1)} in front: {plan
           .raise.why_they_differ}.
