@@ -83,7 +83,7 @@ def draw(seed: int) -> Drawn:
         edge_mm=float(random.uniform(0.15, 0.35)),
         occlusal_mm=float(random.uniform(1.3, 1.6)), top_mm=7.4, line_mm=ledge, neighbours=False,
         gap_mm=float(random.uniform(0.6, 1.4)), noise_um=float(random.uniform(4, 15)), seed=seed,
-        grid_mm=float(random.uniform(0.16, 0.21)),
+        grid_mm=float(random.uniform(0.18, 0.23)),
     )  # fmt: skip
     return Drawn(stump, taper, width, ledge)
 
@@ -253,7 +253,7 @@ def faulty(seed: int) -> Errors:
             cuts.append(trough + 10.0 * (degrees_apart(a, at) > 14))
         return np.asarray(np.minimum.reduce(cuts))
 
-    stump = replace(stump, line_mm=ledge, extra=extra, grid_mm=min(stump.grid_mm, 0.15))
+    stump = replace(stump, line_mm=ledge, extra=extra, grid_mm=min(stump.grid_mm, 0.16))
     geometry = geometry_of(stump, False, facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=UP))
     budget = Budget(u_scan_mm(geometry.noise_um, None), 0.0, 0.0)
     form, regions = geometry.shape.form, geometry.shape.undercut.regions

@@ -33,7 +33,7 @@ from vane_line.demo.cases import (
     write_case,
 )
 
-COARSE_MM = 0.2  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
+COARSE_MM = 0.22  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
 
 
 def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) -> Any:

@@ -28,6 +28,7 @@ BASE = {  # drawn as the left side (the handedness of arch coordinates); the mir
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 
 
+NECK_MM = 1.6  # what the demo's lower incisor was left with
 NEAR_MM = 0.6
 OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
 
@@ -122,7 +123,13 @@ def lower_lateral_incisor(seed: int = 32) -> Recipe:
     """32, an old metal-ceramic crown to be replaced in zirconia: cut thin at the neck, and too little on the face."""
     depth = {"incisal-edge": 1.5, "facial/incisal": 0.27, "facial/middle": 0.75, "facial/cervical": 0.7,
              "lingual-fossa": 0.7}  # fmt: skip
-    shoulder = bump(bump(constant(0.42), 90, 86, 1.42), 270, 86, 1.42)
+
+    def shoulder(azimuth: Floats) -> Floats:
+        """0.42 in front and behind; between the teeth so deep that NECK_MM are left from wall to wall."""
+        a = np.radians(azimuth)
+        outline = 1 / np.sqrt((np.cos(a) / 3.05) ** 2 + (np.sin(a) / 2.37) ** 2)
+        return np.maximum(0.42, outline - NECK_MM / 2 / np.maximum(np.abs(np.sin(a)), 0.25))
+
     return Recipe(
         code="SM-0231",
         tooth="32",

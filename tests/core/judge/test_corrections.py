@@ -26,7 +26,7 @@ SHALLOW = {"distolingual": 0.7, "facial-groove": 0.8, "mesiofacial": 1.0, "other
 
 def recipe(depth: dict[str, float]) -> Recipe:
     made = sound_recipe("36", "lithium-disilicate", seed=91, bite_with="preop", earlier_seed=91)
-    return replace(made, occlusal=OcclusalCut(depth), edge_round_mm=0.4, scan=replace(made.scan, grid_mm=0.2))
+    return replace(made, occlusal=OcclusalCut(depth), edge_round_mm=0.4, scan=replace(made.scan, grid_mm=0.24))
 
 
 def judged(scans: Scans, material: str = "lithium-disilicate") -> tuple[Geometry, Judgement]:

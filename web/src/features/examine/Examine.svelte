@@ -60,6 +60,19 @@
 
   const show = (panel: "section" | "form") => (model.panel = model.panel === panel ? null : panel);
 
+  /** The next or previous finding, or line of the worklist. */
+  function step(by: number) {
+    const [at, go] =
+      model.list === "todo"
+        ? ([model.todo, (k: number) => model.chooseTodo(k)] as const)
+        : ([model.chosen, (k: number) => model.choose(k)] as const);
+    go(at < 0 && by < 0 ? -1 : at + by);
+  }
+  function tick() {
+    const row = model.document?.corrections[model.todo];
+    if (model.list === "todo" && row) void model.tick(row.key);
+  }
+
   function key(event: KeyboardEvent) {
     const element = event.target as HTMLElement;
     if (
@@ -74,8 +87,8 @@
     const lens = lenses.find((l) => l.key === press);
     if (view) model.look(view.name);
     else if (lens) void model.setLens(lens.name);
-    else if (press === "n") model.choose(model.chosen + 1);
-    else if (press === "p") model.choose(model.chosen < 0 ? -1 : model.chosen - 1);
+    else if (press === "n" || press === "p") step(press === "n" ? 1 : -1);
+    else if (press === "k") tick();
     else if (press === "x") model.mirrored = !model.mirrored;
     else if (press === "s") show("section");
     else if (press === "r") show("form");
@@ -213,16 +226,10 @@
             >To do <kbd class="text-xs">W</kbd></Button
           >
         </div>
-        {#if model.findings.length && model.list === "findings"}
+        {#if model.findings.length || model.list === "todo"}
           <div class="flex gap-2">
-            <Button
-              class="px-3!"
-              onclick={() => model.choose(model.chosen < 0 ? -1 : model.chosen - 1)}
-              aria-label="Previous finding (P)">◂ P</Button
-            >
-            <Button class="px-3!" onclick={() => model.choose(model.chosen + 1)} aria-label="Next finding (N)"
-              >N ▸</Button
-            >
+            <Button class="px-3!" onclick={() => step(-1)} aria-label="Previous finding (P)">◂ P</Button>
+            <Button class="px-3!" onclick={() => step(1)} aria-label="Next finding (N)">N ▸</Button>
           </div>
         {/if}
       </div>

@@ -46,6 +46,7 @@ export class Examine {
   readonly hand: Hand = new Hand(this);
   readonly brush: Brush = new Brush(this);
   list = $state<"findings" | "todo">("findings");
+  todo = $state(-1);
   judging = $state(false);
   tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
@@ -115,7 +116,7 @@ export class Examine {
     this.attemptId = attemptId;
     this.result = null;
     this.changes = null;
-    this.chosen = -1;
+    this.chosen = this.todo = -1;
     this.tried = null;
     this.brush.drop();
     this.error = "";
@@ -366,6 +367,15 @@ export class Examine {
     } finally {
       this.judging = false;
     }
+  }
+
+  /** Step through the worklist: the tooth turns to the view in which the hand sees the place. */
+  chooseTodo(index: number) {
+    const rows = this.document?.corrections ?? [];
+    if (rows.length === 0) return;
+    this.todo = ((index % rows.length) + rows.length) % rows.length;
+    const row = rows[this.todo];
+    if (row) this.show(row.at, row.key.split("|")[1] ?? "");
   }
 
   /** Tick a correction off by hand, or take the tick away; the next scan tells whether it is done. */

@@ -3,16 +3,25 @@
 
   let { model }: { model: Examine } = $props();
   const rows = $derived(model.document?.corrections ?? []);
+  $effect(() => {
+    if (model.todo >= 0) document.getElementById(`todo-${model.todo}`)?.scrollIntoView({ block: "nearest" });
+  });
   const done = $derived(rows.filter((c) => model.detail?.ticks.includes(c.key)).length);
 </script>
 
 <p class="border-b border-rule px-4 py-2 text-soft">
   {rows.length - done} to do, {done} ticked off. The next scan tells whether they are done.
+  <span class="block text-sm"><kbd>N</kbd> next, <kbd>K</kbd> tick off</span>
 </p>
 <ol aria-label="Worklist, in the order of work">
-  {#each rows as c (c.key + c.stage)}
+  {#each rows as c, index (c.key + c.stage)}
     {@const ticked = model.detail?.ticks.includes(c.key) ?? false}
-    <li class="flex items-start gap-3 border-b border-rule px-3 py-3 {c.refused ? 'bg-paper' : ''}">
+    <li
+      id="todo-{index}"
+      class="flex items-start gap-3 border-b border-rule px-3 py-3
+        {index === model.todo ? 'border-l-4 border-l-pine' : ''} {c.refused ? 'bg-paper' : ''}"
+      aria-current={index === model.todo}
+    >
       <button
         type="button"
         class="grid h-12 w-12 shrink-0 place-items-center rounded-md border-2 text-2xl font-bold
@@ -24,7 +33,7 @@
       <button
         type="button"
         class="min-w-0 flex-1 text-left {ticked ? 'opacity-60' : ''}"
-        onclick={() => model.show(c.at, c.key.split("|")[1] ?? "")}
+        onclick={() => model.chooseTodo(index)}
       >
         <span class="block text-lg leading-tight font-semibold first-letter:uppercase">{c.where}</span>
         <span class="block first-letter:uppercase {c.refused ? 'line-through' : ''}">{c.do}</span>
