@@ -83,7 +83,7 @@ def draw(seed: int) -> Drawn:
         edge_mm=float(random.uniform(0.15, 0.35)),
         occlusal_mm=float(random.uniform(1.3, 1.6)), top_mm=7.4, line_mm=ledge, neighbours=False,
         gap_mm=float(random.uniform(0.6, 1.4)), noise_um=float(random.uniform(4, 15)), seed=seed,
-        grid_mm=float(random.uniform(0.18, 0.23)),
+        grid_mm=float(random.uniform(0.16, 0.21)),
     )  # fmt: skip
     return Drawn(stump, taper, width, ledge)
 

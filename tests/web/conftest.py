@@ -38,7 +38,7 @@ def served(served_folder: Path) -> Iterator[str]:
     """The address of a server with the Saltmarsh demo in a fresh folder."""
     port, folder = free_port(), served_folder
     command = [sys.executable, "-m", "vane_line", "serve", "--demo", "--data", str(folder), "--port", str(port)]
-    coarser = {**os.environ, "VANE_LINE_DEMO_GRID_MM": "0.23"}
+    coarser = {**os.environ, "VANE_LINE_DEMO_GRID_MM": "0.2"}
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=coarser)
     address = f"http://127.0.0.1:{port}"
     try:
