@@ -34,7 +34,7 @@ from vane_line.core.shape import Around, Shape, crown_points, measure_shape
 from vane_line.core.survey import Survey, survey, wall_samples
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
-from vane_line.core.tooth.earlier import INSIDE_MM, contradictions, lift_to_bite
+from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.notation import ToothNumber
@@ -308,17 +308,15 @@ def _raised_opposing(placed: Placed, options: Options) -> Surface:
 
 def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: Axes, warnings: list[str]) -> float:
     """By how much the earlier tooth is built up to the bite, 0 where its form is kept; warns of mismatches."""
-    tooth = prepared.teeth.get("preop")
-    mine, mockup = prepared.teeth.get("preop"), prepared.teeth.get("mockup")
+    tooth, mockup = prepared.teeth.get("preop"), prepared.teeth.get("mockup")
     inside = None
-    if mine is not None and mockup is not None:
-        depth, unseen = mine.depth(mockup.surface.vertices)
+    if tooth is not None and mockup is not None:
+        depth, unseen = tooth.depth(mockup.surface.vertices)
         inside = float(((depth > INSIDE_MM) & ~unseen).mean())
     found = lift_to_bite(tooth.surface, opposing, axes.up) if tooth is not None and opposing is not None else None
     if opposing is not None or options.meaning.lifted or inside is not None:
         warnings += contradictions(options.meaning, found, inside, options.opening is not None)
-    lifted = options.meaning.lifted or (options.opening is not None and options.meaning.copied)
-    return max(found or 0.0, 0.0) if lifted else 0.0
+    return built_up_mm(options.meaning, found, options.opening is not None)
 
 
 def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:

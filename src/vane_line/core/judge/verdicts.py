@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-NOT_AVAILABLE = "this measure is not built into this version yet"
-
 
 @dataclass(frozen=True)
 class Verdict:

@@ -47,9 +47,13 @@ def margin(
 def _seam_height(line: FinishLine, axes: Axes, seam: Floats, front: bool) -> Floats:
     azimuth, radius, height = axes.cylinder(seam)
     near = np.abs(radius - line.at(azimuth, line.radius)) < SEAM_AWAY_MM
-    azimuth, height = azimuth[near], height[near]
-    out = np.full(len(line.azimuth_deg), np.nan)
-    for k, a in enumerate(line.azimuth_deg):
+    return seam_level(azimuth[near], height[near], line.azimuth_deg, front)
+
+
+def seam_level(azimuth: Floats, height: Floats, at: Floats, front: bool) -> Floats:
+    """(A,) the gingiva's level at the azimuths `at` (A,), from seam points' azimuths and heights; NaN where unseen."""
+    out = np.full(len(at), np.nan)
+    for k, a in enumerate(at):
         here = degrees_apart(azimuth, a) <= SEAM_DEG
         if here.sum() >= SEAM_LEAST:
             out[k] = np.median(height[here])

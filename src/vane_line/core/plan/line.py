@@ -8,15 +8,13 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
 from vane_line.core.arrays import Bools, Floats, degrees_apart
-from vane_line.core.measure.margin import ROOM_BAND_MM, without_webs
+from vane_line.core.measure.margin import ROOM_BAND_MM, seam_level
 from vane_line.core.measure.section import AZIMUTHS, Axes, Profiles, profiles
 from vane_line.core.measure.undercut import SECTORS, sector_of
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.errors import UnfitScans
 
-SEAM_DEG = 6.0
-LEAST_SEAM = 3
 SMOOTH_DEG = 7.0
 LEAST_ABOVE_MM = 0.10
 STRAY_MM = 0.35  # from the smooth outline: a web in a contact, not the tooth
@@ -66,12 +64,7 @@ def plan_line(
     """
     azimuth, _, height = axes.cylinder(tooth.gingiva) if len(tooth.gingiva) else (np.zeros(0),) * 3
     at = np.arange(AZIMUTHS) * 360.0 / AZIMUTHS
-    level = np.full(AZIMUTHS, np.nan)
-    for k, a in enumerate(at):
-        here = degrees_apart(azimuth, a) <= SEAM_DEG
-        if here.sum() >= LEAST_SEAM:
-            level[k] = np.median(height[here])
-    level = without_webs(level, front)
+    level = seam_level(azimuth, height, at, front)
     seen = np.isfinite(level)
     if seen.mean() < LEAST_KNOWN:
         raise UnfitScans("preop: too little of the gingiva's line is seen round the tooth to plan a finish line by.")

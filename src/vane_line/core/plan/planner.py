@@ -29,7 +29,7 @@ from vane_line.core.plan.target import TargetPlan, target_die, widths
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
-from vane_line.core.tooth.earlier import contradictions, lift_to_bite
+from vane_line.core.tooth.earlier import built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.occlusal import guess_occlusal
@@ -128,8 +128,7 @@ def make_plan(
         warnings.append(CAUTION)
     found = lift_to_bite(body.surface, over, axes.up) if over is not None else None
     warnings += contradictions(case.meaning, found, None, case.opening is not None)
-    lifted = case.meaning.lifted or (case.opening is not None and case.meaning.copied)
-    lift = max(found or 0.0, 0.0) if lifted else 0.0
+    lift = built_up_mm(case.meaning, found, case.opening is not None)
 
     progress("planning the finish line", 0.3)
     neck = size_of(case.tooth)

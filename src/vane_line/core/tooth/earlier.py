@@ -84,6 +84,11 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
     return (a + b) / 2
 
 
+def built_up_mm(meaning: Meaning, lift_mm: float | None, raised: bool) -> float:
+    """By how much the earlier tooth is built up to the bite, 0 where its form is kept. raised: by an opened bite."""
+    return max(lift_mm or 0.0, 0.0) if meaning.lifted or (raised and meaning.copied) else 0.0
+
+
 def contradictions(meaning: Meaning, lift_mm: float | None, mockup_inside: float | None, raised: bool) -> list[str]:
     """Sentences on what in the files speaks against the choice.
 
