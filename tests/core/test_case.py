@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 from solids import Stump, facing, turned
 
+from vane_line.core.arrays import degrees_apart
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.read import Soup, read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.mesh.write import ascii_stl_bytes, obj_bytes, ply_bytes
@@ -83,6 +84,24 @@ def test_the_file_format_changes_nothing(pair: Scans, write, name: str) -> None:
         np.einsum("nk,nk->n", read.normals_at(*read.closest(pair.prep.face_centres)[1:]), pair.prep.face_normals).min()
         > 0
     )
+
+
+def test_lost_triangles_and_fins_change_nothing(pair: Scans, plain: dict[str, float]) -> None:
+    """Two hundred triangles lost and as many fins put on all over the tooth, as careless decimation leaves them."""
+    random, faces = np.random.default_rng(3), pair.prep.faces
+    near = np.flatnonzero(np.linalg.norm(pair.prep.face_centres[:, :2], axis=1) < 6)
+    lost, finned = random.choice(near, (2, 200), replace=False)
+    keep = np.ones(len(faces), dtype=bool)
+    keep[lost] = False
+    tips = pair.prep.face_centres[finned] + 0.1 * pair.prep.face_normals[finned]
+    a, b = faces[finned, 0], faces[finned, 1]
+    tip = pair.prep.n_vertices + np.arange(len(finned))
+    fins = np.concatenate([np.stack([a, b, tip], axis=1), np.stack([b, a, tip], axis=1)])
+    points = np.concatenate([pair.prep.vertices, tips])
+    read = weld(Soup(points, np.concatenate([faces[keep], fins]), None, "mm"), "mm", "a.stl")
+    assert read.bad_faces == 400
+    assert read.pinholes > 150
+    agree(numbers(measure(Scans(read.surface, pair.preop), facing(ToothNumber("36")))), plain)
 
 
 def test_the_unit_changes_nothing(pair: Scans, plain: dict[str, float], tmp_path) -> None:  # type: ignore[no-untyped-def]
@@ -179,3 +198,21 @@ def test_front_teeth_have_their_own_zones(pair: Scans, tooth: str) -> None:
     names = judge(geometry, choose("zirconia", "full-crown", None, ToothNumber(tooth))).zones.names
     assert {"incisal-edge", "facial/incisal", "facial/middle", "lingual-wall", "wall/mesial/middle"} <= set(names)
     assert not any("cusp" in n or "groove" in n for n in names)
+
+
+@pytest.mark.parametrize("height", [1.6, 3.2])
+def test_a_hole_in_wall_or_margin_leaves_the_rest_as_it_was(pair: Scans, plain: dict[str, float], height: float) -> None:
+    """A millimetre across, never scanned: the line goes straight over it and is doubtful there, true elsewhere."""
+    radius = 4.9 if height < 2 else 3.9
+    away = np.linalg.norm(pair.prep.face_centres - [0, radius, height], axis=1)
+    torn, _ = pair.prep.keep_faces(away > 0.6)
+    geometry = measure(Scans(torn, pair.preop), facing(ToothNumber("36")))
+    line, azimuth = geometry.line, geometry.line.azimuth_deg
+    behind = degrees_apart(azimuth, 0) < 12
+    off = np.hypot(line.points[:, 0], line.points[:, 1]) - 5.0
+    assert np.abs(off[~behind]).max() < 0.1
+    assert np.abs(off).max() < 0.25
+    assert np.abs(line.points[~behind, 2] - 1.6).max() < 0.1
+    assert not line.clear[degrees_apart(azimuth, 0) < 3].any()
+    agree({k: v for k, v in numbers(geometry).items() if "facial" not in k},
+          {k: v for k, v in plain.items() if "facial" not in k})  # fmt: skip

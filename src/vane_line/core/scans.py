@@ -74,6 +74,8 @@ def remarks(role: str, welded: Welded) -> list[str]:
     said = []
     if welded.bad_faces:
         said.append(f"{role}: {welded.bad_faces} damaged triangle(s) were dropped.")
+    if welded.pinholes:
+        said.append(f"{role}: {welded.pinholes} pinhole(s) up to 0.4 mm across were closed.")
     if welded.loose_pieces:
         said.append(
             f"{role}: {welded.loose_pieces} loose piece(s), {welded.loose_area_mm2:.1f} mm² in all, were left out."

@@ -33,6 +33,8 @@ MAX_OFF_MM = 0.10  # … and by this much off the surface: a scan rounds an edge
 CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
+TORN_MM, TORN_PAST_FOOT_MM = 0.5, 1.5  # a profile that ends so much sooner, no further past its foot, met a hole
+TORN_WINDOW_DEG = 91  # of the profiles beside it: wider than any hole that leaves a preparation to be judged
 SNAP_MM = 0.35  # a drawn stretch goes to the clearest crease within this
 MAX_RADIUS_MM = 12.0  # of a drawn curve: beyond it is another tooth
 RUN_OUT_MM = 0.4
@@ -104,9 +106,11 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
     cost = np.where(valid, cost, 4.0)
     r = np.nan_to_num(profiles.radius[rows, columns], nan=99.0)
     h = np.nan_to_num(profiles.height[rows, columns], nan=99.0)
-    path = closed_path(cost, r, h)
-    index = columns[np.arange(len(path)), path]
-    line = _place(profiles, index, turn, (first >= 0) & valid[np.arange(len(path)), path])
+    seeing = np.flatnonzero(valid.any(axis=1))
+    path = closed_path(cost[seeing], r[seeing], h[seeing], np.diff(seeing, prepend=seeing[-1] - len(first)))
+    index, evident = first.copy(), np.zeros(len(first), dtype=bool)
+    index[seeing], evident[seeing] = columns[seeing, path], valid[seeing, path]
+    line = _place(profiles, index, turn, evident)
     told = ~line.clear & (np.abs(line.index - end) <= round(BAND_AWAY_MM / STEP_MM)) & (end >= 0)
     return replace(line, band_mm=np.where(told, band, np.nan))
 
@@ -235,8 +239,9 @@ def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple
     n = len(foot_r)
     first, last = np.full(n, -1, dtype=np.int64), np.full(n, -1, dtype=np.int64)
     shut = np.zeros(n, dtype=bool)
+    torn = _torn(profiles, walls)
     for row in range(n):
-        if not np.isfinite(smooth_h[row]):
+        if not np.isfinite(smooth_h[row]) or torn[row]:
             continue
         start = int(walls.foot[row])
         if start < 0 or abs(foot_h[row] - smooth_h[row]) > 0.6 or abs(foot_r[row] - smooth_r[row]) > 0.8:
@@ -251,6 +256,14 @@ def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple
         first[row] = begin
         last[row] = max(min(start + round(AFTER_FOOT_MM / STEP_MM), end), begin + 2)
     return first, last, shut
+
+
+def _torn(profiles: Profiles, walls: WallRuns) -> Bools:
+    """(A,) where a profile ends at a hole in wall or ledge: far sooner than those beside it, and not past its foot."""
+    end = np.isfinite(profiles.radius).sum(axis=1).astype(float)
+    foot = _circular_median(np.where(walls.found, walls.foot, np.nan).astype(float), TORN_WINDOW_DEG)
+    early = end < _circular_median(end, TORN_WINDOW_DEG) - TORN_MM / STEP_MM
+    return np.asarray(early & (end < foot + TORN_PAST_FOOT_MM / STEP_MM))
 
 
 def _uncut_above(depth: Floats, foot: int) -> int:
@@ -327,20 +340,22 @@ def _difference_cost(depth: Floats, columns: Ints, rows: Ints) -> Floats:
     return np.asarray(0.25 * cut_after + 0.5 * same_before)
 
 
-def closed_path(cost: Floats, radius: Floats, height: Floats) -> Ints:
+def closed_path(cost: Floats, radius: Floats, height: Floats, apart: Ints | None = None) -> Ints:
     """(A,) column of the cheapest closed path through a strip (A, W), by dynamic programming.
 
-    A step from one row to the next costs by how far the surface point moves beyond what JUMP_MM allows. The
-    ring is walked one and a half times, so that the middle turn has forgotten where it started.
+    A step from one row to the next costs by how far the surface point moves beyond what JUMP_MM allows a degree;
+    apart: (A,) how many degrees each row lies after the one before it, 1 where not given. The ring is walked one and a
+    half times, so that the middle turn has forgotten where it started.
     """
     n, width = cost.shape
+    allowed = JUMP_MM * (np.ones(n) if apart is None else apart)
     order = np.r_[np.arange(n), np.arange(n), np.arange(n // 2)]
     total = cost[order[0]].copy()
     back = np.zeros((len(order), width), dtype=np.int32)
     for step in range(1, len(order)):
         a, b = order[step - 1], order[step]
         move = (radius[b][:, None] - radius[a][None]) ** 2 + (height[b][:, None] - height[a][None]) ** 2
-        trial = total[None] + 0.5 * move / JUMP_MM**2 * 0.25
+        trial = total[None] + 0.5 * move / allowed[b] ** 2 * 0.25
         back[step] = np.argmin(trial, axis=1)
         total = trial[np.arange(width), back[step]] + cost[b]
     path = np.zeros(len(order), dtype=np.int64)
@@ -356,11 +371,16 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
     """Points where fits on both sides of the crease meet, kept near the surface."""
     n = len(index)
     radius, height = _take(profiles.radius, index), _take(profiles.height, index)
+    if not evident.all() and evident.any():  # a hole, or no wall: the course goes straight over it
+        here, rows = np.flatnonzero(evident), np.flatnonzero(~evident)
+        radius[rows], height[rows] = (np.interp(rows, here, v[here], period=n) for v in (radius, height))
+        index = index.copy()
+        index[rows] = _nearest_sample(profiles, radius[rows], height[rows], rows)
     near, inside, outside = (round(v / STEP_MM) for v in (FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM))
     turn_at = _turn_near(turn, index)
     fitted_r, fitted_h = radius.copy(), height.copy()
     for k in range(n):
-        if turn_at[k] < CLEAR_TURN_DEG:
+        if turn_at[k] < CLEAR_TURN_DEG or not evident[k]:
             continue
         i = int(index[k])
         # The crease itself: the sample of greatest turn near the path.

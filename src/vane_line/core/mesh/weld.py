@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, bounds
+from vane_line.core.mesh.mend import whole_faces, without_pinholes
 from vane_line.core.mesh.read import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
@@ -33,6 +34,7 @@ class Welded:
     loose_pieces: int
     loose_area_mm2: float
     flipped: bool
+    pinholes: int
 
 
 def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
@@ -50,7 +52,7 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     faces = index[soup.faces]
     good = finite[soup.faces].all(axis=1)
     good &= (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    good &= _first_of_each(faces)
+    good[good] = whole_faces(faces[good])
     bad = int(len(faces) - good.sum())
     if bad > MAX_BAD_SHARE * len(faces):
         raise UnreadableScan(
@@ -63,7 +65,8 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
         raise UnreadableScan(f"{name}: {surface.n_faces} triangles cannot describe a tooth; export a finer scan.")
     surface, loose, area = (surface, 0, 0.0) if keep_loose else _without_loose_pieces(surface)
     surface, flipped = _outward(surface)
-    return Welded(surface, bad, loose, area, flipped)
+    surface, pinholes = without_pinholes(surface)
+    return Welded(surface, bad, loose, area, flipped, pinholes)
 
 
 def _weld_index(corners: Floats) -> tuple[Ints, Ints]:
@@ -99,23 +102,6 @@ def _morton(grid: AnyArray) -> AnyArray:
         key |= x << np.uint64(axis)
     # Equal points share all bits; unequal points that share a key (beyond 209 mm) are split by comparison.
     return key
-
-
-def _first_of_each(faces: Ints) -> Bools:
-    """(F,) false where a triangle repeats an earlier one."""
-    ordered = np.sort(faces, axis=1)
-    n = int(faces.max(initial=0)) + 1
-    if n >= 2_000_000:  # the key would overflow 63 bits
-        _, first = np.unique(ordered, axis=0, return_index=True)
-    else:
-        key = (ordered[:, 0] * n + ordered[:, 1]) * n + ordered[:, 2]
-        order = np.argsort(key, kind="stable")
-        new = np.ones(len(key), dtype=bool)
-        new[1:] = key[order][1:] != key[order][:-1]
-        first = order[new]
-    mask = np.zeros(len(faces), dtype=bool)
-    mask[first] = True
-    return mask
 
 
 def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:

@@ -1,0 +1,110 @@
+"""Small faults of a triangulation, put right before anything is measured: fins taken off, pinholes closed.
+
+A profile that is walked over the surface ends at a hole; one lost triangle on a wall must not end it.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import scipy.sparse as sp
+from scipy.sparse.csgraph import connected_components
+
+from vane_line.core.arrays import Bools, Ints, lengths
+from vane_line.core.mesh.surface import Surface
+
+PINHOLE_MM = 1.2  # round its border: some 0.4 mm across, no more than a few triangles of a usual scan
+
+
+def whole_faces(faces: Ints) -> Bools:
+    """(F,) false where a triangle repeats an earlier one; where two lie back to back, a fin, false for both."""
+    ordered = np.sort(faces, axis=1)
+    n = int(faces.max(initial=0)) + 1
+    if n >= 2_000_000:  # one key would overflow 63 bits
+        _, group = np.unique(ordered, axis=0, return_inverse=True)
+        key = group.ravel().astype(np.int64)
+    else:
+        key = (ordered[:, 0] * n + ordered[:, 1]) * n + ordered[:, 2]
+    order = np.argsort(key, kind="stable")
+    repeats = np.flatnonzero(key[order][1:] == key[order][:-1]) + 1
+    mask = np.ones(len(faces), dtype=bool)
+    if len(repeats) == 0:
+        return mask
+    one, other = order[repeats - 1], order[repeats]
+    mask[other] = False
+    mask[one[_turn(faces[one]) != _turn(faces[other])]] = False
+    return mask
+
+
+def _turn(faces: Ints) -> Bools:
+    """(F,) which way round the corners of each triangle run, told from their numbers' order."""
+    a, b, c = faces.T
+    return np.asarray(((a < b).astype(int) + (b < c) + (c < a)) == 2)
+
+
+def without_pinholes(surface: Surface) -> tuple[Surface, int]:
+    """The surface with every hole up to PINHOLE_MM round closed flat, and how many there were."""
+    start, end = _open_sides(surface)
+    start, end = _of_small_holes(surface, start, end)
+    loops = _loops(start.tolist(), end.tolist())
+    if not loops:
+        return surface, 0
+    vertices, faces = [surface.vertices], [surface.faces]
+    colours = [] if surface.colours is None else [surface.colours]
+    for number, loop in enumerate(loops):
+        middle = surface.n_vertices + number
+        # A triangle to the hole's middle on each side, its corners against the direction of the open side.
+        faces.append(np.array([[b, a, middle] for a, b in zip(loop, loop[1:] + loop[:1], strict=True)], dtype=np.int64))
+        vertices.append(surface.vertices[loop].mean(axis=0)[None])
+        if surface.colours is not None:
+            mean = surface.colours[loop].astype(float).mean(axis=0)[None]
+            colours.append(np.rint(mean).astype(surface.colours.dtype))
+    return Surface(
+        np.concatenate(vertices), np.concatenate(faces), np.concatenate(colours) if colours else None
+    ), len(loops)
+
+
+def _of_small_holes(surface: Surface, start: Ints, end: Ints) -> tuple[Ints, Ints]:
+    """Those of the open sides (B,) whose whole border is no longer than a pinhole's."""
+    if len(start) == 0:
+        return start, end
+    used, local = np.unique(np.concatenate([start, end]), return_inverse=True)
+    a, b = local[: len(start)], local[len(start) :]
+    graph = sp.coo_matrix((np.ones(len(a)), (a, b)), shape=(len(used),) * 2)
+    number, border = connected_components(graph, directed=False)
+    side = lengths(surface.vertices[end] - surface.vertices[start])
+    # Where as many sides do not leave a point as reach it, a triangle lies the wrong way: nothing goes round.
+    uneven = np.bincount(a, minlength=len(used)) != np.bincount(b, minlength=len(used))
+    small = (np.bincount(border[a], side, number) <= PINHOLE_MM) & (np.bincount(border[a], minlength=number) >= 3)
+    small &= np.bincount(border, uneven, number) == 0
+    return start[small[border[a]]], end[small[border[a]]]
+
+
+def _loops(start: list[int], end: list[int]) -> list[list[int]]:
+    """Simple loops that together go along every side once; where holes meet in a point, each is a loop of its own."""
+    onward: dict[int, list[int]] = {}
+    for a, b in zip(start, end, strict=True):
+        onward.setdefault(a, []).append(b)
+    loops = []
+    for first in onward:
+        while onward[first]:
+            walk = [first]
+            while True:
+                ahead = onward[walk[-1]].pop()
+                if ahead not in walk:
+                    walk.append(ahead)
+                    continue
+                at = walk.index(ahead)
+                loops.append(walk[at:])
+                walk = walk[: at + 1]
+                if at == 0:
+                    break
+    return loops
+
+
+def _open_sides(surface: Surface) -> tuple[Ints, Ints]:
+    """Start and end (B,) of every triangle's side that no other triangle shares, as it runs round its triangle."""
+    start, end = surface.faces.ravel(), surface.faces[:, [1, 2, 0]].ravel()
+    low, high = np.minimum(start, end), np.maximum(start, end)
+    key = low * np.int64(surface.n_vertices) + high
+    alone = np.isin(key, surface.border_edges[:, 0] * np.int64(surface.n_vertices) + surface.border_edges[:, 1])
+    return start[alone], end[alone]
