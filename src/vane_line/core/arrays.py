@@ -75,6 +75,12 @@ def cells(points: Floats, size_mm: float) -> Ints:
     return code
 
 
+def thinned(points: Floats, size_mm: float) -> Floats:
+    """One of `points` (N, 3) per cube of `size_mm`: the first of each, so that it stays a measured point."""
+    _, first = np.unique(cells(points, size_mm), return_index=True)
+    return points[np.sort(first)]
+
+
 def highest_per_cell(points: Floats, up: Floats, size_mm: float) -> Ints:
     """Indices of the point standing highest along `up` in every square of plan, `size_mm` wide."""
     height = points @ up

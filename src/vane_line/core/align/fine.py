@@ -10,7 +10,7 @@ import small_gicp
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
-from vane_line.core.arrays import Floats, cells
+from vane_line.core.arrays import Floats, thinned
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.tooth.occlusal import guess_occlusal
 
@@ -88,10 +88,10 @@ def register(source: Surface, target: Surface, target_up: Floats | None = None, 
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
     matrix, near = _start(source, target, target_up)
-    coarse_t, coarse_s = Cloud.of(_thin(target.vertices, CLOUD_MM)), Cloud.of(_thin(source.vertices, CLOUD_MM))
+    coarse_t, coarse_s = Cloud.of(thinned(target.vertices, CLOUD_MM)), Cloud.of(thinned(source.vertices, CLOUD_MM))
     for limit in STAGES_MM[1:] if near else STAGES_MM:
         matrix = coarse_t.fit(coarse_s, matrix, limit)
-    fine_s, fine_t = _thin(source.vertices, FINE_CLOUD_MM), _thin(target.vertices, FINE_CLOUD_MM)
+    fine_s, fine_t = thinned(source.vertices, FINE_CLOUD_MM), thinned(target.vertices, FINE_CLOUD_MM)
     # Crowns alone decide where there are enough of them: gingiva only costs time.
     hard, theirs = crowns.hold(move(matrix, fine_s)), crowns.hold(fine_t)
     if hard.sum() > MIN_CROWN_POINTS:
@@ -114,7 +114,7 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats,
     from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import
 
     source_up, _ = guess_occlusal(source)
-    cloud_t, cloud_s = Cloud.of(_thin(target.vertices, 0.6)), Cloud.of(_thin(source.vertices, 0.6))
+    cloud_t, cloud_s = Cloud.of(thinned(target.vertices, 0.6)), Cloud.of(thinned(source.vertices, 0.6))
     best, best_share = identity, -1.0
     for start in [identity, *candidates(source, target, source_up, target_up)]:
         matrix = start
@@ -132,9 +132,3 @@ def inlier_share(source_points: Floats, target: Surface, matrix: Floats, within_
     """Share of `source_points` (N, 3) that come within a distance of the target under `matrix`."""
     distance, _, _ = target.closest(move(matrix, source_points))
     return float((distance < within_mm).mean())
-
-
-def _thin(points: Floats, cell_mm: float) -> Floats:
-    """One point per cube of `cell_mm`: the first of each, so that it stays a measured point."""
-    _, first = np.unique(cells(points, cell_mm), return_index=True)
-    return points[np.sort(first)]

@@ -26,6 +26,7 @@ WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
 FACING_SHARE = 0.5  # of the side facing the preparation that a web may hide before nothing can be said
 EASE = 3
+LEAST_POINTS = 100
 CLOSED = "the earlier scan never saw the side that faces the preparation: the contact was closed"
 DEEPEST_SHARE = 0.9
 
@@ -58,24 +59,24 @@ def find_neighbours(
 
 
 def compare_side(side: str, prep: Surface, inside: Surface, base: Surface | None, mask: Bools) -> Neighbour:
-    if mask.sum() < 100:
+    part, index = prep.keep_vertices(mask)
+    if part.n_vertices < LEAST_POINTS:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands on this side of the scan")
-    distance, _ = cKDTree(prep.vertices[mask]).query(inside.vertices)
-    gap = float(distance.min())
+    away = inside.closest(part.vertices)[0]
+    gap = float(away.min())
     if gap > NEAR_GAP_MM:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands near on this side")
     if base is None:
         return Neighbour(side, gap, None, 0.0, None, 0.0, "there is no trusted earlier scan to compare with")
-    part, index = prep.keep_vertices(mask)
     removed, face, place = base.signed_distance(prep.vertices[index])
     facing = np.einsum("nk,nk->n", base.normals_at(face, place), prep.vertex_normals[index])
     hidden = (facing < WEB_COSINE) | base.at_rim(face, place)
     area = part.vertex_areas
     hidden_area = float(area[hidden].sum())
     if hidden.any():
-        away, _ = cKDTree(part.vertices[hidden]).query(part.vertices)
-        hidden |= away < WEB_NEAR_MM
-    near = cKDTree(inside.vertices).query(part.vertices)[0] < gap + 1.5
+        from_web, _ = cKDTree(part.vertices[hidden]).query(part.vertices, distance_upper_bound=WEB_NEAR_MM)
+        hidden |= from_web < WEB_NEAR_MM
+    near = away < gap + 1.5
     closed = bool(area[hidden & near].sum() > FACING_SHARE * area[near].sum())
     why = CLOSED if closed else ""
     depth = part.spread(np.where(hidden, 0.0, -removed), EASE)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Floats, thinned
 from vane_line.core.mesh.surface import Surface
 from vane_line.errors import BadOption
 
@@ -19,6 +19,7 @@ SHORT_MM = 0.35  # a tooth that stands further from the bite than this is said t
 INSIDE_MM, INSIDE_SHARE = 0.30, 0.25
 MOST_LIFT_MM = 4.0
 OCCLUSAL_MM = 2.5  # below a tooth's highest point: what can meet the opposing teeth
+SPACING_MM = 0.20  # of the points that are tried: a dense scan tells no more
 CONTACT_SHARE = 0.01  # of those points that may stand nearer: noise
 
 
@@ -62,7 +63,7 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
     Negative where it already cuts into them. Found by halving: the distance itself is no lift on inclines.
     """
     height = tooth.vertices @ up
-    top = tooth.vertices[height > height.max() - OCCLUSAL_MM]
+    top = thinned(tooth.vertices[height > height.max() - OCCLUSAL_MM], SPACING_MM)
     low, high = top.min(axis=0) - MOST_LIFT_MM - 2, top.max(axis=0) + MOST_LIFT_MM + 2
     near, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
     if near.n_faces < 20 or len(top) < 20:
