@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -46,6 +47,8 @@ MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier toot
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,16 +111,33 @@ class Remembered:
         return Distances(self._value[index], self._flag[index])
 
 
+class Once(Generic[T]):
+    """A value made when it is first asked for, and kept."""
+
+    def __init__(self) -> None:
+        self._made: list[T] = []
+
+    def of(self, make: Callable[[], T]) -> T:
+        """The value; `make` gives it the first time."""
+        if not self._made:
+            self._made.append(make())
+        return self._made[0]
+
+
 @dataclass(frozen=True, eq=False)
 class Prepared:
-    """All that a hand on the finish line does not change, kept between such edits; teeth: reference teeth by role."""
+    """All that a hand on the finish line does not change, kept between such edits; teeth: reference teeth by role.
+
+    lift: how far the earlier tooth stands from the bite, None where it meets nothing.
+    """
 
     placed: Placed
     survey: Survey
     teeth: dict[str, ReferenceTooth]
     spent_s: float
     remembered: dict[str, Remembered] = field(default_factory=dict)
-    bites: list[Bite] = field(default_factory=list)
+    bite: Once[Bite] = field(default_factory=Once)
+    lift: Once[float | None] = field(default_factory=Once)
 
     def distances(self, name: str) -> Remembered:
         """What is remembered of one distance."""
@@ -158,9 +178,8 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
 
     progress("measuring the reduction", 0.7)
     if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
-        prepared = replace(
-            prepared, teeth=_reference_teeth(placed, surveyed, line, inside_mask, options), remembered={}, bites=[]
-        )
+        teeth = _reference_teeth(placed, surveyed, line, inside_mask, options)
+        prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
     opposing = _raised_opposing(placed, options) if placed.opposing is not None else None
     trusted_bite = opposing is not None and placed.alignment["opposing"].trusted
     lift = _lift(prepared, options, opposing if trusted_bite else None, axes, warnings)
@@ -180,9 +199,8 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         gap = prepared.distances("opposing").at(
             inside_index, eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
         )
-        if not prepared.bites:  # checked as it was recorded: raised, no tooth meets
-            prepared.bites.append(check_bite(_other_teeth(placed.scans.prep, line, axes), placed.opposing, U_BITE_MM))
-        bite = prepared.bites[0]
+        recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
+        bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, line, axes), recorded, U_BITE_MM))
         if options.opening is not None:
             bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, options.opening.u_mm(options.tooth.fdi[1]))))
             warnings.append(CAUTION)
@@ -313,7 +331,10 @@ def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: 
     if tooth is not None and mockup is not None:
         depth, unseen = tooth.depth(mockup.surface.vertices)
         inside = float(((depth > INSIDE_MM) & ~unseen).mean())
-    found = lift_to_bite(tooth.surface, opposing, axes.up) if tooth is not None and opposing is not None else None
+    found = None
+    if tooth is not None and opposing is not None:
+        surface, over = tooth.surface, opposing
+        found = prepared.lift.of(lambda: lift_to_bite(surface, over, axes.up))
     if opposing is not None or options.meaning.lifted or inside is not None:
         warnings += contradictions(options.meaning, found, inside, options.opening is not None)
     return built_up_mm(options.meaning, found, options.opening is not None)

@@ -84,7 +84,7 @@ class Tooth:
         if self.front:
             return {}
         return {
-            name: (m * md, f * fl + self.lean(length), length - drop + self.cusp_height_mm.get(name, 0.0))
+            name: (m * md, f * fl + float(self.lean(length)), length - drop + self.cusp_height_mm.get(name, 0.0))
             for name, (m, f, drop) in CUSPS[self.number].items()
         }
 

@@ -45,7 +45,9 @@ def surface_of(shape: Callable[[Floats], Floats], low: Floats, high: Floats, gri
     # No grid point may lie almost on the surface: it would make slivers. The step after puts this right again.
     least = np.float32(SLIVER_SHARE * grid_mm)
     values = np.where(np.abs(values) < least, np.where(values < 0, -least, least), values)
-    vertices, faces, _, _ = marching_cubes(values, 0.0, spacing=(grid_mm,) * 3, gradient_direction="ascent")
+    vertices, faces, _, _ = marching_cubes(  # type: ignore[no-untyped-call]
+        values, 0.0, spacing=(grid_mm,) * 3, gradient_direction="ascent"
+    )
     surface = Surface(vertices.astype(np.float64) + [a[0] for a in axes], faces.astype(np.int64))
     # Inside is negative: outward normals must follow the gradient.
     probe = surface.face_centres[::97]

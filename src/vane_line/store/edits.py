@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, Literal
 
 from vane_line.errors import Conflict
 from vane_line.store.database import Database, new_id, now
 
-HAND_KINDS = ("path", "line", "gingiva", "core")  # what neither moves a scan nor the tooth's axes
+HandKind = Literal["path", "line", "gingiva", "core"]
+HAND_KINDS: tuple[HandKind, ...] = ("path", "line", "gingiva", "core")  # what neither moves a scan nor the tooth's axes
 
 
 def latest(db: Database, attempt_id: str, kind: str) -> tuple[int, Any]:

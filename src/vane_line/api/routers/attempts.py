@@ -59,7 +59,8 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
     """An attempt with its scans, confirmed axes and newest job."""
     attempt = cases.get_attempt(ctx.db, attempt_id)
     site = cases.get_site(ctx.db, attempt.site_id)
-    newest = {kind: edits.latest(ctx.db, attempt_id, kind) for kind in ("axes", *edits.HAND_KINDS)}
+    kinds: tuple[EditKind, ...] = ("axes", *edits.HAND_KINDS)
+    newest = {kind: edits.latest(ctx.db, attempt_id, kind) for kind in kinds}
     return AttemptDetail(
         id=attempt.id,
         number=attempt.number,

@@ -11,7 +11,7 @@ import tomllib
 from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal, get_args
 
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
@@ -21,7 +21,8 @@ SIDES = ("facial", "mesial", "lingual", "distal")
 BACK_KEYS = {"functional-cusp", "other-cusp", "groove", "wall", *(f"wall-{s}" for s in SIDES)}
 FRONT_KEYS = {"incisal", "facial-incisal", "facial-middle", "facial-cervical", "lingual-fossa", "lingual-wall"}
 FRONT_NEEDED = FRONT_KEYS - {"lingual-wall"}
-TEETH = {"back", "front", "canine"}
+Teeth = Literal["back", "front", "canine"]
+TEETH: dict[str, Teeth] = {teeth: teeth for teeth in get_args(Teeth)}
 CAPS = "caps.toml"
 WIDTH_KEYS = {"all", *SIDES}
 FORMS = {"shoulder", "rounded-shoulder", "chamfer", "heavy-chamfer", "sloped-shoulder", "bevelled", "feather"}
@@ -63,7 +64,7 @@ class Standard:
     title: str
     material: str
     restoration: str
-    teeth: str
+    teeth: Teeth
     protocol: str
     reason: str
     caution: str
@@ -166,8 +167,8 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
             result[key] = Limits(low, target, high, source)
         return result
 
-    teeth = str(data.get("teeth", ""))
-    if teeth not in TEETH:
+    teeth = TEETH.get(str(data.get("teeth", "")))
+    if teeth is None:
         raise BadStandard(f"{name}: teeth must be one of {', '.join(sorted(TEETH))}.")
     back = teeth == "back"
     try:
