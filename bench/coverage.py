@@ -29,12 +29,13 @@ def one(seed: int) -> tuple[dict[str, tuple[float, float]], list[str]]:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--count", type=int, default=200)
+    parser.add_argument("--first", type=int, default=0, help="number of the first of them")
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     rows: dict[str, list[tuple[float, float]]] = defaultdict(list)
     faults: list[str] = []
     with ProcessPoolExecutor(args.processes) as pool:
-        for errors, found in pool.map(one, range(args.count)):
+        for errors, found in pool.map(one, range(args.first, args.first + args.count)):
             faults += found
             for name, value in errors.items():
                 kept = name if name.startswith(("reduction", "finish line width")) else name.split(",")[0]

@@ -43,7 +43,8 @@ def scans(triangles: int) -> dict[str, Path]:
     """Files of about `triangles` each, made once: the demo's scan, its triangles split until there are enough."""
     from vane_line.core.mesh.light import lightened
     from vane_line.core.mesh.write import write_surface
-    from vane_line.demo.cases import make_case, sound_recipe
+    from vane_line.demo.cases import make_case
+    from vane_line.demo.recipes import sound_recipe
 
     paths = {role: CACHE / f"{triangles}_{role}.stl" for role in ROLES}
     if all(p.exists() for p in paths.values()):

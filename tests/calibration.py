@@ -35,6 +35,7 @@ from vane_line.core.tooth.notation import ToothNumber
 DEGREES = np.arange(0, 360, 1.0)
 SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
 UP, FACIAL = np.array([0.0, 0, 1]), np.array([0.0, 1, 0])
+GRID_MM = (0.13, 0.28)  # of scanners' exports, from fine to coarse
 WAVE_UM, WAVE_MM = 4.0, 5.0  # of the scanner's slow error: a few micrometres over a tooth's width
 CLEARANCE_MM = 1.2
 BITE_SLIP_MM = 0.025  # of a repeated bite record, standard deviation
@@ -83,7 +84,7 @@ def draw(seed: int) -> Drawn:
         edge_mm=float(random.uniform(0.15, 0.35)),
         occlusal_mm=float(random.uniform(1.3, 1.6)), top_mm=7.4, line_mm=ledge, neighbours=False,
         gap_mm=float(random.uniform(0.6, 1.4)), noise_um=float(random.uniform(4, 15)), seed=seed,
-        grid_mm=float(random.uniform(0.16, 0.21)),
+        grid_mm=float(random.uniform(*GRID_MM)),
     )  # fmt: skip
     return Drawn(stump, taper, width, ledge)
 
@@ -253,9 +254,9 @@ def faulty(seed: int) -> Errors:
             cuts.append(trough + 10.0 * (degrees_apart(a, at) > 14))
         return np.asarray(np.minimum.reduce(cuts))
 
-    stump = replace(stump, line_mm=ledge, extra=extra, grid_mm=min(stump.grid_mm, 0.16))
+    stump = replace(stump, line_mm=ledge, extra=extra)
     geometry = geometry_of(stump, False, facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=UP))
-    budget = Budget(u_scan_mm(geometry.noise_um, None), 0.0, 0.0)
+    budget = Budget(u_scan_mm(geometry.noise_um, None), 0.0, 0.0, geometry.edge_mm)
     form, regions = geometry.shape.form, geometry.shape.undercut.regions
     out: Errors = {}
     for at, depth in depths.items():

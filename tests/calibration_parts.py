@@ -16,16 +16,18 @@ from vane_line.demo.scanner import surface_of
 
 AXES = Axes.make(np.zeros(3), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), np.array([1.0, 0, 0]))
 BUR_MM = 0.5
+GRID_MM = (0.12, 0.24)
 
 
 def parts(seed: int) -> dict[str, tuple[float, float]]:
     """One of each."""
     random = np.random.default_rng(seed)
     noise = float(random.uniform(0, 10))
-    budget = Budget(u_scan_mm(noise, None), 0.0, 0.0)
-    radius, found = edge(random, noise)
+    grid = float(random.uniform(*GRID_MM))
+    budget = Budget(u_scan_mm(noise, None), 0.0, 0.0, grid)
+    radius, found = edge(random, noise, grid)
     out = {"edge radius": (found - radius, budget.of("edge-radius"))}
-    depth, nick = groove(random, noise)
+    depth, nick = groove(random, noise, grid)
     out["nick"] = (nick - depth, budget.of("neighbour-nick"))
     true, blocked = leaning(random, noise)
     out["path blocked"] = (blocked - true, budget.of("insertion"))
@@ -38,7 +40,7 @@ def noisy(surface: Surface, noise_um: float, random: np.random.Generator) -> Sur
     return surface.with_vertices(surface.vertices + amount[:, None] * surface.vertex_normals)
 
 
-def edge(random: np.random.Generator, noise_um: float) -> tuple[float, float]:
+def edge(random: np.random.Generator, noise_um: float, grid: float) -> tuple[float, float]:
     """True and found radius of a roof's ridge under the milling bur's; the roof lies anyhow on the grid."""
     radius, a = float(random.uniform(0.12, 0.38)), np.radians(random.uniform(80, 105) / 2)
     turn = float(random.uniform(0, 0.8))
@@ -50,7 +52,6 @@ def edge(random: np.random.Generator, noise_um: float) -> tuple[float, float]:
         roof = x * np.cos(a) + z * np.sin(a)
         return np.where((z - low) > x * np.tan(a), np.hypot(x, z - low) - radius, roof)
 
-    grid = float(random.uniform(0.08, 0.12))
     surface = surface_of(shape, np.array([-1.8, -1.8, -1.6]), np.array([1.8, 1.8, 0.4]), grid)
     surface = noisy(surface, noise_um, random).smoothed(4)
     surface = surface.keep_vertices((np.abs(surface.vertices[:, :2]) < 1.6).all(axis=1))[0]
@@ -60,10 +61,9 @@ def edge(random: np.random.Generator, noise_um: float) -> tuple[float, float]:
     return radius, found.sharpest_mm if found.sharpest_mm is not None else BUR_MM
 
 
-def groove(random: np.random.Generator, noise_um: float) -> tuple[float, float]:
+def groove(random: np.random.Generator, noise_um: float, grid: float) -> tuple[float, float]:
     """True and found depth of a bur's groove in a neighbour's plain side, 1.2 from the preparation."""
     depth, bur = float(random.uniform(0.10, 0.35)), float(random.uniform(0.5, 0.8))
-    grid = float(random.uniform(0.12, 0.18))
 
     def wall(cut: float) -> Surface:
         def shape(p: Floats) -> Floats:

@@ -21,16 +21,14 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import (
-    MadeCase,
+from vane_line.demo.cases import MadeCase, make_case, write_case
+from vane_line.demo.recipes import (
     Recipe,
     lower_lateral_incisor,
-    make_case,
     sound_recipe,
     timid_first_molar,
     tipped_second_molar,
     worn_premolar,
-    write_case,
 )
 
 COARSE_MM = 0.22  # of demo scans in tests: quicker to make, still an intraoral scan's resolution

@@ -14,29 +14,29 @@ from vane_line.core.options import Options
 from vane_line.core.plan.burs import generic
 from vane_line.core.plan.planner import Plan, PlanOptions, make_plan
 from vane_line.core.plan.target import back_depth
+from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import plan as plan_of
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.anatomy import Tooth
-from vane_line.demo.arch import Placed, stand
+from vane_line.demo.arch import Placed
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, constant
-from vane_line.demo.cases import BASE, FRONT, MadeCase, Recipe, make_case, sound_recipe
-from vane_line.demo.scanner import random_frame, surface_of
+from vane_line.demo.recipes import Recipe, sound_recipe
+from vane_line.demo.scanner import surface_of
+from vane_line.demo.scene import Scene
 
 GRID_MM = 0.25
 
 
-def planned_case(tooth: str, standard: Standard, seed: int, **more: object) -> tuple[Plan, MadeCase]:
-    """A plan made on the scan before cutting, and the case cut as it says, scanned again."""
-    recipe = _recipe(tooth, standard.material, seed)
-    before = make_case(recipe)
-    assert before.preop is not None
-    back = np.linalg.inv(np.array(before.truth["preop_to_prep"]))
-    near = move(back, np.array([before.truth["centre"]]))[0]
-    facial = back[:3, :3] @ np.array(before.truth["facial"])
+def planned_case(tooth: str, standard: Standard, seed: int, **more: object) -> tuple[Plan, Scans]:
+    """A plan made on the scan before cutting, and the scans of the case cut as it says."""
+    scene = Scene.of(_recipe(tooth, standard.material, seed))
+    preop, opposing = scene.preop(), scene.opposing()
+    middle = np.array([[0.0, 0.0, scene.mine.tooth.size[0] / 2]])
+    near = move(scene.to_preop, scene.mine.to_arch(middle))[0]
+    facial = scene.to_preop[:3, :3] @ scene.mine.rotation()[:, 1]
     options = Options(ToothNumber(tooth), near=near, facial=facial, **more)  # type: ignore[arg-type]
-    plan = make_plan(before.preop, before.opposing, PlanOptions(options), standard, generic())
-    cut = make_case(as_planned(plan, recipe), prep_only=True)
-    return plan, replace(cut, preop=before.preop, opposing=before.opposing)
+    plan = make_plan(preop, opposing, PlanOptions(options), standard, generic())
+    return plan, Scans(Scene.of(as_planned(plan, scene)).prep(), preop, None, opposing)
 
 
 def _recipe(tooth: str, material: str, seed: int) -> Recipe:
@@ -50,9 +50,9 @@ def _recipe(tooth: str, material: str, seed: int) -> Recipe:
 FRONT_SITES = ("incisal-edge", "facial/incisal", "facial/middle", "facial/cervical", "lingual-fossa")
 
 
-def as_planned(plan: Plan, recipe: Recipe) -> Recipe:
-    """The recipe with the plan's finish line, width, taper and depths."""
-    mine, to_preop = _stands(recipe)
+def as_planned(plan: Plan, scene: Scene) -> Recipe:
+    """The scene's recipe with the plan's finish line, width, taper and depths."""
+    recipe, mine, to_preop = scene.recipe, scene.mine, scene.to_preop
     local = mine.to_local(move(np.linalg.inv(to_preop), plan.line.points()))
     azimuth = np.degrees(np.arctan2(local[:, 0], local[:, 1])) % 360
     order = np.argsort(azimuth)
@@ -104,16 +104,6 @@ class Strokes(OcclusalCut):
             return np.asarray(back_depth(places, plan.sites, plan.axes) - depth)
 
         return cut
-
-
-def _stands(recipe: Recipe) -> tuple[Placed, Floats]:
-    """The tooth in its arch, and the frame of the scan before cutting, as `make_case` draws them."""
-    upper, mirror = recipe.tooth[0] in "12", recipe.tooth[0] in "14"
-    rows = FRONT if recipe.tooth[1] in "123" else BASE
-    numbers = rows["upper" if upper else "lower"]
-    key = ("1" if upper else "3") + recipe.tooth[1]
-    frame = random_frame(np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500), mirror)
-    return stand(numbers, key, upper, recipe.gap_mm)[key], frame
 
 
 def default(tooth: str, material: str, standard: str | None = None) -> Standard:

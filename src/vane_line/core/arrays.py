@@ -75,6 +75,15 @@ def cells(points: Floats, size_mm: float) -> Ints:
     return code
 
 
+def running_median(values: Floats, half: int) -> Floats:
+    """(N,) median over `half` places to either side of a ring; nan only where nothing near is known."""
+    stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])
+    known = np.isfinite(stack).any(axis=0)
+    out = np.full(len(values), np.nan)
+    out[known] = np.nanmedian(stack[:, known], axis=0)
+    return out
+
+
 def thinned(points: Floats, size_mm: float) -> Floats:
     """One of `points` (N, 3) per cube of `size_mm`: the first of each, so that it stays a measured point."""
     _, first = np.unique(cells(points, size_mm), return_index=True)

@@ -27,6 +27,7 @@ from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
 from vane_line.core.measure.path import Path
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.wall import WallRuns
+from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed, place
@@ -42,7 +43,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.reference import ReferenceTooth, segment
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 4  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 5  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -86,6 +87,7 @@ class Geometry:
     occlusal: OcclusalForm | None  # of a back tooth
     front: FrontForm | None  # of a front tooth
     noise_um: float
+    edge_mm: float  # of the prep's triangles near the finish line, median
     patch_scatter_um: float | None
     reasons: dict[str, str]  # criterion -> why it could not be measured
     warnings: tuple[str, ...]
@@ -186,6 +188,12 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     space, removed, reference_tooth, which = _reductions(prepared, inside_index, options, reasons, lift * axes.up)
     anatomy = find_anatomy(options.tooth, reference_tooth.surface if reference_tooth else None, line.points, axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)
+    edge_mm = edge_near(crop, line.points)
+    if edge_mm > COARSE_EDGE_MM:
+        warnings.append(
+            f"The prep scan is coarse at the finish line (edges of {edge_mm:.2f} mm): what is read there is less "
+            "certain, and the form of its edge is not judged."
+        )
     if line.doubtful_share > 0.02:
         warnings.append(
             f"The finish line is doubtful over {100 * line.doubtful_share:.0f} % of its course: "
@@ -210,7 +218,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         reasons["clearance"] = "no opposing scan was given"
 
     progress("measuring walls and finish line", 0.95)
-    others = neighbour_points(placed.scans.prep, placed.crowns, line, axes)
+    others = neighbour_points(placed.beside, placed.crowns, line, axes)
     earlier = reference_tooth.surface if reference_tooth else None
     shape = measure_shape(
         rings, walls, line, placed.noise_um, wall_samples(eased, axes, rings, walls),
@@ -226,10 +234,10 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     return Geometry(
         options, placed.frame, placed.alignment, axes, surveyed.path, rings, walls, line, inside, anatomy, functional,
         which, lift, space, removed, gap, bite, shape, find_edges(even, line, axes, options.bur_radius_mm),
-        tuple(find_neighbours(placed.scans.prep, inside, placed.base, placed.crowns, line, axes)),
+        tuple(find_neighbours(placed.beside, even, placed.base, placed.crowns, line, axes)),
         None if options.tooth.front else occlusal_form(even, earlier, anatomy, axes),
         front_form(rings, line, even, others, axes) if options.tooth.front else None, placed.noise_um,
-        placed.patch_scatter_um, reasons, tuple(warnings),
+        edge_mm, placed.patch_scatter_um, reasons, tuple(warnings),
         {"align": placed.spent_s, "measure": spent},
     )  # fmt: skip
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -25,6 +26,7 @@ from vane_line.core.tooth.search import scored_search, search_preparation, stump
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
+BESIDE_MM = 14.0
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
 GOOD_STUMP, FAIR_STUMP = 0.5, 0.2  # a clear stump is found round the middle of the change, or something like one
 STRAY_MM, FAR_STRAY_MM = 2.5, 4.0  # across: what is found further from the change is another tooth, clear or not
@@ -67,6 +69,13 @@ class Placed:
     patch_scatter_um: float | None
     warnings: tuple[str, ...]
     spent_s: float
+
+    @cached_property
+    def beside(self) -> Surface:
+        """The prep scan as far as its neighbours reach, freed of noise: a least distance to noise is biased low."""
+        prep = self.scans.prep
+        near, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - self.centre, axis=1) < BESIDE_MM)
+        return near.smoothed(TAUBIN_STEPS)
 
 
 def place(scans: Scans, options: Options, progress: Progress) -> Placed:

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from vane_line.core.mesh.surface import Surface, move
-from vane_line.demo.cases import (
+from vane_line.demo.cases import make_case
+from vane_line.demo.recipes import (
     Recipe,
     lower_lateral_incisor,
-    make_case,
     timid_first_molar,
     tipped_second_molar,
     worn_premolar,

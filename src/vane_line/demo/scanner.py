@@ -10,13 +10,15 @@ from dataclasses import dataclass
 
 import fast_simplification
 import numpy as np
+from scipy.ndimage import maximum_filter, minimum_filter
 from scipy.spatial.transform import Rotation
 from skimage.measure import marching_cubes
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.mesh.surface import Surface, merge, move
 
 SLIVER_SHARE = 0.22  # of the grid: nearer values are pushed off, then mended
+BLOCK, STEEPEST = 3, 2.4  # grid points a side; no shape rises faster than this where its surface is near
 SLAB_POINTS = 400_000  # grid points evaluated at once, to bound memory
 
 
@@ -36,12 +38,7 @@ class ScanSettings:
 def surface_of(shape: Callable[[Floats], Floats], low: Floats, high: Floats, grid_mm: float) -> Surface:
     """The zero surface of an implicit `shape` within a box, by marching cubes, normals outward."""
     axes = [np.arange(a, b + grid_mm, grid_mm) for a, b in zip(low, high, strict=True)]
-    values = np.empty([len(a) for a in axes], dtype=np.float32)
-    per_slab = max(1, SLAB_POINTS // (len(axes[1]) * len(axes[2])))
-    for start in range(0, len(axes[0]), per_slab):
-        block = np.meshgrid(axes[0][start : start + per_slab], axes[1], axes[2], indexing="ij")
-        points = np.stack([b.ravel() for b in block], axis=1)
-        values[start : start + per_slab] = shape(points).reshape(block[0].shape)
+    values = _sampled(shape, axes, grid_mm)
     # No grid point may lie almost on the surface: it would make slivers. The step after puts this right again.
     least = np.float32(SLIVER_SHARE * grid_mm)
     values = np.where(np.abs(values) < least, np.where(values < 0, -least, least), values)
@@ -54,6 +51,32 @@ def surface_of(shape: Callable[[Floats], Floats], low: Floats, high: Floats, gri
     rise = shape(probe + 0.05 * surface.face_normals[::97]) - shape(probe - 0.05 * surface.face_normals[::97])
     surface = surface if rise.sum() > 0 else Surface(surface.vertices, surface.faces[:, ::-1].copy())
     return _onto_zero(surface, shape, grid_mm)
+
+
+def _sampled(shape: Callable[[Floats], Floats], axes: list[Floats], grid_mm: float) -> AnyArray:
+    """(I, J, K) the shape's values on a grid; far from its surface, the value in the middle of a block stands for all.
+
+    Near is where the value is small for the block's size, or the sign differs from a block beside it.
+    """
+    middles = [np.array([part.mean() for part in np.split(a, range(BLOCK, len(a), BLOCK))]) for a in axes]
+    rough = _evaluated(shape, np.stack([m.ravel() for m in np.meshgrid(*middles, indexing="ij")], axis=1))
+    rough = rough.reshape([len(m) for m in middles])
+    reach = STEEPEST * np.sqrt(3) * grid_mm * ((BLOCK - 1) / 2 + 1)
+    inside = rough < 0
+    near = (np.abs(rough) < reach) | (maximum_filter(inside, 3) & ~minimum_filter(inside, 3))
+    block_of = [np.arange(len(a)) // BLOCK for a in axes]
+    values = rough[np.ix_(*block_of)]
+    index = np.nonzero(near[np.ix_(*block_of)])
+    values[index] = _evaluated(shape, np.stack([a[i] for a, i in zip(axes, index, strict=True)], axis=1))
+    return values
+
+
+def _evaluated(shape: Callable[[Floats], Floats], points: Floats) -> AnyArray:
+    """(N,) float32 values of `shape` at points (N, 3), so many at once that memory holds them."""
+    out = np.empty(len(points), dtype=np.float32)
+    for start in range(0, len(points), SLAB_POINTS):
+        out[start : start + SLAB_POINTS] = shape(points[start : start + SLAB_POINTS])
+    return out
 
 
 def _onto_zero(surface: Surface, shape: Callable[[Floats], Floats], grid_mm: float) -> Surface:

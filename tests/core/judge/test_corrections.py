@@ -18,7 +18,8 @@ from vane_line.core.plan.burs import generic
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import OcclusalCut
-from vane_line.demo.cases import Recipe, make_case, sound_recipe
+from vane_line.demo.recipes import Recipe, sound_recipe
+from vane_line.demo.scene import Scene
 
 TOOTH = ToothNumber("36")
 SHALLOW = {"distolingual": 0.7, "facial-groove": 0.8, "mesiofacial": 1.0, "other": 1.5}
@@ -36,8 +37,9 @@ def judged(scans: Scans, material: str = "lithium-disilicate") -> tuple[Geometry
 
 def test_an_under_cut_molar_corrected_just_as_the_worklist_says_meets() -> None:
     """Each site is cut deeper by its amount to target, with the same burs; then every one of them meets."""
-    first = make_case(recipe(SHALLOW))
-    _, before = judged(Scans(first.prep, first.preop, None, first.opposing))
+    scene = Scene.of(recipe(SHALLOW))
+    first = Scans(scene.prep(), scene.preop(), None, scene.opposing())
+    _, before = judged(first)
     occlusal = [c for c in before.corrections if c.stage == "occlusal" and not c.refused]
     assert {"distolingual", "facial-groove"} <= {site_of(c) for c in occlusal}
     depth = dict(SHALLOW)
@@ -48,8 +50,7 @@ def test_an_under_cut_molar_corrected_just_as_the_worklist_says_meets() -> None:
         assert c.bur
         if site in SHALLOW or "cusp" in c.key:
             depth[site] = depth.get(site, SHALLOW["other"]) + c.to_target_mm
-    second = make_case(recipe(depth), prep_only=True)
-    _, after = judged(Scans(second.prep, first.preop, None, first.opposing))
+    _, after = judged(replace(first, prep=Scene.of(recipe(depth)).prep()))
     zones = {c.key.split("|")[1] for c in occlusal}
     mended = [v for v in after.verdicts if v.criterion == "reduction" and v.bound == "min" and v.zone in zones]
     assert mended

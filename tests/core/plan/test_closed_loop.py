@@ -13,7 +13,6 @@ from planned import default, planned_case
 from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.options import Options
-from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 
 HELD = ("reduction", "tooth-removed", "clearance", "convergence", "undercut", "draft", "finish-line-lip")
@@ -28,10 +27,9 @@ def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
     """No depth, clearance, wall or rim is proven short or over but what the plan itself foretold; most are proven good;
     convergence and wall height come out as predicted (walls of under three millimetres: within 6 degrees)."""
     standard = default(tooth, material)
-    plan, made = planned_case(tooth, standard, seed=int(tooth) + 100)
+    plan, scans = planned_case(tooth, standard, seed=int(tooth) + 100)
     assert plan.judgement is not None
     assert plan.geometry is not None
-    scans = Scans(made.prep, made.preop, None, made.opposing)
     geometry = measure(scans, Options(ToothNumber(tooth), opposing_frame="preop"))
     foretold = {v.criterion for v in plan.judgement.verdicts if v.status in ("short", "over")}
     verdicts = judge(geometry, standard).verdicts

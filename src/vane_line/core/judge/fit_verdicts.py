@@ -7,7 +7,7 @@ import numpy as np
 from vane_line.core.arrays import Floats, weighted_quantile, xyz
 from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Standard
-from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD, Budget
+from vane_line.core.judge.uncertainty import COVERAGE, Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
 from vane_line.core.measure.edges import TOLD_MM
 from vane_line.core.measure.undercut import sector_of
@@ -25,15 +25,15 @@ def fit_verdicts(
 ) -> list[Verdict]:
     """Edge radius, milled fit and nicks in the neighbours."""
     return [
-        _edge_radius(geometry),
+        _edge_radius(geometry, budget),
         _milled_fit(geometry, standard, zones, limit_min, budget),
         *_nicks(geometry, budget),
     ]
 
 
-def _edge_radius(geometry: Geometry) -> Verdict:
+def _edge_radius(geometry: Geometry, budget: Budget) -> Verdict:
     edges = geometry.edges
-    u = COVERAGE * U_METHOD["edge-radius"]
+    u = COVERAGE * budget.method("edge-radius")
     if not edges.runs:
         verdict = Verdict("edge-radius", "overall", "min", edges.bur_radius_mm, "mm", 0.0, edges.bur_radius_mm,
                           None, "", "no edge is sharper than the milling bur", PRACTICE)  # fmt: skip
@@ -74,7 +74,7 @@ def _nicks(geometry: Geometry, budget: Budget) -> list[Verdict]:
             continue
         why = "a nick holds plaque and weakens enamel: polish it, or tell the patient"
         why += f"; {found.why}" if found.why else ""
-        u = COVERAGE * float(np.hypot(budget.align_mm, np.hypot(budget.scan_mm, U_METHOD["neighbour-nick"])))
+        u = COVERAGE * float(np.hypot(budget.align_mm, np.hypot(budget.scan_mm, budget.method("neighbour-nick"))))
         rows.append(judge_max(Verdict("neighbour-nick", found.side, "max", found.nick_depth_mm, "mm", u, NICK_MM, 0.0,
                                       "", why, PRACTICE, found.at)))  # fmt: skip
     return rows

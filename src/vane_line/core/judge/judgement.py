@@ -97,7 +97,8 @@ def by_depth(zone: str) -> bool:
 def _budget(geometry: Geometry) -> Budget:
     used = [a.u_align_um for r, a in geometry.alignment.items() if r != "opposing" and a.u_align_um is not None]
     bite = geometry.bite.u_mm if geometry.bite else 0.0
-    return Budget(u_scan_mm(geometry.noise_um, geometry.patch_scatter_um), max(used, default=0.0) / 1000, bite)
+    scan = u_scan_mm(geometry.noise_um, geometry.patch_scatter_um)
+    return Budget(scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm)
 
 
 def _field(geometry: Geometry, distances: Distances | None, zones: Zones) -> DistanceField | None:

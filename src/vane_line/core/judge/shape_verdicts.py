@@ -20,6 +20,7 @@ from vane_line.core.measure.insertion import FREE_MM
 from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
 from vane_line.core.measure.undercut import sector_of
+from vane_line.core.mesh.quality import COARSE_EDGE_MM
 
 PRACTICE = "common practice, no source"
 GOODACRE = "Goodacre, Campagni, Aquilino, J Prosthet Dent 2001;85:363-376 (from memory)"
@@ -42,6 +43,7 @@ FERRULE_SOURCE = "published values put down from memory (reviews of the ferrule 
 EASED_SHARE, LEAST_AZIMUTHS = 0.05, 10
 INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
 HOLDS = "the taper up to which this wall stops the crown from tipping, by geometry"
+TOO_COARSE = "the scan is too coarse at the finish line to tell its form: scan it again, finer"
 TOO_LITTLE = "too little of a clear edge is seen on this side"
 ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
 SIDE_HALF_DEG = 45.0
@@ -275,6 +277,7 @@ def _place(form: LineForm, here: Bools, lowest: bool) -> tuple[float, float, flo
 
 def _forms(geometry: Geometry, standard: Standard) -> list[Verdict]:
     form = geometry.shape.form
+    coarse = geometry.edge_mm > COARSE_EDGE_MM
     rows = []
     for side in SIDES:
         wanted = standard.forms_for(side)
@@ -282,8 +285,8 @@ def _forms(geometry: Geometry, standard: Standard) -> list[Verdict]:
         if not wanted:
             continue
         told = here & form.clear & (form.form != "")
-        if told.sum() < ENOUGH_CLEAR * max(here.sum(), 1):
-            rows.append(not_measured("finish-line-form", side, TOO_LITTLE, "max", "%"))
+        if coarse or told.sum() < ENOUGH_CLEAR * max(here.sum(), 1):
+            rows.append(not_measured("finish-line-form", side, TOO_COARSE if coarse else TOO_LITTLE, "max", "%"))
             continue
         wrong = np.array([not fits_form(form, int(k), wanted) for k in np.flatnonzero(told)])
         share = 100 * float(wrong.mean())

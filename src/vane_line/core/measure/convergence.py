@@ -26,6 +26,8 @@ SPLIT_DEG = 8.0  # … and differ by more than this to be two planes
 SECOND_MM = 0.5  # a second plane is at least this long
 STRAIGHT_MM = 0.010  # rms by which a noiseless straight run may wander
 NOISE_FACTOR = 1.6  # of the scan's noise: what a profile of a straight wall shows at most
+ON_TOP_MM = 0.5  # beyond the place where the wall's line is left the profile runs on the top
+EDGE_BACK_MM, EDGE_ON_MM = 0.25, 0.4  # the middle of the edge lies this far from that place at most
 ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this much
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
@@ -120,7 +122,7 @@ def fit_walls(rings: Profiles, runs: WallRuns, line: FinishLine, noise_um: float
     a, b = np.where(usable, a, np.nan), np.where(usable, b, np.nan)
     at_zero = (a + r0[:, 0]) - b * h0[:, 0]
     cosine = outline_cosine(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
-    top = _upper_edge(h, r, at_zero, b, end)
+    top = _upper_edge(h, r, at_zero, b, end, np.where(valid, runs.angle[rows, np.maximum(index, 0)], np.nan))
     foot = h[np.arange(n), np.minimum(start, reach - 1)]
     return Walls(
         rings.azimuth_deg, np.degrees(np.arctan(-b * cosine)), np.degrees(np.arctan(-second * cosine)), at_zero, b,
@@ -186,14 +188,33 @@ def outline_cosine(outline: Floats) -> Floats:
     return np.asarray(1 / np.hypot(1, slope / np.maximum(filled, 0.3)))
 
 
-def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints) -> Floats:
-    """Height at which the surface leaves the wall's line, going up from the run's end."""
+def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints, angle: Floats) -> Floats:
+    """Height of the middle of the rounded upper edge: where the profile has turned half way from wall to top.
+
+    It is looked for round the place where the surface leaves the wall's line, going up from the run's end. angle:
+    (A, K) of the profile's tangent.
+    """
     off = np.abs(r - (at_zero[:, None] + slope[:, None] * h))
     k = np.arange(h.shape[1])[None]
     left = (k >= end[:, None] - 1) & ~(off < ON_LINE_MM)
     last = np.where(left.any(axis=1), left.argmax(axis=1) - 1, h.shape[1] - 1)
-    last = np.maximum(last, np.maximum(end - 1, 0))
-    return h[np.arange(len(h)), np.minimum(last, h.shape[1] - 1)]
+    last = np.minimum(np.maximum(last, np.maximum(end - 1, 0)), h.shape[1] - 1)
+    rows = np.arange(len(h))
+    wall = np.degrees(np.arctan2(-1.0, -slope))
+    beyond = angle[rows, np.minimum(last + round(ON_TOP_MM / STEP_MM), h.shape[1] - 1)]
+    half = ((wall + beyond) / 2)[:, None]
+    near, far = round(EDGE_BACK_MM / STEP_MM), round(EDGE_ON_MM / STEP_MM)
+    k = np.clip(last[:, None] + np.arange(-near, far + 1), 0, h.shape[1] - 1)
+    around = angle[rows[:, None], k]
+    turned = around > half
+    at = turned.argmax(axis=1)
+    before = np.maximum(at - 1, 0)
+    low, high = around[rows, before], around[rows, at]
+    with np.errstate(all="ignore"):
+        share = np.clip((half[:, 0] - low) / (high - low), 0, 1)
+    edge = h[rows, k[rows, before]] + share * (h[rows, k[rows, at]] - h[rows, k[rows, before]])
+    told = turned.any(axis=1) & (at > 0) & np.isfinite(edge)
+    return np.where(told, edge, h[rows, last])
 
 
 def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:

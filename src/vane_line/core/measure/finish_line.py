@@ -26,6 +26,7 @@ JUMP_MM = 0.10  # a usual step of the line from one degree to the next, beyond t
 RISE_DEG = 15.0  # the ground rises again …
 LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
 FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM = 0.06, 0.36, 0.46
+FINE_MM, CUT_SHARE = 0.12, 0.8  # edges up to this blunt nothing; of what is longer, how far a blunted edge reaches
 SHORT_MM = 0.20  # of the fit inside where a rim or a bevel bends the longer one …
 BENT_MM = 0.03  # … by this much
 MAX_SHIFT_MM = 0.22  # a fit may move the point by no more than this from the crease …
@@ -376,7 +377,11 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         radius[rows], height[rows] = (np.interp(rows, here, v[here], period=n) for v in (radius, height))
         index = index.copy()
         index[rows] = _nearest_sample(profiles, radius[rows], height[rows], rows)
-    near, inside, outside = (round(v / STEP_MM) for v in (FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM))
+    # Coarse triangles cut the edge off: the fits begin beyond them.
+    off = max(profiles.edge_mm - FINE_MM, 0.0) * CUT_SHARE
+    near, inside, outside, short = (
+        round((v + off) / STEP_MM) for v in (FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM, SHORT_MM)
+    )
     turn_at = _turn_near(turn, index)
     fitted_r, fitted_h = radius.copy(), height.copy()
     for k in range(n):
@@ -388,7 +393,7 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         i = low + int(np.nanargmax(np.nan_to_num(turn[k, low : i + 4], nan=-1)))
         before = _line(profiles, k, i - inside, i - near)
         if before is not None and _bend(profiles, k, i - inside, i - near, before) > BENT_MM:
-            before = _line(profiles, k, i - round(SHORT_MM / STEP_MM), i - near)
+            before = _line(profiles, k, i - short, i - near)
         after = _line(profiles, k, i + near, i + outside)
         if before is None or after is None:
             continue
@@ -398,7 +403,7 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         raw = np.array([profiles.radius[k, i], profiles.height[k, i]])
         shift = meet - raw
         length = float(np.hypot(*shift))
-        if length < MAX_SHIFT_MM and _off(profiles, k, i, meet) < MAX_OFF_MM:
+        if length < MAX_SHIFT_MM + off and _off(profiles, k, i, meet) < MAX_OFF_MM + off:
             fitted_r[k], fitted_h[k] = meet
         else:
             fitted_r[k], fitted_h[k] = raw

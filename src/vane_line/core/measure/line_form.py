@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, xyz
+from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, running_median, xyz
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
@@ -334,9 +334,4 @@ def _lips(azimuth: Floats, lip: Floats, clear: Bools) -> list[Lip]:
 
 def eased_widths(values: Floats) -> Floats:
     """Running median over EASE_MM of the ring; nan only where nothing near is known."""
-    half = round(EASE_MM / SPACING_MM / 2)
-    stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])
-    known = np.isfinite(stack).any(axis=0)
-    out = np.full(len(values), np.nan)
-    out[known] = np.nanmedian(stack[:, known], axis=0)
-    return out
+    return running_median(values, round(EASE_MM / SPACING_MM / 2))

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats, degrees_apart
+from vane_line.core.arrays import Floats, degrees_apart, running_median
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import Axes
 
 SEAM_DEG = 6.0  # seam points within this of an azimuth speak for it
 SEAM_LEAST = 3
+EASE_DEG = 7  # to either side: half a millimetre of the line
 PAPILLA_MM = {True: 2.3, False: 1.8}  # of front and back teeth, over the middle level: higher is a web over a contact
 SEAM_AWAY_MM = 2.5  # the gingiva's line lies no further from the finish line across the path
 ROOM_BAND_MM = (1.2, 2.0)  # above the line: lower, papillae hide the neighbour
@@ -41,6 +42,7 @@ def margin(
         above, source = line.height - np.interp(line.azimuth_deg, azimuth, height, period=360), "drawn"
     elif seam is not None and len(seam):
         above, source = line.height - _seam_height(line, axes, seam, front), "earlier scan"
+    above = np.where(np.isfinite(above), running_median(above, EASE_DEG), np.nan)
     return Margin(above, _room(line, axes, neighbours), source)
 
 

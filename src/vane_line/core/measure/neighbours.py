@@ -14,6 +14,7 @@ from scipy.spatial import cKDTree
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, xyz
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.reduction import averaged
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
 
@@ -25,7 +26,7 @@ LEAST_AREA_MM2 = 0.10
 WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a web, not the tooth
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
 FACING_SHARE = 0.5  # of the side facing the preparation that a web may hide before nothing can be said
-EASE = 3
+EASE_MM = 0.25  # over which depths are averaged, crests given back
 LEAST_POINTS = 100
 CLOSED = "the earlier scan never saw the side that faces the preparation: the contact was closed"
 DEEPEST_SHARE = 0.9
@@ -79,7 +80,7 @@ def compare_side(side: str, prep: Surface, inside: Surface, base: Surface | None
     near = away < gap + 1.5
     closed = bool(area[hidden & near].sum() > FACING_SHARE * area[near].sum())
     why = CLOSED if closed else ""
-    depth = part.spread(np.where(hidden, 0.0, -removed), EASE)
+    depth = averaged(part, -removed, ~hidden, EASE_MM)
     found = _deepest(part, depth, (depth > LEAST_DEPTH_MM) & ~hidden)
     if found is None:
         return Neighbour(side, gap, None if closed else 0.0, 0.0, None, hidden_area, why)

@@ -56,13 +56,14 @@ class Axes:
 class Profiles:
     """Resampled half-plane profiles: arrays (A, M), nan beyond a profile's end.
 
-    azimuth_deg: (A,). radius, height: mm. angle_deg: of the tangent, 0 outward, -90 straight down.
+    azimuth_deg: (A,). radius, height: mm. edge_mm: median edge of the surface's triangles.
     """
 
     axes: Axes
     azimuth_deg: Floats
     radius: Floats
     height: Floats
+    edge_mm: float
 
     def places(self, index: Ints) -> Floats:
         """(A, 3) the points at arc `index` (A,) of each profile."""
@@ -138,7 +139,8 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles
     radius = np.full((azimuths, samples), np.nan)
     height = np.full((azimuths, samples), np.nan)
     azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
-    out = Profiles(axes, azimuth_deg, radius, height)
+    edge_mm = float(np.median(surface.edge_lengths)) if surface.n_faces else 0.0
+    out = Profiles(axes, azimuth_deg, radius, height, edge_mm)
     off = surface.vertices - axes.origin
     x, y, z = off @ axes.zero + NUDGE_MM, off @ axes.quarter + 0.7 * NUDGE_MM, off @ axes.up
     plane, face = _crossings(surface.faces, np.degrees(np.arctan2(y, x)), half)

@@ -111,8 +111,11 @@ def _averaged(radius: Floats) -> Floats:
         along = along[:, 2 * half + 1 :] - along[:, : -2 * half - 1]
         return np.asarray(sum(np.roll(along, k, axis=0) for k in range(-side, side + 1)))
 
-    weight = summed(known)
-    return np.where(known > 0, summed(value) / np.maximum(weight, 1), np.nan)
+    weight = np.maximum(summed(known), 1)
+    once = summed(value) / weight
+    # What averaging took off overhang and bottom is averaged too and given back: else the depth between reads low.
+    left = summed(np.where(known > 0, radius - once, 0.0)) / weight
+    return np.where(known > 0, once + left, np.nan)
 
 
 def ring_runs(mask: Bools, join: int) -> list[Ints]:

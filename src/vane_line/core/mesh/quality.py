@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
 
 COARSE_EDGE_MM = 0.25  # a finish line cannot be told to 0.1 mm on longer edges
 HOLE_MAX_MM = 25.0  # a shorter border loop is a hole, the longest is the rim of the scan
 NOISY_UM = 25.0
+NEAR_LINE_MM = 0.8
 
 
 @dataclass(frozen=True)
@@ -61,6 +64,13 @@ def assess(surface: Surface) -> Quality:
         noise,
         tuple(remarks),
     )
+
+
+def edge_near(surface: Surface, line: Floats) -> float:
+    """Median length (mm) of the edges within NEAR_LINE_MM of a curve's points (N, 3); of all where none lie there."""
+    near = np.isfinite(cKDTree(line).query(surface.vertices, distance_upper_bound=NEAR_LINE_MM)[0])
+    both = near[surface.edges].all(axis=1)
+    return float(np.median(surface.edge_lengths[both] if both.any() else surface.edge_lengths))
 
 
 def border_lengths(surface: Surface) -> list[float]:

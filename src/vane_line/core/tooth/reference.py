@@ -88,7 +88,7 @@ def segment(
         return None
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
-    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], part.seam(label == 0, label == 2))
+    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], part.seam(label == 0, label == 2, concave))
 
 
 def concavity(surface: Surface) -> Floats:

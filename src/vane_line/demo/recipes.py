@@ -1,0 +1,153 @@
+"""What the demo's cases are made from: teeth, cuts and how they were scanned."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
+from vane_line.demo.scanner import ScanSettings
+
+NECK_MM = 1.6  # what the demo's lower incisor was left with
+
+
+@dataclass(frozen=True, eq=False)
+class Recipe:
+    """All that makes a case: where, how it was cut, and how it was scanned."""
+
+    code: str
+    tooth: str  # FDI
+    material: str
+    occlusal: OcclusalCut | FrontCut
+    axial: AxialCut
+    gap_mm: float = -0.03
+    tooth_scale: float = 1.0
+    nick_mm: float = 0.0  # depth of a nick in the distal neighbour
+    edge_round_mm: float = 0.22
+    scan: ScanSettings = field(default_factory=ScanSettings)
+    same_frame: bool = False
+    bite_with: str = "prep"  # which scan's coordinates the opposing scan comes in
+    earlier_seed: int = 0  # shared by attempts whose earlier scan is the same
+    stray: bool = True
+    mm_per_unit: float = 1.0
+    cervical_gingiva_mm: float = 0.55
+    missing: tuple[str, ...] = ()  # teeth of the arch that were lost, by position: "6"
+    tip_deg: float = 0.0  # the tooth's lean to mesial, into the gap that a lost neighbour left
+    bulk_mm: float = 0.0  # by which an old crown stood outside the tooth
+    papilla_mm: float = 1.3
+    worn_mm: float = 0.0  # worn flat off the highest cusp before anything was cut
+    core_mm: Profile | None = None  # height of a core's border over the finish line
+
+
+def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
+    """36 for a lithium disilicate crown, cut a little timidly; the second attempt mends most of it."""
+    first = attempt == 1
+    depth = {
+        "mesiofacial": 1.55, "distofacial": 1.5, "distal": 1.45, "mesiolingual": 1.45,
+        "distolingual": 0.33 if first else 1.40, "central-groove": 1.40,
+        "facial-groove": 0.75 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
+    }  # fmt: skip
+    height = following_papillae(1.35)
+    taper = constant(6.0)
+    shoulder = constant(1.05)
+    lip = None
+    if first:
+        height = chatter(step(height, 222, 260, 0.45), 310, 346, 0.12, 8.0)
+        taper = bump(taper, 45, 17, -10.3)
+        lip = bump(constant(0.0), 160, 22, 0.24)
+    return Recipe(
+        code=f"SM-0147-{attempt}",
+        tooth="36",
+        material="lithium-disilicate",
+        occlusal=OcclusalCut(depth),
+        axial=AxialCut(height, shoulder, taper, tip_radius_mm=0.35, lip_mm=lip),
+        nick_mm=0.18,
+        scan=ScanSettings(seed=seed + attempt),
+        bite_with="preop",
+        earlier_seed=seed,
+    )
+
+
+def tipped_second_molar(seed: int = 47) -> Recipe:
+    """47 for a zirconia crown, leaning 20 degrees into the gap of the lost 46: cut along its own axis, much tapered."""
+    taper = bump(bump(constant(7.0), 90, 120, 11.2), 270, 110, 7.0)
+    return Recipe(
+        code="SM-0212",
+        tooth="47",
+        material="zirconia",
+        occlusal=OcclusalCut({"other": 1.4}),
+        axial=AxialCut(following_papillae(0.85, 0.35), constant(0.85), taper, tip_radius_mm=0.35),
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+        missing=("6",),
+        tip_deg=20.0,
+    )
+
+
+def lower_lateral_incisor(seed: int = 32) -> Recipe:
+    """32, an old metal-ceramic crown to be replaced in zirconia: cut thin at the neck, and too little on the face."""
+    depth = {"incisal-edge": 1.5, "facial/incisal": 0.27, "facial/middle": 0.75, "facial/cervical": 0.7,
+             "lingual-fossa": 0.7}  # fmt: skip
+
+    def shoulder(azimuth: Floats) -> Floats:
+        """0.42 in front and behind; between the teeth so deep that NECK_MM are left from wall to wall."""
+        a = np.radians(azimuth)
+        outline = 1 / np.sqrt((np.cos(a) / 3.05) ** 2 + (np.sin(a) / 2.37) ** 2)
+        return np.maximum(0.42, outline - NECK_MM / 2 / np.maximum(np.abs(np.sin(a)), 0.25))
+
+    return Recipe(
+        code="SM-0231",
+        tooth="32",
+        material="zirconia",
+        occlusal=FrontCut(depth),
+        axial=AxialCut(following_papillae(1.3, 0.9), shoulder, constant(5.0), tip_radius_mm=0.3),
+        bulk_mm=0.12,
+        papilla_mm=2.0,
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def worn_premolar(seed: int = 15) -> Recipe:
+    """15, worn, root-filled with a core, for lithium disilicate with conventional cement; ferrule short mesially."""
+    depth = {"lingual": 1.10, "facial": 2.35, "other": 1.95}
+    return Recipe(
+        code="SM-0198",
+        tooth="15",
+        material="lithium-disilicate",
+        occlusal=OcclusalCut(depth),
+        axial=AxialCut(following_papillae(1.2, 0.5), constant(1.1), constant(6.0), tip_radius_mm=0.35),
+        worn_mm=0.7,
+        core_mm=bump(constant(2.2), 90, 60, -1.8),
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def following_papillae(level_mm: float, rise_mm: float = 0.85) -> Profile:
+    """A finish line that rises with the gingiva between the teeth."""
+    return bump(bump(constant(level_mm), 90, 48, rise_mm), 270, 48, rise_mm)
+
+
+def sound_recipe(tooth: str, material: str, seed: int = 1, **changes: Any) -> Recipe:
+    """A preparation cut to target all round, for tests and plans."""
+    depth = {"other": 1.5}
+    recipe = Recipe(
+        code=f"SM-{tooth}",
+        tooth=tooth,
+        material=material,
+        occlusal=OcclusalCut(depth),
+        axial=AxialCut(following_papillae(1.35), constant(1.0), constant(6.0), tip_radius_mm=0.35),
+        scan=ScanSettings(seed=seed),
+        stray=False,
+    )
+    return replace(recipe, **changes)

@@ -1,0 +1,203 @@
+"""A recipe made into shapes: teeth in their arch, cut and uncut, the opposing jaw, and their scans."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.mesh.surface import Surface
+from vane_line.demo.anatomy import polar, smooth_max
+from vane_line.demo.arch import Gingiva, Placed, Quadrant, leaned, stand
+from vane_line.demo.burs import ball_stroke
+from vane_line.demo.recipes import Recipe
+from vane_line.demo.scanner import placed, random_frame, scan, with_stray
+
+BASE = {  # drawn as the left side (the handedness of arch coordinates); the mirror serves the right
+    "lower": ["34", "35", "36", "37"],
+    "upper": ["14", "15", "16", "17"],
+}
+FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
+NEAR_MM = 0.6
+OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """The mouth of a recipe: teeth by number, shapes before and after the cut, and the frames that scans come in."""
+
+    recipe: Recipe
+    key: str  # the cut tooth's number, as drawn
+    teeth: dict[str, Placed]
+    cut: Callable[[Floats], Floats]  # the prepared tooth
+    before: Quadrant
+    after: Quadrant
+    to_prep: Floats
+    to_preop: Floats
+
+    @classmethod
+    def of(cls, recipe: Recipe) -> Scene:
+        """Teeth stood, the tooth cut, frames drawn; nothing is scanned yet."""
+        upper, mirror = recipe.tooth[0] in "12", recipe.tooth[0] in "14"
+        key = ("1" if upper else "3") + recipe.tooth[1]
+        numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
+        teeth = stand(numbers, key, upper, recipe.gap_mm)
+        if recipe.tip_deg:
+            teeth = leaned(teeth, key, recipe.tip_deg, recipe.gap_mm)
+        if recipe.tooth_scale != 1.0:
+            teeth = {n: replace(p, tooth=replace(p.tooth, scale=recipe.tooth_scale),
+                                origin=p.origin * recipe.tooth_scale) for n, p in teeth.items()}  # fmt: skip
+        cut = prepared(teeth[key], recipe)
+        gingiva = Gingiva(list(teeth.values()), level_mm=recipe.cervical_gingiva_mm, papilla_mm=recipe.papilla_mm)
+        retracted = replace(
+            gingiva, level_mm=recipe.cervical_gingiva_mm - 0.2, papilla_mm=recipe.papilla_mm - 0.55, swell_mm=0.12,
+            sulcus_mm=0.45,
+        )  # fmt: skip
+        before = Quadrant(teeth, gingiva, stood_before(teeth[key], key, recipe))
+        after = Quadrant(teeth, retracted, {key: cut}, nick(teeth, key, recipe))
+        to_prep = random_frame(np.random.default_rng(recipe.scan.seed), mirror)
+        earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
+        to_preop = to_prep if recipe.same_frame else random_frame(earlier, mirror)
+        return cls(recipe, key, teeth, cut, before, after, to_prep, to_preop)
+
+    @property
+    def mine(self) -> Placed:
+        """The cut tooth."""
+        return self.teeth[self.key]
+
+    @property
+    def upper(self) -> bool:
+        return self.recipe.tooth[0] in "12"
+
+    def prep(self) -> Surface:
+        """Scan of the preparation, with a stray piece where the recipe has one."""
+        surface = placed(self._scan(self.after, 0), self.to_prep)
+        if not self.recipe.stray:
+            return surface
+        return with_stray(surface, np.random.default_rng(self.recipe.scan.seed + 3000))
+
+    def preop(self) -> Surface:
+        """Scan of the tooth before."""
+        return placed(self._scan(self.before, 1000), self.to_preop)
+
+    def opposing(self) -> Surface:
+        """Scan of the other jaw, in the coordinates of the scan that the bite was taken with."""
+        recipe = self.recipe
+        numbers = _row(recipe, not self.upper)
+        shape, low, high = opposing_teeth(numbers, self.key, self.before, self.upper, recipe.tooth_scale)
+        coarser = replace(recipe.scan, seed=recipe.scan.seed + 2000, grid_mm=recipe.scan.grid_mm * 1.3)
+        return placed(
+            scan(shape, low, high, -self._up(), coarser), self.to_preop if recipe.bite_with == "preop" else self.to_prep
+        )
+
+    def _up(self) -> Floats:
+        return np.array([0, 0, -1.0 if self.upper else 1.0])
+
+    def _scan(self, shape: Quadrant, seed: int) -> Surface:
+        up = self._up()
+        low, high = _field(self.teeth, up)
+        trim = lambda p: p @ up > -3.6 + 0.5 * np.sin(0.7 * p[:, 0])  # noqa: E731 - a border is never straight
+        settings = self.recipe.scan
+        return scan(shape, low, high, up, replace(settings, seed=settings.seed + seed), trim)
+
+
+def _row(recipe: Recipe, upper: bool) -> list[str]:
+    """The teeth that are drawn of a jaw."""
+    rows = FRONT if recipe.tooth[1] in "123" else BASE
+    return rows["upper" if upper else "lower"]
+
+
+def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
+    """The cut tooth as a function of arch points."""
+    tooth = mine.tooth
+    axial, occlusal = recipe.axial(tooth), recipe.occlusal(tooth)
+
+    def shape(points: Floats) -> Floats:
+        local = mine.to_local(points)
+        value = tooth(local)
+        near = value < NEAR_MM  # further out the tooth's own distance decides
+        cut = smooth_max(axial(local[near]), occlusal(local[near]), recipe.edge_round_mm)
+        value[near] = np.maximum(value[near], cut)
+        return value
+
+    return shape
+
+
+def stood_before(mine: Placed, key: str, recipe: Recipe) -> dict[str, object]:
+    """What stood there before, where it was not the sound tooth: a bulkier old crown, or cusps worn flat."""
+    tooth, length = mine.tooth, mine.tooth.size[0]
+
+    def shape(points: Floats) -> Floats:
+        local = mine.to_local(points)
+        value = tooth(local) - recipe.bulk_mm * np.clip((local[:, 2] - 0.8) / 0.6, 0, 1)
+        if recipe.worn_mm:
+            value = smooth_max(value, local[:, 2] - (length - recipe.worn_mm), 0.25)
+        return value
+
+    return {key: shape} if recipe.bulk_mm or recipe.worn_mm else {}
+
+
+def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[Floats], Floats], ...]:
+    """The groove that a bur passing distally left in the neighbour, as an arch-space tool."""
+    neighbour = teeth.get(key[0] + str(int(key[1]) + 1))
+    if neighbour is None or recipe.nick_mm <= 0:
+        return ()
+    length = neighbour.tooth.size[0]
+    height = 0.55 * length
+    azimuth = np.radians([58.0])  # in the facial embrasure, where the scan before saw it
+    radius = neighbour.tooth.surface_radius(azimuth, np.array([height]), np.zeros(2))
+    bur = 0.5
+    at = polar(azimuth, radius + bur - recipe.nick_mm, np.array([height]), np.zeros(2))[0]
+    start, end = at + [0, 0, -0.7], at + [0, 0, 0.9]
+    return (ball_stroke(neighbour.to_arch(start[None])[0], neighbour.to_arch(end[None])[0], bur),)
+
+
+def opposing_teeth(
+    numbers: list[str], key: str, before: Quadrant, upper: bool, scale: float
+) -> tuple[Callable[[Floats], Floats], Floats, Floats]:
+    """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in."""
+    reference = ("3" if upper else "1") + key[1]
+    teeth = stand(numbers, reference, not upper)
+    sign = 1.0 if not upper else -1.0
+    mine = before.teeth[key].tooth.size[0]
+    # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
+    front = key[1] in "123"
+    shift = np.array([-0.8 if front else -2.2, 2.7 if front else 1.6, 0.0]) * (1 if not upper else -1)
+    teeth = {
+        n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()
+    }
+    size = teeth[reference].tooth.size[0]
+    closed = mine + size - (2.3 if front else 1.75) * scale
+    quadrant = Quadrant(
+        {n: replace(p, origin=p.origin + [0, 0, sign * closed]) for n, p in teeth.items()},
+        Gingiva([replace(p, origin=p.origin + [0, 0, sign * closed]) for p in teeth.values()]),
+    )
+    # Gingiva reads the height of its margin in its own teeth's coordinates.
+    offset = sign * closed
+
+    def shape(points: Floats) -> Floats:
+        value = np.full(len(points), 4.0)
+        for p in quadrant.teeth.values():
+            value = np.minimum(value, p(points))
+        gum = Gingiva([replace(p, origin=p.origin - [0, 0, offset]) for p in quadrant.teeth.values()])
+        value = np.minimum(value, gum(points - [0, 0, offset], np.abs(value)))
+        near = value < NEAR_MM
+        value[near] = smooth_max(value[near], OCCLUSION_FILM_MM - before(points[near]), 0.08)
+        return value
+
+    low, high = _field(quadrant.teeth, np.array([0, 0, -sign]))
+    return shape, low, high
+
+
+def _field(teeth: dict[str, Placed], up: Floats) -> tuple[Floats, Floats]:
+    origins = np.stack([p.origin for p in teeth.values()])
+    size = max(p.tooth.size[0] for p in teeth.values())
+    reach = np.array([6.5, 8.5, 0.0])
+    low, high = origins.min(axis=0) - reach, origins.max(axis=0) + reach
+    if up[2] > 0:
+        low[2], high[2] = low[2] - 4.2, high[2] + size + 0.6
+    else:
+        low[2], high[2] = low[2] - size - 0.6, high[2] + 4.2
+    return low, high

@@ -1,0 +1,91 @@
+"""What is so of a made-up case, from its exact shapes. It serves tests only."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.mesh.surface import move
+from vane_line.demo.anatomy import BISECTIONS, Tooth, polar
+from vane_line.demo.arch import Placed
+from vane_line.demo.burs import AxialCut
+from vane_line.demo.recipes import Recipe
+from vane_line.demo.scanner import surface_of
+
+
+def truth_of(
+    mine: Placed, prep_shape: Callable[[Floats], Floats], recipe: Recipe, to_prep: Floats, to_preop: Floats
+) -> dict[str, Any]:
+    """What is so, from the exact shapes: sites' depths, the finish line, directions, the frames' relation."""
+    tooth = mine.tooth
+    _, md, _, fl, _ = tooth.size
+    length = tooth.size[0]
+    box_low, box_high = np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
+    local_prep = lambda local: prep_shape(mine.to_arch(local))  # noqa: E731
+    clean_prep = surface_of(local_prep, box_low, box_high, 0.14)
+    clean_tooth = surface_of(tooth, box_low, box_high, 0.14)
+    axial = recipe.axial(tooth)
+    azimuth = np.arange(0, 360, 1.0)
+    line_local = finish_line_truth(tooth, axial, azimuth, recipe.axial)
+    distance = -clean_tooth.signed_distance(clean_prep.vertices)[0]
+    sites = {}
+    inside = clean_prep.vertices[:, 2] > line_local[:, 2].max() + 1.5
+    for name, plan in recipe.occlusal.sites(tooth).items():
+        near = inside & (np.hypot(*(clean_prep.vertices[:, :2] - plan).T) < 0.7)
+        near &= clean_prep.vertex_normals[:, 2] > 0.5
+        if near.any():
+            at = clean_prep.vertices[near][np.argmin(distance[near])]
+            sites[name] = {
+                "least_mm": float(distance[near].min()),
+                "low_mm": float(np.quantile(distance[near], 0.02)),
+                "median_mm": float(np.median(distance[near])),
+                "at": _out(mine, to_prep, at[None])[0].tolist(),
+            }
+    direction = to_prep[:3, :3] @ mine.rotation()
+    flip = -1.0 if mine.upside_down else 1.0
+    return {
+        "tooth": recipe.tooth,
+        "occlusal": (flip * direction[:, 2]).tolist(),
+        "arch_occlusal": (flip * to_prep[:3, 2]).tolist(),  # differs from the tooth's own where it is tipped
+        "facial": direction[:, 1].tolist(),
+        "mesial": direction[:, 0].tolist(),
+        "preop_to_prep": (to_prep @ np.linalg.inv(to_preop)).tolist(),
+        "sites": sites,
+        "finish_line": _out(mine, to_prep, line_local).tolist(),
+        "centre": _out(mine, to_prep, np.array([[0, 0, length / 2]]))[0].tolist(),
+        "nick_mm": recipe.nick_mm,
+        "core": None if recipe.core_mm is None else _out(mine, to_prep, core_border(mine, recipe)).tolist(),
+    }
+
+
+def core_border(mine: Placed, recipe: Recipe) -> Floats:
+    """(A, 3) local points of the core's border: on the wall, so high over the finish line as the recipe says."""
+    assert recipe.core_mm is not None
+    azimuth = np.arange(0, 360, 5.0)
+    a = np.radians(azimuth)
+    cut = recipe.axial
+    level, above = cut.height_mm(azimuth), recipe.core_mm(azimuth)
+    radius = mine.tooth.surface_radius(a, level, np.zeros(2)) - cut.depth_mm(azimuth)
+    radius = radius - above * np.tan(np.radians(cut.taper_deg(azimuth)))
+    return polar(a, radius, level + above, np.zeros(2))
+
+
+def finish_line_truth(tooth: Tooth, axial: Callable[[Floats], Floats], azimuth: Floats, cut: AxialCut) -> Floats:
+    """(A, 3) local points where the bur's envelope meets the tooth's own surface, found by bisection in height."""
+    a = np.radians(azimuth)
+    planned = cut.height_mm(azimuth)
+    low, high = planned - 1.2, planned + 1.2
+    for _ in range(BISECTIONS):
+        mid = (low + high) / 2
+        points = polar(a, tooth.surface_radius(a, mid, np.zeros(2)), mid, np.zeros(2))
+        uncut = axial(points) < 0
+        low, high = np.where(uncut, mid, low), np.where(uncut, high, mid)
+    mid = (low + high) / 2
+    return polar(a, tooth.surface_radius(a, mid, np.zeros(2)), mid, np.zeros(2))
+
+
+def _out(mine: Placed, matrix: Floats, local: Floats) -> Floats:
+    return move(matrix, mine.to_arch(local))
