@@ -34,6 +34,13 @@ from vane_line.demo.recipes import (
 COARSE_MM = 0.22  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """A file's tests share what they make, and all of the interface's share one server: each on one process."""
+    for item in items:
+        group = "interface" if "web" in item.path.parts else item.path.stem
+        item.add_marker(pytest.mark.xdist_group(group))
+
+
 def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) -> Any:
     """What `make` gives, made once a run and handed to every test process by a file."""
     base = factory.getbasetemp()

@@ -16,7 +16,8 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
-    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic", "--no-sandbox",
+    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
+    "--no-sandbox",
 ]  # fmt: skip
 START_S = 280  # making and measuring the demo on two slow cores
 
@@ -50,7 +51,9 @@ def served(served_folder: Path) -> Iterator[str]:
             except OSError:
                 if process.poll() is not None or time.monotonic() > end:
                     process.kill()
-                    raise AssertionError(f"the server did not start: {process.stdout and process.stdout.read()}") from None
+                    raise AssertionError(
+                        f"the server did not start: {process.stdout and process.stdout.read()}"
+                    ) from None
                 time.sleep(0.5)
         yield address
     finally:

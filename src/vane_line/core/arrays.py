@@ -75,6 +75,21 @@ def cells(points: Floats, size_mm: float) -> Ints:
     return code
 
 
+def ring_runs(mask: Bools, join: int) -> list[Ints]:
+    """Stretches of true in a ring as arrays of indices; gaps up to `join` are bridged."""
+    n = len(mask)
+    index = np.flatnonzero(mask)
+    if len(index) == 0:
+        return []
+    gaps = np.diff(np.r_[index, index[0] + n])
+    breaks = np.flatnonzero(gaps > join)
+    if len(breaks) == 0:
+        return [index]
+    rolled = np.roll(index, -(breaks[-1] + 1))
+    gaps = np.diff(np.where(rolled < rolled[0], rolled + n, rolled))
+    return np.split(rolled, np.flatnonzero(gaps > join) + 1)
+
+
 def running_median(values: Floats, half: int) -> Floats:
     """(N,) median over `half` places to either side of a ring; nan only where nothing near is known."""
     stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.ndimage import median_filter
 
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats, Ints, ring_runs
 from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
 from vane_line.core.measure.wall import WallRuns
 from vane_line.errors import BadOption
@@ -35,6 +35,7 @@ CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
 TORN_MM, TORN_PAST_FOOT_MM = 0.5, 1.5  # a profile that ends so much sooner, no further past its foot, met a hole
+HOLE_DEG = 18  # no hole that is gone over is wider
 TORN_WINDOW_DEG = 91  # of the profiles beside it: wider than any hole that leaves a preparation to be judged
 SNAP_MM = 0.35  # a drawn stretch goes to the clearest crease within this
 MAX_RADIUS_MM = 12.0  # of a drawn curve: beyond it is another tooth
@@ -260,11 +261,18 @@ def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple
 
 
 def _torn(profiles: Profiles, walls: WallRuns) -> Bools:
-    """(A,) where a profile ends at a hole in wall or ledge: far sooner than those beside it, and not past its foot."""
+    """(A,) where a profile ends at a hole in wall or ledge: far sooner than those beside it, and not past its foot.
+
+    A wide stretch that ends on the ledge is no hole but the scan's border at a contact.
+    """
     end = np.isfinite(profiles.radius).sum(axis=1).astype(float)
     foot = _circular_median(np.where(walls.found, walls.foot, np.nan).astype(float), TORN_WINDOW_DEG)
     early = end < _circular_median(end, TORN_WINDOW_DEG) - TORN_MM / STEP_MM
-    return np.asarray(early & (end < foot + TORN_PAST_FOOT_MM / STEP_MM))
+    on_wall, on_ledge = early & (end < foot), early & (end >= foot) & (end < foot + TORN_PAST_FOOT_MM / STEP_MM)
+    for run in ring_runs(on_ledge, 2):
+        if len(run) > HOLE_DEG:
+            on_ledge[run] = False
+    return np.asarray(on_wall | on_ledge)
 
 
 def _uncut_above(depth: Floats, foot: int) -> int:

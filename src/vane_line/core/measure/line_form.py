@@ -10,12 +10,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, running_median, xyz
+from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, ring_runs, running_median, xyz
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
 from vane_line.core.measure.section import STEP_MM, Profiles
-from vane_line.core.measure.undercut import ring_runs, sector_of
+from vane_line.core.measure.undercut import sector_of
 from vane_line.core.measure.wall import WallRuns
 
 SPACING_MM = 0.1

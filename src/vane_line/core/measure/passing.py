@@ -10,10 +10,9 @@ from itertools import pairwise
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, degrees_apart
+from vane_line.core.arrays import Bools, Floats, degrees_apart, ring_runs
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
-from vane_line.core.measure.undercut import ring_runs
 from vane_line.core.measure.wall import WallRuns
 
 WINDOW_MM = 0.25

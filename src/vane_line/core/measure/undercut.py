@@ -10,13 +10,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, unit, weighted_quantile, xyz
+from vane_line.core.arrays import Bools, Floats, Ints, ring_runs, unit, weighted_quantile, xyz
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import draft_deg
 from vane_line.core.measure.section import STEP_MM, Profiles
 
 SMOOTH_MM = 0.15  # of arc, over which a profile is averaged: noise makes undercuts of its own
 SMOOTH_DEG = 4  # and over neighbouring profiles
+MOST_BACK_MM = 0.02  # given back of what averaging took: beside a jump more would overshoot
 NOISE_SHARE = 1.6  # of the scan's noise that averaging leaves of a greatest depth; below it nothing is called undercut
 LEAST_MM = 0.010
 LEAST_AREA_MM2 = 0.08
@@ -115,22 +116,7 @@ def _averaged(radius: Floats) -> Floats:
     once = summed(value) / weight
     # What averaging took off overhang and bottom is averaged too and given back: else the depth between reads low.
     left = summed(np.where(known > 0, radius - once, 0.0)) / weight
-    return np.where(known > 0, once + left, np.nan)
-
-
-def ring_runs(mask: Bools, join: int) -> list[Ints]:
-    """Stretches of true in a ring as arrays of indices; gaps up to `join` are bridged."""
-    n = len(mask)
-    index = np.flatnonzero(mask)
-    if len(index) == 0:
-        return []
-    gaps = np.diff(np.r_[index, index[0] + n])
-    breaks = np.flatnonzero(gaps > join)
-    if len(breaks) == 0:
-        return [index]
-    rolled = np.roll(index, -(breaks[-1] + 1))
-    gaps = np.diff(np.where(rolled < rolled[0], rolled + n, rolled))
-    return np.split(rolled, np.flatnonzero(gaps > join) + 1)
+    return np.where(known > 0, once + np.clip(left, -MOST_BACK_MM, MOST_BACK_MM), np.nan)
 
 
 def _region(

@@ -6,6 +6,7 @@
   import Choice from "../../ui/Choice.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import { plainKey } from "../../ui/keys";
   import { theme } from "../../ui/theme.svelte";
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
@@ -74,15 +75,8 @@
   }
 
   function key(event: KeyboardEvent) {
-    const element = event.target as HTMLElement;
-    if (
-      event.ctrlKey ||
-      event.metaKey ||
-      event.altKey ||
-      element.closest("input, textarea, select, [role=listbox]")
-    )
-      return;
-    const press = event.key.toLowerCase();
+    const press = plainKey(event);
+    if (press === null) return;
     const view = VIEWS.find((v) => v.key.toLowerCase() === press);
     const lens = lenses.find((l) => l.key === press);
     if (view) model.look(view.name);

@@ -1,7 +1,6 @@
 import {
   api,
   ApiError,
-  watchJob,
   type AttemptDetail,
   type Case,
   type Changes,
@@ -14,29 +13,23 @@ import {
 } from "../../api/client";
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
-import type { Detail, Fields, SheetScene } from "../../sheet/scene";
+import type { SheetScene } from "../../sheet/scene";
 import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
 import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName } from "./findings";
 import type { Document } from "./document";
 import { Brush } from "./brush.svelte";
+import { Tracked } from "../tracked.svelte";
+import { Dress } from "./dress";
 import { Hand } from "./hand.svelte";
 
-const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
-const UNDERCUT_ALLOWED_MM = 0.05;
-const UNDERCUT_U_MM = 0.026;
-const EDGE_TOLD_MM = 0.03;
-const CHANGE_TOLD_MM = 0.05; // less than this two scans differ by anyway
-
 /** One case on the sheet: what is measured, which lens and finding are looked at. */
-export class Examine {
+export class Examine extends Tracked {
   case = $state<Case | null>(null);
   standards = $state<Standard[]>([]);
   attemptId = $state("");
   detail = $state<AttemptDetail | null>(null);
   result = $state<Result | null>(null);
-  job = $state<Job | null>(null);
-  error = $state("");
   lens = $state<LensName>("depth");
   view = $state<ViewName | null>("occlusal");
   mirrored = $state(false);
@@ -53,10 +46,8 @@ export class Examine {
   drawn = $state(0);
   firstPictureMs = $state(0);
 
+  readonly dress: Dress = new Dress(this);
   #scene: SheetScene | null = null;
-  #wish: Vec | null = null;
-  #trying = false;
-  #unwatch: () => void = () => {};
   #began = performance.now();
 
   readonly site = $derived<Site | null>(this.case?.sites[0] ?? null);
@@ -106,13 +97,13 @@ export class Examine {
       const finding = Number(router.query.get("finding") ?? "0");
       if (finding > 0) this.choose(finding - 1);
     } catch (error) {
-      this.#say(error);
+      this.say(error);
     }
   }
 
   async open(attemptId: string) {
     this.#began = performance.now();
-    this.#unwatch();
+    this.unwatch();
     this.attemptId = attemptId;
     this.result = null;
     this.changes = null;
@@ -124,7 +115,7 @@ export class Examine {
     try {
       this.detail = await api.attempt(attemptId);
       this.job = this.detail.job;
-      if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.#watch(this.job);
+      if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.#follow(this.job);
       const prep = this.detail.scans.find((s) => s.role === "prep");
       const mesh = prep ? api.blob(prep.light_hash).then(parseMesh) : null;
       this.result = await api.result(attemptId).catch((error: unknown) => {
@@ -132,14 +123,14 @@ export class Examine {
         throw error;
       });
       if (mesh) this.#scene?.setPrep("light", await mesh);
-      await this.#dress("light");
+      await this.dress.wear("light");
       this.look("occlusal");
       this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
       if (prep) void this.#complete(prep.rest_hash, attemptId);
       void this.#compare(attemptId);
     } catch (error) {
-      this.#say(error);
+      this.say(error);
     }
   }
 
@@ -147,7 +138,7 @@ export class Examine {
     const data = parseMesh(await api.blob(hash));
     if (attemptId !== this.attemptId) return; // another attempt was opened meanwhile
     this.#scene?.setPrep("rest", data);
-    await this.#dress("rest");
+    await this.dress.wear("rest");
   }
 
   /** What the last pass changed; attempts that were judged unlike have nothing to compare. */
@@ -168,70 +159,8 @@ export class Examine {
   }
 
   attach(scene: SheetScene) {
-    this.#scene = scene;
+    this.#scene = this.dress.scene = scene;
     scene.onDraw = () => (this.drawn += 1);
-  }
-
-  async #dress(detail: Detail) {
-    const hashes = this.result?.fields;
-    if (!hashes || !this.#scene) return;
-    const get = async (name: string) => {
-      const digest = hashes[`${detail}/${name}`];
-      return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
-    };
-    if (this.lens === "next" || this.lens === "change") return this.#dressDifference(detail, this.lens);
-    const depth = this.lens === "depth";
-    if (this.lens === "line") {
-      this.#scene.setFields(detail, null);
-      this.#scene.setJudged(false, 0);
-      return;
-    }
-    const none = new Float32Array(0);
-    const [value, low, high, unseen] = await Promise.all([
-      get(this.lens),
-      get("depth_min"),
-      depth ? get("depth_max") : none,
-      depth ? get("unseen") : none,
-    ]);
-    // Draw: depth under an overhang counts down from nought, and cement space allows a little of it.
-    const fields: Fields = {
-      value,
-      low:
-        this.lens === "draw"
-          ? value.map(() => -UNDERCUT_ALLOWED_MM)
-          : this.lens === "edges"
-            ? value.map(() => -EDGE_TOLD_MM)
-            : low,
-      high,
-      unseen,
-    };
-    this.#scene.setFields(detail, fields);
-    this.#scene.setJudged(
-      true,
-      this.lens === "draw" ? UNDERCUT_U_MM : (this.document?.uncertainty.U_mm ?? 0.03),
-    );
-  }
-
-  /** What was taken off since another scan: of the tooth since the last attempt, of its neighbours since before. */
-  async #dressDifference(detail: Detail, lens: "next" | "change") {
-    const id = this.attemptId;
-    const none = new Float32Array(0);
-    try {
-      const off = await api.difference(id, lens === "change" ? "previous" : "before", detail);
-      const mine = lens === "next" ? await this.#field(`${detail}/depth_min`) : none;
-      if (id !== this.attemptId || lens !== this.lens) return;
-      // The tooth that was cut on purpose is no neighbour.
-      const value = off.map((v, i) => (lens === "next" && !Number.isNaN(mine[i] ?? NaN) ? NaN : v));
-      this.#scene?.setFields(detail, {
-        value,
-        low: value.map(() => -9),
-        high: value.map(() => 0),
-        unseen: none,
-      });
-      this.#scene?.setJudged(true, CHANGE_TOLD_MM);
-    } catch (error) {
-      this.#say(error);
-    }
   }
 
   async setLens(lens: LensName) {
@@ -241,8 +170,7 @@ export class Examine {
     this.#drawLine();
     // The worker that judges edits by hand gets ready while the person looks.
     if (lens === "line" && this.result) void api.makeReady(this.attemptId).catch(() => {});
-    await this.#dress("light");
-    await this.#dress("rest");
+    await this.#wear();
   }
 
   #drawLine() {
@@ -278,12 +206,7 @@ export class Examine {
   }
 
   async measure() {
-    this.error = "";
-    try {
-      this.#watch(await api.measure(this.attemptId));
-    } catch (error) {
-      this.#say(error);
-    }
+    await this.attempt(async () => this.#follow(await api.measure(this.attemptId)));
   }
 
   /** Lock a path, or go back to the best one (null), and judge along it. */
@@ -293,37 +216,9 @@ export class Examine {
     await this.edit("path", (revision) => api.setPath(this.attemptId, revision, direction));
   }
 
-  /** Show how the walls would lean along a path, without keeping it. Only the newest wish is asked for. */
+  /** Show how the walls would lean along a path, without keeping it. */
   async tryPath(direction: Vec) {
-    this.#wish = direction;
-    if (this.#trying) return;
-    this.#trying = true;
-    try {
-      while (this.#wish) {
-        const wish: Vec = this.#wish;
-        this.#wish = null;
-        const draft = await api.draft(this.attemptId, wish, "light");
-        const inside = await this.#field("light/draw");
-        const none = new Float32Array(0);
-        this.#scene?.setFields("light", {
-          value: draft.map((d, i) => (Number.isNaN(inside[i] ?? NaN) ? NaN : d / TRIED_DEG)),
-          low: draft.map(() => 0),
-          high: none,
-          unseen: none,
-        });
-        this.#scene?.setJudged(true, 1 / TRIED_DEG);
-        this.#scene?.holdLight(true);
-      }
-    } catch (error) {
-      this.#say(error);
-    } finally {
-      this.#trying = false;
-    }
-  }
-
-  async #field(name: string): Promise<Float32Array> {
-    const digest = this.result?.fields[name];
-    return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
+    await this.dress.tryPath(direction).catch((error: unknown) => this.say(error));
   }
 
   async undo(kind: EditKind) {
@@ -356,13 +251,12 @@ export class Examine {
       this.#scene?.holdLight(false);
       void this.#compare(this.attemptId);
       this.#drawLine();
-      await this.#dress("light");
-      await this.#dress("rest");
+      await this.#wear();
       return true;
     } catch (error) {
-      this.#say(error);
+      this.say(error);
       this.#scene?.holdLight(false);
-      await this.#dress("light");
+      await this.dress.wear("light");
       return false;
     } finally {
       this.judging = false;
@@ -387,12 +281,8 @@ export class Examine {
       const { revision } = await api.setTicks(detail.id, detail.ticks_revision, keys);
       this.detail = { ...detail, ticks: keys, ticks_revision: revision };
     } catch (error) {
-      this.#say(error);
+      this.say(error);
     }
-  }
-
-  async cancel() {
-    if (this.job) this.job = await api.cancel(this.job.id);
   }
 
   async useStandard(id: string) {
@@ -401,9 +291,9 @@ export class Examine {
     try {
       this.case = await api.setStandard(this.site.id, standard.material, id);
       const job = this.site?.attempts.find((a) => a.id === this.attemptId)?.job;
-      if (job) this.#watch(job);
+      if (job) this.#follow(job);
     } catch (error) {
-      this.#say(error);
+      this.say(error);
     }
   }
 
@@ -427,21 +317,20 @@ export class Examine {
   }
 
   leave() {
-    this.#unwatch();
-    this.#scene = null;
+    this.unwatch();
+    this.#scene = this.dress.scene = null;
   }
 
-  #watch(job: Job) {
-    this.#unwatch();
-    this.job = job;
-    this.#unwatch = watchJob(job, (now) => {
-      this.job = now;
-      if (now.state === "failed") this.error = now.error;
-      if (now.state === "done") void this.open(this.attemptId);
-    });
+  async #wear() {
+    try {
+      await this.dress.wear("light");
+      await this.dress.wear("rest");
+    } catch (error) {
+      this.say(error);
+    }
   }
 
-  #say(error: unknown) {
-    this.error = error instanceof Error ? error.message : String(error);
+  #follow(job: Job) {
+    this.watch(job, () => void this.open(this.attemptId));
   }
 }

@@ -1,13 +1,6 @@
-import {
-  api,
-  watchJob,
-  type AttemptDetail,
-  type AxesGuess,
-  type Case,
-  type Job,
-  type Scan,
-} from "../../api/client";
+import { api, type AttemptDetail, type AxesGuess, type Case, type Job, type Scan } from "../../api/client";
 import { router } from "../../router.svelte";
+import { Tracked } from "../tracked.svelte";
 
 export interface Upload {
   name: string;
@@ -16,20 +9,19 @@ export interface Upload {
 }
 
 /** Scans of one attempt: add files, say which is which, confirm units and axes, measure. */
-export class Intake {
+export class Intake extends Tracked {
   case = $state<Case | null>(null);
   detail = $state<AttemptDetail | null>(null);
   uploads = $state<Upload[]>([]);
   guess = $state<AxesGuess | null>(null);
   looking = $state(false);
-  job = $state<Job | null>(null);
-  error = $state("");
-  #unwatch: () => void = () => {};
 
   constructor(
     readonly caseId: string,
     readonly attemptId: string,
-  ) {}
+  ) {
+    super();
+  }
 
   readonly scans = $derived<Scan[]>(this.detail?.scans ?? []);
   readonly prep = $derived(this.scans.find((s) => s.role === "prep") ?? null);
@@ -40,10 +32,10 @@ export class Intake {
   );
 
   async load() {
-    await this.#guard(async () => {
+    await this.attempt(async () => {
       [this.case, this.detail] = await Promise.all([api.case(this.caseId), api.attempt(this.attemptId)]);
       const job = this.detail.job;
-      if (job && (job.state === "waiting" || job.state === "running")) this.#watch(job);
+      if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
     });
   }
 
@@ -65,7 +57,7 @@ export class Intake {
   }
 
   async change(scan: Scan, role: string, unit: string) {
-    await this.#guard(async () => {
+    await this.attempt(async () => {
       await api.changeScan(scan.id, {
         attempt_id: this.attemptId,
         role: role as Scan["role"],
@@ -77,7 +69,7 @@ export class Intake {
   }
 
   async remove(scan: Scan) {
-    await this.#guard(async () => {
+    await this.attempt(async () => {
       await api.deleteScan(scan.id);
       await this.#refresh();
     });
@@ -85,7 +77,7 @@ export class Intake {
 
   async findAxes() {
     this.looking = true;
-    await this.#guard(async () => {
+    await this.attempt(async () => {
       this.guess = await api.guessAxes(this.attemptId);
     });
     this.looking = false;
@@ -106,7 +98,7 @@ export class Intake {
   async confirmAxes() {
     const guess = this.guess;
     if (!guess || !this.detail) return;
-    await this.#guard(async () => {
+    await this.attempt(async () => {
       await api.setAxes(this.attemptId, this.detail!.revisions.axes ?? 0, {
         occlusal: guess.occlusal,
         facial: guess.facial,
@@ -117,37 +109,18 @@ export class Intake {
   }
 
   async measure() {
-    await this.#guard(async () => this.#watch(await api.measure(this.attemptId)));
-  }
-
-  async cancel() {
-    if (this.job) this.job = await api.cancel(this.job.id);
+    await this.attempt(async () => this.#follow(await api.measure(this.attemptId)));
   }
 
   leave() {
-    this.#unwatch();
+    this.unwatch();
   }
 
-  #watch(job: Job) {
-    this.#unwatch();
-    this.job = job;
-    this.#unwatch = watchJob(job, (now) => {
-      this.job = now;
-      if (now.state === "failed") this.error = now.error;
-      if (now.state === "done") router.go(`/case/${this.caseId}?attempt=${this.attemptId}`);
-    });
+  #follow(job: Job) {
+    this.watch(job, () => router.go(`/case/${this.caseId}?attempt=${this.attemptId}`));
   }
 
   async #refresh() {
     this.detail = await api.attempt(this.attemptId);
-  }
-
-  async #guard(work: () => Promise<void>) {
-    this.error = "";
-    try {
-      await work();
-    } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
-    }
   }
 }

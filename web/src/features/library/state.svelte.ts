@@ -1,4 +1,5 @@
 import { api, type Bur, type Limits, type Sequence, type Standard } from "../../api/client";
+import { Tracked } from "../tracked.svelte";
 
 export type Table = "reduction" | "finish_line_width" | "clearance";
 export interface Row {
@@ -40,7 +41,7 @@ export function tight(limits: Limits): boolean {
   return limits.target - limits.min < 0.2 - 1e-9;
 }
 
-export class Library {
+export class Library extends Tracked {
   standards = $state<Standard[]>([]);
   sequences = $state<Sequence[]>([]);
   burs = $state<Bur[]>([]);
@@ -49,7 +50,6 @@ export class Library {
   compared = $state<string[]>([]);
   edited = $state<Standard | null>(null);
   order = $state<Sequence | null>(null);
-  error = $state("");
   saved = $state("");
 
   readonly shown = $derived(
@@ -57,7 +57,7 @@ export class Library {
   );
 
   async load() {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       const [standards, sequences, tray, mill] = await Promise.all([
         api.standards(),
         api.sequences(),
@@ -91,7 +91,7 @@ export class Library {
   async save() {
     const edited = this.edited;
     if (!edited) return;
-    await this.#try(async () => {
+    await this.attempt(async () => {
       const data: Record<string, unknown> = { ...$state.snapshot(edited) };
       delete data.own;
       const made = await api.saveStandard(edited.version, data);
@@ -103,7 +103,7 @@ export class Library {
   }
 
   async saveTray() {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       const tray = await api.setTray({ revision: this.trayRevision, burs: $state.snapshot(this.burs) });
       this.trayRevision = tray.revision;
       this.saved = "The tray is kept; plans are made with it from now on.";
@@ -111,13 +111,13 @@ export class Library {
   }
 
   async useGeneric() {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       this.burs = await api.genericBurs();
     });
   }
 
   async saveMill() {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       this.mill = await api.setMill($state.snapshot(this.mill));
       this.saved =
         "The mill is kept; cases measured with another bur show that they should be measured again.";
@@ -135,7 +135,7 @@ export class Library {
   async saveOrder() {
     const order = this.order;
     if (!order) return;
-    await this.#try(async () => {
+    await this.attempt(async () => {
       const { id, title, teeth, reason, source, steps, version } = $state.snapshot(order) as Sequence;
       const made = await api.saveSequence({
         expected_version: version,
@@ -150,14 +150,5 @@ export class Library {
       this.saved = `Kept: ${made.title}, version ${made.version}.`;
       await this.load();
     });
-  }
-
-  async #try(work: () => Promise<void>) {
-    this.error = "";
-    try {
-      await work();
-    } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
-    }
   }
 }

@@ -4,6 +4,7 @@
   import Button from "../../ui/Button.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import { plainKey } from "../../ui/keys";
   import { theme } from "../../ui/theme.svelte";
   import Choices from "./components/Choices.svelte";
   import Depths from "./components/Depths.svelte";
@@ -31,15 +32,8 @@
   ]);
 
   function key(event: KeyboardEvent) {
-    const element = event.target as HTMLElement;
-    if (
-      event.ctrlKey ||
-      event.metaKey ||
-      event.altKey ||
-      element.closest("input, textarea, select, [role=listbox]")
-    )
-      return;
-    const press = event.key.toLowerCase();
+    const press = plainKey(event);
+    if (press === null) return;
     const view = VIEWS.find((v) => v.key === press);
     if (view) model.look(view.name);
     else if (press === "n") model.choose(((model.chosen + 1) % (model.plan?.sites.length ?? 1)) | 0);

@@ -1,7 +1,6 @@
 import {
   api,
   ApiError,
-  watchJob,
   type AttemptDetail,
   type Case,
   type Job,
@@ -14,12 +13,13 @@ import { parseMesh } from "../../sheet/blob";
 import type { SheetScene } from "../../sheet/scene";
 import { add, unit, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
+import { Tracked } from "../tracked.svelte";
 import type { PlanDocument } from "./document";
 
 export type Pressing = "tooth" | "facial" | null;
 
 /** The plan of one attempt's tooth: what is chosen, what came of it. */
-export class Planning {
+export class Planning extends Tracked {
   case = $state<Case | null>(null);
   standards = $state<Standard[]>([]);
   sequences = $state<Sequence[]>([]);
@@ -27,8 +27,6 @@ export class Planning {
   plan = $state<PlanDocument | null>(null);
   targetHash = $state<string | null>(null);
   stale = $state(false);
-  job = $state<Job | null>(null);
-  error = $state("");
   pressing = $state<Pressing>(null);
   chosen = $state(-1);
   view = $state<ViewName | null>("occlusal");
@@ -37,11 +35,9 @@ export class Planning {
   drawn = $state(0);
 
   #scene: SheetScene | null = null;
-  #unwatch: () => void = () => {};
 
   readonly site = $derived(this.case?.sites[0] ?? null);
   readonly choices = $derived<PlanChoices | null>(this.detail?.plan ?? null);
-  readonly busy = $derived(this.job?.state === "waiting" || this.job?.state === "running");
   readonly preop = $derived(this.detail?.scans.find((s) => s.role === "preop") ?? null);
   readonly frame = $derived<Frame | null>(
     this.plan && {
@@ -68,10 +64,10 @@ export class Planning {
       if (!attempt) return;
       this.detail = await api.attempt(attempt.id);
       const job = this.detail.plan_job;
-      if (job && (job.state === "waiting" || job.state === "running")) this.#watch(job);
+      if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
       await this.#show();
     } catch (error) {
-      this.#say(error);
+      this.say(error);
     }
   }
 
@@ -152,7 +148,7 @@ export class Planning {
 
   async change(values: Partial<PlanChoices>) {
     if (!this.detail || !this.choices) return;
-    await this.#try(async () => {
+    await this.attempt(async () => {
       const detail = this.detail!;
       await api.setPlan(detail.id, detail.plan_revision, { ...this.choices!, ...values });
       this.detail = await api.attempt(detail.id);
@@ -163,7 +159,7 @@ export class Planning {
   async changeCase(values: { surface_meaning?: Case["surface_meaning"]; opening?: string }) {
     const now = this.case;
     if (!now) return;
-    await this.#try(async () => {
+    await this.attempt(async () => {
       this.case = await api.changeCase(now.id, now.revision, {
         notes: now.notes,
         opposing_frame: now.opposing_frame,
@@ -176,7 +172,7 @@ export class Planning {
   async useStandard(id: string) {
     const standard = this.standards.find((s) => s.id === id);
     if (!standard || !this.site) return;
-    await this.#try(async () => {
+    await this.attempt(async () => {
       this.case = await api.setStandard(this.site!.id, standard.material, id);
       if (this.plan) await this.make();
     });
@@ -184,7 +180,7 @@ export class Planning {
 
   async functional(side: "facial" | "lingual" | null) {
     if (!this.site) return;
-    await this.#try(async () => {
+    await this.attempt(async () => {
       this.case = await api.setFunctionalSide(this.site!.id, side);
       if (this.plan) await this.make();
     });
@@ -192,38 +188,15 @@ export class Planning {
 
   async make() {
     if (!this.detail) return;
-    await this.#try(async () => this.#watch(await api.makePlan(this.detail!.id)));
-  }
-
-  async cancel() {
-    if (this.job) this.job = await api.cancel(this.job.id);
+    await this.attempt(async () => this.#follow(await api.makePlan(this.detail!.id)));
   }
 
   leave() {
-    this.#unwatch();
+    this.unwatch();
     this.#scene = null;
   }
 
-  #watch(job: Job) {
-    this.#unwatch();
-    this.job = job;
-    this.#unwatch = watchJob(job, (now) => {
-      this.job = now;
-      if (now.state === "failed") this.error = now.error;
-      if (now.state === "done") void this.#try(() => this.#show());
-    });
-  }
-
-  async #try(work: () => Promise<void>) {
-    this.error = "";
-    try {
-      await work();
-    } catch (error) {
-      this.#say(error);
-    }
-  }
-
-  #say(error: unknown) {
-    this.error = error instanceof Error ? error.message : String(error);
+  #follow(job: Job) {
+    this.watch(job, () => void this.attempt(() => this.#show()));
   }
 }

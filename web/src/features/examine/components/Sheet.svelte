@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount } from "svelte";
-  import { steer } from "../../../sheet/pointer";
-  import { SheetScene } from "../../../sheet/scene";
+  import type { SheetScene } from "../../../sheet/scene";
+  import { stage } from "../../../sheet/stage";
   import { add, unit } from "../../../sheet/vectors";
   import { theme } from "../../../ui/theme.svelte";
   import { amount, LENS_OF } from "../findings";
@@ -14,30 +14,20 @@
   let width = $state(1);
 
   onMount(() => {
-    const made = new SheetScene(canvas);
-    scene = made;
-    model.attach(made);
-    const stop = steer(
-      made,
-      frame,
-      () => model.mirrored,
-      (x, y) => {
-        const place = made.pick(x, y);
+    const made = stage(canvas, frame, {
+      mirrored: () => model.mirrored,
+      press: (place) => {
         if (model.brush.on) model.brush.press(place);
         else void model.hand.press(place);
       },
-    );
-    const watch = new ResizeObserver(() => {
-      width = frame.clientWidth;
-      made.resize(frame.clientWidth, frame.clientHeight);
+      resized: (now) => (width = now),
     });
-    watch.observe(frame);
+    scene = made.scene;
+    model.attach(made.scene);
     ready();
     return () => {
-      stop();
-      watch.disconnect();
       model.leave();
-      made.dispose();
+      made.leave();
     };
   });
 

@@ -2,8 +2,8 @@
   import { onMount } from "svelte";
   import { api, type AxesGuess } from "../../../api/client";
   import { parseMesh } from "../../../sheet/blob";
-  import { steer } from "../../../sheet/pointer";
-  import { SheetScene } from "../../../sheet/scene";
+  import type { SheetScene } from "../../../sheet/scene";
+  import { stage } from "../../../sheet/stage";
   import { add, vec } from "../../../sheet/vectors";
   import { viewOf } from "../../../sheet/views";
   import { theme } from "../../../ui/theme.svelte";
@@ -15,22 +15,10 @@
   let drawn = $state(0);
 
   onMount(() => {
-    const made = new SheetScene(canvas);
-    made.onDraw = () => (drawn += 1);
-    const stop = steer(
-      made,
-      frame,
-      () => false,
-      () => {},
-    );
-    const watch = new ResizeObserver(() => made.resize(frame.clientWidth, frame.clientHeight));
-    watch.observe(frame);
-    scene = made;
-    return () => {
-      stop();
-      watch.disconnect();
-      made.dispose();
-    };
+    const made = stage(canvas, frame);
+    made.scene.onDraw = () => (drawn += 1);
+    scene = made.scene;
+    return made.leave;
   });
   $effect(() => scene?.setGround(theme.ground, theme.dim));
   $effect(() => {

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount } from "svelte";
-  import { steer } from "../../../sheet/pointer";
-  import { SheetScene } from "../../../sheet/scene";
+  import type { SheetScene } from "../../../sheet/scene";
+  import { stage } from "../../../sheet/stage";
   import { theme } from "../../../ui/theme.svelte";
   import { depthText } from "../document";
   import type { Planning } from "../state.svelte";
@@ -13,26 +13,17 @@
   let width = $state(1);
 
   onMount(() => {
-    const made = new SheetScene(canvas);
-    scene = made;
-    model.attach(made);
-    const stop = steer(
-      made,
-      frame,
-      () => model.mirrored,
-      (x, y) => void model.press(made.pick(x, y)),
-    );
-    const watch = new ResizeObserver(() => {
-      width = frame.clientWidth;
-      made.resize(frame.clientWidth, frame.clientHeight);
+    const made = stage(canvas, frame, {
+      mirrored: () => model.mirrored,
+      press: (place) => void model.press(place),
+      resized: (now) => (width = now),
     });
-    watch.observe(frame);
+    scene = made.scene;
+    model.attach(made.scene);
     ready();
     return () => {
-      stop();
-      watch.disconnect();
       model.leave();
-      made.dispose();
+      made.leave();
     };
   });
   $effect(() => scene?.setGround(theme.ground, theme.dim));

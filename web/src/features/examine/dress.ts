@@ -1,0 +1,95 @@
+import { api } from "../../api/client";
+import type { Detail, SheetScene } from "../../sheet/scene";
+import type { Vec } from "../../sheet/vectors";
+import type { Examine } from "./state.svelte";
+
+const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
+const EDGE_TOLD_MM = 0.03;
+const CHANGE_TOLD_MM = 0.05; // less than this two scans differ by anyway
+const NONE = new Float32Array(0);
+
+/** What the tooth wears on the sheet: the fields of the chosen lens. */
+export class Dress {
+  scene: SheetScene | null = null;
+  #wish: Vec | null = null;
+  #trying = false;
+
+  constructor(readonly model: Examine) {}
+
+  /** The chosen lens's colours on the light or the full surface. */
+  async wear(detail: Detail) {
+    const { lens, result, document } = this.model;
+    if (!result?.fields || !this.scene) return;
+    if (lens === "next" || lens === "change") return this.#difference(detail, lens);
+    if (lens === "line") {
+      this.scene.setFields(detail, null);
+      this.scene.setJudged(false, 0);
+      return;
+    }
+    const depth = lens === "depth";
+    const [value, low, high, unseen] = await Promise.all([
+      this.#field(`${detail}/${lens}`),
+      this.#field(`${detail}/depth_min`),
+      depth ? this.#field(`${detail}/depth_max`) : NONE,
+      depth ? this.#field(`${detail}/unseen`) : NONE,
+    ]);
+    // Draw: depth under an overhang counts down from nought, and cement space allows a little of it.
+    const undercut = document?.verdicts.find((v) => v.criterion === "undercut");
+    const allowed = lens === "draw" ? (undercut?.limit ?? 0) : lens === "edges" ? EDGE_TOLD_MM : null;
+    this.scene.setFields(detail, {
+      value,
+      low: allowed === null ? low : value.map(() => -allowed),
+      high,
+      unseen,
+    });
+    const doubt = lens === "draw" ? undercut?.U : document?.uncertainty.U_mm;
+    this.scene.setJudged(true, doubt ?? 0.03);
+  }
+
+  /** What was taken off since another scan: of the tooth since the last attempt, of its neighbours since before. */
+  async #difference(detail: Detail, lens: "next" | "change") {
+    const id = this.model.attemptId;
+    const off = await api.difference(id, lens === "change" ? "previous" : "before", detail);
+    const mine = lens === "next" ? await this.#field(`${detail}/depth_min`) : NONE;
+    if (id !== this.model.attemptId || lens !== this.model.lens) return;
+    // The tooth that was cut on purpose is no neighbour.
+    const value = off.map((v, i) => (lens === "next" && !Number.isNaN(mine[i] ?? NaN) ? NaN : v));
+    this.scene?.setFields(detail, {
+      value,
+      low: value.map(() => -9),
+      high: value.map(() => 0),
+      unseen: NONE,
+    });
+    this.scene?.setJudged(true, CHANGE_TOLD_MM);
+  }
+
+  /** Show how the walls would lean along a path, without keeping it. Only the newest wish is asked for. */
+  async tryPath(direction: Vec) {
+    this.#wish = direction;
+    if (this.#trying) return;
+    this.#trying = true;
+    try {
+      while (this.#wish) {
+        const wish: Vec = this.#wish;
+        this.#wish = null;
+        const draft = await api.draft(this.model.attemptId, wish, "light");
+        const inside = await this.#field("light/draw");
+        this.scene?.setFields("light", {
+          value: draft.map((d, i) => (Number.isNaN(inside[i] ?? NaN) ? NaN : d / TRIED_DEG)),
+          low: draft.map(() => 0),
+          high: NONE,
+          unseen: NONE,
+        });
+        this.scene?.setJudged(true, 1 / TRIED_DEG);
+        this.scene?.holdLight(true);
+      }
+    } finally {
+      this.#trying = false;
+    }
+  }
+
+  async #field(name: string): Promise<Float32Array> {
+    const digest = this.model.result?.fields[name];
+    return new Float32Array(digest ? await api.blob(digest) : new ArrayBuffer(0));
+  }
+}
