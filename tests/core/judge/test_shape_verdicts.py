@@ -13,6 +13,7 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.shape_verdicts import CONVERGENCE_DEG, MIN_HEIGHT_MM, MIN_HEIGHT_TO_WIDTH, fits_form
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.zones import where
 
@@ -135,3 +136,17 @@ def test_forms_near_a_limit_are_given_the_benefit_of_the_doubt() -> None:
 def test_places_in_a_practitioner_s_words(criterion: str, zone: str, said: str) -> None:
     """Sides and sectors are named by what is judged there."""
     assert where(criterion, zone, "palatal") == said
+
+
+def test_on_a_coarse_scan_the_ledge_s_form_is_not_judged_and_no_step_is_invented() -> None:
+    """Edges of 0.34 mm on a sound preparation: said, the form left open, still nothing short or over."""
+    geometry = measured(grid_mm=0.34, noise_um=10.0, seed=4)
+    assert geometry.edge_mm > COARSE_EDGE_MM
+    assert any("coarse" in warning for warning in geometry.warnings)
+    forms = [v for v in verdicts(geometry) if v.criterion == "finish-line-form"]
+    assert forms
+    assert {v.status for v in forms} == {"not-measured"}
+    assert all("finer" in v.why for v in forms)
+    assert faults(geometry) <= {("edge-radius", "overall")}
+    step = next(v for v in verdicts(geometry) if v.criterion == "finish-line-step")
+    assert step.U > next(v for v in verdicts(measured()) if v.criterion == "finish-line-step").U

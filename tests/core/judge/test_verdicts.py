@@ -6,7 +6,16 @@ from math import hypot
 
 import pytest
 
-from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD_MM, Budget, u_scan_mm
+from vane_line.core.judge.uncertainty import (
+    COVERAGE,
+    EDGE_MM,
+    FINE_SHARE,
+    GROWTH,
+    U_METHOD,
+    U_METHOD_MM,
+    Budget,
+    u_scan_mm,
+)
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured, severity
 
 
@@ -66,3 +75,25 @@ def test_scan_uncertainty_has_a_floor_and_grows_with_scatter() -> None:
     """A noiseless scan is not certain; what patches differ by counts."""
     assert u_scan_mm(0.0, None) >= 0.004
     assert u_scan_mm(3.0, 30.0) > u_scan_mm(3.0, 3.0)
+
+
+@pytest.mark.parametrize("measure", sorted(GROWTH))
+def test_a_coarser_scan_is_less_sure_and_a_finer_one_hardly_surer(measure: str) -> None:
+    """As the power of the edges' length that the calibration gave; never under FINE_SHARE of the table's value."""
+    table = U_METHOD_MM.get(measure) or U_METHOD[measure]
+    assert Budget(0, 0, 0, EDGE_MM).method(measure) == pytest.approx(table)
+    assert Budget(0, 0, 0, 2 * EDGE_MM).method(measure) == pytest.approx(table * 2 ** GROWTH[measure])
+    assert Budget(0, 0, 0, EDGE_MM / 10).method(measure) == pytest.approx(table * FINE_SHARE)
+
+
+def test_what_the_triangles_do_not_decide_is_as_sure_on_any_scan() -> None:
+    """A border drawn by hand, a bite record: their u stays."""
+    for measure in ("ferrule", "clearance", "neighbour-gap"):
+        assert Budget(0, 0, 0, 0.4).method(measure) == Budget(0, 0, 0, 0.1).method(measure)
+
+
+def test_roughness_is_less_sure_the_rougher_and_the_coarser() -> None:
+    """Scallops finer than the trace's own smoothing read low, by a share of themselves."""
+    fine, coarse = Budget(0, 0, 0, EDGE_MM), Budget(0, 0, 0, 0.3)
+    assert fine.roughness(80.0) > fine.roughness(40.0) > fine.roughness(0.0)
+    assert coarse.roughness(40.0) > fine.roughness(40.0)

@@ -7,7 +7,8 @@ import pytest
 from solids import plate, sphere
 
 from vane_line.core.mesh.light import lightened, mesh_blob
-from vane_line.core.mesh.quality import assess, noise_um
+from vane_line.core.mesh.quality import assess, edge_near, noise_um
+from vane_line.core.mesh.surface import merge
 
 
 @pytest.mark.parametrize("noise", [4.0, 10.0, 20.0])
@@ -41,3 +42,13 @@ def test_the_light_mesh_is_light_and_near() -> None:
     assert light.n_faces <= 2000
     assert ball.closest(light.vertices)[0].max() < 0.06
     assert len(mesh_blob(light)) == 8 + 24 * light.n_vertices + 12 * light.n_faces
+
+
+def test_the_edges_near_a_line_are_those_that_count() -> None:
+    """A plate fine on one side and coarse on the other: each line is told its own side's median."""
+    both = merge([plate(0, 6, 0, 6, 0.0, step=0.1), plate(8, 14, 0, 6, 0.0, step=0.4)])
+    along = np.stack([np.full(50, 3.0), np.linspace(1, 5, 50), np.zeros(50)], axis=1)
+    assert edge_near(both, along) == pytest.approx(0.1, rel=0.01)
+    assert edge_near(both, along + [8.0, 0, 0]) == pytest.approx(0.4, rel=0.01)
+    everywhere = float(np.median(both.edge_lengths))
+    assert edge_near(both, along + [0, 0, 50.0]) == everywhere

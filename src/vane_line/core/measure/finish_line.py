@@ -14,7 +14,7 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from vane_line.core.arrays import Bools, Floats, Ints, ring_runs
-from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
+from vane_line.core.measure.section import STEP_MM, Profiles, straight_fit, tangent_angle
 from vane_line.core.measure.wall import WallRuns
 from vane_line.errors import BadOption
 
@@ -399,10 +399,10 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         # The crease itself: the sample of greatest turn near the path.
         low = max(i - 3, 0)
         i = low + int(np.nanargmax(np.nan_to_num(turn[k, low : i + 4], nan=-1)))
-        before = _line(profiles, k, i - inside, i - near)
+        before = straight_fit(profiles.radius[k], profiles.height[k], i - inside, i - near)
         if before is not None and _bend(profiles, k, i - inside, i - near, before) > BENT_MM:
-            before = _line(profiles, k, i - short, i - near)
-        after = _line(profiles, k, i + near, i + outside)
+            before = straight_fit(profiles.radius[k], profiles.height[k], i - short, i - near)
+        after = straight_fit(profiles.radius[k], profiles.height[k], i + near, i + outside)
         if before is None or after is None:
             continue
         meet = _meet(before, after)
@@ -424,18 +424,6 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
     return FinishLine(
         points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, closed, by_hand, np.full(n, np.nan)
     )
-
-
-def _line(profiles: Profiles, row: int, first: int, last: int) -> tuple[Floats, Floats] | None:
-    """Point and direction of a straight fit through arc samples first..last of one profile."""
-    if first < 0 or last >= profiles.radius.shape[1]:
-        return None
-    points = np.stack([profiles.radius[row, first : last + 1], profiles.height[row, first : last + 1]], axis=1)
-    if not np.isfinite(points).all() or len(points) < 3:
-        return None
-    middle = points.mean(axis=0)
-    _, _, axes = np.linalg.svd(points - middle)
-    return middle, axes[0]
 
 
 def _bend(profiles: Profiles, row: int, first: int, last: int, fit: tuple[Floats, Floats]) -> float:

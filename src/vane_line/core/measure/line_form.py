@@ -14,7 +14,7 @@ from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, ring_r
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
-from vane_line.core.measure.section import STEP_MM, Profiles
+from vane_line.core.measure.section import STEP_MM, Profiles, straight_fit
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.measure.wall import WallRuns
 
@@ -135,7 +135,7 @@ def _read(
     edge = int(line.index[k])
     r, h = rings.radius[k] * cosine, rings.height[k]
     ledge_mm = min(INSIDE_MM, 0.8 * width)
-    inside = _direction(r, h, edge - round((LEAVE_MM + ledge_mm) / STEP_MM), edge - round(LEAVE_MM / STEP_MM))
+    inside = straight_fit(r, h, edge - round((LEAVE_MM + ledge_mm) / STEP_MM), edge - round(LEAVE_MM / STEP_MM))
     outside = _root(r, h, edge)
     angle = float("nan")
     if width < NO_LEDGE_MM:
@@ -150,17 +150,6 @@ def _read(
     return angle, radius, _lip(h, edge, width)
 
 
-def _direction(r: Floats, h: Floats, first: int, last: int) -> tuple[Floats, Floats] | None:
-    """Middle and direction of a straight fit through samples first..last."""
-    if first < 0 or last >= len(r) or last - first < 2:
-        return None
-    points = np.stack([r[first : last + 1], h[first : last + 1]], axis=1)
-    if not np.isfinite(points).all():
-        return None
-    middle = points.mean(axis=0)
-    return middle, np.linalg.svd(points - middle)[2][0]
-
-
 def _root(r: Floats, h: Floats, edge: int) -> Floats | None:
     """Direction of the uncut surface outside the edge, as far as it goes down; None where too little is seen."""
     first = edge + round(LEAVE_MM / STEP_MM)
@@ -172,7 +161,7 @@ def _root(r: Floats, h: Floats, edge: int) -> Floats | None:
         last += 1
     if last - first < round(LEAST_FIT_MM / STEP_MM):
         return None
-    fit = _direction(r, h, first, last)
+    fit = straight_fit(r, h, first, last)
     return None if fit is None else fit[1]
 
 
