@@ -45,7 +45,7 @@ check: setup
 	cd web && npm run --silent check && npm run --silent test
 
 test: setup chromium check
-	$(BIN)/python -m pytest -n 2 --dist loadgroup
+	$(BIN)/python -m pytest -n 2 --dist loadfile
 
 bench: setup
 	$(BIN)/python bench/measure.py

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from xdist.scheduler import LoadFileScheduling
 
 sys.path.insert(0, str(Path(__file__).parent))
 
@@ -34,11 +35,16 @@ from vane_line.demo.recipes import (
 COARSE_MM = 0.22  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+class ByFile(LoadFileScheduling):
     """A file's tests share what they make, and all of the interface's share one server: each on one process."""
-    for item in items:
-        group = "interface" if "web" in item.path.parts else item.path.stem
-        item.add_marker(pytest.mark.xdist_group(group))
+
+    def _split_scope(self, nodeid: str) -> str:
+        return "interface" if nodeid.startswith("tests/web/") else str(super()._split_scope(nodeid))
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
+    """Called by xdist, for `-n 2 --dist loadfile`."""
+    return ByFile(config, log)
 
 
 def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) -> Any:
