@@ -134,9 +134,11 @@ def tried(page: Page) -> None:
     """A stroke over the first molar's distolingual cusp, and what would follow."""
     case(page)
     page.keyboard.press("b")
+    page.get_by_label("Try strokes").wait_for()  # beside the sheet, which is narrower now
+    rest(page)
     box = page.locator("canvas").first.bounding_box()
     assert box is not None
-    for x, y in ((0.385, 0.62), (0.41, 0.64), (0.435, 0.655)):
+    for x, y in ((0.29, 0.62), (0.335, 0.64), (0.38, 0.655)):
         page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
     page.get_by_role("button", name="What would follow?").click()
     page.get_by_text("of tooth would go").wait_for(timeout=90_000)

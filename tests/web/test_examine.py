@@ -150,3 +150,24 @@ def test_another_standard_judges_again_without_measuring(page: Page) -> None:
         else:
             short = page.locator("aside li", has_text="0.4 mm").filter(has_text="reduction")
             expect(short).to_have_count(0, timeout=MEASURING_MS)
+
+
+def test_strokes_are_tried_on_the_sheet(page: Page) -> None:
+    """Three presses over the distolingual cusp: what would go, what would be better, and nothing is kept."""
+    open_demo(page)
+    settled(page)
+    page.keyboard.press("b")
+    tools = page.get_by_label("Try strokes")
+    expect(tools).to_be_visible()
+    settled(page)
+    box = page.locator("canvas").first.bounding_box()
+    assert box is not None
+    assert box["width"] < 600  # the tools stand beside the tooth, not on it
+    for x, y in ((0.29, 0.62), (0.335, 0.64), (0.38, 0.655)):
+        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+    tools.get_by_role("button", name="What would follow?").click()
+    expect(tools.get_by_text("of tooth would go")).to_be_visible(timeout=MEASURING_MS)
+    expect(tools.get_by_text(re.compile("better"))).not_to_have_count(0)
+    tools.get_by_role("button", name="Close").click()
+    expect(tools).to_have_count(0)
+    expect(page.locator("aside li").first).to_contain_text(re.compile("distolingual cusp", re.I))

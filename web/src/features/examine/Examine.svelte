@@ -135,7 +135,7 @@
   </header>
 
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_22.5rem]">
-    <div class="relative min-h-0 min-w-0 {model.panel ? 'grid grid-cols-[minmax(0,1fr)_26rem]' : 'grid'}">
+    <div class="relative min-h-0 min-w-0 {model.beside ? 'grid grid-cols-[minmax(0,1fr)_26rem]' : 'grid'}">
       <div class="relative min-h-0">
         <Sheet {model} ready={() => model.load(caseId)} />
         <div
@@ -153,9 +153,11 @@
               {lens.title} <kbd class="text-xs">{lens.key}</kbd>
             </Button>
           {/each}
-          <p class="pointer-events-none basis-full self-start rounded text-sm text-soft">
-            <span class="bg-paper/85 px-1">{LENSES.find((l) => l.name === model.lens)?.says}</span>
-          </p>
+          {#if !(model.beside && model.lens === "line")}
+            <p class="pointer-events-none basis-full self-start rounded text-sm text-soft">
+              <span class="bg-paper/85 px-1">{LENSES.find((l) => l.name === model.lens)?.says}</span>
+            </p>
+          {/if}
         </div>
         <div class="absolute bottom-3 left-3 flex flex-wrap gap-2" role="group" aria-label="Views">
           {#each VIEWS as view (view.name)}
@@ -200,13 +202,14 @@
           {/if}
         </div>
         {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
-        {#if model.document}<BrushTools {model} />{/if}
+        {#if model.document && model.panel}<BrushTools {model} over />{/if}
         {#if model.mirrored}
           <p class="absolute top-28 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
         {/if}
       </div>
       {#if model.document && model.panel === "section"}<Section {model} />{/if}
       {#if model.document && model.panel === "form"}<Form {model} />{/if}
+      {#if model.document && model.beside === "try"}<BrushTools {model} />{/if}
     </div>
 
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card">

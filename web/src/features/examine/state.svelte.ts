@@ -67,6 +67,8 @@ export class Examine extends Tracked {
     const f = this.frame;
     return !f || dot(cross(f.facial, f.occlusal), f.mesial) > 0;
   });
+  /** What stands beside the sheet and makes it narrow. */
+  readonly beside = $derived(this.panel ?? (this.brush.on ? "try" : null));
   readonly standard = $derived(this.standards.find((s) => s.id === this.site?.standard_id) ?? null);
   readonly number = $derived(this.site?.attempts.find((a) => a.id === this.attemptId)?.number ?? 1);
   readonly frame = $derived<Frame | null>(

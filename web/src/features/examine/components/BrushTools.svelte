@@ -4,7 +4,8 @@
   import { criterionName } from "../findings";
   import type { Examine } from "../state.svelte";
 
-  let { model }: { model: Examine } = $props();
+  /** over: laid over the sheet, where a panel already stands beside it. */
+  let { model, over = false }: { model: Examine; over?: boolean } = $props();
   const brush = $derived(model.brush);
   const DEPTHS = [0.2, 0.3, 0.5, 0.8, 1.0];
   const SIZES = [1.0, 1.4, 1.6, 2.1];
@@ -16,7 +17,9 @@
 
 {#if brush.on}
   <section
-    class="absolute top-16 right-3 z-20 flex max-h-[72%] w-80 flex-col gap-2 overflow-y-auto rounded-md border border-rule bg-card p-3 shadow"
+    class="flex flex-col gap-2 overflow-y-auto border-rule bg-card p-3 {over
+      ? 'absolute top-16 right-3 z-20 max-h-[72%] w-80 rounded-md border shadow'
+      : 'border-l'}"
     aria-label="Try strokes"
   >
     <p class="text-base font-semibold">

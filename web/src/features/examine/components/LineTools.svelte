@@ -34,37 +34,52 @@
   }
 </script>
 
+<!-- Beside the rose and strip the sheet is narrow: the tools lie over and under the tooth, not on it. -->
 <div
-  class="absolute top-24 left-3 z-10 flex w-40 flex-col gap-2 rounded-md bg-paper/90 p-2"
+  class="pointer-events-none absolute inset-0 z-10 [&_button]:pointer-events-auto [&_label]:pointer-events-auto"
   role="group"
   aria-label="By hand"
 >
-  {#each TOOLS as t (t.name)}
-    <Button class="px-2!" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
-      >{t.title}</Button
+  <div
+    class={model.beside
+      ? "contents"
+      : "absolute top-24 left-3 flex w-40 flex-col gap-2 rounded-md bg-paper/90 p-2"}
+  >
+    <div class={model.beside ? "absolute top-28 left-3 flex gap-2" : "flex flex-col gap-2"}>
+      {#each TOOLS as t (t.name)}
+        <Button class="px-2!" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
+          >{t.title}</Button
+        >
+      {/each}
+    </div>
+    <div
+      class={model.beside
+        ? "absolute right-3 bottom-30 left-3 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-paper/90 px-2"
+        : "flex flex-col gap-2"}
     >
-  {/each}
-  <p class="text-sm text-ink" aria-live="polite">{model.judging ? "Judging …" : tool.says}</p>
-  {#if model.hand.tool === "pull" || model.hand.tool === "line"}
-    <label class="flex min-h-9 items-center gap-2 text-base">
-      <input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={model.hand.snap} /> snap to the edge
-    </label>
-  {/if}
-  {#if model.hand.stroke.length}
-    <Button
-      class="px-2!"
-      tone="main"
-      disabled={model.judging || model.hand.stroke.length < 2 || needsRing}
-      onclick={() => model.hand.keep()}>{model.hand.closes ? "Use ring" : "Use stretch"}</Button
-    >
-    <Button class="px-2!" onclick={() => model.hand.takeBack()}>Take point back</Button>
-  {/if}
-  {#if edited}
-    <Button class="px-2!" disabled={model.judging} onclick={() => model.undo(kind)}>Undo</Button>
-  {/if}
-  {#if there}
-    <Button class="px-2!" disabled={model.judging} onclick={() => model.forget(kind)}
-      >{kind === "line" ? "As found" : "Remove"}</Button
-    >
-  {/if}
+      <p class="text-sm text-ink" aria-live="polite">{model.judging ? "Judging …" : tool.says}</p>
+      {#if model.hand.tool === "pull" || model.hand.tool === "line"}
+        <label class="flex min-h-9 items-center gap-2 text-base">
+          <input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={model.hand.snap} /> snap to the edge
+        </label>
+      {/if}
+      {#if model.hand.stroke.length}
+        <Button
+          class="px-2!"
+          tone="main"
+          disabled={model.judging || model.hand.stroke.length < 2 || needsRing}
+          onclick={() => model.hand.keep()}>{model.hand.closes ? "Use ring" : "Use stretch"}</Button
+        >
+        <Button class="px-2!" onclick={() => model.hand.takeBack()}>Take point back</Button>
+      {/if}
+      {#if edited}
+        <Button class="px-2!" disabled={model.judging} onclick={() => model.undo(kind)}>Undo</Button>
+      {/if}
+      {#if there}
+        <Button class="px-2!" disabled={model.judging} onclick={() => model.forget(kind)}
+          >{kind === "line" ? "As found" : "Remove"}</Button
+        >
+      {/if}
+    </div>
+  </div>
 </div>
