@@ -90,10 +90,10 @@ def ring_runs(mask: Bools, join: int) -> list[Ints]:
     return np.split(rolled, np.flatnonzero(gaps > join) + 1)
 
 
-def running_median(values: Floats, half: int) -> Floats:
-    """(N,) median over `half` places to either side of a ring; nan only where nothing near is known."""
+def running_median(values: Floats, half: int, least: int = 1) -> Floats:
+    """(N,) median over `half` places to either side of a ring; nan where fewer than `least` of them are known."""
     stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])
-    known = np.isfinite(stack).any(axis=0)
+    known = np.isfinite(stack).sum(axis=0) >= least
     out = np.full(len(values), np.nan)
     out[known] = np.nanmedian(stack[:, known], axis=0)
     return out

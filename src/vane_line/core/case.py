@@ -18,10 +18,11 @@ from vane_line.core.judge.uncertainty import U_BITE_MM
 from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
-from vane_line.core.measure.finish_line import FinishLine, follow
+from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.front_form import FrontForm, front_form
 from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.inside import inside_line
+from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours
 from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
 from vane_line.core.measure.path import Path

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, unit
-from vane_line.core.measure.finish_line import FinishLine, find_finish_line, follow
+from vane_line.core.measure.finish_line import FinishLine, find_finish_line
+from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.path import Path, best_path, least_draft
 from vane_line.core.measure.section import STEP_MM, Axes, Profiles, profiles
 from vane_line.core.measure.undercut import Undercut, find_undercut

@@ -18,7 +18,7 @@ from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import parse_standard
-from vane_line.core.measure.finish_line import follow, redraw
+from vane_line.core.measure.line_by_hand import follow, redraw
 from vane_line.core.measure.section import plane_section
 from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened, mesh_blob, mesh_vertices
 from vane_line.core.mesh.read import read_soup

@@ -11,7 +11,7 @@ from solids import Stump, facing
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
 from vane_line.core.judge.shape_rows import finish_line_row
-from vane_line.core.measure.finish_line import follow, redraw
+from vane_line.core.measure.line_by_hand import follow, redraw
 from vane_line.core.options import HandLine
 from vane_line.core.placed import place
 from vane_line.core.tooth.notation import ToothNumber

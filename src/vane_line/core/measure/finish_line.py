@@ -13,10 +13,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.ndimage import median_filter
 
-from vane_line.core.arrays import Bools, Floats, Ints, ring_runs
+from vane_line.core.arrays import Bools, Floats, Ints, ring_runs, running_median
 from vane_line.core.measure.section import STEP_MM, Profiles, straight_fit, tangent_angle
 from vane_line.core.measure.wall import WallRuns
-from vane_line.errors import BadOption
 
 BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
 AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
@@ -36,9 +35,8 @@ SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
 TORN_MM, TORN_PAST_FOOT_MM = 0.5, 1.5  # a profile that ends so much sooner, no further past its foot, met a hole
 HOLE_DEG = 18  # no hole that is gone over is wider
-TORN_WINDOW_DEG = 91  # of the profiles beside it: wider than any hole that leaves a preparation to be judged
-SNAP_MM = 0.35  # a drawn stretch goes to the clearest crease within this
-MAX_RADIUS_MM = 12.0  # of a drawn curve: beyond it is another tooth
+TORN_DEG = 45  # to either side: further than any hole reaches that leaves a preparation to be judged
+FEET_DEG, LEAST_FEET = 15, 5  # feet are compared with those to either side, where so many are known
 RUN_OUT_MM = 0.4
 RUN_IN_MM = 1.0  # of the cut whose course tells where it ends
 LEAST_SLOPE = 0.04  # a cut that runs out flatter than this (2 degrees) tells no place
@@ -112,112 +110,22 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
     path = closed_path(cost[seeing], r[seeing], h[seeing], np.diff(seeing, prepend=seeing[-1] - len(first)))
     index, evident = first.copy(), np.zeros(len(first), dtype=bool)
     index[seeing], evident[seeing] = columns[seeing, path], valid[seeing, path]
-    line = _place(profiles, index, turn, evident)
+    line = placed_on(profiles, index, turn, evident)
     told = ~line.clear & (np.abs(line.index - end) <= round(BAND_AWAY_MM / STEP_MM)) & (end >= 0)
     return replace(line, band_mm=np.where(told, band, np.nan))
 
 
-def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
-    """A line given as `points` (N, 3) in order round the axis, `drawn` (N,) by hand, read on these profiles.
-
-    It stays where it was put. Raises BadOption when it does not go round once.
-    """
-    azimuth, radius, height = _course(profiles, points, closed=True)
-    rows = profiles.azimuth_deg
-
-    def at(values: Floats) -> Floats:
-        return np.asarray(np.interp(rows, azimuth[:-1], values[: len(azimuth) - 1], period=360))
-
-    r, h = at(radius), at(height)
-    index = _nearest_sample(profiles, r, h)
-    turn = crease_turn(profiles)
-    turn_at = _turn_near(turn, index)
-    by_hand = at(drawn.astype(np.float64)) > 0.5
-    clear = (turn_at >= CLEAR_TURN_DEG) | by_hand
-    places = profiles.axes.places(rows, r, h)
-    return FinishLine(places, rows, r, h, turn_at, clear, index, True, by_hand, np.full(len(rows), np.nan))
-
-
-def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, closed: bool) -> FinishLine:
-    """`line` with the stretch that a hand's `stroke` (N, 3) covers put along it; the whole when it is `closed`.
-
-    With `snap` the stretch goes along the clearest crease within SNAP_MM of the stroke. Raises BadOption when the
-    stroke cannot be read as a course round the preparation.
-    """
-    azimuth, radius, height = _course(profiles, stroke, closed)
-    n = len(profiles.azimuth_deg)
-    if azimuth[-1] < azimuth[0]:
-        azimuth, radius, height = azimuth[::-1], radius[::-1], height[::-1]
-    azimuth = np.maximum.accumulate(azimuth + np.arange(len(azimuth)) * 1e-9)
-    step = 360.0 / n
-    first, last = int(np.ceil(azimuth[0] / step)), int(np.floor(azimuth[-1] / step))
-    covered = np.arange(first, first + min(last - first + 1, n))
-    rows = covered % n
-    if len(rows) < 2:
-        raise BadOption("finish line: the stroke is too short; draw along the edge for half a millimetre or more.")
-    r, h = (np.interp(covered * step, azimuth, values) for values in (radius, height))
-    wanted = line.index.copy()
-    wanted[rows] = _nearest_sample(profiles, r, h, rows)
-    turn = crease_turn(profiles)
-    touched = np.zeros(n, dtype=bool)
-    touched[rows] = True
-    index = _snapped(profiles, turn, wanted, touched) if snap else wanted
-    fresh = _place(profiles, index, turn, np.ones(n, dtype=bool))
-    if not snap:  # just where the hand put it
-        fresh.radius[rows], fresh.height[rows] = r, h
-    new_r, new_h = np.where(touched, fresh.radius, line.radius), np.where(touched, fresh.height, line.height)
-    drawn = line.drawn | touched
-    return FinishLine(
-        profiles.axes.places(profiles.azimuth_deg, new_r, new_h), profiles.azimuth_deg, new_r, new_h,
-        np.where(touched, fresh.turn_deg, line.turn_deg), line.clear | touched, np.where(touched, index, line.index),
-        line.closed or bool(touched.all()), drawn, np.where(touched, np.nan, line.band_mm),
-    )  # fmt: skip
-
-
-def _course(profiles: Profiles, points: Floats, closed: bool) -> tuple[Floats, Floats, Floats]:
-    """Azimuth (unwrapped along the course), radius and height of a drawn curve's points."""
-    if len(points) < 2 or not np.isfinite(points).all():
-        raise BadOption("finish line: give two points or more, each three numbers.")
-    azimuth, radius, height = profiles.axes.cylinder(points)
-    if radius.max() > MAX_RADIUS_MM or np.abs(height).max() > MAX_RADIUS_MM:
-        raise BadOption("finish line: the curve leaves the tooth; draw it along the preparation's edge.")
-    azimuth = np.degrees(np.unwrap(np.radians(azimuth)))
-    if closed:
-        gap = (azimuth[0] - azimuth[-1] + 180) % 360 - 180
-        round_once = abs(azimuth[-1] + gap - azimuth[0])
-        if abs(round_once - 360) > 1:
-            raise BadOption("finish line: a closed line has to go round the tooth once; draw it again.")
-        end = azimuth[0] + (360 if azimuth[-1] > azimuth[0] else -360)
-        azimuth = np.r_[azimuth, end]
-        radius, height = np.r_[radius, radius[0]], np.r_[height, height[0]]
-    return azimuth, radius, height
-
-
-def _turn_near(turn: Floats, index: Ints) -> Floats:
+def turn_near(turn: Floats, index: Ints) -> Floats:
     """(A,) greatest turn within three samples of an arc index."""
     return np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
 
 
-def _nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Ints | None = None) -> Ints:
+def nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Ints | None = None) -> Ints:
     """(R,) arc index of the profile sample nearest to each place."""
     rows = np.arange(len(radius)) if rows is None else rows
     gap = (profiles.radius[rows] - radius[:, None]) ** 2 + (profiles.height[rows] - height[:, None]) ** 2
     gap = np.where(np.isfinite(gap), gap, np.inf)
     return np.asarray(np.argmin(gap, axis=1))
-
-
-def _snapped(profiles: Profiles, turn: Floats, wanted: Ints, touched: Bools) -> Ints:
-    """The cheapest course along creases within SNAP_MM of `wanted`, held where the hand did not touch it."""
-    reach = round(SNAP_MM / STEP_MM)
-    offset = np.arange(-reach, reach + 1)
-    columns = np.clip(wanted[:, None] + offset, 0, profiles.radius.shape[1] - 1)
-    rows = np.arange(len(wanted))[:, None]
-    cost = -np.clip(np.nan_to_num(turn[rows, columns]), 0, 80) / 80 + 0.3 * (offset / reach) ** 2
-    held = ~touched[:, None] & (offset != 0)
-    cost = np.where(held | ~np.isfinite(profiles.radius[rows, columns]), 4.0, cost)
-    r = np.nan_to_num(profiles.radius[rows, columns], nan=99.0)
-    h = np.nan_to_num(profiles.height[rows, columns], nan=99.0)
-    return np.asarray(columns[np.arange(len(wanted)), closed_path(cost, r, h)])
 
 
 def crease_turn(profiles: Profiles) -> Floats:
@@ -237,7 +145,7 @@ def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple
     """
     foot_r = np.where(walls.found, _take(profiles.radius, walls.foot), np.nan)
     foot_h = np.where(walls.found, _take(profiles.height, walls.foot), np.nan)
-    smooth_r, smooth_h = _circular_median(foot_r, 31), _circular_median(foot_h, 31)
+    smooth_r, smooth_h = (running_median(foot, FEET_DEG, LEAST_FEET) for foot in (foot_r, foot_h))
     n = len(foot_r)
     first, last = np.full(n, -1, dtype=np.int64), np.full(n, -1, dtype=np.int64)
     shut = np.zeros(n, dtype=bool)
@@ -266,8 +174,8 @@ def _torn(profiles: Profiles, walls: WallRuns) -> Bools:
     A wide stretch that ends on the ledge is no hole but the scan's border at a contact.
     """
     end = np.isfinite(profiles.radius).sum(axis=1).astype(float)
-    foot = _circular_median(np.where(walls.found, walls.foot, np.nan).astype(float), TORN_WINDOW_DEG)
-    early = end < _circular_median(end, TORN_WINDOW_DEG) - TORN_MM / STEP_MM
+    foot = running_median(np.where(walls.found, walls.foot, np.nan).astype(float), TORN_DEG, LEAST_FEET)
+    early = end < running_median(end, TORN_DEG) - TORN_MM / STEP_MM
     on_wall, on_ledge = early & (end < foot), early & (end >= foot) & (end < foot + TORN_PAST_FOOT_MM / STEP_MM)
     for run in ring_runs(on_ledge, 2):
         if len(run) > HOLE_DEG:
@@ -376,7 +284,7 @@ def closed_path(cost: Floats, radius: Floats, height: Floats, apart: Ints | None
     return np.roll(middle, half)
 
 
-def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> FinishLine:
+def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> FinishLine:
     """Points where fits on both sides of the crease meet, kept near the surface."""
     n = len(index)
     radius, height = _take(profiles.radius, index), _take(profiles.height, index)
@@ -384,13 +292,13 @@ def _place(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> Fin
         here, rows = np.flatnonzero(evident), np.flatnonzero(~evident)
         radius[rows], height[rows] = (np.interp(rows, here, v[here], period=n) for v in (radius, height))
         index = index.copy()
-        index[rows] = _nearest_sample(profiles, radius[rows], height[rows], rows)
+        index[rows] = nearest_sample(profiles, radius[rows], height[rows], rows)
     # Coarse triangles cut the edge off: the fits begin beyond them.
     off = max(profiles.edge_mm - FINE_MM, 0.0) * CUT_SHARE
     near, inside, outside, short = (
         round((v + off) / STEP_MM) for v in (FIT_NEAR_MM, FIT_INSIDE_MM, FIT_OUTSIDE_MM, SHORT_MM)
     )
-    turn_at = _turn_near(turn, index)
+    turn_at = turn_near(turn, index)
     fitted_r, fitted_h = radius.copy(), height.copy()
     for k in range(n):
         if turn_at[k] < CLEAR_TURN_DEG or not evident[k]:
@@ -453,18 +361,6 @@ def _despiked(values: Floats) -> Floats:
     wide = np.r_[values[-4:], values, values[:4]]
     median = median_filter(wide, 5)[4 : n + 4]
     return np.where(np.abs(values - median) > 0.08, median, values)
-
-
-def _circular_median(values: Floats, size: int) -> Floats:
-    half = size // 2
-    wide = np.r_[values[-half:], values, values[:half]]
-    stack = np.lib.stride_tricks.sliding_window_view(wide, size)
-    with np.errstate(all="ignore"):
-        count = np.isfinite(stack).sum(axis=1)
-        out = np.full(len(values), np.nan)
-        ok = count >= 5
-        out[ok] = np.nanmedian(stack[ok], axis=1)
-    return out
 
 
 def _take(grid: Floats, index: Ints) -> Floats:

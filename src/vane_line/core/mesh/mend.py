@@ -58,9 +58,8 @@ def without_pinholes(surface: Surface) -> tuple[Surface, int]:
         if surface.colours is not None:
             mean = surface.colours[loop].astype(float).mean(axis=0)[None]
             colours.append(np.rint(mean).astype(surface.colours.dtype))
-    return Surface(np.concatenate(vertices), np.concatenate(faces), np.concatenate(colours) if colours else None), len(
-        loops
-    )
+    closed = Surface(np.concatenate(vertices), np.concatenate(faces), np.concatenate(colours) if colours else None)
+    return closed, len(loops)
 
 
 def _of_small_holes(surface: Surface, start: Ints, end: Ints) -> tuple[Ints, Ints]:

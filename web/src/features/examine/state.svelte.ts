@@ -13,7 +13,7 @@ import {
 } from "../../api/client";
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
-import type { SheetScene } from "../../sheet/scene";
+import type { Detail, SheetScene } from "../../sheet/scene";
 import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
 import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName } from "./findings";
@@ -125,7 +125,7 @@ export class Examine extends Tracked {
         throw error;
       });
       if (mesh) this.#scene?.setPrep("light", await mesh);
-      await this.dress.wear("light");
+      await this.#wear("light");
       this.look("occlusal");
       this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
@@ -140,7 +140,7 @@ export class Examine extends Tracked {
     const data = parseMesh(await api.blob(hash));
     if (attemptId !== this.attemptId) return; // another attempt was opened meanwhile
     this.#scene?.setPrep("rest", data);
-    await this.dress.wear("rest");
+    await this.#wear("rest");
   }
 
   /** What the last pass changed; attempts that were judged unlike have nothing to compare. */
@@ -172,7 +172,7 @@ export class Examine extends Tracked {
     this.#drawLine();
     // The worker that judges edits by hand gets ready while the person looks.
     if (lens === "line" && this.result) void api.makeReady(this.attemptId).catch(() => {});
-    await this.#wear();
+    await this.#wear("light", "rest");
   }
 
   #drawLine() {
@@ -253,12 +253,12 @@ export class Examine extends Tracked {
       this.#scene?.holdLight(false);
       void this.#compare(this.attemptId);
       this.#drawLine();
-      await this.#wear();
+      await this.#wear("light", "rest");
       return true;
     } catch (error) {
       this.say(error);
       this.#scene?.holdLight(false);
-      await this.dress.wear("light");
+      await this.#wear("light");
       return false;
     } finally {
       this.judging = false;
@@ -323,10 +323,10 @@ export class Examine extends Tracked {
     this.#scene = this.dress.scene = null;
   }
 
-  async #wear() {
+  /** What cannot be fetched is said; the sheet stays as it is. */
+  async #wear(...details: Detail[]) {
     try {
-      await this.dress.wear("light");
-      await this.dress.wear("rest");
+      for (const detail of details) await this.dress.wear(detail);
     } catch (error) {
       this.say(error);
     }
