@@ -11,7 +11,8 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.mesh.read import Soup, read_soup
+from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.mesh.write import ascii_stl_bytes, obj_bytes, ply_bytes

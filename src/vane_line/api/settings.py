@@ -6,7 +6,8 @@ from pathlib import Path
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES
+from vane_line.core.mesh.read import MAX_BYTES
+from vane_line.core.mesh.soup import MAX_TRIANGLES
 
 
 class Settings(BaseSettings):

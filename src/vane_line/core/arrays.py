@@ -55,14 +55,23 @@ def xyz(point: Floats) -> tuple[float, float, float]:
     return float(point[0]), float(point[1]), float(point[2])
 
 
-def weighted_quantile(values: Floats, weights: Floats, q: float) -> float:
-    """The value below which the share `q` (0..1) of the weight lies; nan when empty."""
+def weighted_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.0) -> float:
+    """The value below which the share `q` (0..1) of the weight lies; nan when empty.
+
+    blur: with a share of the weight, the mean of the quantiles within it to either side of `q`, which moves evenly when
+    values change places: a single quantile jumps from one value to the next.
+    """
     if len(values) == 0:
         return float("nan")
     order = np.argsort(values)
     cumulated = np.cumsum(weights[order])
-    place = int(np.searchsorted(cumulated, q * cumulated[-1]))
-    return float(values[order[min(place, len(order) - 1)]])
+    whole = cumulated[-1]
+    if blur <= 0 or whole <= 0:
+        place = int(np.searchsorted(cumulated, q * whole))
+        return float(values[order[min(place, len(order) - 1)]])
+    low, high = max(q - blur, 0.0) * whole, min(q + blur, 1.0) * whole
+    within = np.clip(np.minimum(cumulated, high) - np.maximum(cumulated - weights[order], low), 0, None)
+    return float(values[order] @ within / within.sum())
 
 
 def cells(points: Floats, size_mm: float) -> Ints:
@@ -99,15 +108,15 @@ def running_median(values: Floats, half: int, least: int = 1) -> Floats:
     return out
 
 
-def thinned(points: Floats, size_mm: float) -> Floats:
-    """One of `points` (N, 3) per cube of `size_mm`: the first of each, so that it stays a measured point."""
-    _, first = np.unique(cells(points, size_mm), return_index=True)
-    return points[np.sort(first)]
+def thinned_index(points: Floats, size_mm: float) -> Ints:
+    """Indices, in order, of one of `points` (N, 3) per cube of `size_mm` about nought: the nearest to its middle.
 
-
-def highest_per_cell(points: Floats, up: Floats, size_mm: float) -> Ints:
-    """Indices of the point standing highest along `up` in every square of plan, `size_mm` wide."""
-    height = points @ up
-    order = np.argsort(-height)
-    _, first = np.unique(cells((points - height[:, None] * up)[order], size_mm), return_index=True)
-    return np.asarray(order[first])
+    Which one does not hang on the points' order, and hardly on the last digit of where they lie.
+    """
+    if len(points) == 0:
+        return np.zeros(0, dtype=np.int64)
+    code = cells(points, size_mm)
+    off = points / size_mm - np.floor(points / size_mm) - 0.5
+    order = np.lexsort(((off**2).sum(axis=1), code))
+    first = np.r_[True, np.diff(code[order]) != 0]
+    return np.sort(order[first])

@@ -13,7 +13,7 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, highest_per_cell
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.judge.uncertainty import U_BITE_MM
 from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, clearance
 from vane_line.core.measure.edges import Edges, find_edges
@@ -34,7 +34,7 @@ from vane_line.core.options import Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed, place
 from vane_line.core.scans import Scans
 from vane_line.core.shape import Around, Shape, crown_points, measure_shape
-from vane_line.core.survey import Survey, survey, wall_samples
+from vane_line.core.survey import Survey, survey
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
 from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions, lift_to_bite
@@ -168,7 +168,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     began = time.perf_counter()
     placed, surveyed = prepared.placed, prepared.survey
     warnings, reasons = list(placed.warnings), dict[str, str]()
-    axes, rings, walls = surveyed.axes, surveyed.rings, surveyed.walls
+    axes, rings, walls = surveyed.axes, surveyed.rings, surveyed.runs
     line = surveyed.found if options.line is None else follow(rings, options.line.points, options.line.drawn)
     crop, eased = placed.crop, placed.eased
     inside_mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
@@ -222,7 +222,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     others = neighbour_points(placed.beside, placed.crowns, line, axes)
     earlier = reference_tooth.surface if reference_tooth else None
     shape = measure_shape(
-        rings, walls, line, placed.noise_um, wall_samples(eased, axes, rings, walls),
+        rings, walls, surveyed.walls.over(line), line, placed.noise_um,
         crown_points(earlier, line, axes), others, _around(options, reference_tooth, inside, axes),
     )  # fmt: skip
     if reference_tooth is None:
@@ -357,7 +357,7 @@ def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:
 
 def _other_teeth(prep: Surface, line: FinishLine, axes: Axes) -> Floats:
     """(N, 3) the highest points of the other teeth on the prep scan, one per small square of plan."""
-    tops = prep.vertices[highest_per_cell(prep.vertices, axes.up, BITE_CELL_MM)]
+    tops = prep.vertices[prep.highest(axes.up, BITE_CELL_MM)]
     azimuth, radius, height = axes.cylinder(tops)
     beyond = radius > line.at(azimuth, line.radius) + 0.8
     return np.asarray(tops[beyond & (height > float(np.median(line.height)) + 1.0)])

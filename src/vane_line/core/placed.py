@@ -22,7 +22,7 @@ from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.locate import find_cut
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
-from vane_line.core.tooth.search import scored_search, search_preparation, stump_score
+from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
@@ -128,17 +128,22 @@ def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
 
 def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
     """A point inside the cut tooth: from the difference to `preop` (moved), the person's hint, or a search."""
+    return settled(prep, _rough_centre(prep, preop, near, occlusal), occlusal)
+
+
+def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
     if preop is not None:
         centre = find_cut(prep, preop, near).centre
-        score, middle = stump_score(prep, centre, occlusal)
-        if score >= GOOD_STUMP:
-            return middle
         # Gaps that the earlier scan bridged pull the middle of the change off the tooth; but an uncut tooth further
         # away may look more like a stump than one with a narrow ledge.
+        middle, score = stump_near(prep, centre, occlusal, FAR_STRAY_MM)
+        if score >= GOOD_STUMP:
+            return middle
         found, likely = _or((centre, 0.0), lambda: scored_search(prep, occlusal, centre))
-        if _across(found - centre, occlusal) <= (FAR_STRAY_MM if likely >= GOOD_STUMP else STRAY_MM):
+        allowed = FAR_STRAY_MM if likely >= GOOD_STUMP else STRAY_MM
+        if likely > score and across(found - centre, occlusal) <= allowed:
             return found
-        return middle if score >= FAIR_STUMP and _across(middle - centre, occlusal) <= STRAY_MM else centre
+        return middle if score >= FAIR_STUMP else centre
     if near is not None:
         distance, _, place = prep.closest(near[None])
         if distance[0] > 15.0:
@@ -146,10 +151,6 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
         # Refined by the search round the hint, which need not lie in the tooth's middle.
         return search_preparation(prep, occlusal, place[0])
     return search_preparation(prep, occlusal, None)
-
-
-def _across(off: Floats, up: Floats) -> float:
-    return float(np.linalg.norm(off - (off @ up) * up))
 
 
 def _or(fallback: tuple[Floats, float], search: Callable[[], tuple[Floats, float]]) -> tuple[Floats, float]:

@@ -6,7 +6,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES, Soup, printable, read_file
+from vane_line.core.mesh.read import MAX_BYTES, printable, read_file
+from vane_line.core.mesh.soup import MAX_TRIANGLES, Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT, SURE_MARGIN, extent_and_edge, guess_unit
 from vane_line.core.mesh.weld import Welded, weld
@@ -31,8 +32,6 @@ class Scans:
 def unit_of_each(soups: dict[str, Soup], units: str) -> tuple[dict[str, str], list[str]]:
     """The unit of each file: the given one, or guessed together, since one case is exported alike."""
     if units != "auto":
-        if units not in MM_PER_UNIT:
-            raise BadOption(f"units {units}: use mm, cm, m, in or auto.")
         return dict.fromkeys(soups, units), []
     figures = {role: extent_and_edge(s.corners, s.faces) for role, s in soups.items()}
     common = guess_unit(list(figures.values()))
@@ -53,10 +52,12 @@ def load_scans(
     paths: dict[str, Path], units: str = "auto", max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES
 ) -> Scans:
     """Read, scale, weld and clean the files given by role. Raises UnreadableScan, ScanTooLarge, BadOption."""
+    if units != "auto" and units not in MM_PER_UNIT:
+        raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
     soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
-    names = {role: printable(path.name) for role, path in paths.items()}
+    names = {role: printable(str(path)) for role, path in paths.items()}
     with ThreadPoolExecutor(max_workers=2) as pool:  # sorting, most of the work, frees the interpreter
         pending = {role: pool.submit(weld, soup, chosen[role], names[role]) for role, soup in soups.items()}
     for role, future in pending.items():
@@ -80,6 +81,8 @@ def remarks(role: str, welded: Welded) -> list[str]:
         said.append(
             f"{role}: {welded.loose_pieces} loose piece(s), {welded.loose_area_mm2:.1f} mm² in all, were left out."
         )
+    if welded.turned:
+        said.append(f"{role}: {welded.turned} triangle(s) lay the wrong way round and were turned.")
     if welded.flipped:
         said.append(f"{role}: the surface was inside out and was turned round.")
     return said

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Floats, degrees_apart
-from vane_line.core.measure.convergence import Walls, fit_walls
+from vane_line.core.measure.convergence import Walls
 from vane_line.core.measure.ferrule import SectorFerrule, ferrule
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
@@ -51,21 +51,20 @@ class Shape:
 def measure_shape(
     rings: Profiles,
     runs: WallRuns,
+    walls: Walls,
     line: FinishLine,
     noise_um: float,
-    wall: tuple[Floats, Floats],
     crown: Floats | None,
     neighbours: Floats,
     around: Around,
 ) -> Shape:
-    """wall: normals (N, 3) and areas (N,) of the axial walls. crown: (C, 3) points of the planned crown, or None where
-    it is not known. neighbours: (M, 3) points of the other teeth."""
-    normals, areas = wall
-    walls = fit_walls(rings, runs, line, noise_um)
+    """walls: over the line. crown: (C, 3) points of the planned crown, None where it is not known.
+    neighbours: (M, 3) points of the other teeth.
+    """
     insertion = None
     if crown is not None and len(crown) and len(neighbours):
         insertion = check_insertion(crown, neighbours, rings.axes, line)
-    undercut = find_undercut(rings, line, noise_um, normals, areas)
+    undercut = find_undercut(rings, line, noise_um, *walls.samples(rings.axes))
     return Shape(
         walls, undercut, line_form(rings, line, walls, noise_um, runs),
         retention(line, walls), side_drafts(walls, undercut), insertion,
@@ -74,12 +73,15 @@ def measure_shape(
     )  # fmt: skip
 
 
-def side_drafts(walls: Walls, undercut: Undercut) -> dict[str, float]:
-    """The taper that LEAST_SHARE of each side's wall stays under. An undercut is said for itself and left out here."""
+def side_drafts(walls: Walls, undercut: Undercut, turn_deg: float = 0.0) -> dict[str, float]:
+    """The taper that LEAST_SHARE of each side's wall stays under. An undercut is said for itself and left out here.
+
+    turn_deg: by which the sides are turned on.
+    """
     out = {}
     told = walls.found & ~undercut.covers(walls.azimuth_deg)
     for side, middle in SIDES.items():
-        here = told & (degrees_apart(walls.azimuth_deg, middle) <= 45)
+        here = told & (degrees_apart(walls.azimuth_deg, middle + turn_deg) <= 45)
         if here.sum() >= LEAST_AZIMUTHS:
             out[side] = float(np.quantile(walls.taper_deg[here], LEAST_SHARE))
     return out

@@ -6,20 +6,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, unit
+from vane_line.core.arrays import Bools, Floats, perpendicular, unit
+from vane_line.core.measure.convergence import Walls, fit_walls
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
 from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.path import Path, best_path, least_draft
-from vane_line.core.measure.section import STEP_MM, Axes, Profiles, profiles
+from vane_line.core.measure.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.measure.wall import WallRuns, find_walls
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
-from vane_line.core.tooth.frame import Frame
 from vane_line.errors import UnfitScans
 
-ROUGH_AZIMUTHS = 60
+ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180
 DEPTH_EVERY = 3  # samples of a profile that share one distance
 DEPTH_PAST_FOOT_MM = 3.6
 MIN_WALLS = 0.5  # share of directions in which a wall must be seen
@@ -27,67 +27,53 @@ MIN_WALLS = 0.5  # share of directions in which a wall must be seen
 
 @dataclass(frozen=True, eq=False)
 class Survey:
-    """What the path decides. found: the finish line without any hand in it."""
+    """What the path decides. runs: where each profile's wall stands; found: the finish line without any hand in it."""
 
     axes: Axes
     path: Path
     rings: Profiles
-    walls: WallRuns
+    runs: WallRuns
+    walls: Walls
     found: FinishLine
 
 
 def survey(placed: Placed, options: Options) -> Survey:
     """Walls, path and finish line. Raises UnfitScans where there is no preparation."""
-    axes, path, rings, walls = _axis_and_path(placed.crop, placed.eased, placed.centre, placed.frame, options)
-    return Survey(axes, path, rings, walls, find_finish_line(rings, walls, _profile_depth(rings, walls, placed.base)))
+    axes, path, rings, runs, walls = _axis_and_path(placed, options)
+    found = find_finish_line(rings, runs, _profile_depth(rings, runs, placed.base))
+    return Survey(axes, path, rings, runs, walls, found)
 
 
-def _axis_and_path(
-    crop: Surface, eased: Surface, centre: Floats, frame: Frame, options: Options
-) -> tuple[Axes, Path, Profiles, WallRuns]:
+def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns, Walls]:
     """Walls are found along o first, give the path, and are found again along it about the line's middle."""
+    frame = placed.frame
     up = unit(options.path) if options.path is not None else frame.occlusal
-    axes = Axes.make(centre, up, frame.facial, frame.mesial)
+    axes = Axes.make(placed.centre, up, frame.facial, frame.mesial)
     path = Path(up, float("nan"), "given")
-    for azimuths in (ROUGH_AZIMUTHS, ROUGH_AZIMUTHS, None):
-        rings = profiles(crop, axes) if azimuths is None else profiles(crop, axes, azimuths)
-        walls = find_walls(rings)
-        if walls.found.mean() < MIN_WALLS:
+    for azimuths in (ROUGH_AZIMUTHS, PATH_AZIMUTHS, PATH_AZIMUTHS, None):
+        rings = profiles(placed.crop, axes) if azimuths is None else profiles(placed.crop, axes, azimuths)
+        runs = find_walls(rings)
+        if runs.found.mean() < MIN_WALLS:
             raise UnfitScans(
                 "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
                 "(occlusal)."
             )
-        normals, areas = wall_samples(eased, axes, rings, walls)
-        if options.path is not None:
-            path = Path(up, least_draft(normals, areas, up), "given")
-        elif azimuths is not None:
-            path = best_path(normals, areas, frame.occlusal)
+        walls = fit_walls(rings, runs, placed.noise_um)
+        normals, areas = walls.samples(axes)
         if azimuths is None:
-            return axes, path, rings, walls
-        feet = rings.places(np.maximum(walls.foot, 0))[walls.found]
-        axes = Axes.make(feet.mean(axis=0), path.direction, frame.facial, frame.mesial)
+            return axes, Path(path.direction, least_draft(normals, areas, axes.up), path.source), rings, runs, walls
+        if options.path is None:
+            path = best_path(normals, areas, frame.occlusal, perpendicular(frame.facial, frame.occlusal))
+        feet = rings.places(np.maximum(runs.foot, 0))[runs.found]
+        axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
     raise AssertionError("unreachable")
-
-
-def wall_samples(crop: Surface, axes: Axes, rings: Profiles, walls: WallRuns) -> tuple[Floats, Floats]:
-    """Normals (N, 3) and areas (N,) of the vertices on the axial walls, clear of fillet and occlusal edge."""
-    azimuth, radius, height = axes.cylinder(crop.vertices)
-    n = len(rings.azimuth_deg)
-    row = np.round(azimuth * n / 360).astype(int) % n
-    rows = np.arange(n)
-    top = rings.height[rows, np.maximum(walls.top, 0)][row]
-    foot = rings.height[rows, np.maximum(walls.foot, 0)][row]
-    foot_radius = rings.radius[rows, np.maximum(walls.foot, 0)][row]
-    ease = np.minimum(0.35, 0.2 * (top - foot))
-    mask = walls.found[row] & (height < top - ease) & (height > foot + ease) & (radius < foot_radius + 0.4)
-    return crop.vertex_normals[mask], crop.vertex_areas[mask]
 
 
 def undercut_along(placed: Placed, line_points: Floats, drawn: Bools, direction: Floats) -> tuple[Undercut, float]:
     """Undercuts inside a known finish line (A, 3), and the least draft, along a path that is only tried."""
     axes = Axes.make(line_points.mean(axis=0), unit(direction), placed.frame.facial, placed.frame.mesial)
     rings = profiles(placed.crop, axes)
-    normals, areas = wall_samples(placed.eased, axes, rings, find_walls(rings))
+    normals, areas = fit_walls(rings, find_walls(rings), placed.noise_um).samples(axes)
     found = find_undercut(rings, follow(rings, line_points, drawn), placed.noise_um, normals, areas)
     return found, least_draft(normals, areas, axes.up)
 

@@ -6,7 +6,8 @@ import multiprocessing
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor
 
-from vane_line.core.mesh.read import MAX_BYTES, MAX_TRIANGLES
+from vane_line.core.mesh.read import MAX_BYTES
+from vane_line.core.mesh.soup import MAX_TRIANGLES
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of

@@ -7,7 +7,7 @@ from solids import plate, sphere
 
 from vane_line.core.mesh.mend import whole_faces, without_pinholes
 from vane_line.core.mesh.quality import border_lengths
-from vane_line.core.mesh.read import Soup
+from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 

@@ -13,14 +13,14 @@ import numpy as np
 from scipy.fft import irfft2, next_fast_len, rfft2
 from scipy.ndimage import gaussian_filter, maximum_filter
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, any_across
+from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.mesh.surface import Surface
 
 CELL_MM = 0.6
 BLUR_MM = 3.0  # broader relief than this is tilt and trimming, not teeth
 TURN_STEP_DEG = 6.0
 CANDIDATES = 14
-MAX_POINTS = 30_000
+POINT_MM = 0.35  # spacing of the points that make a picture
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,10 +34,9 @@ class Relief:
 
 def relief_of(surface: Surface, up: Floats) -> Relief:
     """The scan's points in a frame with `up` as third axis, about their middle."""
-    side = any_across(up)
+    side = surface.across(up)
     frame = np.stack([side, np.cross(up, side), up])
-    step = max(1, surface.n_vertices // MAX_POINTS)
-    points = surface.vertices[::step]
+    points = surface.thinned(POINT_MM)
     origin = points.mean(axis=0)
     return Relief(frame, origin, (points - origin) @ frame.T)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Bools, Floats, any_across
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 
 CROWN_BELOW_TOP_MM = 4.5  # from the highest point within reach: hard tissue on any erupted tooth (common practice)
@@ -28,7 +28,7 @@ class Crowns:
     @classmethod
     def of(cls, surface: Surface, up: Floats) -> Crowns:
         """From a surface and its occlusal direction."""
-        side = any_across(up)
+        side = surface.across(up)
         other = np.cross(up, side)
         plan = np.stack([surface.vertices @ side, surface.vertices @ other], axis=1)
         low = plan.min(axis=0)

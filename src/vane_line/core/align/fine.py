@@ -10,7 +10,7 @@ import small_gicp
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
-from vane_line.core.arrays import Floats, thinned
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.tooth.occlusal import guess_occlusal
 
@@ -23,6 +23,7 @@ FINE_CLOUD_MM = 0.25
 FINE_ROUNDS = 2
 MIN_CROWN_POINTS = 2000
 MIN_MATCHED = 20
+SOME_MM = 1.0  # spacing of the points that tell how well a position fits
 NO_THINNING_MM = 0.01  # the library thins by cubes of this side: ours are thinned already
 NEIGHBOURS = 12  # that make a point's covariance
 THREADS = 2
@@ -88,10 +89,10 @@ def register(source: Surface, target: Surface, target_up: Floats | None = None, 
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
     matrix, near = _start(source, target, target_up)
-    coarse_t, coarse_s = Cloud.of(thinned(target.vertices, CLOUD_MM)), Cloud.of(thinned(source.vertices, CLOUD_MM))
+    coarse_t, coarse_s = Cloud.of(target.thinned(CLOUD_MM)), Cloud.of(source.thinned(CLOUD_MM))
     for limit in STAGES_MM[1:] if near else STAGES_MM:
         matrix = coarse_t.fit(coarse_s, matrix, limit)
-    fine_s, fine_t = thinned(source.vertices, FINE_CLOUD_MM), thinned(target.vertices, FINE_CLOUD_MM)
+    fine_s, fine_t = source.thinned(FINE_CLOUD_MM), target.thinned(FINE_CLOUD_MM)
     # Crowns alone decide where there are enough of them: gingiva only costs time.
     hard, theirs = crowns.hold(move(matrix, fine_s)), crowns.hold(fine_t)
     if hard.sum() > MIN_CROWN_POINTS:
@@ -106,7 +107,7 @@ def register(source: Surface, target: Surface, target_up: Floats | None = None, 
 
 def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool]:
     """A position to begin from, and whether it is the given one and near already."""
-    some = source.vertices[:: max(1, source.n_vertices // 3000)]
+    some = source.thinned(SOME_MM)
     identity = np.eye(4)
     given = inlier_share(some, target, identity, START_WITHIN_MM)
     if given >= START_SHARE:
@@ -114,7 +115,7 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats,
     from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import
 
     source_up, _ = guess_occlusal(source)
-    cloud_t, cloud_s = Cloud.of(thinned(target.vertices, 0.6)), Cloud.of(thinned(source.vertices, 0.6))
+    cloud_t, cloud_s = Cloud.of(target.thinned(0.6)), Cloud.of(source.thinned(0.6))
     best, best_share = identity, -1.0
     for start in [identity, *candidates(source, target, source_up, target_up)]:
         matrix = start

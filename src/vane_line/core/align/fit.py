@@ -28,10 +28,14 @@ PATCH_LIMITS_MM = (0.012, 0.06)
 
 @dataclass(frozen=True, eq=False)
 class Samples:
-    """Points of the source (N, 3) on their way to the target: signed distance, nearest face and place, and flags."""
+    """Points of the source (N, 3) on their way to the target: signed distance, nearest face and place, and flags.
+
+    own: the points moved, in the target's own axes.
+    """
 
     points: Floats
     moved: Floats
+    own: Floats
     signed: Floats
     face: Ints
     place: Floats
@@ -44,7 +48,7 @@ class Samples:
         moved = move(matrix, points)
         signed, face, place = target.signed_distance(moved)
         off_border = np.asarray(~target.on_border[target.faces[face]].any(axis=1))
-        return cls(points, moved, signed, face, place, crowns.hold(moved), off_border)
+        return cls(points, moved, target.at_home(moved), signed, face, place, crowns.hold(moved), off_border)
 
     def stable(self, away_from: Floats | None = None, radius_mm: float = 0.0) -> Bools:
         """(N,) points in patches that did not change: the cut tooth and gingiva, which moves as a whole, are out."""
@@ -55,7 +59,7 @@ class Samples:
         stable = np.zeros(len(self.points), dtype=bool)
         if near.sum() < MIN_POINTS:
             return stable
-        cell, mean, count = patches(self.moved[near], self.signed[near])
+        cell, mean, count = patches(self.own[near], self.signed[near])
         spread = 1.4826 * np.median(np.abs(mean - np.median(mean)))
         limit = float(np.clip(PATCH_SPREADS * spread, *PATCH_LIMITS_MM))
         stable[near] = (np.abs(mean) < limit)[cell] & (count >= 3)[cell] & (np.abs(self.signed[near]) < NEAR_MM / 2)
@@ -115,7 +119,7 @@ class Fit:
             nan = float("nan")
             return cls(matrix, samples, nan, nan, 0.0, share, np.zeros(0), nothing, nothing)
         residual = samples.signed[stable]
-        cell, mean, count = patches(samples.moved[stable], residual)
+        cell, mean, count = patches(samples.own[stable], residual)
         normal = target.normals_at(samples.face[stable], samples.place[stable])
         centres = np.stack([np.bincount(cell, weights=samples.place[stable][:, k]) / count for k in range(3)], axis=1)
         normals = unit(np.stack([np.bincount(cell, weights=normal[:, k]) for k in range(3)], axis=1).astype(np.float64))

@@ -9,13 +9,14 @@ from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.uncertainty import COVERAGE, Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
-from vane_line.core.measure.edges import TOLD_MM
+from vane_line.core.measure.edges import TOLD_MM, Run
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.tooth.zones import Zones
 
 PRACTICE = "common practice, no source"
 NICK_MM = 0.10  # deeper is a fault
 SPOT_MM2 = 0.1
+SURE_RUN_MM = 2.0  # an edge this long is there on every scan of it
 SHARP = "sharper than the bur that mills the inside: it must cut away ceramic beside the edge to seat"
 LEFT = "what is left of the crown beside a sharp edge, less the cement's space"
 
@@ -38,9 +39,14 @@ def _edge_radius(geometry: Geometry, budget: Budget) -> Verdict:
         verdict = Verdict("edge-radius", "overall", "min", edges.bur_radius_mm, "mm", 0.0, edges.bur_radius_mm,
                           None, "", "no edge is sharper than the milling bur", PRACTICE)  # fmt: skip
         return judge_min(verdict)
-    worst = min(edges.runs, key=lambda r: r.radius_mm)
+
+    def doubt(run: Run) -> float:
+        """A short stretch comes and goes from scan to scan."""
+        return u + edges.bur_radius_mm * max(0.0, 1 - run.length_mm / SURE_RUN_MM)
+
+    worst = min(edges.runs, key=lambda r: r.radius_mm + doubt(r))
     why = f"{SHARP}; {edges.length_mm:.0f} mm of edge in all, sharpest {sector_of(worst.azimuth_deg)}"
-    return judge_min(Verdict("edge-radius", "overall", "min", worst.radius_mm, "mm", u,
+    return judge_min(Verdict("edge-radius", "overall", "min", worst.radius_mm, "mm", doubt(worst),
                              edges.bur_radius_mm, None, "", why, PRACTICE, worst.at))  # fmt: skip
 
 

@@ -8,13 +8,13 @@ import numpy as np
 
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
-from vane_line.core.case import Distances, Geometry
+from vane_line.core.case import Geometry
 from vane_line.core.judge.anatomy_verdicts import anatomy_verdicts
 from vane_line.core.judge.corrections import Correction, worklist
 from vane_line.core.judge.fit_verdicts import fit_verdicts
 from vane_line.core.judge.shape_verdicts import shape_verdicts
 from vane_line.core.judge.standards import Limits, Standard, fitted
-from vane_line.core.judge.uncertainty import Budget, u_scan_mm
+from vane_line.core.judge.uncertainty import TRIED_DEG, U_BAND_MM, U_CUSP_MM, U_PATH_DEG, U_TURN_DEG, Budget, u_scan_mm
 from vane_line.core.judge.verdicts import (
     Verdict,
     judge_max,
@@ -22,6 +22,7 @@ from vane_line.core.judge.verdicts import (
     not_measured,
     severity,
 )
+from vane_line.core.measure.finish_line import MAX_GAP_DEG
 from vane_line.core.measure.reduction import DistanceField, ZoneValue, area_below, field_of
 from vane_line.core.plan.burs import Bur
 from vane_line.core.tooth.zones import Zones, make_zones
@@ -30,6 +31,7 @@ OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
+U_GAP_DEG = 8.0  # where an edge begins to be seen is told no better
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing teeth come near
 
@@ -55,15 +57,13 @@ def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None =
     with, the generic set unless given."""
     standard = fitted(standard, geometry.options.tooth)
     inside = geometry.inside
-    zones = make_zones(
-        inside.vertices, inside.vertex_normals, inside.vertex_areas, geometry.axes, geometry.line, geometry.profiles,
-        geometry.walls, geometry.anatomy, geometry.options.tooth, geometry.functional.side,
-        standard.widest_target_mm,
-    )  # fmt: skip
+    zones = _zones(geometry, standard)
     budget = _budget(geometry)
-    space = _field(geometry, geometry.space, zones)
-    removed = _field(geometry, geometry.tooth_removed, zones)
-    gap = _field(geometry, geometry.clearance, zones)
+    tried = _tried(geometry, standard, budget)
+    space, removed, gap = (
+        None if distances is None else field_of(inside, distances.value, distances.unseen, zones, tried)
+        for distances in (geometry.space, geometry.tooth_removed, geometry.clearance)
+    )
     verdicts = [_alignment_verdict(geometry)] if geometry.alignment else []
     verdicts += _reduction_verdicts(geometry, standard, zones, space, budget)
     verdicts += _removed_verdicts(geometry, standard, zones, removed, budget)
@@ -84,6 +84,33 @@ def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None =
     )  # fmt: skip
 
 
+def _zones(
+    geometry: Geometry, standard: Standard, turn_deg: float = 0.0, wider_mm: float = 0.0, moved: Floats | None = None
+) -> Zones:
+    """The zones, or what they would be: sides turned, the finish line's band wider, cusps `moved` (2,) in plan."""
+    inside, anatomy = geometry.inside, geometry.anatomy
+    if moved is not None:
+        anatomy = replace(anatomy, cusps={name: place + moved for name, place in anatomy.cusps.items()},
+                          groove_y=anatomy.groove_y + moved[1])  # fmt: skip
+    return make_zones(
+        inside.vertices, inside.vertex_normals, inside.vertex_areas, geometry.axes, geometry.line, geometry.profiles,
+        geometry.walls, anatomy, geometry.options.tooth, geometry.functional.side,
+        standard.widest_target_mm + wider_mm, turn_deg,
+    )  # fmt: skip
+
+
+def _tried(geometry: Geometry, standard: Standard, budget: Budget) -> list[tuple[float, Zones]]:
+    """Zones with their borders moved both ways, each by its standard uncertainty or with that share of its say."""
+    out = []
+    for sign in (-1.0, 1.0):
+        if budget.turn_deg > 0:
+            out.append((budget.turn_deg / TRIED_DEG, _zones(geometry, standard, turn_deg=sign * TRIED_DEG)))
+        out.append((1.0, _zones(geometry, standard, wider_mm=sign * U_BAND_MM)))
+        if geometry.anatomy.cusps:
+            out += [(1.0, _zones(geometry, standard, moved=sign * U_CUSP_MM * axis)) for axis in np.eye(2)]
+    return out
+
+
 def is_occlusal(zone: str) -> bool:
     """Whether the opposing teeth come near there."""
     return zone.split("/")[0] in OCCLUSAL_HEADS or zone in MEETING
@@ -98,13 +125,11 @@ def _budget(geometry: Geometry) -> Budget:
     used = [a.u_align_um for r, a in geometry.alignment.items() if r != "opposing" and a.u_align_um is not None]
     bite = geometry.bite.u_mm if geometry.bite else 0.0
     scan = u_scan_mm(geometry.noise_um, geometry.patch_scatter_um)
-    return Budget(scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm)
-
-
-def _field(geometry: Geometry, distances: Distances | None, zones: Zones) -> DistanceField | None:
-    if distances is None:
-        return None
-    return field_of(geometry.inside, distances.value, distances.unseen, zones)
+    return Budget(
+        scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm,
+        U_PATH_DEG if geometry.options.path is None else 0.0, U_TURN_DEG if geometry.options.facial is None else 0.0,
+        max(float(np.nan_to_num(geometry.shape.retention.height_mm)), 0.0),
+    )  # fmt: skip
 
 
 def _alignment_verdict(geometry: Geometry) -> Verdict:
@@ -153,10 +178,10 @@ def _reduction_verdicts(
         if why:
             out.append(not_measured("reduction", zone.zone, why))
             continue
-        row = _min(zone, "reduction", limits, budget.reduction(), standard)
+        row = _min(zone, "reduction", limits, budget.reduction(space.u_low(zone.zone)), standard)
         out.append(replace(row, why=f"{to}{row.why}"))
         if judge_over and by_depth(zone.zone):
-            out.append(_max(zone, "reduction", limits, budget.reduction(), standard))
+            out.append(_max(zone, "reduction", limits, budget.reduction(space.u_high(zone.zone)), standard))
     return out
 
 
@@ -185,7 +210,7 @@ def _removed_verdicts(
         out.append(
             not_measured("tooth-removed", zone.zone, why, "max")
             if why
-            else _max(zone, "tooth-removed", limits, budget.reduction(), standard)
+            else _max(zone, "tooth-removed", limits, budget.reduction(removed.u_high(zone.zone)), standard)
         )
     return out
 
@@ -228,7 +253,7 @@ def _clearance_verdicts(
     ]  # fmt: skip
     why_not = "" if bite.gap_mm is not None else bite.note
     moved = geometry.alignment.get("opposing")
-    u = budget.clearance((moved.u_align_um or 0.0) / 1000 if moved else 0.0)
+    aligned = (moved.u_align_um or 0.0) / 1000 if moved else 0.0
     for zone in gap.zones:
         limits = standard.clearance_for_zone(zone.zone)
         if limits is None or not is_occlusal(zone.zone):
@@ -237,6 +262,7 @@ def _clearance_verdicts(
         if why:
             out.append(not_measured("clearance", zone.zone, why))
             continue
+        u = budget.clearance(aligned, gap.u_low(zone.zone))
         verdict = _min(zone, "clearance", limits, u, standard)
         if geometry.options.tooth.front:
             verdict = replace(verdict, why="holds in maximum intercuspation only; " + verdict.why)
@@ -246,11 +272,9 @@ def _clearance_verdicts(
 
 def _gap_verdict(geometry: Geometry) -> Verdict:
     line = geometry.line
-    status = "meets" if line.closed else "over"
     why = "the finish line closes" if line.closed else "the finish line could not be followed all the way round"
-    return Verdict(
-        "finish-line-gap", "overall", "max", 0.0 if line.closed else 1.0, "count", 0.0, 0.0, None, status, why
-    )
+    return judge_max(Verdict(
+        "finish-line-gap", "overall", "max", line.gap_deg, "deg", U_GAP_DEG, MAX_GAP_DEG, 0.0, "", why))  # fmt: skip
 
 
 def short_area(geometry: Geometry, field: DistanceField, zones: Zones, name: str, limit: float | None) -> float | None:

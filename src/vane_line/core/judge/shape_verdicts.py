@@ -11,16 +11,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, degrees_apart, xyz
+from vane_line.core.arrays import Bools, Ints, degrees_apart, xyz
 from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Limits, Standard
-from vane_line.core.judge.uncertainty import Budget
+from vane_line.core.judge.uncertainty import Budget, per_degree
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
 from vane_line.core.measure.insertion import FREE_MM
 from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
+from vane_line.core.shape import side_drafts
 
 PRACTICE = "common practice, no source"
 GOODACRE = "Goodacre, Campagni, Aquilino, J Prosthet Dent 2001;85:363-376 (from memory)"
@@ -96,19 +97,32 @@ def _margin_heights(geometry: Geometry, budget: Budget) -> list[Verdict]:
     if found.source is None:
         why = "the gingiva's line is not known: it needs a scan without retraction, or to be drawn"
         return [not_measured("margin-height", "overall", why, "max")]
-    judge, rows = _Judge("mm", budget.of("margin-height")), []
+    rows = []
     why = f"{DEEP_MARGIN} (gingiva {'as drawn' if found.source == 'drawn' else 'from the earlier scan'})"
     for side, azimuth in SIDES.items():
-        here = np.flatnonzero((degrees_apart(geometry.line.azimuth_deg, azimuth) <= SIDE_HALF_DEG)
-                              & np.isfinite(found.above_gingiva_mm) & geometry.line.clear)  # fmt: skip
-        if len(here) < LEAST_AZIMUTHS:
+        here = _gingiva_told(geometry, azimuth)
+        value = _below_gingiva(geometry, here)
+        if value is None:
             rows.append(not_measured("margin-height", side, "the gingiva's line is not seen on this side", "max"))
             continue
+        change = per_degree(lambda turn, a=azimuth: _below_gingiva(geometry, _gingiva_told(geometry, a + turn)))  # type: ignore[misc]
         below = -found.above_gingiva_mm[here]
-        value = float(np.quantile(below, 1 - EASED_SHARE))
         at = xyz(geometry.line.points[here[int(np.argmin(np.abs(below - value)))]])
+        judge = _Judge("mm", budget.of("margin-height", change))
         rows.append(judge.most("margin-height", side, value, MAX_BELOW_GINGIVA_MM, why, target=0.0, at=at))
     return rows
+
+
+def _gingiva_told(geometry: Geometry, middle_deg: float) -> Ints:
+    """Azimuths of a side where the line is clear and the gingiva known."""
+    near = degrees_apart(geometry.line.azimuth_deg, middle_deg) <= SIDE_HALF_DEG
+    return np.flatnonzero(near & np.isfinite(geometry.shape.margin.above_gingiva_mm) & geometry.line.clear)
+
+
+def _below_gingiva(geometry: Geometry, here: Ints) -> float | None:
+    if len(here) < LEAST_AZIMUTHS:
+        return None
+    return float(np.quantile(-geometry.shape.margin.above_gingiva_mm[here], 1 - EASED_SHARE))
 
 
 def _rooms(geometry: Geometry, budget: Budget) -> list[Verdict]:
@@ -206,12 +220,16 @@ def _undercut(geometry: Geometry, budget: Budget) -> list[Verdict]:
 
 
 def _draft(geometry: Geometry, budget: Budget) -> list[Verdict]:
-    judge = _Judge("deg", budget.of("draft"))
-    drafts = geometry.shape.draft_deg
+    shape = geometry.shape
+    drafts = shape.draft_deg
     if not drafts:
         return [not_measured("draft", "overall", "no wall is seen", "min", "deg")]
     why = "milled ceramic wants some draft on every wall; under 0 it is an undercut"
-    return [judge.least("draft", side, value, MIN_DRAFT_DEG, why) for side, value in drafts.items()]
+    rows = []
+    for side, value in drafts.items():
+        change = per_degree(lambda turn, side=side: side_drafts(shape.walls, shape.undercut, turn).get(side))  # type: ignore[misc]
+        rows.append(_Judge("deg", budget.of("draft", change)).least("draft", side, value, MIN_DRAFT_DEG, why))
+    return rows
 
 
 def _insertion(geometry: Geometry, budget: Budget) -> Verdict:
@@ -231,9 +249,9 @@ def _insertion(geometry: Geometry, budget: Budget) -> Verdict:
     return _Judge("mm", budget.of("insertion")).most("path-blocked", zone, found.amount_mm, FREE_MM, why, at=found.at)
 
 
-def side_mask(form: LineForm, side: str) -> Bools:
-    """(S,) samples of the line on a side."""
-    return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG)
+def side_mask(form: LineForm, side: str, turn_deg: float = 0.0) -> Bools:
+    """(S,) samples of the line on a side, the sides turned on by `turn_deg`."""
+    return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side] + turn_deg) <= SIDE_HALF_DEG)
 
 
 def _told(form: LineForm, here: Bools) -> bool:
@@ -249,23 +267,27 @@ def _widths(geometry: Geometry, standard: Standard, budget: Budget) -> list[Verd
         if summary is None:
             rows.append(not_measured("finish-line-width", side, TOO_LITTLE))
             continue
-        judge = _Judge("mm", budget.of("finish-line-width"), limits.source)
-        at = _place(form, here, lowest=True)
-        rows.append(
-            judge.least(
-                "finish-line-width",
-                side,
-                summary[0],
-                limits.min,
-                ("too narrow an edge leaves the restoration thin there"),
-                target=limits.target,
-                at=at,
-            )
+        low, high = (
+            _Judge("mm", budget.of("finish-line-width", _width_per_degree(form, side, which)), limits.source)
+            for which in (0, 2)
         )
-        rows.append(judge.most("finish-line-width", side, summary[2], limits.max, (
+        rows.append(low.least("finish-line-width", side, summary[0], limits.min, (
+            "too narrow an edge leaves the restoration thin there"), target=limits.target,
+            at=_place(form, here, lowest=True)))  # fmt: skip
+        rows.append(high.most("finish-line-width", side, summary[2], limits.max, (
             "wider than the material needs: sound tooth was cut"), target=limits.target,
             at=_place(form, here, lowest=False)))  # fmt: skip
     return rows
+
+
+def _width_per_degree(form: LineForm, side: str, which: int) -> float:
+    """Of the low (0) or high (2) width of a side, by how much it changes for a degree that the side is turned."""
+
+    def at(turn: float) -> float | None:
+        summary = form.width_summary(side_mask(form, side, turn))
+        return None if summary is None else summary[which]
+
+    return per_degree(at)
 
 
 def _place(form: LineForm, here: Bools, lowest: bool) -> tuple[float, float, float] | None:

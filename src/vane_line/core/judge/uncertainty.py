@@ -6,19 +6,20 @@ evidence and the test that guards it. Repeatability hides trueness: a definition
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from math import hypot
+from math import hypot, radians, tan
 
 COVERAGE = 2.0
 EDGE_MM = 0.185  # triangles' edges for which the values below hold
 FINE_SHARE = 0.8  # of them that stays however fine the scan is
-U_METHOD_MM = {"reduction": 0.0155, "clearance": 0.012}
+U_METHOD_MM = {"reduction": 0.018, "clearance": 0.020}
 # Further measures: standard uncertainty of the definition itself, in the unit of the measure (docs/uncertainty.md).
 U_METHOD = {
-    "convergence": 0.18, "wall-height": 0.008, "remaining-width": 0.008, "undercut": 0.0105, "draft": 0.105,
-    "insertion": 0.008, "finish-line-width": 0.0115, "finish-line-step": 0.026, "finish-line-lip": 0.0095,
-    "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.016, "ferrule": 0.062,
-    "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.15, "set-back": 0.06,
+    "convergence": 0.18, "wall-height": 0.014, "remaining-width": 0.013, "undercut": 0.0105, "draft": 0.16,
+    "insertion": 0.015, "finish-line-width": 0.020, "finish-line-step": 0.026, "finish-line-lip": 0.0095,
+    "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.024, "ferrule": 0.062,
+    "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.20, "set-back": 0.06,
 }  # fmt: skip
 # By which power of the edges' length a measure grows less certain on a coarser scan; the others do not.
 GROWTH = {
@@ -30,16 +31,36 @@ ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low
 IN_MM = set(U_METHOD) - {"convergence", "draft", "finish-line-roughness"}
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
 U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
+U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial direction over rescans (docs/uncertainty)
+U_BAND_MM, U_CUSP_MM = 0.04, 0.10  # … of the finish line's place, and of a cusp's tip: where zones end
+TRIED_DEG = 1.0  # by which the sides are turned to see what hangs on them
+
+
+def per_degree(value_at: Callable[[float], float | None]) -> float:
+    """By how much a value changes for each degree that the sides are turned, at most; 0 where there is none.
+
+    value_at: the value with the sides turned by so many degrees.
+    """
+    here = value_at(0.0)
+    around = [value_at(turn) for turn in (-TRIED_DEG, TRIED_DEG)]
+    return max((abs(v - here) / TRIED_DEG for v in around if v is not None and here is not None), default=0.0)
 
 
 @dataclass(frozen=True)
 class Budget:
-    """The parts of one measurement's uncertainty, and the scan's usual edge near the finish line, mm."""
+    """The parts of one measurement's uncertainty, and the scan's usual edge near the finish line, mm.
+
+    path_deg, turn_deg: standard uncertainty of a guessed path's direction, and of the azimuth at which sides begin;
+    nought where a person gave them. wall_mm: height of the walls, by which a tilt becomes a depth.
+    """
 
     scan_mm: float
     align_mm: float
     bite_mm: float
     edge_mm: float = EDGE_MM
+    path_deg: float = 0.0
+    turn_deg: float = 0.0
+    wall_mm: float = 0.0
 
     def method(self, measure: str) -> float:
         """Standard uncertainty of a definition on a scan as fine as this, in the measure's unit."""
@@ -49,22 +70,27 @@ class Budget:
     def _growth(self, measure: str) -> float:
         return max((self.edge_mm / EDGE_MM) ** GROWTH[measure], FINE_SHARE) if measure in GROWTH else 1.0
 
-    def reduction(self) -> float:
-        """Expanded uncertainty of a zone's low reduction, mm."""
-        return COVERAGE * hypot(self.scan_mm, self.align_mm, self.method("reduction"))
+    def reduction(self, border_mm: float = 0.0) -> float:
+        """Expanded uncertainty of a zone's low reduction, mm; `border_mm`: its part from where the zone ends."""
+        return COVERAGE * hypot(self.scan_mm, self.align_mm, self.method("reduction"), border_mm)
 
-    def of(self, measure: str) -> float:
-        """Expanded uncertainty of another measure, in its unit; lengths carry the scan's share too."""
-        return COVERAGE * hypot(self.scan_mm if measure in IN_MM else 0.0, self.method(measure))
+    def of(self, measure: str, per_degree: float = 0.0) -> float:
+        """Expanded uncertainty of another measure, in its unit; lengths carry the scan's share too.
+
+        per_degree: by how much the value changes when the sides are turned by a degree.
+        """
+        tilt = {"draft": self.path_deg, "undercut": self.wall_mm * tan(radians(self.path_deg))}.get(measure, 0.0)
+        scan = self.scan_mm if measure in IN_MM else 0.0
+        return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg)
 
     def roughness(self, value_um: float) -> float:
         """Expanded uncertainty of the finish line's roughness, µm."""
         rough = "finish-line-roughness"
         return COVERAGE * hypot(self.method(rough), ROUGHNESS_SHARE * value_um * self._growth(rough))
 
-    def clearance(self, opposing_align_mm: float = 0.0) -> float:
-        """Expanded uncertainty of a zone's low clearance, mm."""
-        return COVERAGE * hypot(self.scan_mm, self.bite_mm, opposing_align_mm, self.method("clearance"))
+    def clearance(self, opposing_align_mm: float = 0.0, border_mm: float = 0.0) -> float:
+        """Expanded uncertainty of a zone's low clearance, mm; `border_mm` as of `reduction`."""
+        return COVERAGE * hypot(self.scan_mm, self.bite_mm, opposing_align_mm, self.method("clearance"), border_mm)
 
 
 def u_scan_mm(noise_um: float, patch_scatter_um: float | None) -> float:

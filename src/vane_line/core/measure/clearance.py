@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, bounds
+from vane_line.core.arrays import Bools, Floats, bounds, lengths
 from vane_line.core.mesh.surface import Surface
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
@@ -30,8 +30,9 @@ class Bite:
 
 def clearance(points: Floats, opposing: Surface) -> Floats:
     """(N,) signed distance of prep points to the opposing teeth, negative where they cut through each other."""
-    low, high = points.min(axis=0) - REACH_MM, points.max(axis=0) + REACH_MM
-    part, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
+    middle = points.mean(axis=0)
+    reach = float(lengths(points - middle).max()) + REACH_MM
+    part, _ = opposing.keep_vertices(lengths(opposing.vertices - middle) < reach)
     # Far queries are slow, so only what can be nearest is searched; if nothing is near, everything is.
     near = part if part.n_faces else opposing
     signed, face, place = near.signed_distance(points)

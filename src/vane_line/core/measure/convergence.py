@@ -7,13 +7,13 @@ so the reading is set right by the outline's own direction.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, degrees_apart
+from vane_line.core.arrays import Bools, Floats, Ints, degrees_apart, running_median, unit
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import STEP_MM, Profiles
+from vane_line.core.measure.section import STEP_MM, Axes, Profiles
 from vane_line.core.measure.wall import WallRuns
 
 RUN_MM = 1.0  # a straight run is at least this long
@@ -33,6 +33,7 @@ OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 ROUNDS = 8
 TUKEY = 4.685  # 95 % efficiency with normal noise
+EASE_DEG = 3  # to either side: of the lean that decides the path
 ROWS_DEG = 2  # spacing of the rows that are reported
 
 
@@ -42,7 +43,7 @@ class Walls:
 
     taper_deg: of the lowest straight run, in its own plane. second_deg: of the plane above it, nan where there is none.
     foot, top: heights (mm) of the run's lower end and of the wall's upper edge. height_mm: top above the finish line.
-    cosine: of the angle between the outline's normal and the half-plane.
+    cosine: of the angle between the outline's normal and the half-plane; way: 1 where the outline goes out, else -1.
     """
 
     azimuth_deg: Floats
@@ -54,6 +55,7 @@ class Walls:
     top: Floats
     height_mm: Floats
     cosine: Floats
+    way: Floats
 
     @property
     def found(self) -> Bools:
@@ -62,6 +64,26 @@ class Walls:
     def radius_at(self, height: Floats) -> Floats:
         """The wall's line at a height for each azimuth."""
         return self.at_zero + self.slope * height
+
+    def over(self, line: FinishLine) -> Walls:
+        """The same walls with their heights over a finish line."""
+        return replace(self, height_mm=self.top - line.height)
+
+    def samples(self, axes: Axes) -> tuple[Floats, Floats]:
+        """Unit normals (N, 3) of the fitted walls and the area (N,) mm² that each stands for.
+
+        From straight fits, each the median of its neighbourhood: single normals of a noisy scan scatter by degrees, and
+        a quantile of them reads low.
+        """
+        told = self.found & (self.top > self.foot)
+        lean = running_median(np.where(told, self.slope, np.nan), EASE_DEG)[told]
+        a, turn = np.radians(self.azimuth_deg[told]), np.arccos(np.clip(self.cosine[told], 0, 1)) * self.way[told]
+        out = np.cos(a)[:, None] * axes.zero + np.sin(a)[:, None] * axes.quarter
+        along = np.cos(a)[:, None] * axes.quarter - np.sin(a)[:, None] * axes.zero
+        normals = unit(out - np.tan(turn)[:, None] * along - lean[:, None] * axes.up)
+        middle = self.radius_at((self.foot + self.top) / 2)[told]
+        wide = np.radians(360 / len(told)) * middle / np.maximum(self.cosine[told], 0.3)
+        return normals, np.maximum(wide, 0) * (self.top - self.foot)[told]
 
     @property
     def convergence_deg(self) -> Floats:
@@ -103,7 +125,7 @@ class _Sums:
             return (r - slope * h) / n, slope, np.maximum(srr - slope * shr, 0.0), n
 
 
-def fit_walls(rings: Profiles, runs: WallRuns, line: FinishLine, noise_um: float) -> Walls:
+def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
     """Fit the lowest straight run of every profile between its foot and its upper end."""
     n = len(rings.azimuth_deg)
     reach = int(np.where(runs.found, runs.foot - runs.top + 1, 0).max(initial=1)) + round(1.0 / STEP_MM)
@@ -121,13 +143,14 @@ def fit_walls(rings: Profiles, runs: WallRuns, line: FinishLine, noise_um: float
     a, b, _, _ = sums.fit(start, end)
     a, b = np.where(usable, a, np.nan), np.where(usable, b, np.nan)
     at_zero = (a + r0[:, 0]) - b * h0[:, 0]
-    cosine = outline_cosine(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
+    turn = outline_slope(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
+    cosine = np.asarray(1 / np.hypot(1, turn))
     top = _upper_edge(h, r, at_zero, b, end, np.where(valid, runs.angle[rows, np.maximum(index, 0)], np.nan))
     foot = h[np.arange(n), np.minimum(start, reach - 1)]
     return Walls(
         rings.azimuth_deg, np.degrees(np.arctan(-b * cosine)), np.degrees(np.arctan(-second * cosine)), at_zero, b,
-        np.where(usable, foot, np.nan), np.where(usable, top, np.nan), np.where(usable, top - line.height, np.nan),
-        cosine,
+        np.where(usable, foot, np.nan), np.where(usable, top, np.nan), np.full(n, np.nan), cosine,
+        np.where(turn < 0, -1.0, 1.0),
     )  # fmt: skip
 
 
@@ -176,16 +199,21 @@ def _split(sums: _Sums, start: Ints, length: Ints) -> tuple[Ints, Floats]:
 
 def outline_cosine(outline: Floats) -> Floats:
     """(A,) cosine of the angle between the outline's normal and the radius, from the outline's smooth course."""
+    return np.asarray(1 / np.hypot(1, outline_slope(outline)))
+
+
+def outline_slope(outline: Floats) -> Floats:
+    """(A,) how fast the outline goes outward with the azimuth, for its radius; 0 where too little is known."""
     n = len(outline)
     half = max(1, round(OUTLINE_DEG * n / 360))
     known = np.isfinite(outline)
     if known.sum() < n // 2:
-        return np.ones(n)
+        return np.zeros(n)
     filled = np.interp(np.arange(n), np.flatnonzero(known), outline[known], period=n)
     wide = np.r_[filled[-half:], filled, filled[:half]]
     offsets = np.radians(np.arange(-half, half + 1) * 360 / n)
     slope = np.lib.stride_tricks.sliding_window_view(wide, 2 * half + 1) @ offsets / (offsets @ offsets)
-    return np.asarray(1 / np.hypot(1, slope / np.maximum(filled, 0.3)))
+    return np.asarray(slope / np.maximum(filled, 0.3))
 
 
 def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints, angle: Floats) -> Floats:

@@ -55,9 +55,14 @@ class FinishLine:
     turn_deg: Floats
     clear: Bools
     index: Ints  # arc index on the profiles
-    closed: bool
+    gap_deg: float  # the longest stretch without any evidence
     drawn: Bools  # by hand
     band_mm: Floats  # where no edge is told: how wide the stretch is in which it must lie; nan elsewhere
+
+    @property
+    def closed(self) -> bool:
+        """Whether it could be followed all the way round."""
+        return self.gap_deg < MAX_GAP_DEG
 
     @property
     def smooth_points(self) -> Floats:
@@ -327,10 +332,10 @@ def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> 
     fitted_r = _despiked(fitted_r)
     fitted_h = _despiked(fitted_h)
     points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)
-    closed = _longest_run(~evident) * 360 / n < MAX_GAP_DEG
+    gap = _longest_run(~evident) * 360 / n
     by_hand = np.zeros(n, dtype=bool)
     return FinishLine(
-        points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, closed, by_hand, np.full(n, np.nan)
+        points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, gap, by_hand, np.full(n, np.nan)
     )
 
 

@@ -39,7 +39,7 @@ def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
     by_hand = at(drawn.astype(np.float64)) > 0.5
     clear = (turn_at >= CLEAR_TURN_DEG) | by_hand
     places = profiles.axes.places(rows, r, h)
-    return FinishLine(places, rows, r, h, turn_at, clear, index, True, by_hand, np.full(len(rows), np.nan))
+    return FinishLine(places, rows, r, h, turn_at, clear, index, 0.0, by_hand, np.full(len(rows), np.nan))
 
 
 def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, closed: bool) -> FinishLine:
@@ -74,7 +74,7 @@ def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, clo
     return FinishLine(
         profiles.axes.places(profiles.azimuth_deg, new_r, new_h), profiles.azimuth_deg, new_r, new_h,
         np.where(touched, fresh.turn_deg, line.turn_deg), line.clear | touched, np.where(touched, index, line.index),
-        line.closed or bool(touched.all()), drawn, np.where(touched, np.nan, line.band_mm),
+        0.0 if line.closed or bool(touched.all()) else line.gap_deg, drawn, np.where(touched, np.nan, line.band_mm),
     )  # fmt: skip
 
 

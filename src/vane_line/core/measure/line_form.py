@@ -32,6 +32,7 @@ HEAVY_MM = 0.80
 RIM_MM = 0.20  # a lip is no wider
 EASE_MM = 0.5  # widths are medians over this much of the line for their summary
 SUMMARY_SHARE = 0.02  # of the line that may be narrower than `low` and wider than `high`
+BESIDE_DOUBT = 2  # samples beside a doubtful stretch that have no say in the widths
 STEP_NEAR_MM, STEP_FAR_MM = 0.20, 0.90  # a step is the gap between straight fits to either side
 STEP_LEAST_MM = 0.10
 STEP_TOLD_SHARE = 0.8  # of the line round a step that must be clear
@@ -93,7 +94,9 @@ class LineForm:
     def width_summary(self, mask: Bools | None = None) -> tuple[float, float, float] | None:
         """Low, median and high width over the samples of `mask`, free of single odd ones; None where none is told."""
         eased = eased_widths(self.width_mm)
-        known = np.isfinite(eased) & self.clear & (True if mask is None else mask)
+        # Beside a doubtful stretch the edge is on its way out of sight: where just it ends must not decide.
+        clear = np.all([np.roll(self.clear, k) for k in range(-BESIDE_DOUBT, BESIDE_DOUBT + 1)], axis=0)
+        known = np.isfinite(eased) & clear & (True if mask is None else mask)
         if known.sum() < 3:
             return None
         low, median, high = np.quantile(eased[known], [SUMMARY_SHARE, 0.5, 1 - SUMMARY_SHARE])

@@ -6,13 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, any_across, unit, weighted_quantile
+from vane_line.core.arrays import Floats, unit, weighted_quantile
 
-QUANTILE = 0.05
+QUANTILE, SPREAD = 0.05, 0.3  # the mean of the quantiles this share about it: one alone jumps
 REACH_DEG = 25.0
-MAX_SAMPLES = 6000
-START_STEP_DEG = 3.0
-STEP_END_DEG = 0.02
+COARSE_DEG, FINE_DEG, FINE_REACH_DEG = 3.0, 0.25, 4.0  # of the grids of tilts
+NEARLY_DEG = 0.15  # a direction whose draft is less than the best by this has a third of its say
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,37 +33,45 @@ def least_draft(normals: Floats, areas: Floats, direction: Floats) -> float:
     return weighted_quantile(draft_deg(normals, direction), areas, QUANTILE)
 
 
-def best_path(normals: Floats, areas: Floats, axis: Floats) -> Path:
-    """The best direction within REACH_DEG of `axis`; on a tie the one nearest to it.
+def best_path(normals: Floats, areas: Floats, axis: Floats, side: Floats) -> Path:
+    """The best direction within REACH_DEG of `axis`: the middle of those that are nearly the best.
 
-    normals: (N, 3) unit of the wall; areas: (N,). A grid of tilts, then a compass search from the best: the
-    quantile is not smooth, so derivatives would not help.
+    normals: (N, 3) unit of the walls; areas: (N,). side: (3,) across `axis`, by which tilts are counted. The quantile
+    has ridges and nearly equal peaks; their middle moves evenly with the walls, a winner would jump.
     """
     if len(normals) == 0:
         return Path(axis, float("nan"), "best")
-    if len(normals) > MAX_SAMPLES:
-        every = len(normals) // MAX_SAMPLES + 1
-        normals, areas = normals[::every], areas[::every]
-    side = any_across(axis)
     other = np.cross(axis, side)
 
-    def direction(tilt: Floats) -> Floats:
-        return unit(axis + np.tan(np.radians(tilt[0])) * side + np.tan(np.radians(tilt[1])) * other)
+    def directions(tilts: Floats) -> Floats:
+        t = np.tan(np.radians(tilts))
+        return unit(axis + t[:, :1] * side + t[:, 1:] * other)
 
-    def cost(tilt: Floats) -> float:
-        size = float(np.hypot(*tilt))
-        over = max(0.0, size - REACH_DEG)
-        return -least_draft(normals, areas, direction(tilt)) + 0.002 * size + over
-
-    grid = [np.array([a, b]) for a in np.arange(-24, 25, 6.0) for b in np.arange(-24, 25, 6.0)]
-    tilt = min((t for t in grid if np.hypot(*t) <= REACH_DEG), key=cost)
-    value, step = cost(tilt), START_STEP_DEG
-    while step > STEP_END_DEG:
-        around = [tilt + step * np.array([np.cos(a), np.sin(a)]) for a in np.arange(8) * np.pi / 4]
-        trial = min(around, key=cost)
-        if cost(trial) < value - 1e-6:
-            tilt, value = trial, cost(trial)
-        else:
-            step /= 2
-    best = direction(tilt)
+    coarse = _tilts(COARSE_DEG, REACH_DEG)
+    start = coarse[np.argmax(_drafts(normals, areas, directions(coarse)) - 0.002 * np.hypot(*coarse.T))]
+    # The fine grid's places do not hang on where the coarse search ended.
+    fine = np.round(start / FINE_DEG) * FINE_DEG + _tilts(FINE_DEG, FINE_REACH_DEG)
+    fine = fine[np.hypot(*fine.T) <= REACH_DEG]
+    drafts = _drafts(normals, areas, directions(fine))
+    say = np.exp((drafts - drafts.max()) / NEARLY_DEG)
+    best = directions((say @ fine / say.sum())[None])[0]
     return Path(best, least_draft(normals, areas, best), "best")
+
+
+def _tilts(step_deg: float, reach_deg: float) -> Floats:
+    """(T, 2) tilts on a square grid within a circle."""
+    line = np.arange(-np.floor(reach_deg / step_deg), np.floor(reach_deg / step_deg) + 1) * step_deg
+    grid = np.stack(np.meshgrid(line, line, indexing="ij"), axis=-1).reshape(-1, 2)
+    return np.asarray(grid[np.hypot(*grid.T) <= reach_deg + 1e-9])
+
+
+def _drafts(normals: Floats, areas: Floats, directions: Floats) -> Floats:
+    """(D,) the least draft along each of `directions` (D, 3): the mean of the quantiles about QUANTILE."""
+    draft = draft_deg(normals, directions.T)
+    order = np.argsort(draft, axis=0)
+    ranked = np.take_along_axis(draft, order, axis=0)
+    weight = areas[order] / areas.sum()
+    upto = np.cumsum(weight, axis=0)
+    low, high = (1 - SPREAD) * QUANTILE, (1 + SPREAD) * QUANTILE
+    within = np.clip(np.minimum(upto, high) - np.maximum(upto - weight, low), 0, None)
+    return np.asarray((ranked * within).sum(axis=0) / within.sum(axis=0))

@@ -13,13 +13,14 @@ from vane_line.core.tooth.zones import Zones
 WORST_AREA_MM2 = 0.10  # the worst spot counts from this size …
 WORST_SHARE = 0.01  # … or this share of its zone
 SMOOTH_MM = 0.22  # distances are averaged over this radius: spots of 0.1 mm² survive, noise does not
+BLUR_VERTICES = 3.0  # to either side, over which a quantile is averaged
 UNSEEN_SHARE = 1 / 3  # a zone with more unseen area is not measured
 TAUBIN_STEPS = 4
 
 
 @dataclass(frozen=True)
 class ZoneValue:
-    """One zone's distances in mm; None where nothing of it was seen."""
+    """One zone's distances in mm; None where too little of it was seen to say."""
 
     zone: str
     low_mm: float | None
@@ -32,18 +33,37 @@ class ZoneValue:
 
     @property
     def measurable(self) -> bool:
-        return self.low_mm is not None and self.area_unseen_mm2 <= UNSEEN_SHARE * self.area_mm2
+        return self.low_mm is not None
 
 
 @dataclass(frozen=True, eq=False)
 class DistanceField:
-    """Distance of each inside vertex (N,), the same averaged over SMOOTH_MM, which were unseen (N,), and by zone."""
+    """Distance of each inside vertex (N,), the same averaged over SMOOTH_MM, which were unseen (N,), and by zone.
+
+    tried: what the zones would be were their borders elsewhere: by how much that counts, and each zone's values.
+    """
 
     value: Floats
     smooth: Floats
     unseen: Bools
     zones: list[ZoneValue]
     overall: ZoneValue
+    tried: tuple[tuple[float, dict[str, ZoneValue]], ...] = ()
+
+    def u_low(self, zone: str) -> float:
+        """Standard uncertainty (mm) of a zone's low from where the zone ends."""
+        return self._u(zone, "low_mm")
+
+    def u_high(self, zone: str) -> float:
+        """The same of its high."""
+        return self._u(zone, "high_mm")
+
+    def _u(self, zone: str, name: str) -> float:
+        here = next(getattr(z, name) for z in self.zones if z.zone == zone)
+        around = [(say, getattr(t[zone], name)) for say, t in self.tried if zone in t]
+        # Each border is tried to both sides: half of the two squares' sum stands for it.
+        squares = [(say * (v - here)) ** 2 for say, v in around if v is not None and here is not None]
+        return float(np.sqrt(sum(squares) / 2))
 
 
 def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = SMOOTH_MM) -> Floats:
@@ -63,10 +83,16 @@ def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = 
     return once + np.where(known, left / np.maximum(spread[:, 1], 1e-9), 0.0)
 
 
-def field_of(surface: Surface, value: Floats, unseen: Bools, zones: Zones) -> DistanceField:
-    """Distances with their summary."""
+def field_of(
+    surface: Surface, value: Floats, unseen: Bools, zones: Zones, tried: list[tuple[float, Zones]] | None = None
+) -> DistanceField:
+    """Distances with their summary; `tried`: the zones with their borders elsewhere, and how much each counts."""
     smooth = averaged(surface, value, ~unseen)
-    return DistanceField(value, smooth, unseen, *summarise(surface, value, smooth, unseen, zones))
+    around = []
+    for say, other in tried or []:
+        rows, _ = summarise(surface, value, smooth, unseen, other)
+        around.append((say, {z.zone: z for z in rows}))
+    return DistanceField(value, smooth, unseen, *summarise(surface, value, smooth, unseen, zones), tuple(around))
 
 
 def summarise(
@@ -93,15 +119,17 @@ def summarise(
 def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unseen: Bools, points: Floats) -> ZoneValue:
     total, hidden = float(area[mask].sum()), float(area[mask & unseen].sum())
     seen = mask & ~unseen
-    if not seen.any() or area[seen].sum() < 1e-6:
+    if area[seen].sum() < WORST_AREA_MM2 or hidden > UNSEEN_SHARE * total:
         return ZoneValue(name, None, None, None, total, hidden, None, None)
     share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / float(area[seen].sum()))
-    low = weighted_quantile(smooth[seen], area[seen], share)
-    high = -weighted_quantile(-smooth[seen], area[seen], share)
+    blur = min(share / 2, BLUR_VERTICES / int(seen.sum()))
+    low = weighted_quantile(smooth[seen], area[seen], share, blur)
+    high = -weighted_quantile(-smooth[seen], area[seen], share, blur)
+    median = weighted_quantile(raw[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / int(seen.sum())))
     index = np.flatnonzero(seen)
     worst, highest = points[index[np.argmin(smooth[seen])]], points[index[np.argmax(smooth[seen])]]
     return ZoneValue(
-        name, low, weighted_quantile(raw[seen], area[seen], 0.5), high, total, hidden, xyz(worst), xyz(highest)
+        name, low, median, high, total, hidden, xyz(worst), xyz(highest)
     )
 
 

@@ -71,6 +71,20 @@ class Profiles:
         return self.axes.places(self.azimuth_deg, self.radius[rows, index], self.height[rows, index])
 
 
+def middle_of_ring(points: Floats, axes: Axes) -> Floats:
+    """(3,) the middle of the area that `points` (N, 3) go round: their mean leans to where more of them are seen."""
+    azimuth, radius, height = axes.cylinder(points)
+    order = np.argsort(azimuth)
+    turn = np.radians(azimuth[order])
+    x, y = radius[order] * np.cos(turn), radius[order] * np.sin(turn)
+    next_x, next_y = np.roll(x, -1), np.roll(y, -1)
+    double = x * next_y - next_x * y
+    if abs(double.sum()) < 1.0:
+        return np.asarray(points.mean(axis=0))
+    cx, cy = ((p + q) @ double / (3 * double.sum()) for p, q in ((x, next_x), (y, next_y)))
+    return np.asarray(axes.origin + cx * axes.zero + cy * axes.quarter + float(np.median(height)) * axes.up)
+
+
 def straight_fit(radius: Floats, height: Floats, first: int, last: int) -> tuple[Floats, Floats] | None:
     """Middle (2,) and unit direction (2,) of the straight line through samples first..last of a profile (M,), by total
     least squares; None where fewer than three are seen."""

@@ -5,6 +5,7 @@ A profile that is walked over the surface ends at a hole; one lost triangle on a
 
 from __future__ import annotations
 
+import igl
 import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
@@ -33,6 +34,26 @@ def whole_faces(faces: Ints) -> Bools:
     mask[other] = False
     mask[one[_turn(faces[one]) != _turn(faces[other])]] = False
     return mask
+
+
+def consistent(surface: Surface) -> tuple[Surface, int]:
+    """The surface with all triangles of a piece the same way round, as most of its area lies; and how many were turned.
+
+    Two triangles that run along a common side in the same direction disagree.
+    """
+    start, end = surface.faces.ravel(), surface.faces[:, [1, 2, 0]].ravel()
+    key = start * np.int64(surface.n_vertices) + end
+    ordered = np.sort(key)
+    if not (ordered[1:] == ordered[:-1]).any():
+        return surface, 0
+    faces, piece = igl.bfs_orient(surface.faces)
+    faces, piece = np.asarray(faces, dtype=np.int64), np.ravel(np.asarray(piece, dtype=np.int64))
+    kept = _turn(faces) == _turn(surface.faces)
+    area = surface.face_areas
+    wrong = np.bincount(piece, area * ~kept) > np.bincount(piece, area * kept)
+    faces[wrong[piece]] = faces[wrong[piece]][:, ::-1]
+    turned = int((_turn(faces) != _turn(surface.faces)).sum())
+    return Surface(surface.vertices, faces, surface.colours), turned
 
 
 def _turn(faces: Ints) -> Bools:

@@ -10,7 +10,18 @@ import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, cross, lengths, unit
+from vane_line.core.arrays import (
+    AnyArray,
+    Bools,
+    Floats,
+    Ints,
+    cells,
+    cross,
+    lengths,
+    perpendicular,
+    thinned_index,
+    unit,
+)
 
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
 
@@ -63,6 +74,47 @@ class Surface:
         """(F, 3) mm."""
         a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
         return np.asarray((a + b + c) / 3)
+
+    @cached_property
+    def home(self) -> tuple[Floats, Floats]:
+        """The surface's own middle (3,) and axes (3, 3 rows, right-handed, the longest first).
+
+        By area, pointing towards the longer tail: whatever is done on a grid is done in these axes, so that the same
+        surface gives the same answer in any position, in any order of its triangles.
+        """
+        area = self.vertex_areas
+        middle = area @ self.vertices / max(float(area.sum()), 1e-30)
+        off = self.vertices - middle
+        _, axes = np.linalg.eigh((off * area[:, None]).T @ off)
+        rows = axes.T[::-1].copy()
+        skew = area @ (off @ rows.T) ** 3
+        rows *= np.where(skew < 0, -1.0, 1.0)[:, None]
+        rows[2] = np.cross(rows[0], rows[1])
+        return middle, rows
+
+    def at_home(self, points: Floats) -> Floats:
+        """`points` (N, 3) in the surface's own axes, about its middle."""
+        middle, axes = self.home
+        return np.asarray((points - middle) @ axes.T)
+
+    def across(self, direction: Floats) -> Floats:
+        """A unit vector (3,) across the unit `direction`, by the surface's own axes."""
+        _, axes = self.home
+        return perpendicular(axes[0] if abs(axes[0] @ direction) < 0.8 else axes[1], direction)
+
+    def thinned(self, size_mm: float) -> Floats:
+        """(N, 3) one vertex per cube of `size_mm` in its own axes."""
+        return np.asarray(self.vertices[thinned_index(self.at_home(self.vertices), size_mm)])
+
+    def highest(self, up: Floats, size_mm: float, among: Ints | None = None) -> Ints:
+        """Of all vertices, or `among` (N,), the highest along `up` in each square of plan, `size_mm` wide."""
+        among = np.arange(self.n_vertices) if among is None else among
+        off = self.vertices[among] - self.home[0]
+        side = self.across(up)
+        order = np.argsort(-(off @ up), kind="stable")
+        plan = np.stack([off @ side, off @ np.cross(up, side)], axis=1)
+        _, first = np.unique(cells(plan[order], size_mm), return_index=True)
+        return np.asarray(among[order[first]])
 
     @cached_property
     def vertex_areas(self) -> Floats:
@@ -211,9 +263,9 @@ class Surface:
 
     def at_rim(self, face: Ints, place: Floats) -> Bools:
         """(N,) whether places on faces lie on the open border: what is nearest there may be what was not scanned."""
-        corners = self.on_border[self.faces[face]]
-        inward = (self.barycentric(face, place) * ~corners).sum(axis=1)
-        return np.asarray((corners.sum(axis=1) >= 2) & (inward < RIM_WEIGHT))
+        # By weights alone: of the faces that share a corner or side, any may be the one that was found.
+        inward = (self.barycentric(face, place) * ~self.on_border[self.faces[face]]).sum(axis=1)
+        return np.asarray(inward < RIM_WEIGHT)
 
     def interpolate(self, field: Floats, face: Ints, place: Floats) -> Floats:
         """(N,) a per-vertex `field` (V,) at places on faces."""
@@ -228,6 +280,9 @@ class Surface:
         for name in ("vertex_areas", "face_areas", "_edge_table", "averaging"):
             if name in self.__dict__:
                 out.__dict__[name] = self.__dict__[name]
+        if "home" in self.__dict__:
+            middle, axes = self.home
+            out.__dict__["home"] = move(matrix, middle[None])[0], axes @ matrix[:3, :3].T
         return out
 
     def with_vertices(self, vertices: Floats) -> Surface:

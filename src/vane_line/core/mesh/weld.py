@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, bounds
-from vane_line.core.mesh.mend import whole_faces, without_pinholes
-from vane_line.core.mesh.read import Soup
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, bounds, cross, lengths
+from vane_line.core.mesh.mend import consistent, whole_faces, without_pinholes
+from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
 from vane_line.errors import UnreadableScan
@@ -22,6 +22,12 @@ MIN_FACES = 100  # fewer triangles cannot describe a tooth
 LOOSE_AREA_SHARE = 0.05  # a piece under this share of the largest is something scanned in by mistake
 LOOSE_GAP_MM = 3.0  # … or one under a quarter of it that floats this far off
 LOOSE_FLOATING_SHARE = 0.25
+FLUNG_MM = 60.0  # beyond nearly all of a scan's corners no corner of it lies
+LEAST_EXTENT_MM, MOST_EXTENT_MM = 3.0, 250.0  # from one small die to an arch on its model
+FLAT_MM = 2e-6  # a triangle lower than a micrometre's thousandth has no area
+MOST_POINTS_PER_FACE = 1.2  # of a surface half, of a heap three
+STRETCHED_MM, STRETCHED_TIMES, MAX_STRETCHED_SHARE = 6.0, 25.0, 0.05
+SHELL_MM, SHELL_SHARE, SHELL_SAMPLES = 0.3, 0.3, 1000
 INSIDE_OUT_SHARE = 0.1  # of the flux about the middle that must point inward
 
 
@@ -35,38 +41,124 @@ class Welded:
     loose_area_mm2: float
     flipped: bool
     pinholes: int
+    turned: int = 0  # triangles that lay the wrong way round among the others
 
 
 def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     """The soup as a surface in mm, outward oriented, without bad triangles and loose pieces.
 
-    Raises UnreadableScan when over 1 % of the triangles are bad (no area, or not a number).
+    Raises UnreadableScan when over 1 % of the triangles are bad (no area, or not a number), when they do not hang
+    together, when they lie twice, or when the scan in this unit is no mouth's size.
     """
     corners = soup.corners * MM_PER_UNIT[unit]
     finite: Bools = np.isfinite(corners.sum(axis=1))
+    if not finite.any():
+        raise UnreadableScan(f"{name}: none of its coordinates is a number; export the scan again.")
     if not finite.all():
-        corners = np.where(finite[:, None], corners, 0.0)
-    if np.abs(corners).max(initial=0.0) > 1e6:
-        raise UnreadableScan(f"{name}: coordinates reach beyond a kilometre; check the unit or export again.")
+        corners = np.where(finite[:, None], corners, corners[finite][0])
+    good = finite[soup.faces].all(axis=1)
+    # What was flung off must go before anything is laid on a grid: it would be as large as the distance.
+    near = _not_flung(corners, soup.faces[good])
+    _check_extent(corners[near & finite], unit, name)
+    good &= near[soup.faces].all(axis=1)
+    corners = np.where(near[:, None], corners, corners[near][0])
     index, first = _weld_index(corners)
     faces = index[soup.faces]
-    good = finite[soup.faces].all(axis=1)
     good &= (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     good[good] = whole_faces(faces[good])
-    bad = int(len(faces) - good.sum())
+    flat = _without_area(corners[first], faces[good])
+    bad = int(len(faces) - good.sum() + flat.sum())
     if bad > MAX_BAD_SHARE * len(faces):
         raise UnreadableScan(
-            f"{name}: {bad} of {len(faces)} triangles are damaged (no area, doubled or not numbers), "
+            f"{name}: {bad} of {len(faces)} triangles are damaged (no area, doubled, far off or not numbers), "
             "which is over 1 %; export the scan again."
         )
     colours = None if soup.colours is None else soup.colours[first]
     surface, _ = Surface(corners[first], faces[good], colours).keep_faces(np.ones(int(good.sum()), dtype=bool))
+    _check_hangs_together(surface, name)
+    surface, stretched = _without_stretched(surface, name)
+    surface, loose, area = (surface, 0, 0.0) if keep_loose else _without_loose_pieces(surface)
     if surface.n_faces < MIN_FACES:
         raise UnreadableScan(f"{name}: {surface.n_faces} triangles cannot describe a tooth; export a finer scan.")
-    surface, loose, area = (surface, 0, 0.0) if keep_loose else _without_loose_pieces(surface)
+    surface, turned = consistent(surface)
     surface, flipped = _outward(surface)
+    _check_single(surface, name)
     surface, pinholes = without_pinholes(surface)
-    return Welded(surface, bad, loose, area, flipped, pinholes)
+    return Welded(surface, bad + stretched, loose, area, flipped, pinholes, turned)
+
+
+def _not_flung(corners: Floats, faces: Ints) -> Bools:
+    """(V,) whether a corner lies where the rest lies: within FLUNG_MM beyond nearly all of them."""
+    if len(faces) == 0:
+        return np.ones(len(corners), dtype=bool)
+    some = corners[faces[:: max(1, len(faces) // 20_000), 0]]
+    low, high = np.quantile(some, 0.002, axis=0), np.quantile(some, 0.998, axis=0)
+    reach = np.maximum(FLUNG_MM, high - low)
+    return np.asarray(((corners > low - reach) & (corners < high + reach)).all(axis=1))
+
+
+def _check_extent(corners: Floats, unit: str, name: str) -> None:
+    if len(corners) == 0:
+        return
+    low, high = bounds(corners)
+    extent = float((high - low).max())
+    if not LEAST_EXTENT_MM <= extent <= MOST_EXTENT_MM:
+        raise UnreadableScan(
+            f"{name}: read in {unit}, the scan is {extent:.3g} mm across, which no mouth is; give its unit (units), or "
+            "export it again."
+        )
+
+
+def _without_area(corners: Floats, faces: Ints) -> Bools:
+    """(F,) triangles so flat that they have no side: their three corners lie on a line."""
+    a, b, c = (corners[faces[:, k]] for k in range(3))
+    double = lengths(cross(b - a, c - a))
+    longest = np.maximum(np.maximum(lengths(b - a), lengths(c - b)), lengths(a - c))
+    return np.asarray(double < FLAT_MM * longest)
+
+
+def _check_hangs_together(surface: Surface, name: str) -> None:
+    """Triangles whose corners nearly never meet are a heap, not a surface."""
+    if surface.n_vertices > MOST_POINTS_PER_FACE * surface.n_faces and surface.n_faces >= MIN_FACES:
+        raise UnreadableScan(
+            f"{name}: the triangles do not hang together (their corners do not meet); export the scan again."
+        )
+
+
+def _without_stretched(surface: Surface, name: str) -> tuple[Surface, int]:
+    """Without the triangles whose sides are far longer than the rest: a corner that jumped, or a filled base."""
+    a, b, c = (surface.vertices[surface.faces[:, k]] for k in range(3))
+    longest = np.maximum(np.maximum(lengths(b - a), lengths(c - b)), lengths(a - c))
+    usual = float(np.median(longest)) if len(longest) else 0.0
+    long = longest > max(STRETCHED_MM, STRETCHED_TIMES * usual)
+    count = int(long.sum())
+    if count == 0:
+        return surface, 0
+    if count > MAX_STRETCHED_SHARE * surface.n_faces:
+        raise UnreadableScan(
+            f"{name}: {count} of {surface.n_faces} triangles are far longer than the rest; export the scan again, "
+            "without a base and without filled holes."
+        )
+    return surface.keep_faces(~long)[0], count
+
+
+def _check_single(surface: Surface, name: str) -> None:
+    """Two shells that lie over each other, facing the same way, are two scans laid together, not one."""
+    piece = surface.pieces
+    if piece.max() == 0:
+        return
+    of_face = piece[surface.faces[:, 0]]
+    area = np.bincount(of_face, weights=surface.face_areas)
+    body, _ = surface.keep_faces(of_face == int(np.argmax(area)))
+    others = np.flatnonzero(piece != int(np.argmax(area)))
+    others = others[:: max(1, len(others) // SHELL_SAMPLES)]
+    gap, face, _ = body.closest(surface.vertices[others])
+    facing = np.einsum("nk,nk->n", body.face_normals[face], surface.vertex_normals[others]) > 0.5
+    if float(((gap < SHELL_MM) & facing).mean()) > SHELL_SHARE:
+        raise UnreadableScan(
+            f"{name}: the surface lies twice, {1000 * float(np.median(gap)):.0f} µm apart: it was stitched badly or "
+            "exported twice; export the scan again."
+        )
 
 
 def _weld_index(corners: Floats) -> tuple[Ints, Ints]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, thinned
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.errors import BadOption
 
@@ -63,7 +63,8 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
     Negative where it already cuts into them. Found by halving: the distance itself is no lift on inclines.
     """
     height = tooth.vertices @ up
-    top = thinned(tooth.vertices[height > height.max() - OCCLUSAL_MM], SPACING_MM)
+    points = tooth.thinned(SPACING_MM)
+    top = points[points @ up > height.max() - OCCLUSAL_MM]
     low, high = top.min(axis=0) - MOST_LIFT_MM - 2, top.max(axis=0) + MOST_LIFT_MM + 2
     near, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
     if near.n_faces < 20 or len(top) < 20:

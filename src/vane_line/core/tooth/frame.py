@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, any_across, highest_per_cell, perpendicular, unit
+from vane_line.core.arrays import Floats, perpendicular, unit
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
 
@@ -96,8 +96,7 @@ def _evidence(
     off = crowns - centre
     flat = off - (off @ up)[:, None] * up
     if len(flat) < 50:
-        side = any_across(up)
-        return side, {"bend": 0.0, "width": 0.0, "overjet": 0.0}
+        return arch.across(up), {"bend": 0.0, "width": 0.0, "overjet": 0.0}
     _, spread, axes = np.linalg.svd(flat - flat.mean(axis=0), full_matrices=False)
     tangent = axes[0]
     across = np.cross(up, tangent)
@@ -127,10 +126,10 @@ def _evidence(
 def _crown_points(surface: Surface, centre: Floats, up: Floats) -> Floats:
     off = surface.vertices - centre
     plan = np.linalg.norm(off - (off @ up)[:, None] * up, axis=1)
-    near = surface.vertices[plan < NEIGHBOURHOOD_MM]
+    near = np.flatnonzero(plan < NEIGHBOURHOOD_MM)
     if len(near) < 50:
-        return near
-    top = near[highest_per_cell(near, up, 0.5)]
+        return np.asarray(surface.vertices[near])
+    top = surface.vertices[surface.highest(up, 0.5, near)]
     return top[top @ up > np.quantile(top @ up, 0.98) - CROWN_DROP_MM]
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, thinned
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.points import groups
 from vane_line.core.mesh.surface import Surface
 from vane_line.errors import UnfitScans
@@ -34,7 +34,7 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
 
     Raises UnfitScans when the scans show the same surface, or are swapped.
     """
-    points = thinned(prep.vertices, SAMPLE_MM)
+    points = prep.thinned(SAMPLE_MM)
     area = prep.face_areas.sum() / len(points)
     depth, face, _ = preop.signed_distance(points)
     seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)

@@ -1,118 +1,191 @@
-"""The occlusal direction of a scan: from where the greatest area is visible.
+"""The occlusal direction of a scan: from where the greatest area is visible, set level by the tops of the teeth.
 
 An area-weighted normal depends only on how the border was trimmed (the vector area of an open surface is that
-of its border), so visibility decides instead.
+of its border), so visibility decides instead. Every step is a mean over many places, never a winner among ties: the
+same surface meshed, turned or ordered otherwise gives the same direction.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Bools, Floats, any_across, highest_per_cell, unit
+from vane_line.core.arrays import Bools, Floats, cells, perpendicular, unit
 from vane_line.core.mesh.surface import Surface
 
+PATCH_MM = 0.8  # vertices this near are one patch with their common area and normal
 CELL_MM = 0.5  # of the depth picture
 DEPTH_TOLERANCE_MM = 0.8  # within a cell, deeper than this is hidden
-MAX_POINTS = 4_000
-FAR_APART_MM = 12.0  # tips this far apart tell a tilt better than a degree or two per cusp height
-TIP_RADIUS_MM = 2.0
-TIP_REGION_MM = 8.0
-TIP_DROP_MM = 3.5  # a tip this far below the highest around is no cusp of a standing tooth
-TIP_CELL_MM = 0.6
+HIDING_MM = 0.4  # from seen to hidden: a threshold would make the area jump
 PLATEAU_DEG = 42.0  # the middle of the plateau is looked for this far round the best direction
 PLATEAU_SHARE = 0.88  # of the greatest visible area: from here on a direction has a say
-PLATEAU_ROUNDS = 2
-CONE_RINGS = 3
+FADE_DEG = 8.0  # over so much more its say runs out
+COARSE, FINE = 60, 700  # directions over the whole sphere
+LOOKED_AT_DEG = 66.0  # from the coarse best
+TOP_FEW = 5  # whose mean is the greatest visible area
 GRAZING = 0.12  # cosine below which area counts less, so that the optimum does not hang on edge-on walls
+MOST_ROUNDS, STILL = 60, 1e-13
+REGION_MM, CROWN_DROP_MM, CROWN_FADE_MM = 6.0, 2.5, 1.5  # what stands so far under the highest around is no top
+ASYMMETRY = 0.95  # of the plane laid on the tops: what lies above it weighs so much, what lies below the rest
+PLANE_ROUNDS, SWITCHES = 2, 30
+ROW_MM = 5.0  # rms spread over which tops tell a tilt at all; at twice that they tell it alone
+ROW_SHARE = 0.5  # of the tops' say along one row: tops follow the arch's own curve, visibility the scan's trimming
+
+
+@dataclass(frozen=True, eq=False)
+class Patches:
+    """A surface in patches: places (P, 3), area-weighted normals (P, 3), areas (P,), and its own axes (3, 3 rows)."""
+
+    places: Floats
+    normals: Floats
+    areas: Floats
+    axes: Floats
+
+    @classmethod
+    def of(cls, surface: Surface) -> Patches:
+        """The sums over all vertices in each cube of PATCH_MM that face alike."""
+        own, (middle, axes) = surface.at_home(surface.vertices), surface.home
+        octant = (surface.vertex_normals @ axes.T > 0) @ np.array([1, 2, 4])  # both sides of a thin edge stay apart
+        _, patch = np.unique(cells(own, PATCH_MM) * 8 + octant, return_inverse=True)
+        area = np.bincount(patch, surface.vertex_areas)
+
+        def mean(values: Floats) -> Floats:
+            columns = [np.bincount(patch, surface.vertex_areas * c) / np.maximum(area, 1e-12) for c in values.T]
+            return np.stack(columns, axis=1)
+
+        places = mean(surface.vertices) - middle
+        return cls(places, unit(mean(surface.vertex_normals)), area.astype(np.float64), axes)
+
+    def across(self, direction: Floats) -> Floats:
+        """A unit vector (3,) across `direction`, by the surface's own axes."""
+        return perpendicular(self.axes[0] if abs(self.axes[0] @ direction) < 0.8 else self.axes[1], direction)
 
 
 def guess_occlusal(surface: Surface) -> tuple[Floats, float]:
     """Unit direction (3,) out of the teeth, and a confidence 0..1.
 
-    A coarse sphere of directions, then the middle of the plateau from which nearly as much is seen: along a row
-    of teeth, leaning either way shows more wall, so the peak itself lies off the axis on one side or the other.
-    The confidence is how much more area is seen from there than from the opposite side.
+    The middle of the plateau from which nearly as much is seen as from anywhere: along a row of teeth, leaning either
+    way shows more wall, so the peak itself lies off the axis on one side or the other. Where the tops spread far they
+    are level. The confidence is how much more area is seen from there than from the opposite side.
     """
-    step = max(1, surface.n_vertices // MAX_POINTS)
-    points = surface.vertices[::step] - surface.vertices.mean(axis=0)
-    normals, areas = surface.vertex_normals[::step], surface.vertex_areas[::step]
-    directions = _sphere(60)
-    seen = np.array([visible_area(points, normals, areas, d) for d in directions])
-    best = directions[np.argmax(seen)]
-    for _ in range(PLATEAU_ROUNDS):
-        around = _cone(best, PLATEAU_DEG)
-        values = np.array([visible_area(points, normals, areas, d) for d in around])
-        weight = np.clip((values / values.max() - PLATEAU_SHARE) / (1 - PLATEAU_SHARE), 0, 1)
-        best = unit((around * weight[:, None]).sum(axis=0))
-    # Tips follow the arch's own curve, visibility the trimming of the scan: neither is better, their mean is.
-    best = unit(best + _level(points, best))
-    top = visible_area(points, normals, areas, best)
-    back = visible_area(points, normals, areas, -best)
+    patches = Patches.of(surface)
+    coarse = _sphere(COARSE) @ patches.axes
+    best = coarse[np.argmax([visible_area(patches, d) for d in coarse])]
+    fine = _sphere(FINE) @ patches.axes
+    fine = fine[fine @ best > np.cos(np.radians(LOOKED_AT_DEG))]
+    best = levelled(patches, _plateau(fine, np.array([visible_area(patches, d) for d in fine]), best))
+    top = visible_area(patches, best)
+    back = visible_area(patches, -best)
     return best, float(np.clip(1 - back / max(top, 1e-9), 0, 1))
 
 
-def _level(points: Floats, up: Floats) -> Floats:
-    """`up` turned so that the cusp tips stand level along every plan direction in which they spread far.
+def _plateau(directions: Floats, seen: Floats, start: Floats) -> Floats:
+    """The mean direction of those within PLATEAU_DEG of itself, by how much is seen from them: (D, 3) and (D,).
 
-    Along a row of teeth the visible area hardly changes with tilt, but the tips make a line; across the row
-    the tips of one tooth stand too near each other to say, and the visible area decides. Theil and Sen's
-    slope (median over pairs) keeps a cut, hence lower, tooth from tilting the line.
+    The directions stay where they are while the middle is looked for, so that it moves evenly with what they see.
     """
-    for _ in range(4):
-        tips = cusp_tips(points, up)
-        if len(tips) < 3:
-            return up
-        height = tips @ up
-        flat = tips - height[:, None] * up
-        _, _, axes = np.linalg.svd(flat - flat.mean(axis=0))
-        tilt = np.zeros(3)
-        for axis in axes[:2]:
-            u = flat @ axis
-            i, j = np.triu_indices(len(u), 1)
-            far = np.abs(u[i] - u[j]) > FAR_APART_MM
-            if far.sum() >= 3:
-                tilt -= np.median((height[i] - height[j])[far] / (u[i] - u[j])[far]) * axis
-        up = unit(up + tilt)
-    return up
+    top = np.sort(seen)[-TOP_FEW:].mean()
+    weight = np.clip((seen / top - PLATEAU_SHARE) / (1 - PLATEAU_SHARE), 0, None)
+    middle = start
+    for _ in range(MOST_ROUNDS):
+        before = middle
+        off = np.degrees(np.arccos(np.clip(directions @ middle, -1, 1)))
+        near = weight * np.clip((PLATEAU_DEG + FADE_DEG - off) / FADE_DEG, 0, 1)
+        if near.sum() <= 0:
+            return start
+        middle = unit((directions * near[:, None]).sum(axis=0))
+        if before @ middle > 1 - STILL:
+            break
+    return middle
 
 
-def cusp_tips(points: Floats, up: Floats) -> Floats:
-    """(T, 3) points of `points` (N, 3) that stand highest within TIP_RADIUS_MM, near the top of the scan there."""
-    side = any_across(up)
-    plan = np.stack([points @ side, points @ np.cross(up, side)], axis=1)
-    top = highest_per_cell(points, up, TIP_CELL_MM)
-    cell = np.floor((plan[top] - plan.min(axis=0)) / TIP_CELL_MM).astype(np.int64)
-    picture = np.full(cell.max(axis=0) + 2, -np.inf)
-    height = points[top] @ up
+def levelled(patches: Patches, up: Floats) -> Floats:
+    """`up` turned so that the teeth's tops stand level along every plan direction in which they spread far.
+
+    Along a row of teeth the visible area hardly changes with tilt, but the tops make a line; across one row
+    they stand too near each other to say, and the visible area decides. Over a whole arch the tops alone decide.
+    """
+    turned, turn, share = up, np.zeros(3), 1.0
+    for _ in range(PLANE_ROUNDS):
+        plane, spread, axes = _plane_of_tops(patches, turned)
+        say = np.clip((spread - ROW_MM) / ROW_MM, 0, 1)
+        # The plane's slope as seen along `up`, by the axes in which the tops spread.
+        slope = plane / (plane @ up) - up
+        turn = np.asarray(sum(s * (slope @ axis) * axis for s, axis in zip(say, axes, strict=True)))
+        turned = unit(up + turn)
+        # One row tells its own curve too; tops that spread both ways tell the plane.
+        share = ROW_SHARE + (1 - ROW_SHARE) * float(say.min())
+    return unit(up + share * turn)
+
+
+def _plane_of_tops(patches: Patches, up: Floats) -> tuple[Floats, Floats, Floats]:
+    """Normal (3,) of the plane through the tops as seen along `up`, their rms spread (2,) mm, along axes (2, 3)."""
+    side = patches.across(up)
+    other = np.cross(up, side)
+    plan = np.stack([patches.places @ side, patches.places @ other], axis=1)
+    height = patches.places @ up
+    weight = patches.areas * np.clip(patches.normals @ up, 0, 1)
+    weight = weight * np.clip((height - _highest_around(plan, height) + CROWN_DROP_MM) / CROWN_FADE_MM, 0, 1)
+    if weight.sum() <= 0:
+        return up, np.zeros(2), np.stack([side, other])
+    plan = plan - weight @ plan / weight.sum()
+    variance, axes = np.linalg.eigh((plan * weight[:, None]).T @ plan / weight.sum())
+    slope = _plane_on_top(plan, height, weight)
+    across = np.stack([side, other])
+    return unit(up - slope @ across), np.sqrt(np.maximum(variance, 0)), axes.T @ across
+
+
+def _plane_on_top(plan: Floats, height: Floats, weight: Floats) -> Floats:
+    """(2,) slope of the plane through which little stands out: an expectile, which one cut tooth hardly lowers.
+
+    W. K. Newey, J. L. Powell, Asymmetric least squares estimation and testing, Econometrica 1987;55:819-847.
+    """
+    design = np.concatenate([np.ones((len(plan), 1)), plan], axis=1)
+    side = np.full(len(plan), 0.5)
+    fit = np.zeros(3)
+    for _ in range(SWITCHES):
+        w = weight * side
+        fit = np.linalg.lstsq((design.T * w) @ design, (design.T * w) @ height, rcond=None)[0]
+        now = np.where(height > design @ fit, ASYMMETRY, 1 - ASYMMETRY)
+        if (now == side).all():
+            break
+        side = now
+    return fit[1:]
+
+
+def _highest_around(plan: Floats, height: Floats) -> Floats:
+    """(P,) height of the highest patch within REGION_MM."""
+    cell = np.floor((plan - plan.min(axis=0)) / PATCH_MM).astype(np.int64)
+    picture = np.full(cell.max(axis=0) + 1, -np.inf)
     np.maximum.at(picture, (cell[:, 0], cell[:, 1]), height)
-    near = maximum_filter(picture, footprint=_disc(TIP_RADIUS_MM))[cell[:, 0], cell[:, 1]]
-    wide = maximum_filter(picture, footprint=_disc(TIP_REGION_MM))[cell[:, 0], cell[:, 1]]
-    return points[top[(height >= near) & (height > wide - TIP_DROP_MM)]]
+    return np.asarray(maximum_filter(picture, footprint=_disc(REGION_MM))[cell[:, 0], cell[:, 1]])
 
 
 def _disc(radius_mm: float) -> Bools:
-    reach = int(radius_mm / TIP_CELL_MM)
+    reach = int(radius_mm / PATCH_MM)
     i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     return np.asarray(i**2 + j**2 <= reach**2)
 
 
-def visible_area(points: Floats, normals: Floats, areas: Floats, direction: Floats) -> float:
+def visible_area(patches: Patches, direction: Floats) -> float:
     """Area (mm²) that faces `direction` and is not hidden by something nearer to it."""
-    facing = normals @ direction
+    facing = patches.normals @ direction
     front = facing > 0
     if not front.any():
         return 0.0
-    side = any_across(direction)
+    side = patches.across(direction)
     other = np.cross(direction, side)
-    plan = np.stack([points @ side, points @ other], axis=1)
+    plan = np.stack([patches.places @ side, patches.places @ other], axis=1)
     cell = np.floor((plan - plan.min(axis=0)) / CELL_MM).astype(np.int64)
     key = cell[:, 0] * (cell[:, 1].max() + 1) + cell[:, 1]
-    height = points @ direction
+    height = patches.places @ direction
     top = np.full(key.max() + 1, -np.inf)
     np.maximum.at(top, key, height)  # back faces hide too
-    seen = front & (height > top[key] - DEPTH_TOLERANCE_MM - CELL_MM * np.sqrt(1 / np.maximum(facing, 0.1) ** 2 - 1))
-    return float((areas[seen] * np.clip(facing[seen] / GRAZING, 0, 1)).sum())
+    slack = DEPTH_TOLERANCE_MM + CELL_MM * np.sqrt(1 / np.maximum(facing, 0.1) ** 2 - 1)
+    seen = np.clip((height - top[key] + slack) / HIDING_MM + 0.5, 0, 1)
+    return float((patches.areas * seen * np.clip(facing / GRAZING, 0, 1))[front].sum())
 
 
 def _sphere(count: int) -> Floats:
@@ -120,15 +193,3 @@ def _sphere(count: int) -> Floats:
     k = np.arange(count) + 0.5
     polar, turn = np.arccos(1 - 2 * k / count), np.pi * (1 + 5**0.5) * k
     return np.stack([np.cos(turn) * np.sin(polar), np.sin(turn) * np.sin(polar), np.cos(polar)], axis=1)
-
-
-def _cone(centre: Floats, reach_deg: float) -> Floats:
-    """Directions (D, 3) in even rings round `centre` out to `reach_deg`."""
-    side = any_across(centre)
-    other = np.cross(centre, side)
-    out = [centre]
-    for ring in range(1, CONE_RINGS + 1):
-        tilt = np.radians(reach_deg) * ring / CONE_RINGS
-        for a in np.arange(6 * ring) * 2 * np.pi / (6 * ring):
-            out.append(np.cos(tilt) * centre + np.sin(tilt) * (np.cos(a) * side + np.sin(a) * other))
-    return np.stack(out)

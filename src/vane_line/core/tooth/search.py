@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, any_across, highest_per_cell
+from vane_line.core.arrays import Floats, lengths
 from vane_line.core.measure.finish_line import crease_turn
-from vane_line.core.measure.section import STEP_MM, Axes, profiles
+from vane_line.core.measure.section import STEP_MM, Axes, middle_of_ring, profiles
 from vane_line.core.measure.wall import find_walls
 from vane_line.core.mesh.surface import Surface
 from vane_line.errors import UnfitScans
@@ -16,6 +16,10 @@ AZIMUTHS = 24
 LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
 HINT_REACH_MM = 4.0
+LATTICE = [(0.0, 0.0), *((0.4 * np.cos(a), 0.4 * np.sin(a)) for a in np.arange(6) * np.pi / 3)]
+CROP_MM, LEAST_FACES = 11.0, 100
+SETTLING_ROUNDS, SETTLED_MM, FINE_AZIMUTHS = 8, 0.005, 60
+SETTLES_WITHIN_MM, LOST_SCORE = 2.0, 0.1  # a middle that goes further, or to what looks less like one, is another's
 CROWN_DROP_MM = 6.0
 
 
@@ -26,17 +30,17 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
 
 def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Floats, float]:
     """As `search_preparation`, with how much the place looks like a preparation (0..1)."""
-    tops = prep.vertices[highest_per_cell(prep.vertices, up, SPACING_MM)]
+    side = prep.across(up)
+    tops = prep.vertices[prep.highest(up, SPACING_MM)]
     if hint is not None:
         across = tops - hint - ((tops - hint) @ up)[:, None] * up
         tops = np.concatenate([hint[None], tops[np.linalg.norm(across, axis=1) < HINT_REACH_MM]])
     else:
         tops = tops[tops @ up > np.quantile(tops @ up, 0.95) - CROWN_DROP_MM - 4]
-    side = any_across(up)
     best, best_score = None, -1.0
     for top in tops:
         for _ in range(2):  # once more from the middle of the feet it found
-            score, middle = preparation_score(prep, top, up, side)
+            score, middle = preparation_score(_round(prep, top, CROP_MM), top, up, side)
             if score > best_score:
                 best, best_score = middle, score
             if score < 0.2:
@@ -50,22 +54,61 @@ def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Float
     return best, best_score
 
 
-def stump_score(prep: Surface, centre: Floats, up: Floats) -> tuple[float, Floats]:
-    """As `preparation_score`, from a point inside the tooth; tried again from the middle that it gives."""
-    side = any_across(up)
-    score, middle = preparation_score(prep, centre, up, side)
-    again, better = preparation_score(prep, middle, up, side)
-    return (again, better) if again > score else (score, middle)
+def stump_near(prep: Surface, centre: Floats, up: Floats, reach_mm: float) -> tuple[Floats, float]:
+    """As `scored_search`, of the likeliest preparation whose axis passes within `reach_mm` of `centre`."""
+    side = prep.across(up)
+    other = np.cross(up, side)
+    best, best_score = centre, 0.0
+    prep = _round(prep, centre, CROP_MM + reach_mm)
+    for u, v in LATTICE:
+        start = centre + reach_mm * (u * side + v * other)
+        for _ in range(2):
+            score, start = preparation_score(prep, start, up, side)
+            if across(start - centre, up) > reach_mm:
+                break
+            if score > best_score:
+                best, best_score = start, score
+    return best, best_score
 
 
-def preparation_score(prep: Surface, top: Floats, up: Floats, side: Floats) -> tuple[float, Floats]:
+def settled(prep: Surface, start: Floats, up: Floats) -> Floats:
+    """The middle (3,) of the preparation round `start`: looked for again from itself until it stays.
+
+    The same tooth gives the same middle wherever the search began.
+    """
+    side = prep.across(up)
+    best, best_score = start, -1.0
+    prep = _round(prep, start, CROP_MM + SETTLES_WITHIN_MM)
+    for _ in range(SETTLING_ROUNDS):
+        score, middle = preparation_score(prep, best, up, side, FINE_AZIMUTHS)
+        if score < best_score - LOST_SCORE or across(middle - start, up) > SETTLES_WITHIN_MM:
+            break
+        moved = across(middle - best, up)
+        best, best_score = middle, max(score, best_score)
+        if moved < SETTLED_MM:
+            break
+    return best
+
+
+def _round(surface: Surface, place: Floats, radius_mm: float) -> Surface:
+    part, _ = surface.keep_vertices(lengths(surface.vertices - place) < radius_mm)
+    return part
+
+
+def across(off: Floats, up: Floats) -> float:
+    """Length of `off` (3,) across `up`, mm."""
+    return float(np.linalg.norm(off - (off @ up) * up))
+
+
+def preparation_score(
+    prep: Surface, top: Floats, up: Floats, side: Floats, azimuths: int = AZIMUTHS
+) -> tuple[float, Floats]:
     """How much the surface round `top` looks like a preparation (0..1), and the middle of its feet."""
-    crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - top, axis=1) < 11.0)
-    if crop.n_faces < 100:
+    if prep.n_faces < LEAST_FACES:
         return 0.0, top
-    rings = profiles(crop, Axes.make(top, up, side, np.cross(up, side)), AZIMUTHS)
+    rings = profiles(prep, Axes.make(top, up, side, np.cross(up, side)), azimuths)
     walls = find_walls(rings)
-    if walls.found.sum() < AZIMUTHS // 3:
+    if walls.found.sum() < azimuths // 3:
         return 0.0, top
     turn = crease_turn(rings)
     low, high = (round(v / STEP_MM) for v in LEDGE_MM)
@@ -79,6 +122,5 @@ def preparation_score(prep: Surface, top: Floats, up: Floats, side: Floats) -> t
     feet = rings.places(np.maximum(walls.foot, 0))[walls.found]
     heights = (feet - top) @ up
     level = float(np.exp(-np.std(heights) / 1.5))
-    # Opposite feet pair up, so that a direction without a wall does not pull the middle.
-    middle = (feet.min(axis=0) + feet.max(axis=0)) / 2 * 0.5 + feet.mean(axis=0) * 0.5
-    return points / AZIMUTHS * level, middle + ((top - middle) @ up) * up
+    middle = middle_of_ring(feet, rings.axes)
+    return points / azimuths * level, middle

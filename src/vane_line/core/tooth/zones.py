@@ -52,8 +52,12 @@ def make_zones(
     tooth: ToothNumber,
     functional_side: str,
     band_width_mm: float,
+    turn_deg: float = 0.0,
 ) -> Zones:
-    """Zones of the vertices inside the finish line: points, normals (N, 3), areas (N,) in mm²."""
+    """Zones of the vertices inside the finish line: points, normals (N, 3), areas (N,) in mm².
+
+    turn_deg: by which the sides are turned on, to see what hangs on where one ends.
+    """
     azimuth, radius, height = axes.cylinder(points)
     row = np.round(azimuth * len(profiles.azimuth_deg) / 360).astype(int) % len(profiles.azimuth_deg)
     rows = np.arange(len(profiles.azimuth_deg))
@@ -66,6 +70,7 @@ def make_zones(
     sideways = line_radius - radius
     slope = np.degrees(np.arccos(np.clip(normals @ axes.up, -1, 1)))
     top = wall_top[row]
+    azimuth = azimuth - turn_deg
     names: list[str] = []
     index = np.full(len(points), -1, dtype=np.int64)
 
