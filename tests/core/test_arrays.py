@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 
-from vane_line.core.arrays import running_median, thinned
+from vane_line.core.arrays import running_median, thinned_index, weighted_quantile
 
 
 def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:
@@ -22,8 +23,26 @@ def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:
 def test_thinned_points_are_some_of_them_one_per_cube() -> None:
     """Fewer than before, each a measured one, every cube still spoken for."""
     points = np.random.default_rng(2).uniform(0, 3, (4000, 3))
-    some = thinned(points, 0.5)
+    some = points[thinned_index(points, 0.5)]
     assert len(some) < 600
     assert {tuple(p) for p in some} <= {tuple(p) for p in points}
     gap = np.linalg.norm(points[:, None] - some[None], axis=2).min(axis=1)
     assert gap.max() < 0.5 * np.sqrt(3)
+
+
+def test_which_points_are_kept_does_not_hang_on_their_order() -> None:
+    """Shuffled, the same places are kept."""
+    points = np.random.default_rng(3).uniform(0, 3, (4000, 3))
+    order = np.random.default_rng(4).permutation(4000)
+    here, there = points[thinned_index(points, 0.5)], points[order][thinned_index(points[order], 0.5)]
+    assert {tuple(p) for p in here} == {tuple(p) for p in there}
+
+
+def test_a_blurred_quantile_moves_evenly() -> None:
+    """Between two values a plain quantile jumps; a blurred one goes over by degrees, and both agree on a straight rise."""
+    weights = np.ones(100)
+    rise = np.linspace(0, 1, 100)
+    assert weighted_quantile(rise, weights, 0.3, 0.05) == pytest.approx(weighted_quantile(rise, weights, 0.3), abs=0.01)
+    step = np.r_[np.zeros(50), np.ones(50)]
+    shares = [weighted_quantile(step, weights, q, 0.05) for q in (0.40, 0.48, 0.50, 0.52, 0.60)]
+    np.testing.assert_allclose(shares, [0, 0.3, 0.5, 0.7, 1.0], atol=1e-9)

@@ -29,7 +29,7 @@ from vane_line.core.measure.path import Path
 from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.wall import WallRuns
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
-from vane_line.core.mesh.surface import Surface
+from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed, place
 from vane_line.core.scans import Scans
@@ -178,6 +178,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         )
     inside, inside_index = crop.keep_vertices(inside_mask)
     even = inside.with_vertices(eased.vertices[inside_index])
+    inside = with_areas(inside, even.vertex_areas)
 
     progress("measuring the reduction", 0.7)
     if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
@@ -273,7 +274,7 @@ def _reductions(
 ) -> tuple[Distances | None, Distances | None, ReferenceTooth | None, str | None]:
     """Space to the planned outer surface, tooth removed, the reference tooth, and which scan the space is to."""
     placed = prepared.placed
-    inside_area = placed.crop.vertex_areas[inside_index]
+    inside_area = placed.eased.vertex_areas[inside_index]
     moved = placed.moved
     found: dict[str, Distances] = {}
     kept: dict[str, ReferenceTooth] = {}

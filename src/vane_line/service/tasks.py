@@ -142,7 +142,7 @@ def redraw_line(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     line = survey.found if hand is None else follow(survey.rings, hand.points, hand.drawn)
     stroke = np.array(payload["stroke"], dtype=float)
     line = redraw(line, survey.rings, stroke, payload["snap"], payload["closed"])
-    return {"points": np.round(line.points, 4).tolist(), "drawn": line.drawn.tolist()}
+    return {"points": line.points.tolist(), "drawn": line.drawn.tolist()}
 
 
 def try_path(payload: dict[str, Any], progress: Progress) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from vane_line.core.arrays import unit
 from vane_line.core.case import Geometry
 from vane_line.core.measure.path import best_path, draft_deg, least_draft
 
-UP = np.array([0.0, 0, 1])
+UP, SIDE = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
 
 
 def cone_normals(taper_deg: float, axis: np.ndarray, count: int = 720) -> np.ndarray:
@@ -30,7 +30,7 @@ def test_the_axis_of_a_cone_is_its_best_path(taper: float, tilt: float, turn: fl
     t, a = np.radians(tilt), np.radians(turn)
     axis = np.array([np.sin(t) * np.cos(a), np.sin(t) * np.sin(a), np.cos(t)])
     normals = cone_normals(taper, axis)
-    path = best_path(normals, np.ones(len(normals)), UP)
+    path = best_path(normals, np.ones(len(normals)), UP, SIDE)
     assert np.degrees(np.arccos(np.clip(path.direction @ axis, -1, 1))) < 0.3
     assert path.least_draft_deg == pytest.approx(taper, abs=0.2)
 
@@ -39,7 +39,7 @@ def test_a_local_undercut_does_not_tilt_the_path() -> None:
     """4 % of the wall leaning back by 8 degrees moves the path by less than half a degree."""
     normals = cone_normals(6, UP)
     normals[:28] = cone_normals(-8, UP)[:28]
-    path = best_path(normals, np.ones(len(normals)), UP)
+    path = best_path(normals, np.ones(len(normals)), UP, SIDE)
     assert np.degrees(np.arccos(path.direction @ UP)) < 0.5
 
 
@@ -52,7 +52,7 @@ def test_draft_is_negative_where_the_wall_leans_back() -> None:
 
 def test_no_wall_no_path() -> None:
     """Nothing to go by: the axis, and no draft claimed."""
-    path = best_path(np.zeros((0, 3)), np.zeros(0), UP)
+    path = best_path(np.zeros((0, 3)), np.zeros(0), UP, SIDE)
     assert np.isnan(path.least_draft_deg)
     np.testing.assert_array_equal(path.direction, UP)
 

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import small_gicp
+from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
@@ -17,6 +18,9 @@ from vane_line.core.tooth.occlusal import guess_occlusal
 START_SHARE = 0.35  # share of points within START_WITHIN_MM that makes the given position good enough
 START_WITHIN_MM = 0.25
 NEAR_SHARE = 0.6  # from here on the widest stage has nothing to do
+STARTS_MM = (3.0, 1.2, 0.6)  # reach of the fits from a position that is only guessed
+THIN_MM, START_CLOUD_MM = 1.0, 0.6  # spacing of the points for the first of them, and for the others
+LOOKED_INTO, SURELY_SHARE = 4, 0.7  # of the guessed positions; one that fits so well is it
 STAGES_MM = (1.5, 0.6, 0.25)
 CLOUD_MM = 0.35  # spacing of the points that are matched
 FINE_CLOUD_MM = 0.25
@@ -115,16 +119,23 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats,
     from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import
 
     source_up, _ = guess_occlusal(source)
-    cloud_t, cloud_s = Cloud.of(target.thinned(0.6)), Cloud.of(source.thinned(0.6))
-    best, best_share = identity, -1.0
+    thin_t, thin_s = Cloud.of(target.thinned(THIN_MM)), Cloud.of(source.thinned(THIN_MM))
+    tree = cKDTree(target.thinned(THIN_MM / 2))
+    tried = []
     for start in [identity, *candidates(source, target, source_up, target_up)]:
-        matrix = start
-        for reach in (3.0, 1.2, 0.6):
+        matrix = thin_t.fit(thin_s, start, STARTS_MM[0])
+        near, _ = tree.query(move(matrix, some), distance_upper_bound=THIN_MM)
+        tried.append((float(np.clip(1 - near / THIN_MM, 0, 1).mean()), matrix))
+    tried.sort(key=lambda t: -t[0])
+    cloud_t, cloud_s = Cloud.of(target.thinned(START_CLOUD_MM)), Cloud.of(source.thinned(START_CLOUD_MM))
+    best, best_share = identity, -1.0
+    for _, matrix in tried[:LOOKED_INTO]:
+        for reach in STARTS_MM[1:]:
             matrix = cloud_t.fit(cloud_s, matrix, reach)
         share = inlier_share(some, target, matrix, START_WITHIN_MM)
         if share > best_share:
             best, best_share = matrix, share
-        if best_share > 0.7:
+        if best_share > SURELY_SHARE:
             break
     return best, False
 

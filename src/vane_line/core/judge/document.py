@@ -28,11 +28,10 @@ from vane_line.core.tooth.hinge import RULE_OF_THUMB
 from vane_line.core.tooth.zones import where
 
 SCHEMA = "vane-line/measurement/1"
-DIGITS = 4  # a tenth of a micrometre: finer is not meant
 
 
 def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s: float = 0.0) -> dict[str, Any]:
-    """Plain data for JSON: no NaN, numbers rounded to DIGITS, lengths in mm, angles in degrees."""
+    """Plain data for JSON: no NaN, numbers as computed (rounding is for eyes), mm and degrees."""
     options, standard = geometry.options, judgement.standard
     timing = dict(geometry.timing_s)
     timing["load"] = load_s
@@ -182,7 +181,7 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> dict[str, Any] | Non
 
 
 def clean(value: Any) -> Any:
-    """Arrays to lists, NaN and infinities to null, floats rounded; `-0.0` becomes 0.0."""
+    """Arrays to lists, NaN and infinities to null; `-0.0` becomes 0.0."""
     if isinstance(value, dict):
         return {key: clean(item) for key, item in value.items()}
     if isinstance(value, np.ndarray):
@@ -195,5 +194,5 @@ def clean(value: Any) -> Any:
         return int(value)
     if isinstance(value, float | np.floating):
         number = float(value)
-        return round(number, DIGITS) + 0.0 if math.isfinite(number) else None
+        return number + 0.0 if math.isfinite(number) else None
     return value

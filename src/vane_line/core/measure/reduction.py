@@ -33,7 +33,7 @@ class ZoneValue:
 
     @property
     def measurable(self) -> bool:
-        return self.low_mm is not None
+        return self.low_mm is not None and self.area_unseen_mm2 <= UNSEEN_SHARE * self.area_mm2
 
 
 @dataclass(frozen=True, eq=False)

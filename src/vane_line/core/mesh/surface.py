@@ -9,6 +9,7 @@ import igl
 import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import (
     AnyArray,
@@ -22,7 +23,9 @@ from vane_line.core.arrays import (
     thinned_index,
     unit,
 )
+from vane_line.core.mesh.side import is_behind
 
+BROAD_STEPS = 4
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
 
 
@@ -124,12 +127,7 @@ class Surface:
 
     @cached_property
     def vertex_normals(self) -> Floats:
-        """(V, 3) unit, angle-weighted.
-
-        Angle weights make the dot product with (point - closest vertex) the true sign of distance
-        (Bærentzen and Aanæs, Signed distance computation using the angle weighted pseudonormal,
-        IEEE TVCG 2005;11:243-253).
-        """
+        """(V, 3) unit, angle-weighted: at a corner they tell the side on which a point lies (`mesh.side`)."""
         normals = np.asarray(
             igl.per_vertex_normals(self.vertices, self.faces, igl.PER_VERTEX_NORMALS_WEIGHTING_TYPE_ANGLE)
         )
@@ -164,6 +162,24 @@ class Surface:
         return np.stack([key // self.n_vertices, key % self.n_vertices], axis=1), count
 
     @cached_property
+    def edge_normals(self) -> Floats:
+        """(E, 3) the sum of the normals of the faces on both sides of each edge, not scaled."""
+        start, end = self.faces.ravel(), self.faces[:, [1, 2, 0]].ravel()
+        index = self.edge_index(np.minimum(start, end), np.maximum(start, end))
+        columns = [np.bincount(index, np.repeat(c, 3), len(self.edges)) for c in self.face_normals.T]
+        return np.stack(columns, axis=1)
+
+    def edge_index(self, low: Ints, high: Ints) -> Ints:
+        """(N,) numbers of the edges between vertices `low` and `high` (N,), the lower first."""
+        key = self.edges[:, 0] * np.int64(self.n_vertices) + self.edges[:, 1]
+        return np.asarray(np.searchsorted(key, low * np.int64(self.n_vertices) + high))
+
+    @cached_property
+    def broad_normals(self) -> Floats:
+        """(V, 3) unit, averaged over some edges' lengths: what a fold or a spike cannot turn."""
+        return unit(self.spread(self.vertex_normals, BROAD_STEPS))
+
+    @cached_property
     def on_border(self) -> Bools:
         """(V,) whether a vertex lies on an open border."""
         mask = np.zeros(self.n_vertices, dtype=bool)
@@ -174,6 +190,14 @@ class Surface:
     def edge_lengths(self) -> Floats:
         """(E,) mm."""
         return lengths(self.vertices[self.edges[:, 0]] - self.vertices[self.edges[:, 1]])
+
+    @cached_property
+    def usual_edge_mm(self) -> float:
+        """Median side of the triangles, 0 without any: no table of edges is made for it."""
+        if self.n_faces == 0:
+            return 0.0
+        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        return float(np.median(np.concatenate([lengths(b - a), lengths(c - b), lengths(a - c)])))
 
     @cached_property
     def adjacency(self) -> sp.csr_matrix:
@@ -220,6 +244,11 @@ class Surface:
         return self.vertices[np.where(depth[i] > depth[j], i, j)]
 
     @cached_property
+    def face_tree(self) -> cKDTree:
+        """Search tree over the faces' middles."""
+        return cKDTree(self.face_centres)
+
+    @cached_property
     def tree(self) -> igl.AABB:
         """Search tree over the faces."""
         tree = igl.AABB()
@@ -237,13 +266,12 @@ class Surface:
         return np.sqrt(np.ravel(squared)), np.ravel(face).astype(np.int64), np.asarray(place)
 
     def signed_distance(self, points: Floats) -> tuple[Floats, Ints, Floats]:
-        """As `closest`, with the distance negative inside (behind the surface normal)."""
+        """As `closest`, with the distance negative inside (behind the surface); see `mesh.side`."""
         distance, face, place = self.closest(points)
         if self.n_faces == 0:
             return distance, face, place
-        normal = self.normals_at(face, place)
-        side = np.einsum("nk,nk->n", points - place, normal)
-        return np.where(side < 0, -distance, distance), face, place
+        behind = is_behind(self, points, distance, face, place)
+        return np.where(behind, -distance, distance), face, place
 
     def barycentric(self, face: Ints, place: Floats) -> Floats:
         """(N, 3) barycentric weights of places on faces."""
@@ -274,7 +302,7 @@ class Surface:
     def moved(self, matrix: Floats) -> Surface:
         """The surface under a rigid `matrix` (4, 4), column vectors."""
         out = Surface(move(matrix, self.vertices), self.faces, self.colours)
-        for name in ("vertex_normals", "face_normals"):
+        for name in ("vertex_normals", "face_normals", "edge_normals", "broad_normals"):
             if name in self.__dict__:  # already known: turning them is cheaper than making them again
                 out.__dict__[name] = self.__dict__[name] @ matrix[:3, :3].T
         for name in ("vertex_areas", "face_areas", "_edge_table", "averaging"):
@@ -325,6 +353,13 @@ class Surface:
             norm = self.averaging @ weight + weight
             field = total / norm
         return field
+
+
+def with_areas(surface: Surface, areas: Floats) -> Surface:
+    """The surface with the areas (V,) mm² that its vertices stand for given: noise makes area of its own."""
+    out = Surface(surface.vertices, surface.faces, surface.colours)
+    out.__dict__.update({k: v for k, v in surface.__dict__.items() if k not in out.__dict__} | {"vertex_areas": areas})
+    return out
 
 
 def move(matrix: Floats, points: Floats) -> Floats:

@@ -8,10 +8,12 @@ from vane_line.core.arrays import Floats, lengths
 from vane_line.core.measure.finish_line import crease_turn
 from vane_line.core.measure.section import STEP_MM, Axes, middle_of_ring, profiles
 from vane_line.core.measure.wall import find_walls
+from vane_line.core.mesh.light import lightened
 from vane_line.core.mesh.surface import Surface
 from vane_line.errors import UnfitScans
 
 SPACING_MM = 2.5
+SEARCHED_TRIANGLES = 50_000  # of the whole scan: where a preparation may stand is seen on a light one
 AZIMUTHS = 24
 LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
@@ -31,6 +33,7 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
 def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Floats, float]:
     """As `search_preparation`, with how much the place looks like a preparation (0..1)."""
     side = prep.across(up)
+    prep = lightened(prep, SEARCHED_TRIANGLES)
     tops = prep.vertices[prep.highest(up, SPACING_MM)]
     if hint is not None:
         across = tops - hint - ((tops - hint) @ up)[:, None] * up
@@ -40,7 +43,7 @@ def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Float
     best, best_score = None, -1.0
     for top in tops:
         for _ in range(2):  # once more from the middle of the feet it found
-            score, middle = preparation_score(_round(prep, top, CROP_MM), top, up, side)
+            score, middle = preparation_score(_part_round(prep, top, CROP_MM), top, up, side)
             if score > best_score:
                 best, best_score = middle, score
             if score < 0.2:
@@ -59,7 +62,7 @@ def stump_near(prep: Surface, centre: Floats, up: Floats, reach_mm: float) -> tu
     side = prep.across(up)
     other = np.cross(up, side)
     best, best_score = centre, 0.0
-    prep = _round(prep, centre, CROP_MM + reach_mm)
+    prep = _part_round(prep, centre, CROP_MM + reach_mm)
     for u, v in LATTICE:
         start = centre + reach_mm * (u * side + v * other)
         for _ in range(2):
@@ -78,7 +81,7 @@ def settled(prep: Surface, start: Floats, up: Floats) -> Floats:
     """
     side = prep.across(up)
     best, best_score = start, -1.0
-    prep = _round(prep, start, CROP_MM + SETTLES_WITHIN_MM)
+    prep = _part_round(prep, start, CROP_MM + SETTLES_WITHIN_MM)
     for _ in range(SETTLING_ROUNDS):
         score, middle = preparation_score(prep, best, up, side, FINE_AZIMUTHS)
         if score < best_score - LOST_SCORE or across(middle - start, up) > SETTLES_WITHIN_MM:
@@ -90,7 +93,7 @@ def settled(prep: Surface, start: Floats, up: Floats) -> Floats:
     return best
 
 
-def _round(surface: Surface, place: Floats, radius_mm: float) -> Surface:
+def _part_round(surface: Surface, place: Floats, radius_mm: float) -> Surface:
     part, _ = surface.keep_vertices(lengths(surface.vertices - place) < radius_mm)
     return part
 
