@@ -50,7 +50,7 @@ def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profil
     up = unit(options.path) if options.path is not None else frame.occlusal
     axes = Axes.make(placed.centre, up, frame.facial, frame.mesial)
     path = Path(up, float("nan"), "given")
-    for azimuths in (ROUGH_AZIMUTHS, PATH_AZIMUTHS, PATH_AZIMUTHS, None):
+    for azimuths in (ROUGH_AZIMUTHS, PATH_AZIMUTHS, None):
         rings = profiles(placed.crop, axes) if azimuths is None else profiles(placed.crop, axes, azimuths)
         runs = find_walls(rings)
         if runs.found.mean() < MIN_WALLS:

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
 ON_EDGE = 1e-6  # of a barycentric weight: less is nought
 DOUBT_MM = 0.02  # nearer to the surface its own normal is taken at its word
+AGAINST = 0.25  # cosine from which the surface at large contradicts
 SEEN_TIMES, SEEN_MM = 3.0, 0.8  # of the distance, and at least: the part of the surface that is asked
 MOST_ASKED = 4000  # points whose surroundings are looked at; of more, the surface is no scan and its word is taken
 
@@ -30,25 +31,47 @@ def is_behind(surface: Surface, points: Floats, distance: Floats, face: Ints, pl
     """(N,) whether `points` (N, 3) lie behind the surface, from their nearest places (as `Surface.closest` gives)."""
     away = points - place
     weights = surface.barycentric(face, place)
-    behind = np.einsum("nk,nk->n", away, _normals(surface, face, weights)) < 0
-    broad = np.einsum("nck,nc->nk", surface.broad_normals[surface.faces[face]], weights)
-    doubt = np.flatnonzero(((np.einsum("nk,nk->n", away, broad) < 0) != behind) & (distance > DOUBT_MM))
-    if 0 < len(doubt) <= MOST_ASKED:
-        behind[doubt] = _solid_angles(surface, points[doubt], distance[doubt], place[doubt]) < 0
+    behind = _by_normal(surface, away, face, weights)
+    broad = np.einsum("nk,nk->n", away, np.einsum(
+        "nck,nc->nk", surface.broad_normals[surface.faces[face]], weights))  # fmt: skip
+    # Past the border of what was scanned no side is told: asking round would tell none either.
+    doubt = (np.abs(broad) > AGAINST * distance) & ((broad < 0) != behind) & (distance > DOUBT_MM)
+    asked = np.flatnonzero(doubt)
+    asked = asked[~surface.at_rim(face[asked], place[asked])]
+    if 0 < len(asked) <= MOST_ASKED:
+        behind[asked] = _solid_angles(surface, points[asked], distance[asked], place[asked]) < 0
     return np.asarray(behind)
 
 
-def _normals(surface: Surface, face: Ints, weights: Floats) -> Floats:
-    """(N, 3) the normals that tell the side, of faces, edges or corners as the weights (N, 3) have it."""
-    out = surface.face_normals[face].copy()
+def _by_normal(surface: Surface, away: Floats, face: Ints, weights: Floats) -> Bools:
+    """(N,) the side by the normal of the face, edge or corner that holds the nearest place, as the weights have it."""
+    behind = np.einsum("nk,nk->n", away, surface.face_normals[face]) < 0
     gone = weights < ON_EDGE
     corner = gone.sum(axis=1) >= 2
-    out[corner] = surface.vertex_normals[surface.faces[face[corner], weights[corner].argmax(axis=1)]]
-    edge = gone.sum(axis=1) == 1
-    opposite = gone[edge].argmax(axis=1)
-    a, b = (surface.faces[face[edge], (opposite + k) % 3] for k in (1, 2))
-    out[edge] = surface.edge_normals[surface.edge_index(np.minimum(a, b), np.maximum(a, b))]
-    return out
+    normals = surface.vertex_normals[surface.faces[face[corner], weights[corner].argmax(axis=1)]]
+    behind[corner] = np.einsum("nk,nk->n", away[corner], normals) < 0
+    edge = np.flatnonzero(gone.sum(axis=1) == 1)
+    if len(edge):
+        opposite = gone[edge].argmax(axis=1)
+        ends = np.stack([surface.faces[face[edge], (opposite + k) % 3] for k in (1, 2)], axis=1)
+        behind[edge] = np.einsum("nk,nk->n", away[edge], _edge_normals(surface, ends)) < 0
+    return behind
+
+
+def _edge_normals(surface: Surface, ends: Ints) -> Floats:
+    """(N, 3) the sums of the normals of the faces on both sides of edges, given by their ends (N, 2)."""
+    wanted = np.sort(ends, axis=1) @ np.array([surface.n_vertices, 1])
+    unique, which = np.unique(wanted, return_inverse=True)
+    named = np.zeros(surface.n_vertices, dtype=bool)
+    named[ends] = True
+    near = np.flatnonzero(named[surface.faces].sum(axis=1) >= 2)
+    out = np.zeros((len(unique), 3))
+    for k in range(3):
+        sides = np.sort(surface.faces[near][:, [k, (k + 1) % 3]], axis=1) @ np.array([surface.n_vertices, 1])
+        at = np.minimum(np.searchsorted(unique, sides), len(unique) - 1)
+        hit = unique[at] == sides
+        np.add.at(out, at[hit], surface.face_normals[near[hit]])
+    return np.asarray(out[which])
 
 
 def _solid_angles(surface: Surface, points: Floats, distance: Floats, place: Floats) -> Floats:

@@ -162,19 +162,6 @@ class Surface:
         return np.stack([key // self.n_vertices, key % self.n_vertices], axis=1), count
 
     @cached_property
-    def edge_normals(self) -> Floats:
-        """(E, 3) the sum of the normals of the faces on both sides of each edge, not scaled."""
-        start, end = self.faces.ravel(), self.faces[:, [1, 2, 0]].ravel()
-        index = self.edge_index(np.minimum(start, end), np.maximum(start, end))
-        columns = [np.bincount(index, np.repeat(c, 3), len(self.edges)) for c in self.face_normals.T]
-        return np.stack(columns, axis=1)
-
-    def edge_index(self, low: Ints, high: Ints) -> Ints:
-        """(N,) numbers of the edges between vertices `low` and `high` (N,), the lower first."""
-        key = self.edges[:, 0] * np.int64(self.n_vertices) + self.edges[:, 1]
-        return np.asarray(np.searchsorted(key, low * np.int64(self.n_vertices) + high))
-
-    @cached_property
     def broad_normals(self) -> Floats:
         """(V, 3) unit, averaged over some edges' lengths: what a fold or a spike cannot turn."""
         return unit(self.spread(self.vertex_normals, BROAD_STEPS))
@@ -302,7 +289,7 @@ class Surface:
     def moved(self, matrix: Floats) -> Surface:
         """The surface under a rigid `matrix` (4, 4), column vectors."""
         out = Surface(move(matrix, self.vertices), self.faces, self.colours)
-        for name in ("vertex_normals", "face_normals", "edge_normals", "broad_normals"):
+        for name in ("vertex_normals", "face_normals", "broad_normals"):
             if name in self.__dict__:  # already known: turning them is cheaper than making them again
                 out.__dict__[name] = self.__dict__[name] @ matrix[:3, :3].T
         for name in ("vertex_areas", "face_areas", "_edge_table", "averaging"):

@@ -19,6 +19,7 @@ SHORT_MM = 0.35  # a tooth that stands further from the bite than this is said t
 INSIDE_MM, INSIDE_SHARE = 0.30, 0.25
 MOST_LIFT_MM = 4.0
 OCCLUSAL_MM = 2.5  # below a tooth's highest point: what can meet the opposing teeth
+MOST_STEPS, NEAR_ENOUGH_MM = 30, 0.002
 SPACING_MM = 0.20  # of the points that are tried: a dense scan tells no more
 CONTACT_SHARE = 0.01  # of those points that may stand nearer: noise
 
@@ -60,7 +61,7 @@ def meaning_of(name: str) -> Meaning:
 def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
     """How far `tooth` may be moved along `up` (3,) until it first meets the opposing teeth; None where they are far.
 
-    Negative where it already cuts into them. Found by halving: the distance itself is no lift on inclines.
+    Negative where it already cuts into them, -1 at most.
     """
     height = tooth.vertices @ up
     points = tooth.thinned(SPACING_MM)
@@ -75,15 +76,16 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
         signed = np.where(near.at_rim(face, place), np.abs(signed), signed)
         return float(np.quantile(signed, CONTACT_SHARE))
 
-    if gap(MOST_LIFT_MM) > 0:
-        return None
-    a, b = -1.0, MOST_LIFT_MM
-    if gap(a) < 0:
-        return a
-    for _ in range(14):
-        middle = (a + b) / 2
-        a, b = (middle, b) if gap(middle) > 0 else (a, middle)
-    return (a + b) / 2
+    # No step passes the first contact: nothing comes nearer faster than it is moved.
+    lift = 0.0
+    for _ in range(MOST_STEPS):
+        step = gap(lift)
+        lift = max(lift + step, -1.0)
+        if lift > MOST_LIFT_MM:
+            return None
+        if abs(step) < NEAR_ENOUGH_MM or lift == -1.0:
+            break
+    return lift
 
 
 def built_up_mm(meaning: Meaning, lift_mm: float | None, raised: bool) -> float:

@@ -12,7 +12,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq
 
 from vane_line.core.arrays import Floats, unit
 from vane_line.core.tooth.frame import Frame
@@ -80,6 +79,8 @@ class Raise:
     def angle_rad(self) -> float:
         """By how much the lower jaw turns so that the place asked for opens by `mm`."""
         behind = BEHIND_MM["6"] if self.at == "molar" else 0.0
+        from scipy.optimize import brentq  # a fifth of a second to import, for raised bites alone
+
         return float(brentq(lambda t: _drop(self.hinge, behind, t) - self.mm, 0.0, 0.5))
 
     def opening_mm(self, place: str) -> float:

@@ -18,6 +18,7 @@ AZIMUTHS = 24
 LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
 HINT_REACH_MM = 4.0
+SURE_SCORE = 0.6  # what looks so much like one needs no rival
 LATTICE = [(0.0, 0.0), *((0.4 * np.cos(a), 0.4 * np.sin(a)) for a in np.arange(6) * np.pi / 3)]
 CROP_MM, LEAST_FACES = 11.0, 100
 SETTLING_ROUNDS, SETTLED_MM, FINE_AZIMUTHS = 8, 0.005, 60
@@ -71,6 +72,8 @@ def stump_near(prep: Surface, centre: Floats, up: Floats, reach_mm: float) -> tu
                 break
             if score > best_score:
                 best, best_score = start, score
+        if best_score >= SURE_SCORE:
+            break
     return best, best_score
 
 
