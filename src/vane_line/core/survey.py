@@ -22,6 +22,7 @@ from vane_line.errors import UnfitScans
 ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180
 DEPTH_EVERY = 3  # samples of a profile that share one distance
 DEPTH_PAST_FOOT_MM = 3.6
+RUNS_OUT_SHARE = 0.2  # of directions in which the cut runs out on the root
 MIN_WALLS = 0.5  # share of directions in which a wall must be seen
 
 
@@ -39,12 +40,24 @@ class Survey:
 
 def survey(placed: Placed, options: Options) -> Survey:
     """Walls, path and finish line. Raises UnfitScans where there is no preparation."""
-    axes, path, rings, runs, walls = _axis_and_path(placed, options)
+    axes, path, rings, runs = _axis_and_path(placed, options)
     found = find_finish_line(rings, runs, _profile_depth(rings, runs, placed.base))
+    above = runs.above(found.index, found.told)
+    if options.path is None and (above.foot < runs.foot).mean() > RUNS_OUT_SHARE:
+        # The path was told from walls that went on down the root: once more, from what was cut alone.
+        frame, walls = placed.frame, fit_walls(rings, above, placed.noise_um)
+        path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
+        axes = Axes.make(axes.origin, path.direction, frame.facial, frame.mesial)
+        rings = profiles(placed.crop, axes)
+        runs = find_walls(rings)
+        found = find_finish_line(rings, runs, _profile_depth(rings, runs, placed.base))
+        above = runs.above(found.index, found.told)
+    walls = fit_walls(rings, above, placed.noise_um)
+    path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), path.source)
     return Survey(axes, path, rings, runs, walls, found)
 
 
-def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns, Walls]:
+def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
     """Walls are found along o first, give the path, and are found again along it about the line's middle."""
     frame = placed.frame
     up = unit(options.path) if options.path is not None else frame.occlusal
@@ -58,12 +71,11 @@ def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profil
                 "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
                 "(occlusal)."
             )
-        walls = fit_walls(rings, runs, placed.noise_um)
-        normals, areas = walls.samples(axes)
         if azimuths is None:
-            return axes, Path(path.direction, least_draft(normals, areas, axes.up), path.source), rings, runs, walls
+            return axes, path, rings, runs
         if options.path is None:
-            path = best_path(normals, areas, frame.occlusal, perpendicular(frame.facial, frame.occlusal))
+            walls = fit_walls(rings, runs, placed.noise_um)
+            path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
         feet = rings.places(np.maximum(runs.foot, 0))[runs.found]
         axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
     raise AssertionError("unreachable")

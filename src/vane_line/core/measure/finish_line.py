@@ -65,6 +65,11 @@ class FinishLine:
         return self.gap_deg < MAX_GAP_DEG
 
     @property
+    def told(self) -> Bools:
+        """(A,) where an edge is seen, or where the cut is seen to run out."""
+        return np.asarray(self.clear | np.isfinite(self.band_mm))
+
+    @property
     def smooth_points(self) -> Floats:
         """(A, 3) the points averaged with LENGTH_HALF neighbours to either side."""
         wide = np.concatenate([self.points[-LENGTH_HALF:], self.points, self.points[:LENGTH_HALF]])

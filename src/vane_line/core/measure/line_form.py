@@ -108,33 +108,39 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     cosine = outline_cosine(line.radius)
     rows = len(line.azimuth_deg)
     width = (line.radius - walls.radius_at(line.height)) * cosine
-    cavosurface, inner, lip = (np.full(rows, np.nan) for _ in range(3))
+    cavosurface, inner, fillet, lip = (np.full(rows, np.nan) for _ in range(4))
     for k in range(rows):
         if walls.found[k]:
-            cavosurface[k], inner[k], lip[k] = _read(rings, line, walls, k, float(cosine[k]), float(width[k]))
-    form = np.array([_form(w, c, r) for w, c, r in zip(width, cavosurface, inner, strict=True)])
+            cavosurface[k], inner[k], fillet[k], lip[k] = _read(
+                rings, line, walls, k, float(cosine[k]), float(width[k])
+            )
+    form = np.array([_form(*row) for row in zip(width, cavosurface, inner, fillet, strict=True)])
+    # A cut that runs out has no edge to see, but what is there is told: no ledge.
+    runs_out = np.isfinite(line.band_mm) & (width < NO_LEDGE_MM)
+    form[runs_out] = "feather"
+    width = np.where(runs_out, np.maximum(width, 0.0), width)
 
     s, at = _resampled(line)
     nearest = np.round(at).astype(int) % rows  # forms do not mix
     height, radius = (np.interp(at, np.arange(rows), field, period=rows) for field in (line.height, line.radius))
     azimuth = at * 360 / rows % 360
     points = rings.axes.places(azimuth, radius, height)
-    clear = np.asarray(line.clear[nearest])
-    steps = _steps(height, azimuth, points, clear)
+    clear, edge = np.asarray((line.clear | runs_out)[nearest]), np.asarray(line.clear[nearest])
+    steps = _steps(height, azimuth, points, edge)
     steps = _overlapped(steps, find_passing(rings, runs, line, [f.azimuth_deg for f in steps]))
-    rough = _roughness(azimuth, height, radius, clear, steps, noise_um)
+    rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
     lip_s = lip[nearest]
     return LineForm(
         s, azimuth, points, width[nearest], cavosurface[nearest], inner[nearest], lip_s,
         height - float(np.mean(height)),
-        form[nearest], clear, steps, _lips(azimuth, lip_s, clear), *rough,
+        form[nearest], clear, steps, _lips(azimuth, lip_s, edge), *rough,
     )  # fmt: skip
 
 
 def _read(
     rings: Profiles, line: FinishLine, walls: Walls, k: int, cosine: float, width: float
-) -> tuple[float, float, float]:
-    """Cavosurface angle, inner radius and lip on one profile."""
+) -> tuple[float, float, float, float]:
+    """Cavosurface angle, inner radius, how much of the ledge the fillet takes, and lip on one profile."""
     edge = int(line.index[k])
     r, h = rings.radius[k] * cosine, rings.height[k]
     ledge_mm = min(INSIDE_MM, 0.8 * width)
@@ -149,8 +155,10 @@ def _read(
         towards = inside[1] if width < NO_LEDGE_MM or inside[1][0] < 0 else -inside[1]
         away = outside if outside[1] < 0 else -outside
         angle = float(np.degrees(np.arccos(np.clip(towards @ away, -1, 1))))
-    radius = _inner_radius(r, h, edge, inside, walls, k, cosine, width) if inside is not None else float("nan")
-    return angle, radius, _lip(h, edge, width)
+    radius, fillet = float("nan"), float("nan")
+    if inside is not None:
+        radius, fillet = _inner_radius(r, h, edge, inside, walls, k, cosine, width)
+    return angle, radius, fillet, _lip(h, edge, width)
 
 
 def _root(r: Floats, h: Floats, edge: int) -> Floats | None:
@@ -170,28 +178,31 @@ def _root(r: Floats, h: Floats, edge: int) -> Floats | None:
 
 def _inner_radius(
     r: Floats, h: Floats, edge: int, ledge: tuple[Floats, Floats], walls: Walls, k: int, cosine: float, width: float
-) -> float:
-    """Radius of the fillet, from how far it stays off the corner of wall and ledge.
+) -> tuple[float, float]:
+    """Radius of the fillet, from how far it stays off the corner of wall and ledge, and its length along the ledge.
 
-    A circle of radius R that touches two lines meeting at an angle a stays R (1/sin(a/2) - 1) off their corner.
+    A circle of radius R that touches two lines meeting at an angle a stays R (1/sin(a/2) - 1) off their corner, and
+    touches them R/tan(a/2) away from it.
     """
+    nothing = float("nan"), float("nan")
     if width < NO_LEDGE_MM:
-        return float("nan")
+        return nothing
     up = np.array([walls.slope[k] * cosine, 1.0])
     up /= np.linalg.norm(up)
     out = ledge[1] if ledge[1][0] > 0 else -ledge[1]
     base = np.array([walls.at_zero[k] * cosine, 0.0])
     matrix = np.stack([up, -out], axis=1)
     if abs(np.linalg.det(matrix)) < 0.2:
-        return float("nan")
+        return nothing
     t = np.linalg.solve(matrix, ledge[0] - base)[0]
     corner = base + t * up
     first = max(edge - round((width + 1.2) / STEP_MM), 0)
     off = np.hypot(r[first : edge + 1] - corner[0], h[first : edge + 1] - corner[1])
     if not np.isfinite(off).any():
-        return float("nan")
+        return nothing
     half = np.arccos(np.clip(up @ out, -1, 1)) / 2
-    return float(np.nanmin(off) / max(1 / np.sin(half) - 1, 0.05))
+    radius = float(np.nanmin(off) / max(1 / np.sin(half) - 1, 0.05))
+    return radius, radius / float(np.tan(half))
 
 
 def _lip(h: Floats, edge: int, width: float) -> float:
@@ -207,8 +218,8 @@ def _lip(h: Floats, edge: int, width: float) -> float:
     return float(max(eased[top] - eased[: top + 1].min(), 0.0))
 
 
-def _form(width: float, cavosurface: float, radius: float) -> str:
-    """The form's name, '' where it cannot be told."""
+def _form(width: float, cavosurface: float, radius: float, fillet: float) -> str:
+    """The form's name, '' where it cannot be told. fillet: how much of the ledge is curved, mm."""
     if not np.isfinite(width):
         return ""
     if width < NO_LEDGE_MM or cavosurface > FEATHER_DEG:
@@ -217,7 +228,7 @@ def _form(width: float, cavosurface: float, radius: float) -> str:
         return "bevelled"
     if not np.isfinite(radius):
         return ""
-    flat = 1 - radius / width  # of the ledge, for a nearly square corner
+    flat = 1 - fillet / width
     if flat < FLAT_SHARE:
         return "heavy-chamfer" if width >= HEAVY_MM else "chamfer"
     if SLOPED_DEG[0] < cavosurface <= SLOPED_DEG[1]:

@@ -14,6 +14,7 @@ OVERHANG_DEG = -135.0  # an undercut may lean back this far
 MIN_DROP_MM = 0.8  # a wall is at least this high
 GAP_MM = 0.25  # noise may interrupt a run for so long
 WINDOW_MM = 0.4
+BELOW_LINE_MM = 0.1  # a foot no further below the line is the line's own edge
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,6 +28,15 @@ class WallRuns:
     @property
     def found(self) -> Bools:
         return self.foot >= 0
+
+    def above(self, index: Ints, known: Bools) -> WallRuns:
+        """The walls no lower than the finish line, at arc `index` (A,) where `known` (A,).
+
+        Where the cut runs out on the root, the root goes straight on from the wall and is none.
+        """
+        lower = known & self.found & (index < self.foot - round(BELOW_LINE_MM / STEP_MM))
+        lower &= index - self.top > round(MIN_DROP_MM / STEP_MM)
+        return WallRuns(self.top, np.where(lower, index, self.foot), self.angle)
 
 
 def find_walls(profiles: Profiles) -> WallRuns:
