@@ -56,7 +56,7 @@ def edge(random: np.random.Generator, noise_um: float, grid: float) -> tuple[flo
     surface = noisy(surface, noise_um, random).smoothed(4)
     surface = surface.keep_vertices((np.abs(surface.vertices[:, :2]) < 1.6).all(axis=1))[0]
     far, one, flag = np.array([[50.0, 0, 0]]), np.ones(1), np.ones(1, dtype=bool)
-    line = FinishLine(far, one, one, one, one, flag, np.ones(1, dtype=np.int64), True, ~flag, one)
+    line = FinishLine(far, one, one, one, one, flag, np.ones(1, dtype=np.int64), 0.0, ~flag, one)
     found = find_edges(surface, line, AXES, BUR_MM)
     return radius, found.sharpest_mm if found.sharpest_mm is not None else BUR_MM
 
@@ -94,7 +94,7 @@ def leaning(random: np.random.Generator, noise_um: float) -> tuple[float, float]
     flag = np.ones(360, dtype=bool)
     line = FinishLine(
         AXES.places(ring, 5 * np.ones(360), level), ring, 5 * np.ones(360), level, level, flag,
-        np.ones(360, dtype=np.int64), True, ~flag, level,
+        np.ones(360, dtype=np.int64), 0.0, ~flag, level,
     )  # fmt: skip
     found = check_insertion(crown, np.stack([x, y, z], axis=1), AXES, line)
     return 4 * np.tan(np.radians(lean)) - (near - 5.0), found.amount_mm

@@ -41,7 +41,7 @@ def edges_of(surface: Surface, bur_mm: float = 0.5) -> Edges:
     """With the finish line far away."""
     far = np.array([[50.0, 0, 0]])
     flag, one = np.ones(1, dtype=bool), np.ones(1)
-    line = FinishLine(far, one, one, one, one, flag, np.ones(1, dtype=np.int64), True, ~flag, one)
+    line = FinishLine(far, one, one, one, one, flag, np.ones(1, dtype=np.int64), 0.0, ~flag, one)
     return find_edges(surface, line, AXES, bur_mm)
 
 

@@ -31,7 +31,7 @@ OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
-U_GAP_DEG = 8.0  # where an edge begins to be seen is told no better
+U_GAP_DEG = 15.0  # where an edge begins to be seen is told no better
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing teeth come near
 

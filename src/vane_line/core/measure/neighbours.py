@@ -12,11 +12,12 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Bools, Floats, xyz
+from vane_line.core.arrays import Bools, Floats, Ints, any_across, lengths, xyz
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.reduction import averaged
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.reference import concavity, grow
 
 REACH_MM = 12.0
 BESIDE_MM = 0.3
@@ -30,6 +31,10 @@ EASE_MM = 0.25  # over which depths are averaged, crests given back
 LEAST_POINTS = 100
 CLOSED = "the earlier scan never saw the side that faces the preparation: the contact was closed"
 DEEPEST_SHARE = 0.9
+BOTTOM_MM, LEAST_BOTTOM = 0.40, 9  # round the deepest place: what tells how deep it is
+EARLIER_MM = 2.0  # beyond REACH_MM the earlier scan is kept so far: a neighbour's nearest place may lie there
+WALL_ABOVE_MM = 2.5  # a surface so far over the finish line is tooth: no papilla stands so high beside a cut tooth
+GINGIVA_BELOW_MM, GINGIVA_FACES = -0.5, 0.75
 
 
 @dataclass(frozen=True)
@@ -49,17 +54,41 @@ def find_neighbours(
     prep: Surface, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes
 ) -> list[Neighbour]:
     """Mesial and distal. prep: the scan round the tooth. base: the earlier scan in its frame where trusted."""
-    azimuth, radius, height = axes.cylinder(prep.vertices)
-    beyond = (radius > line.at(azimuth, line.radius) + BESIDE_MM) & (radius < REACH_MM) & crowns.hold(prep.vertices)
-    beyond &= height > line.at(azimuth, line.height) + BESIDE_MM
+    earlier = None
+    if base is not None:
+        earlier, _ = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
+    teeth = _teeth(prep, crowns, line, axes)
+    told = None if earlier is None else _teeth(earlier, crowns, line, axes)
+    azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
     return [
-        compare_side(side, prep, inside, base, beyond & (sign * side_of > 0.5))
+        compare_side(side, prep, inside, earlier, teeth & (sign * side_of > 0.5), told)
         for side, sign in (("mesial", 1), ("distal", -1))
     ]
 
 
-def compare_side(side: str, prep: Surface, inside: Surface, base: Surface | None, mask: Bools) -> Neighbour:
+def _teeth(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes) -> Bools:
+    """(V,) the other teeth above the line: their crowns, and down their walls as far as the gingiva's valley.
+
+    A nick may lie well under the crown; the gingiva moves between scans and is not compared.
+    """
+    azimuth, radius, height = axes.cylinder(surface.vertices)
+    above = height - line.at(azimuth, line.height)
+    beyond = (radius > line.at(azimuth, line.radius) + BESIDE_MM) & (radius < REACH_MM)
+    upright = surface.vertex_normals @ axes.up
+    crown = beyond & (above > BESIDE_MM) & (crowns.hold(surface.vertices) | (above > WALL_ABOVE_MM))
+    # Beside the tooth the lowest ground is gingiva; it faces up, a tooth's wall does not.
+    gingiva = beyond & (above < GINGIVA_BELOW_MM) & ~crown
+    gingiva |= beyond & (above < WALL_ABOVE_MM) & (upright > GINGIVA_FACES) & ~crown
+    if not crown.any():
+        return crown
+    return np.asarray((grow(surface, concavity(surface), [crown, gingiva]) == 0) & beyond & (above > BESIDE_MM))
+
+
+def compare_side(
+    side: str, prep: Surface, inside: Surface, base: Surface | None, mask: Bools, told: Bools | None = None
+) -> Neighbour:
+    """One side: `mask` (V,) of the prep scan is the neighbour; told: (W,) of the earlier scan, what was tooth there."""
     part, index = prep.keep_vertices(mask)
     if part.n_vertices < LEAST_POINTS:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands on this side of the scan")
@@ -72,6 +101,8 @@ def compare_side(side: str, prep: Surface, inside: Surface, base: Surface | None
     removed, face, place = base.signed_distance(prep.vertices[index])
     facing = np.einsum("nk,nk->n", base.normals_at(face, place), prep.vertex_normals[index])
     hidden = (facing < WEB_COSINE) | base.at_rim(face, place)
+    if told is not None:
+        hidden |= ~told[base.faces[face]].all(axis=1)
     area = part.vertex_areas
     hidden_area = float(area[hidden].sum())
     if hidden.any():
@@ -81,14 +112,17 @@ def compare_side(side: str, prep: Surface, inside: Surface, base: Surface | None
     closed = bool(area[hidden & near].sum() > FACING_SHARE * area[near].sum())
     why = CLOSED if closed else ""
     depth = averaged(part, -removed, ~hidden, EASE_MM)
-    found = _deepest(part, depth, (depth > LEAST_DEPTH_MM) & ~hidden)
+    found = _deepest(part, depth, -removed, (depth > LEAST_DEPTH_MM) & ~hidden)
     if found is None:
         return Neighbour(side, gap, None if closed else 0.0, 0.0, None, hidden_area, why)
     value, size, at = found
     return Neighbour(side, gap, value, size, at, hidden_area, why)
 
 
-def _deepest(part: Surface, depth: Floats, deep: Bools) -> tuple[float, float, tuple[float, float, float]] | None:
+def _deepest(
+    part: Surface, depth: Floats, raw: Floats, deep: Bools
+) -> tuple[float, float, tuple[float, float, float]] | None:
+    """Depth, area and place of the deepest spot: depth as averaged, raw as measured, (V,)."""
     label = part.parts(deep)
     best = None
     for number in np.unique(label[deep]):
@@ -96,7 +130,26 @@ def _deepest(part: Surface, depth: Floats, deep: Bools) -> tuple[float, float, t
         size = float(part.vertex_areas[spot].sum())
         if size < LEAST_AREA_MM2:
             continue
-        value = float(np.quantile(depth[spot], DEEPEST_SHARE))
+        lowest = int(spot[np.argmax(depth[spot])])
+        value = _bottom(part, raw, spot, lowest)
         if best is None or value > best[0]:
-            best = (value, size, xyz(part.vertices[spot[np.argmax(depth[spot])]]))
+            best = (value, size, xyz(part.vertices[lowest]))
     return best
+
+
+def _bottom(part: Surface, raw: Floats, spot: Ints, lowest: int) -> float:
+    """Depth at the bottom of a spot, from a paraboloid through what was measured round its deepest place.
+
+    Averages read a narrow bottom low, and the greatest single value reads noise.
+    """
+    off = part.vertices[spot] - part.vertices[lowest]
+    near = lengths(off) < BOTTOM_MM
+    if near.sum() < LEAST_BOTTOM:
+        return float(np.quantile(raw[spot], DEEPEST_SHARE))
+    normal = part.vertex_normals[lowest]
+    side = any_across(normal)
+    x, y = off[near] @ side, off[near] @ np.cross(normal, side)
+    terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1)
+    fit = np.linalg.lstsq(terms, raw[spot][near], rcond=None)[0]
+    within = np.hypot(x, y) < BOTTOM_MM / 2
+    return float((terms[within] @ fit).max()) if within.any() else float(fit[0])
