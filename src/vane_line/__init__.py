@@ -16,7 +16,19 @@ loaded on first use, so that importing the package costs nothing.
 from __future__ import annotations
 
 import importlib
-from typing import Any
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is loaded when it is asked for
+    from vane_line.core.case import Geometry, measure
+    from vane_line.core.files import Measurement, measure_files
+    from vane_line.core.judge.document import document
+    from vane_line.core.judge.judgement import Judgement, judge
+    from vane_line.core.judge.standards import Standard, choose, parse_standard
+    from vane_line.core.mesh.surface import Surface
+    from vane_line.core.options import Options
+    from vane_line.core.scans import Scans, load_scans
+    from vane_line.core.tooth.notation import ToothNumber
+    from vane_line.errors import BadOption, InputError, VaneLineError
 
 _HOME = {
     "BadOption": "vane_line.errors",
@@ -38,7 +50,11 @@ _HOME = {
     "measure_files": "vane_line.core.files",
     "parse_standard": "vane_line.core.judge.standards",
 }
-__all__ = sorted(_HOME)
+__all__ = [
+    "BadOption", "Geometry", "InputError", "Judgement", "Measurement", "Options", "Scans", "Standard", "Surface",
+    "ToothNumber", "VaneLineError", "choose", "document", "judge", "load_scans", "measure", "measure_files",
+    "parse_standard",
+]  # fmt: skip
 __version__ = "0.1.0"
 
 
@@ -46,3 +62,7 @@ def __getattr__(name: str) -> Any:
     if name not in _HOME:
         raise AttributeError(f"module 'vane_line' has no attribute {name!r}")
     return getattr(importlib.import_module(_HOME[name]), name)
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *__all__})

@@ -19,6 +19,10 @@ The class is chosen by who can mend it. HTTP statuses and exit codes are assigne
 
 from __future__ import annotations
 
+import unicodedata
+
+MAX_NAME = 80
+
 
 class VaneLineError(Exception):
     """Root of the tree; its text is one sentence fit to show a person."""
@@ -66,3 +70,10 @@ class InternalError(VaneLineError):
 
 class StoreError(InternalError):
     """The database could not be used."""
+
+
+def printable(name: str) -> str:
+    """A file name as the person gave it, fit for one line of a message: control characters out, very long ones cut."""
+    text = name.encode("utf-8", "replace").decode("utf-8")
+    text = "".join(c for c in text if unicodedata.category(c)[0] != "C")
+    return text if len(text) <= MAX_NAME else f"{text[: MAX_NAME // 2]}…{text[-MAX_NAME // 2 :]}"

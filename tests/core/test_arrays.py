@@ -39,7 +39,7 @@ def test_which_points_are_kept_does_not_hang_on_their_order() -> None:
 
 
 def test_a_blurred_quantile_moves_evenly() -> None:
-    """Between two values a plain quantile jumps; a blurred one goes over by degrees, and both agree on a straight rise."""
+    """Between two values a plain quantile jumps, a blurred one goes over by degrees; on a straight rise they agree."""
     weights = np.ones(100)
     rise = np.linspace(0, 1, 100)
     assert weighted_quantile(rise, weights, 0.3, 0.05) == pytest.approx(weighted_quantile(rise, weights, 0.3), abs=0.01)

@@ -5,18 +5,32 @@ from __future__ import annotations
 import argparse
 import os
 import sys
+import warnings
 
+from vane_line import __version__
 from vane_line.cli import demo, measure, scanner, serve
 from vane_line.errors import InputError, VaneLineError
 
 USAGE = 2
 FAILED = 1
+VECTORS = ("--occlusal", "--facial", "--near", "--path")
 
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> None:  # type: ignore[override]
         print(f"vane-line: {message}; see vane-line --help.", file=sys.stderr)
         raise SystemExit(USAGE)
+
+
+def joined(argv: list[str]) -> list[str]:
+    """The words with `--occlusal -1,0,0` as one: a vector may begin with a minus, which would look like an option."""
+    out: list[str] = []
+    for word in argv:
+        if out and out[-1] in VECTORS and word[:1] == "-" and word[1:2] in set("0123456789."):
+            out[-1] = f"{out[-1]}={word}"
+        else:
+            out.append(word)
+    return out
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -26,10 +40,13 @@ def main(argv: list[str] | None = None) -> int:
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(encoding="utf-8", errors="backslashreplace")
     parser = _Parser(prog="vane-line", description="Measures tooth preparations. The dentist decides.")
+    parser.add_argument("--version", action="version", version=f"vane-line {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     for module in (measure, demo, scanner, serve):
         module.add_parser(commands)
-    args = parser.parse_args(argv)
+    args = parser.parse_args(joined(sys.argv[1:] if argv is None else argv))
+    # What numbers cannot be told is null in the answer, with its reason; a line of numpy's about it helps nobody.
+    warnings.simplefilter("ignore", RuntimeWarning)
     try:
         return int(args.run(args))
     except InputError as error:

@@ -10,40 +10,51 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from vane_line.errors import BadOption, NotAvailableYet
+from vane_line.errors import BadOption, NotAvailableYet, printable
 
 MEANINGS = ("natural", "old-crown", "copied-crown", "short")  # as core.tooth.earlier, which is slow to import
 UNTRUSTED = 3
+ABOUT = """Measures a preparation, and holds it against a material's standard. Exit 0: measured, whatever the verdicts.
+2: unusable input. 3: measured, but the scans do not fit together well enough; what depends on that is null."""
+MATERIALS = (
+    "full-metal", "metal-ceramic", "lithium-disilicate", "zirconia", "zirconia-thin", "zirconia-translucent",
+    "layered-zirconia", "all-ceramic", "resin-ceramic",
+)  # fmt: skip
+ALWAYS_ASKED = ("reduction", "clearance", "neighbour-nick")  # what a person misses where it is not measured
 
 
 def add_parser(commands: Any) -> None:
     """Declare the options of `measure`."""
-    p = commands.add_parser("measure", help="measure a preparation from scan files")
-    p.add_argument("--prep", required=True, help="scan of the preparation (STL, PLY or OBJ)")
-    p.add_argument("--preop", help="scan before the preparation")
-    p.add_argument("--mockup", help="scan of the mock-up or wax-up")
-    p.add_argument("--opposing", help="scan of the opposing teeth")
-    p.add_argument("--tooth", required=True)
-    p.add_argument("--notation", default="fdi", choices=["fdi", "universal"])
-    p.add_argument("--restoration", required=True)
-    p.add_argument("--material", required=True)
-    p.add_argument("--standard", help="id of a standard; else the material's default")
-    p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"])
+    p = commands.add_parser(
+        "measure", help="measure a preparation from scan files", description=ABOUT, allow_abbrev=False,
+    )  # fmt: skip
+    p.add_argument("--prep", required=True, metavar="FILE", help="scan of the preparation: STL, PLY or OBJ, also .gz")
+    p.add_argument("--preop", metavar="FILE", help="scan before the preparation")
+    p.add_argument("--mockup", metavar="FILE", help="scan of the mock-up or wax-up")
+    p.add_argument("--opposing", metavar="FILE", help="scan of the opposing teeth")
+    p.add_argument("--tooth", required=True, metavar="NUMBER", help="11 to 48, or 1 to 32 with --notation universal")
+    p.add_argument("--notation", default="fdi", choices=["fdi", "universal"], help="of the tooth (default: fdi)")
+    p.add_argument("--restoration", required=True, metavar="KIND", help="full-crown")
+    p.add_argument("--material", required=True, metavar="NAME", help=", ".join(MATERIALS))
+    p.add_argument("--standard", metavar="ID", help="id of a standard (its file's name); else the material's default")
+    p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"], help="of all files")
     for name, text in (
-        ("occlusal", "direction out of the tooth, X,Y,Z"),
-        ("facial", "facial direction, X,Y,Z"),
-        ("near", "a point on or by the cut tooth, X,Y,Z in mm"),
-        ("path", "path of insertion, X,Y,Z"),
+        ("occlusal", "direction out of the tooth"),
+        ("facial", "facial direction"),
+        ("near", "a point on or by the cut tooth, in mm"),
+        ("path", "path of insertion"),
     ):
-        p.add_argument(f"--{name}", help=text + " in the prep scan's coordinates")
+        p.add_argument(f"--{name}", metavar="X,Y,Z", help=text + ", in the prep scan's coordinates")
     p.add_argument("--old-crown", action="store_true", help="the earlier surface is an old crown")
-    p.add_argument("--opposing-frame", default="prep", choices=["prep", "preop"])
+    p.add_argument("--opposing-frame", default="prep", choices=["prep", "preop"],
+                   help="the scan in whose coordinates the opposing one comes (default: prep)")  # fmt: skip
     p.add_argument("--earlier", choices=MEANINGS, help="what the earlier surface means (default: natural)")
     p.add_argument("--functional", choices=["facial", "lingual"], help="side of the functional cusps (crossbite)")
-    p.add_argument("--raise", dest="raise_", help="increased vertical dimension, MM@molar or MM@incisor")
-    p.add_argument("--json", help="write the measurement as JSON to this file, or - for standard output")
-    p.add_argument("--mesh", help="write the preparation with its fields to this PLY file")
-    p.add_argument("--report", help="PDF or HTML report (not available yet)")
+    p.add_argument("--raise", dest="raise_", metavar="MM@PLACE",
+                   help="increased vertical dimension, such as 0.5@molar or 2@incisor")  # fmt: skip
+    p.add_argument("--json", metavar="FILE", help="write the measurement as JSON to this file, or - to standard output")
+    p.add_argument("--mesh", metavar="FILE", help="write the preparation with its fields to this PLY file")
+    p.add_argument("--report", metavar="FILE", help="PDF or HTML report (not available yet)")
     p.set_defaults(run=run)
 
 
@@ -87,12 +98,12 @@ def run(args: argparse.Namespace) -> int:
         opening=Raise.parse(args.raise_) if args.raise_ else None,
         opposing_frame=args.opposing_frame,
     )
+    for target in (args.json if args.json != "-" else None, args.mesh):
+        if target:
+            check_target(Path(target))
     mesh_path = Path(args.mesh) if args.mesh else None
     if mesh_path and mesh_path.suffix.lower() != ".ply":
         raise BadOption("--mesh: give a file name ending in .ply.")
-    for target in (args.json if args.json != "-" else None, args.mesh):
-        if target and not Path(target).resolve().parent.is_dir():
-            raise BadOption(f"{target}: its folder does not exist; make it first.")
     paths: dict[str, Path | str] = {
         role: Path(value)
         for role in ("prep", "preop", "mockup", "opposing")
@@ -133,16 +144,31 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
+def check_target(path: Path) -> None:
+    """Raises BadOption where a file cannot be written, before anything is measured."""
+    try:
+        if path.is_dir():
+            raise BadOption(f"{printable(str(path))}: this is a folder; give the name of a file in it.")
+        if not path.resolve().parent.is_dir():
+            raise BadOption(f"{printable(str(path))}: its folder does not exist; make it first.")
+    except (OSError, ValueError) as error:
+        raise BadOption(f"{printable(str(path))}: a file cannot have this name; give a shorter one.") from error
+
+
 def write_whole(path: Path, data: bytes) -> None:
     """Write a file whole or not at all."""
     try:
         handle, name = tempfile.mkstemp(dir=path.resolve().parent, prefix=".vane-line-")
     except OSError as error:
-        raise BadOption(f"{path}: it cannot be written ({error.strerror}).") from error
-    with os.fdopen(handle, "wb") as file:
-        file.write(data)
-    os.chmod(name, 0o644)
-    os.replace(name, path)
+        raise BadOption(f"{printable(str(path))}: it cannot be written ({error.strerror}).") from error
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+        os.chmod(name, 0o644)
+        os.replace(name, path)
+    except OSError as error:
+        os.unlink(name)
+        raise BadOption(f"{printable(str(path))}: it cannot be written ({error.strerror}).") from error
 
 
 def summary(result: dict[str, Any]) -> str:
@@ -155,6 +181,10 @@ def summary(result: dict[str, Any]) -> str:
         rows.append(f"  {v['where']}: {v['criterion']} {amount:.2f} {v['unit']} {says} (U {v['U'] or 0:.2f})")
     if not bad:
         rows.append("  nothing is proven short or over.")
+    for criterion in ALWAYS_ASKED:
+        found = [v for v in result["verdicts"] if v["criterion"] == criterion]
+        if found and all(v["status"] == "not-measured" for v in found):
+            rows.append(f"  not measured: {criterion}: {found[0]['why']}")
     rows += [f"  note: {w}" for w in result["warnings"]]
     rows.append("The dentist decides; the manufacturer's instructions and local regulations come first.")
     return "\n".join(rows)

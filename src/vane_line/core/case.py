@@ -41,10 +41,11 @@ from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions,
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.tooth.plausible import another_tooth
 from vane_line.core.tooth.reference import ReferenceTooth, segment
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 5  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 6  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -190,6 +191,10 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     space, removed, reference_tooth, which = _reductions(prepared, inside_index, options, reasons, lift * axes.up)
     anatomy = find_anatomy(options.tooth, reference_tooth.surface if reference_tooth else None, line.points, axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)
+    if reference_tooth is not None and options.meaning.natural:
+        size = _crown_size(reference_tooth.surface, placed.frame)
+        other = another_tooth(options.tooth, size, placed.frame.along, placed.frame.width)
+        warnings += [other] if other else []
     edge_mm = edge_near(crop, line.points)
     if edge_mm > COARSE_EDGE_MM:
         warnings.append(
@@ -348,6 +353,12 @@ def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: 
     if opposing is not None or options.meaning.lifted or inside is not None:
         warnings += contradictions(options.meaning, found, inside, options.opening is not None)
     return built_up_mm(options.meaning, found, options.opening is not None)
+
+
+def _crown_size(tooth: Surface, frame: Frame) -> Floats:
+    """(2,) mesiodistal and faciolingual size, without the few vertices that run out into a contact."""
+    plan = tooth.vertices @ np.stack([frame.mesial, frame.facial], axis=1)
+    return np.asarray(np.quantile(plan, 0.996, axis=0) - np.quantile(plan, 0.004, axis=0))
 
 
 def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:

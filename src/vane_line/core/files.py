@@ -11,6 +11,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.mesh.units import MM_PER_UNIT
 from vane_line.core.options import Options, Progress
 from vane_line.core.scans import ROLES, Scans, load_scans
 from vane_line.errors import BadOption
@@ -24,6 +25,19 @@ class Measurement:
     geometry: Geometry
     judgement: Judgement
     scans: Scans
+
+    def records(self) -> list[dict[str, Any]]:
+        """One flat record a verdict, with the tooth, material and standard in each: rows for a table."""
+        d = self.document
+        head = {
+            "tooth": d["tooth"], "restoration": d["restoration"], "material": d["material"],
+            "standard": d["standard"]["id"], "standard_version": d["standard"]["version"],
+        }  # fmt: skip
+        rows = []
+        for v in d["verdicts"]:
+            place = dict(zip(("x_mm", "y_mm", "z_mm"), v["at"] or (None, None, None), strict=True))
+            rows.append(head | {key: value for key, value in v.items() if key != "at"} | place)
+        return rows
 
 
 def measure_files(
@@ -40,14 +54,33 @@ def measure_files(
     units: mm, cm, m, in, or auto. standard: an id, else the material's default. Lengths in the answer are mm in the
     prep scan's coordinates. Raises InputError (a sentence that says what is wrong and what to do).
     """
-    unknown = set(files) - set(ROLES)
-    if unknown or "prep" not in files:
-        raise BadOption(f"files: give prep, and any of {', '.join(ROLES[1:])}.")
-    options.meaning  # noqa: B018 - refuses an unknown word before anything is read
+    check_request(files, options, material, restoration, units)
     chosen = choose(material, restoration, standard, options.tooth)
     began = time.perf_counter()
     scans = load_scans({role: Path(path) for role, path in files.items()}, units)
     load_s = time.perf_counter() - began
     geometry = measure(scans, options, progress)
     judgement = judge(geometry, chosen)
-    return Measurement(document(geometry, judgement, restoration, load_s), geometry, judgement, scans)
+    return Measurement(document(geometry, judgement, restoration, load_s, material), geometry, judgement, scans)
+
+
+def check_request(
+    files: dict[str, Path | str], options: Options, material: str, restoration: str, units: str
+) -> None:
+    """Raises BadOption for whatever can be told to be wrong before a file is read."""
+    if not isinstance(files, dict) or set(files) - set(ROLES) or "prep" not in files:
+        raise BadOption(f"files: give prep, and any of {', '.join(ROLES[1:])}.")
+    for role, path in files.items():
+        if not isinstance(path, str | Path) or not str(path):
+            raise BadOption(f"files: {role} has to be the path of a file.")
+    if not isinstance(options, Options):
+        raise BadOption("options: give an Options(ToothNumber(...)).")
+    for name, value in (("material", material), ("restoration", restoration), ("units", units)):
+        if not isinstance(value, str):
+            raise BadOption(f"{name}: give it as a word, not as {type(value).__name__}.")
+    if units != "auto" and units not in MM_PER_UNIT:
+        raise BadOption(f"units {units}: use mm, cm, m, in or auto.")
+    if options.opposing_frame == "preop" and "opposing" in files and "preop" not in files:
+        raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
+    if options.opening is not None and "opposing" not in files:
+        raise BadOption("raise: give the opposing scan too; without it a raised bite changes nothing.")

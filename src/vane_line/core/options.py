@@ -5,12 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from vane_line.core.arrays import Bools, Floats
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats, unit
 from vane_line.core.tooth.earlier import Meaning, meaning_of
 from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.errors import BadOption
 
 Progress = Callable[[str, float], None]
+FRAMES, FUNCTIONAL = ("prep", "preop"), ("facial", "lingual")
+LEAST_ACROSS = 0.1  # sine of the angle between two given directions
+
+
+def _numbers(name: str, value: object) -> Floats:
+    try:
+        out = np.asarray(value, dtype=np.float64)
+    except (TypeError, ValueError) as error:
+        raise BadOption(f"{name}: give numbers.") from error
+    if not np.isfinite(out).all():
+        raise BadOption(f"{name}: give finite numbers.")
+    return out
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +56,39 @@ class Options:
     core: Floats | None = None
     bur_radius_mm: float = 0.5  # of the mill's finest ball-ended bur
     opening: Raise | None = None  # an increased vertical dimension
+
+    def __post_init__(self) -> None:
+        """Raises BadOption for what cannot be meant, before it fails deep inside."""
+        if not isinstance(self.tooth, ToothNumber):
+            raise BadOption("tooth: give a ToothNumber, such as ToothNumber.parse('36').")
+        for name in ("occlusal", "facial", "near", "path"):
+            value = getattr(self, name)
+            if value is None:
+                continue
+            vector = _numbers(name, value)
+            if vector.shape != (3,):
+                raise BadOption(f"{name}: give three numbers, not an array of shape {vector.shape}.")
+            if name != "near" and float(np.linalg.norm(vector)) < 1e-9:
+                raise BadOption(f"{name}: a direction cannot be null.")
+            object.__setattr__(self, name, vector)
+        for name in ("gingiva", "core"):
+            value = getattr(self, name)
+            if value is not None:
+                curve = _numbers(name, value)
+                if curve.ndim != 2 or curve.shape[1] != 3 or len(curve) < 3:
+                    raise BadOption(f"{name}: give a curve of three points or more, each three numbers.")
+                object.__setattr__(self, name, curve)
+        meaning_of(self.earlier)
+        if self.opposing_frame not in FRAMES:
+            raise BadOption(f"opposing-frame {self.opposing_frame}: use {' or '.join(FRAMES)}.")
+        if self.functional_side not in (None, *FUNCTIONAL):
+            raise BadOption(f"functional {self.functional_side}: use {' or '.join(FUNCTIONAL)}.")
+        if self.occlusal is not None and self.facial is not None:
+            across = float(np.linalg.norm(np.cross(unit(self.occlusal), unit(self.facial))))
+            if across < LEAST_ACROSS:
+                raise BadOption("facial: it points along the occlusal direction; give a direction across it.")
+        if not isinstance(self.bur_radius_mm, int | float) or not 0.05 <= self.bur_radius_mm <= 2.0:
+            raise BadOption("bur radius: give it in mm, from 0.05 to 2.")
 
     @property
     def meaning(self) -> Meaning:

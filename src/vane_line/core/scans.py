@@ -6,12 +6,12 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from vane_line.core.mesh.read import MAX_BYTES, printable, read_file
+from vane_line.core.mesh.read import MAX_BYTES, read_file
 from vane_line.core.mesh.soup import MAX_TRIANGLES, Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT, SURE_MARGIN, extent_and_edge, guess_unit
 from vane_line.core.mesh.weld import Welded, weld
-from vane_line.errors import BadOption
+from vane_line.errors import BadOption, printable
 
 ROLES = ("prep", "preop", "mockup", "opposing")
 SEPARATE_MARGIN = 6.0  # log-likelihood by which a file must object to the common unit to get its own

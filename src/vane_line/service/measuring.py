@@ -50,6 +50,7 @@ def request_of(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
             "bur_radius_mm": standards.mill(db)[1].bur_radius_mm,
         },
         "restoration": site.restoration,
+        "material": site.material,
         "standard": as_data(standards.find(db, site.standard_id, site.standard_version)),
         "tray": [as_row(b) for b in standards.tray(db)[1]],
     }
@@ -66,10 +67,11 @@ def geometry_key(request: dict[str, Any]) -> str:
 
 
 def judgement_key(request: dict[str, Any]) -> str:
-    """Same measurement and standard: same judgement."""
+    """Same measurement, standard, burs and material asked for: same judgement."""
     standard = parse_standard(request["standard"], request["standard"]["id"])
     tray = json.dumps(request["tray"], sort_keys=True)  # corrections name its burs
-    return hashlib.sha256(f"{geometry_key(request)}:{standard.digest}:{tray}".encode()).hexdigest()
+    parts = (geometry_key(request), standard.digest, tray, request["material"])
+    return hashlib.sha256(":".join(parts).encode()).hexdigest()
 
 
 def measure_attempt(

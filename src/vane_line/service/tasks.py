@@ -167,7 +167,7 @@ def predict_strokes(payload: dict[str, Any], progress: Progress) -> dict[str, An
     geometry = complete(prepare(cut.placed, options, progress), options, progress)
     standard = parse_standard(payload["standard"], payload["standard"]["id"])
     judged = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
-    result = document(geometry, judged, payload["restoration"])
+    result = document(geometry, judged, payload["restoration"], material=payload.get("material"))
     return {"document": result, "removed_mm3": cut.removed_mm3, "warnings": cut.warnings}
 
 
@@ -225,7 +225,7 @@ def _judged(geometry: Geometry, payload: dict[str, Any], prep: Surface, load_s: 
     for name, mesh in zip(("rest", "light"), _shown[shown], strict=True):
         for field, values in onto(mesh, geometry, fields).items():
             blobs_out[f"{name}/{field}"] = values.astype("<f4").tobytes()
-    result = document(geometry, judgement, payload["restoration"], load_s)
+    result = document(geometry, judgement, payload["restoration"], load_s, payload.get("material"))
     result["zones"] = judgement.zones.names
     return {
         "document": result,

@@ -8,8 +8,7 @@ from fastapi import APIRouter, File, Form, Response, UploadFile
 
 from vane_line.api.context import Ctx
 from vane_line.api.schemas import ScanChange, ScanOut
-from vane_line.core.mesh.read import printable
-from vane_line.errors import ScanTooLarge
+from vane_line.errors import ScanTooLarge, printable
 from vane_line.service import import_scan as importing
 from vane_line.store import blobs, scans
 

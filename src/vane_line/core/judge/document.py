@@ -30,8 +30,13 @@ from vane_line.core.tooth.zones import where
 SCHEMA = "vane-line/measurement/1"
 
 
-def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s: float = 0.0) -> dict[str, Any]:
-    """Plain data for JSON: no NaN, numbers as computed (rounding is for eyes), mm and degrees."""
+def document(
+    geometry: Geometry, judgement: Judgement, restoration: str, load_s: float = 0.0, material: str | None = None
+) -> dict[str, Any]:
+    """Plain data for JSON: no NaN, numbers as computed (rounding is for eyes), mm and degrees.
+
+    material: the one asked for, where its standard serves others too.
+    """
     options, standard = geometry.options, judgement.standard
     timing = dict(geometry.timing_s)
     timing["load"] = load_s
@@ -42,7 +47,7 @@ def document(geometry: Geometry, judgement: Judgement, restoration: str, load_s:
         "algorithm_version": ALGORITHM_VERSION,
         "tooth": options.tooth.fdi,
         "restoration": restoration,
-        "material": standard.material,
+        "material": material or standard.material,
         "standard": {"id": standard.id, "version": standard.version},
         "frame": {
             "occlusal": geometry.frame.occlusal,

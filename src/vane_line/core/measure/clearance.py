@@ -18,6 +18,12 @@ LEAST_FACES = 200
 REACH_MM = 4.0  # of the opposing teeth beside and above the preparation
 
 
+NOWHERE_NEAR = (
+    "The opposing scan is nowhere near the other teeth: export it in the bite's position, or, if it came with the scan "
+    "before cutting, say so (opposing-frame preop)."
+)
+
+
 @dataclass(frozen=True)
 class Bite:
     """Whether the recorded bite closes on the teeth that should meet; gap in mm, negative into each other."""
@@ -53,7 +59,7 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
     if len(near) < 20:
         return Bite(
             False,
-            "The opposing scan is nowhere near the other teeth: export it in the bite's position.",
+            NOWHERE_NEAR,
             None,
             0.5,
         )

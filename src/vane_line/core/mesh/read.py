@@ -8,7 +8,6 @@ would be measured as if it were the tooth. No regular expression ever sees a fil
 from __future__ import annotations
 
 import io
-import unicodedata
 import zipfile
 import zlib
 from pathlib import Path, PurePosixPath
@@ -17,12 +16,11 @@ from vane_line.core.mesh.read_obj import looks_like_obj, read_obj
 from vane_line.core.mesh.read_ply import read_ply
 from vane_line.core.mesh.read_stl import looks_like_ascii_stl, read_ascii_stl, read_binary_stl
 from vane_line.core.mesh.soup import MAX_TRIANGLES, Soup
-from vane_line.errors import InputError, ScanTooLarge, UnreadableScan
+from vane_line.errors import InputError, ScanTooLarge, UnreadableScan, printable
 
 MAX_BYTES = 400_000_000  # about eight million triangles of binary STL
 SUFFIXES = (".stl", ".ply", ".obj", ".gz", ".zip")
 SCAN_SUFFIXES = (".stl", ".ply", ".obj")
-MAX_NAME = 80
 STL_BYTES = 84
 # What else is handed in, by its first bytes or its suffix, and what to do about it.
 OTHERS = {
@@ -79,13 +77,6 @@ def read_file(path: Path, max_bytes: int = MAX_BYTES, max_triangles: int = MAX_T
     except ValueError as error:  # a null byte in the name
         raise UnreadableScan(f"{shown}: this cannot be a file's name; check the path.") from error
     return read_soup(data, str(path), max_bytes, max_triangles)
-
-
-def printable(name: str) -> str:
-    """A file name as the person gave it, fit for one line of a message: control characters out, very long ones cut."""
-    text = name.encode("utf-8", "replace").decode("utf-8")
-    text = "".join(c for c in text if unicodedata.category(c)[0] != "C")
-    return text if len(text) <= MAX_NAME else f"{text[: MAX_NAME // 2]}…{text[-MAX_NAME // 2 :]}"
 
 
 def _too_large(shown: str, size: int, limit: int) -> ScanTooLarge:

@@ -7,7 +7,7 @@ lower ones facially. Each gives a signed strength; their sum gives the answer an
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -25,6 +25,9 @@ CLEAR_MAJORITY = 2.0  # with this much left over, one dissenting sign does not u
 SURE = 0.60  # below this confidence nothing that depends on the side is judged
 
 
+NOTHING = np.zeros(0)
+
+
 @dataclass(frozen=True, eq=False)
 class Frame:
     """Unit axes (3,) of the tooth, in the prep scan's coordinates, and how sure they are (0..1)."""
@@ -35,6 +38,8 @@ class Frame:
     confidence: float
     evidence: dict[str, float]
     warnings: tuple[str, ...] = ()
+    along: Floats = field(default_factory=lambda: NOTHING)  # (S,) places along the arch from the tooth, mesial positive, mm …
+    width: Floats = field(default_factory=lambda: NOTHING)  # … and the faciolingual width of the crowns there
 
     @property
     def sure(self) -> bool:
@@ -54,7 +59,7 @@ def make_frame(
 
     A given `facial` direction is taken as certain; else it is decided by the evidence.
     """
-    tangent, evidence = _evidence(arch, centre, tooth, occlusal, opposing)
+    tangent, evidence, (at, width) = _evidence(arch, centre, tooth, occlusal, opposing)
     # `across` is the facial direction if the evidence is positive. The evidence of the widths speaks of mesial.
     across = np.cross(occlusal, tangent)
     handed = 1.0 if tooth.right_handed else -1.0  # mesial = handed * (occlusal x facial)
@@ -68,7 +73,7 @@ def make_frame(
             warnings.append(
                 f"The given facial direction and the arch disagree for tooth {tooth.fdi}: check the tooth number."
             )
-        return Frame(occlusal, f, m, 1.0, evidence, tuple(warnings))
+        return Frame(occlusal, f, m, 1.0, evidence, tuple(warnings), at * np.sign(tangent @ m), width)
     sign = 1.0 if total >= 0 else -1.0
     f = sign * across
     warnings = []
@@ -82,13 +87,15 @@ def make_frame(
     confidence = float((2 * side - 1) * min(1.0, occlusal_confidence / 0.3))
     if min(parts) < -1.0 and abs(total) < CLEAR_MAJORITY:
         confidence = min(confidence, SURE - 0.1)
-    return Frame(occlusal, unit(f), handed * np.cross(occlusal, unit(f)), confidence, evidence, tuple(warnings))
+    m = handed * np.cross(occlusal, unit(f))
+    along = at * np.sign(tangent @ m)
+    return Frame(occlusal, unit(f), m, confidence, evidence, tuple(warnings), along, width)
 
 
 def _evidence(
     arch: Surface, centre: Floats, tooth: ToothNumber, up: Floats, opposing: Surface | None
-) -> tuple[Floats, dict[str, float]]:
-    """Tangent of the arch at the tooth, and signed evidence.
+) -> tuple[Floats, dict[str, float], tuple[Floats, Floats]]:
+    """Tangent of the arch at the tooth, signed evidence, and the crowns' widths along it.
 
     bend, overjet: positive when facial is along up x tangent. width: positive when teeth widen along tangent.
     """
@@ -96,7 +103,7 @@ def _evidence(
     off = crowns - centre
     flat = off - (off @ up)[:, None] * up
     if len(flat) < 50:
-        return arch.across(up), {"bend": 0.0, "width": 0.0, "overjet": 0.0}
+        return arch.across(up), {"bend": 0.0, "width": 0.0, "overjet": 0.0}, (NOTHING, NOTHING)
     _, spread, axes = np.linalg.svd(flat - flat.mean(axis=0), full_matrices=False)
     tangent = axes[0]
     across = np.cross(up, tangent)
@@ -120,7 +127,7 @@ def _evidence(
             shift = float(np.median(theirs @ across) - np.median(flat @ across))
             sign = -1.0 if tooth.upper else 1.0
             evidence["overjet"] = float(np.clip(sign * shift / OVERJET_MM, -1.2, 1.2))
-    return tangent, evidence
+    return tangent, evidence, (at, width)
 
 
 def _crown_points(surface: Surface, centre: Floats, up: Floats) -> Floats:

@@ -25,9 +25,18 @@ class ToothNumber:
 
     fdi: str
 
+    def __post_init__(self) -> None:
+        """Raises BadOption."""
+        text = self.fdi
+        if not isinstance(text, str) or len(text) != 2 or text[0] not in "1234" or text[1] not in "12345678":
+            shown = text if isinstance(text, str) else repr(text)
+            raise BadOption(f"tooth {shown}: FDI numbers of permanent teeth run from 11 to 48 (quadrant, then place).")
+
     @classmethod
     def parse(cls, text: str, notation: str = "fdi") -> ToothNumber:
         """Read '36' (fdi) or '19' (universal). Raises BadOption."""
+        if not isinstance(text, str):
+            raise BadOption(f"tooth {text!r}: give the number as text, such as '36'.")
         text = text.strip()
         if notation == "universal":
             if text not in UNIVERSAL:
@@ -35,8 +44,6 @@ class ToothNumber:
             return cls(UNIVERSAL[text])
         if notation != "fdi":
             raise BadOption(f"notation {notation}: use fdi or universal.")
-        if len(text) != 2 or text[0] not in "1234" or text[1] not in "12345678":
-            raise BadOption(f"tooth {text}: FDI numbers of permanent teeth run from 11 to 48 (quadrant, then place).")
         return cls(text)
 
     @cached_property
