@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo serve test check bench api screenshots clean
+.PHONY: setup demo serve test check bench calibrate api screenshots clean
 
 setup: $(VENV)/.ready web/dist/index.html
 
@@ -49,6 +49,12 @@ test: setup chromium check
 
 bench: setup
 	$(BIN)/python bench/measure.py
+
+# The whole calibration, on seeds that nothing was fitted on, and the tables of repeatability: about an hour.
+calibrate: setup
+	$(BIN)/python bench/coverage.py --first 7000 --count 200
+	$(BIN)/python bench/repeatability.py
+	$(BIN)/python bench/global_start.py
 
 # After a change of the API: its description and the types made from it.
 api: setup

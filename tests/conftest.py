@@ -15,6 +15,7 @@ import pytest
 from xdist.scheduler import LoadFileScheduling
 
 sys.path.insert(0, str(Path(__file__).parent))
+sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed there in full is tested here in part
 
 from solids import Stump, facing
 

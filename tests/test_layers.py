@@ -77,6 +77,16 @@ def test_the_public_surface_is_what_it_says() -> None:
     subprocess.run([sys.executable, "-c", code], check=True, timeout=60)
 
 
+def test_type_checkers_and_editors_see_the_public_names() -> None:
+    """What is imported for them alone is what is loaded on asking, from the same places; dir() lists it."""
+    tree = ast.parse((SOURCE / "__init__.py").read_text(encoding="utf-8"))
+    block = next(n for n in tree.body if isinstance(n, ast.If) and ast.unparse(n.test) == "TYPE_CHECKING")
+    told = {a.name: n.module for n in block.body if isinstance(n, ast.ImportFrom) for a in n.names}
+    assert told == vane_line._HOME
+    assert set(vane_line.__all__) == set(told)
+    assert set(vane_line.__all__) <= set(dir(vane_line))
+
+
 def test_lock_files_name_no_registry() -> None:
     """Nothing pins where packages come from."""
     assert "http" not in (ROOT / "requirements.lock").read_text(encoding="utf-8").replace("httpx", "").replace(

@@ -12,7 +12,10 @@ import numpy as np
 import pytest
 from solids import Stump, turned
 
-from vane_line.cli.main import main
+import vane_line
+from vane_line.cli.main import joined, main
+from vane_line.cli.measure import MATERIALS
+from vane_line.core.judge.standards import DEFAULTS
 from vane_line.core.mesh.surface import merge
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.scanner import stray_piece
@@ -109,6 +112,12 @@ REFUSED = {
     "report": (["--prep", "PREP", "--report", "a.pdf"], "not available yet"),
     "mesh not PLY": (["--prep", "PREP", "--mesh", "a.stl"], ".ply"),
     "no folder for the JSON": (["--prep", "PREP", "--json", "/no/such/folder/a.json"], "folder"),
+    "JSON into a folder": (["--prep", "PREP", "--json", "/tmp"], "this is a folder"),
+    "a name too long for a file": (["--prep", "PREP", "--json", "a" * 300], "shorter"),
+    "a null byte in a name": (["--prep", "a\0b.stl"], "cannot be a file's name"),
+    "a raised bite without a bite": (["--prep", "PREP", "--raise", "0.5@molar"], "opposing scan too"),
+    "a facial direction along the axis": (["--prep", "PREP", "--facial", "0,0,-1"], "across it"),
+    "a unit that makes it huge": (["--prep", "PREP", "--units", "in"], "no mouth"),
     "same surface twice": (["--prep", "PREP", "--preop", "PREP"], "same surface"),
     "swapped": (["--prep", "PREOP", "--preop", "PREP"], "swapped"),
     "opposing in a frame that is not given": (
@@ -132,6 +141,38 @@ def test_bad_usage_and_unusable_input_exit_two(
     assert err.count("\n") == 1
     assert "Traceback" not in err
     assert not target.exists()
+
+
+def test_version_and_help_say_what_there_is(capsys: pytest.CaptureFixture[str]) -> None:
+    """`--version` is one line; the help gives every option's values, and what the exit codes mean."""
+    assert run(capsys, "--version") == (0, f"vane-line {vane_line.__version__}\n", "")
+    code, out, _ = run(capsys, "measure", "--help")
+    assert code == 0
+    for words in ("lithium-disilicate", "{prep,preop}", "11 to 48", "MM@PLACE", "Exit 0"):
+        assert words in out
+    told = [line.split()[0] for line in out.splitlines() if line.startswith("  --")]
+    assert set(MATERIALS) == set(DEFAULTS)
+    assert {"--prep", "--units", "--earlier", "--functional"} <= set(told)
+
+
+def test_a_vector_may_begin_with_a_minus() -> None:
+    """`--occlusal -1,0,0` as people write it, and `--occlusal=-1,0,0`."""
+    assert joined(["measure", "--occlusal", "-1,0,0", "--near", "-.5,1,2", "--json", "-"]) == [
+        "measure", "--occlusal=-1,0,0", "--near=-.5,1,2", "--json", "-",
+    ]  # fmt: skip
+
+
+def test_what_could_not_be_measured_is_said_on_the_terminal(
+    files: dict[str, str], capsys: pytest.CaptureFixture[str]
+) -> None:
+    """An opposing scan that lies in the earlier scan's coordinates: no clearance, why, and what to say."""
+    far = Path(files["prep"]).with_name("far.stl")
+    write_surface(far, STUMP.opposing(0.7).moved(turned((1, 1, 0), 25, (90, 20, 1))))
+    code, out, err = run(capsys, *COMMON, *AXES, "--prep", files["prep"], "--opposing", str(far), "--near", "0,0,5")
+    assert (code, err) == (0, "")
+    assert "not measured: reduction" in out
+    assert "not measured: clearance" in out
+    assert "opposing-frame preop" in out
 
 
 def test_usage_without_a_preparation_is_two(capsys: pytest.CaptureFixture[str]) -> None:

@@ -64,9 +64,7 @@ def measure_files(
     return Measurement(document(geometry, judgement, restoration, load_s, material), geometry, judgement, scans)
 
 
-def check_request(
-    files: dict[str, Path | str], options: Options, material: str, restoration: str, units: str
-) -> None:
+def check_request(files: dict[str, Path | str], options: Options, material: str, restoration: str, units: str) -> None:
     """Raises BadOption for whatever can be told to be wrong before a file is read."""
     if not isinstance(files, dict) or set(files) - set(ROLES) or "prep" not in files:
         raise BadOption(f"files: give prep, and any of {', '.join(ROLES[1:])}.")

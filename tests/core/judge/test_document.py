@@ -7,12 +7,14 @@ import math
 
 import numpy as np
 import pytest
+from solids import Stump, facing, turned
 
-from vane_line.core.case import Geometry
+from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement
 from vane_line.core.judge.document import clean, document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.tooth.notation import ToothNumber
 
 KEYS = {
     "schema", "tooth", "restoration", "material", "standard", "frame", "alignment", "path", "finish_line", "reduction",
@@ -114,3 +116,23 @@ def test_the_demo_s_first_finding(demo_measured: Measurement) -> None:
     assert "remove 0.4 mm" in correction["do"]
     groove = [v for v in demo_measured.document["verdicts"] if v["zone"] == "facial-groove" and v["bound"] == "min"]
     assert any(v["status"] == "short" for v in groove)
+
+
+def test_matrices_and_directions_keep_their_precision(stump: Stump) -> None:
+    """Rounded to four digits a matrix is not rigid any more: rounding is for eyes."""
+    matrix = turned((1, 2, 3), 33.0, (1, 2, 3))
+    geometry = measure(stump.scans(matrix=matrix), facing(ToothNumber("36")))
+    d = json.loads(json.dumps(document(geometry, judge(geometry, choose("zirconia", "full-crown")), "full-crown")))
+    found = np.array(d["alignment"]["preop"]["matrix"])
+    np.testing.assert_allclose(found[:3, :3] @ found[:3, :3].T, np.eye(3), atol=1e-9)
+    for direction in (d["path"]["direction"], *(d["frame"][k] for k in ("occlusal", "facial", "mesial"))):
+        assert np.linalg.norm(direction) == pytest.approx(1, abs=1e-12)
+
+
+def test_the_material_asked_for_stands_in_the_document(stump_geometry: Geometry) -> None:
+    """A front tooth's standard serves several materials; what was asked is what is written."""
+    standard = choose("lithium-disilicate", "full-crown", None, ToothNumber("32"))
+    assert standard.material != "lithium-disilicate"
+    judged = judge(stump_geometry, choose("zirconia", "full-crown"))
+    assert document(stump_geometry, judged, "full-crown", 0.0, "zirconia-thin")["material"] == "zirconia-thin"
+    assert document(stump_geometry, judged, "full-crown")["material"] == "zirconia"

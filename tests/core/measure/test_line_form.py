@@ -131,3 +131,26 @@ def test_samples_lie_a_tenth_apart_from_facial_round_over_mesial(stump_geometry)
     assert form.azimuth_deg[0] < 1.5
     assert (np.diff(form.azimuth_deg) > 0).all()
     assert np.median(np.hypot(*form.points[:, :2].T)) == pytest.approx(5.0, abs=0.02)
+
+
+@pytest.mark.parametrize("noise_um", [0.0, 8.0])
+def test_a_sloped_shoulder_with_a_round_corner_is_no_chamfer(noise_um: float) -> None:
+    """120 degrees with an inner radius of 0.3: two thirds of the ledge are flat, so it is a sloped shoulder."""
+    form = form_of(noise_um, ledge_slope_deg=30, fillet_mm=0.3, line_mm=2.2)
+    assert commonest(form) == "sloped-shoulder"
+    assert np.nanmedian(form.cavosurface_deg) == pytest.approx(120, abs=4)
+
+
+@pytest.mark.parametrize("noise_um", [0.0, 8.0])
+def test_a_feather_edge_is_told_as_what_it_is(noise_um: float) -> None:
+    """No ledge: width 0, over 150 degrees, `feather`; its walls end at the line, so they converge by twice 8."""
+    stump = Stump(noise_um=noise_um, width_mm=0.0, taper_deg=8, grid_mm=0.16)
+    shape = measure(stump.scans(), facing(ToothNumber("36"))).shape
+    form = shape.form
+    assert form.clear.mean() > 0.9
+    assert commonest(form) == "feather"
+    assert np.nanmax(form.width_mm[form.clear]) == 0.0
+    assert np.nanmin(form.cavosurface_deg[form.clear]) > 150
+    assert shape.walls.convergence_at(0.0) == pytest.approx(16, abs=0.5)
+    assert shape.walls.convergence_at(90.0) == pytest.approx(16, abs=0.5)
+    assert form.steps == []

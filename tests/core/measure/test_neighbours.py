@@ -20,11 +20,13 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import ball_stroke
 
 
-def nicked(depth_mm: float, gap_mm: float = 1.2, seed: int = 31) -> Geometry:
-    """The mesial neighbour's near side, 5 + gap from the axis, grooved by a round bur of radius 0.6 along z."""
+def nicked(
+    depth_mm: float, gap_mm: float = 1.2, seed: int = 31, span: tuple[float, float] = (3.5, 5.5), bur_mm: float = 0.6
+) -> Geometry:
+    """The mesial neighbour's near side, 5 + gap from the axis, cut by a round bur that runs over `span` of height."""
     stump = Stump(gap_mm=gap_mm, seed=seed, noise_um=5)
-    near = stump.mesial_mm + gap_mm
-    bur = ball_stroke(np.array([near - 0.6 + depth_mm, -0.35, 3.5]), np.array([near - 0.6 + depth_mm, -0.35, 5.5]), 0.6)
+    x = stump.mesial_mm + gap_mm - bur_mm + depth_mm
+    bur = ball_stroke(np.array([x, -0.35, span[0]]), np.array([x, -0.35, span[1]]), bur_mm)
 
     def shape(p: Floats) -> Floats:
         whole = np.minimum(stump.cut(p), stump.surroundings(p, stump.gingiva_mm - 0.1))
@@ -41,11 +43,11 @@ def verdicts(geometry: Geometry) -> dict[str, Verdict]:
 
 @pytest.mark.parametrize(("depth", "status"), [(0.3, "over"), (0.15, "over")])
 def test_a_groove_in_the_neighbour_is_found_with_its_depth(depth: float, status: str) -> None:
-    """Easing over a spot of 0.3 mm reads a narrow groove a little low; the other side has none."""
+    """Within 20 µm of its bottom; the other side has none."""
     geometry = nicked(depth)
     mesial, distal = geometry.neighbours
     assert mesial.nick_depth_mm is not None
-    assert depth - 0.06 < mesial.nick_depth_mm < depth + 0.02
+    assert mesial.nick_depth_mm == pytest.approx(depth, abs=0.02)
     assert mesial.area_mm2 > 0.5
     assert mesial.at is not None
     assert np.linalg.norm(np.array(mesial.at)[:2] - [6.2, -0.35]) < 0.6
@@ -53,6 +55,28 @@ def test_a_groove_in_the_neighbour_is_found_with_its_depth(depth: float, status:
     rows = verdicts(geometry)
     assert rows["mesial"].status in (status, "within-uncertainty")
     assert rows["distal"].status == "meets"
+
+
+def test_a_narrow_nick_is_not_read_low() -> None:
+    """0.25 deep and 1 mm across, a spot: averages would take a quarter off it."""
+    mesial, _ = nicked(0.25, span=(4.5, 4.55), bur_mm=0.625).neighbours
+    assert mesial.nick_depth_mm == pytest.approx(0.25, abs=0.02)
+
+
+def test_a_nick_far_under_the_neighbour_s_cusps_is_seen() -> None:
+    """0.35 deep, 1 mm above the finish line and 5 under the neighbour's top: it is still the neighbour's wall."""
+    mesial, distal = nicked(0.35, span=(2.6, 2.65)).neighbours
+    assert mesial.nick_depth_mm == pytest.approx(0.35, abs=0.03)
+    assert distal.nick_depth_mm == 0.0
+
+
+def test_a_neighbour_close_by_stands_there() -> None:
+    """0.6 mm away, and nicked by 0.2: found on its side, with gap and depth."""
+    mesial, distal = nicked(0.2, gap_mm=0.6).neighbours
+    assert mesial.gap_mm is not None
+    assert mesial.gap_mm < 1.2
+    assert mesial.nick_depth_mm == pytest.approx(0.2, abs=0.03)
+    assert distal.gap_mm is not None
 
 
 def test_an_untouched_neighbour_has_no_nick_and_the_gap_is_measured() -> None:

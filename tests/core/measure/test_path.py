@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from solids import Stump, facing
 
 from vane_line.core.arrays import unit
-from vane_line.core.case import Geometry
+from vane_line.core.case import Geometry, measure
 from vane_line.core.measure.path import best_path, draft_deg, least_draft
+from vane_line.core.tooth.notation import ToothNumber
 
 UP, SIDE = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
 
@@ -61,3 +63,23 @@ def test_the_stump_s_path_is_its_axis(stump_geometry: Geometry) -> None:
     """On a noisy scan of a straight frustum: within 0.5 degrees."""
     assert np.degrees(np.arccos(stump_geometry.path.direction @ UP)) < 0.5
     assert stump_geometry.path.source == "best"
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_the_path_s_draft_is_that_of_the_walls(seed: int) -> None:
+    """Every wall tapers by 6 on a scan with 8 µm of noise: the least draft reads 6, not less."""
+    geometry = measure(Stump(noise_um=8, seed=seed).scans(), facing(ToothNumber("36")))
+    assert geometry.path.least_draft_deg == pytest.approx(6.0, abs=0.3)
+    assert geometry.path.least_draft_deg == pytest.approx(min(geometry.shape.draft_deg.values()), abs=0.3)
+
+
+@given(shift=st.floats(-1e-4, 1e-4), seed=st.integers(0, 20))
+@settings(max_examples=15, deadline=None)
+def test_a_hair_s_breadth_moves_the_path_by_no_more(shift: float, seed: int) -> None:
+    """Walls with peaks that are nearly equal: normals turned by up to 0.006 degrees move the path by less than 0.02."""
+    random = np.random.default_rng(seed)
+    normals = cone_normals(6, UP, 360)
+    normals = unit(normals + np.outer(0.02 * np.sin(np.linspace(0, 8 * np.pi, 360)), UP))
+    here = best_path(normals, np.ones(360), UP, SIDE)
+    there = best_path(unit(normals + shift * random.standard_normal((360, 3))), np.ones(360), UP, SIDE)
+    assert np.degrees(np.arccos(np.clip(here.direction @ there.direction, -1, 1))) < 0.02

@@ -98,7 +98,8 @@ def _margin_heights(geometry: Geometry, budget: Budget) -> list[Verdict]:
         why = "the gingiva's line is not known: it needs a scan without retraction, or to be drawn"
         return [not_measured("margin-height", "overall", why, "max")]
     rows = []
-    why = f"{DEEP_MARGIN} (gingiva {'as drawn' if found.source == 'drawn' else 'from the earlier scan'})"
+    told = "as drawn" if found.source == "drawn" else "from the earlier scan, whose seam reads some 0.04 high, within U"
+    why = f"{DEEP_MARGIN} (gingiva {told})"
     for side, azimuth in SIDES.items():
         here = _gingiva_told(geometry, azimuth)
         value = _below_gingiva(geometry, here)
@@ -341,6 +342,7 @@ def fits_form(form: LineForm, k: int, wanted: tuple[str, ...]) -> bool:
     return False
 
 
+ROUGH = "milled ceramic follows no rougher edge; scallops under a millimetre long read up to a sixth low, within U"
 PASSING = "two stretches of the finish line pass each other here, one above the other: join them at the lower one"
 
 
@@ -370,7 +372,7 @@ def _continuity(geometry: Geometry, budget: Budget) -> list[Verdict]:
     rows.append(
         _Judge("µm", budget.roughness(rough)).most(
             "finish-line-roughness", sector_of(form.roughest_deg), rough, ROUGHNESS_UM,
-            "milled ceramic follows no rougher edge", at=xyz(form.points[at_rough]))
+            ROUGH, at=xyz(form.points[at_rough]))
         if np.isfinite(rough)
         else not_measured("finish-line-roughness", "overall", "too little of a clear edge is seen", "max", "µm")
     )  # fmt: skip

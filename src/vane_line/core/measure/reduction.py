@@ -128,9 +128,7 @@ def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unse
     median = weighted_quantile(raw[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / int(seen.sum())))
     index = np.flatnonzero(seen)
     worst, highest = points[index[np.argmin(smooth[seen])]], points[index[np.argmax(smooth[seen])]]
-    return ZoneValue(
-        name, low, median, high, total, hidden, xyz(worst), xyz(highest)
-    )
+    return ZoneValue(name, low, median, high, total, hidden, xyz(worst), xyz(highest))
 
 
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:

@@ -119,7 +119,8 @@ def _points(table: AnyArray, element: _Element, name: str) -> tuple[AnyArray, An
     names = [p.name for p in element.properties]
     if not {"x", "y", "z"} <= set(names):
         raise UnreadableScan(f"{name}: the PLY file's points have no x, y and z; export the scan again.")
-    points = np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1)
+    with np.errstate(invalid="ignore"):  # what is no number is told when the surface is made
+        points = np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1)
     for three in COLOUR_NAMES:
         if set(three) <= set(names):
             values = np.stack([table[c].astype(np.float64) for c in three], axis=1)

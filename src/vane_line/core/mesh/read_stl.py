@@ -45,7 +45,8 @@ def read_binary_stl(data: bytes, name: str, max_triangles: int) -> Soup:
         raise too_many(name, count, max_triangles)
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("extra", "<u2")])
     body = np.frombuffer(data, dtype=record, count=count, offset=HEAD_BYTES)
-    corners = body["corners"].reshape(-1, 3).astype(np.float64)
+    with np.errstate(invalid="ignore"):  # what is no number is told when the surface is made
+        corners = body["corners"].reshape(-1, 3).astype(np.float64)
     return Soup(corners, _triples(count), None, "STL (binary)")
 
 
@@ -80,7 +81,7 @@ def _without_names(data: bytes) -> bytes:
     """The text without what stands behind `solid`: a name may hold any word."""
     start = len(data) - len(data.lstrip())
     end = data.find(b"\n", start)
-    one_line = end < 0 or data[start:end].lower().find(b"facet ") >= 0
+    one_line = end < 0 or data[start:end].lower().find(b"outer loop") >= 0
     return data[start + 5 :] if one_line else data[end:]
 
 

@@ -26,7 +26,9 @@ FLUNG_MM = 60.0  # beyond nearly all of a scan's corners no corner of it lies
 LEAST_EXTENT_MM, MOST_EXTENT_MM = 3.0, 250.0  # from one small die to an arch on its model
 FLAT_MM = 2e-6  # a triangle lower than a micrometre's thousandth has no area
 MOST_POINTS_PER_FACE = 1.2  # of a surface half, of a heap three
-STRETCHED_MM, STRETCHED_TIMES, MAX_STRETCHED_SHARE = 6.0, 25.0, 0.05
+STRETCHED_MM, STRETCHED_TIMES, MAX_STRETCHED_SHARE = 4.0, 20.0, 0.05
+COARSEST_MM = 1.5  # of the triangles' longest sides
+MAX_CRUMPLED_SHARE = 0.02  # of the triangles that face away from those beside them
 SHELL_MM, SHELL_SHARE, SHELL_SAMPLES = 0.3, 0.3, 1000
 INSIDE_OUT_SHARE = 0.1  # of the flux about the middle that must point inward
 
@@ -83,6 +85,7 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     surface, turned = consistent(surface)
     surface, flipped = _outward(surface)
     _check_single(surface, name)
+    _check_smooth(surface, name)
     surface, pinholes = without_pinholes(surface)
     return Welded(surface, bad + stretched, loose, area, flipped, pinholes, turned)
 
@@ -130,6 +133,10 @@ def _without_stretched(surface: Surface, name: str) -> tuple[Surface, int]:
     a, b, c = (surface.vertices[surface.faces[:, k]] for k in range(3))
     longest = np.maximum(np.maximum(lengths(b - a), lengths(c - b)), lengths(a - c))
     usual = float(np.median(longest)) if len(longest) else 0.0
+    if usual > COARSEST_MM:
+        raise UnreadableScan(
+            f"{name}: triangles of {usual:.1f} mm cannot show a preparation; check the unit, or export a finer scan."
+        )
     long = longest > max(STRETCHED_MM, STRETCHED_TIMES * usual)
     count = int(long.sum())
     if count == 0:
@@ -140,6 +147,17 @@ def _without_stretched(surface: Surface, name: str) -> tuple[Surface, int]:
             "without a base and without filled holes."
         )
     return surface.keep_faces(~long)[0], count
+
+
+def _check_smooth(surface: Surface, name: str) -> None:
+    """Triangles that face away from those round them: their corners' numbers or places were mixed up."""
+    around = surface.vertex_normals[surface.faces].sum(axis=1)
+    away = np.einsum("fk,fk->f", around, surface.face_normals) < 0
+    if float(away.mean()) > MAX_CRUMPLED_SHARE:
+        raise UnreadableScan(
+            f"{name}: the surface is crumpled ({100 * float(away.mean()):.0f} % of its triangles face against those "
+            "beside them): the file is damaged; export the scan again."
+        )
 
 
 def _check_single(surface: Surface, name: str) -> None:

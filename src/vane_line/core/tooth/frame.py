@@ -38,8 +38,9 @@ class Frame:
     confidence: float
     evidence: dict[str, float]
     warnings: tuple[str, ...] = ()
-    along: Floats = field(default_factory=lambda: NOTHING)  # (S,) places along the arch from the tooth, mesial positive, mm …
-    width: Floats = field(default_factory=lambda: NOTHING)  # … and the faciolingual width of the crowns there
+    # (S,) places along the arch from the tooth, mesial positive, mm, and the faciolingual width of the crowns there.
+    along: Floats = field(default_factory=lambda: NOTHING)
+    width: Floats = field(default_factory=lambda: NOTHING)
 
     @property
     def sure(self) -> bool:

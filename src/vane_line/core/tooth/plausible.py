@@ -13,7 +13,7 @@ from vane_line.core.tooth.anatomy import SIZES
 from vane_line.core.tooth.notation import CLASS_OF_PLACE, ToothNumber
 
 SPREAD = 0.09  # of sizes, natural log
-SURE = 5.0  # log-likelihood by which another tooth must fit better
+SURE = 4.0  # log-likelihood by which another tooth must fit better
 ASIDE_MM = 1.5  # of a neighbour's middle: over so much to either side its width is read
 LEAST_STATIONS = 2
 FIRST_TOLD = 4

@@ -1,0 +1,66 @@
+"""The same tooth gives the same numbers: whatever the file, and scan after scan."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from repeats import Answer, answer, flipped_share, flips, moved, rescanned, variant
+
+from vane_line.core.mesh.surface import Surface
+from vane_line.demo.cases import MadeCase
+
+MATERIAL = "lithium-disilicate"
+SAME = [("shuffle", 1), ("shuffle", 2), ("turn", 3), ("turn", 4), ("turn", 5), ("digits", 6), ("float", 7)]
+NANO = [("noise", 8), ("noise", 9), ("noise", 10), ("all", 11), ("all", 12), ("all", 13)]
+RESCANS = 6
+RESCAN_TRIANGLES = {"prep": 75_000, "preop": 75_000, "opposing": 45_000}
+
+
+@pytest.fixture(scope="module")
+def scans(demo_case: MadeCase) -> dict[str, Surface]:
+    assert demo_case.preop is not None
+    assert demo_case.opposing is not None
+    return {"prep": demo_case.prep, "preop": demo_case.preop, "opposing": demo_case.opposing}
+
+
+@pytest.fixture(scope="module")
+def base(scans: dict[str, Surface]) -> Answer:
+    welded, _ = variant(scans, "as it is", 0)
+    return answer(welded, "36", MATERIAL)
+
+
+def apart(a: np.ndarray, b: np.ndarray) -> float:
+    return float(np.degrees(np.arccos(np.clip(a @ b, -1, 1))))
+
+
+@pytest.mark.parametrize(("kind", "seed"), SAME + NANO)
+def test_every_figure_stays_within_five_micrometres(
+    scans: dict[str, Surface], base: Answer, kind: str, seed: int
+) -> None:
+    """Another order, position or precision, or 10 nm of noise: 5 µm, 0.05 degrees, no proven verdict turned."""
+    altered, turn = variant(scans, kind, seed)
+    other = answer(altered, "36", MATERIAL, turn)
+    far = {name: round(value, 2) for name, value in moved(base, other).items() if value > 1}
+    assert not far
+    assert not flips(base, other)
+    assert apart(base.path, other.path) < 0.05
+    assert apart(base.occlusal, other.occlusal) < 0.05
+    missing = set(base.figures) ^ set(other.figures)
+    assert not missing
+
+
+def test_scanned_again_proven_verdicts_stay(scans: dict[str, Surface]) -> None:
+    """Own noise and triangles each: under one in a hundred pairs of proven verdicts contradict each other."""
+    answers = [
+        answer(
+            {role: rescanned(s, 100 * k + len(role), RESCAN_TRIANGLES[role]) for role, s in scans.items()},
+            "36", MATERIAL,
+        )
+        for k in range(RESCANS)
+    ]  # fmt: skip
+    turned, pairs = flipped_share(answers)
+    assert pairs > 500
+    assert turned < 0.01 * pairs
+    paths = np.array([a.path for a in answers])
+    middle = paths.mean(axis=0) / np.linalg.norm(paths.mean(axis=0))
+    assert max(apart(p, middle) for p in paths) < 0.4
