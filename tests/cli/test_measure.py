@@ -114,7 +114,7 @@ REFUSED = {
     "no folder for the JSON": (["--prep", "PREP", "--json", "/no/such/folder/a.json"], "folder"),
     "JSON into a folder": (["--prep", "PREP", "--json", "/tmp"], "this is a folder"),
     "a name too long for a file": (["--prep", "PREP", "--json", "a" * 300], "shorter"),
-    "a null byte in a name": (["--prep", "a\0b.stl"], "cannot be a file's name"),
+    "a null byte in a name": (["--prep", "a\0b.stl"], "no such file"),
     "a raised bite without a bite": (["--prep", "PREP", "--raise", "0.5@molar"], "opposing scan too"),
     "a facial direction along the axis": (["--prep", "PREP", "--facial", "0,0,-1"], "across it"),
     "a unit that makes it huge": (["--prep", "PREP", "--units", "in"], "no mouth"),

@@ -10,9 +10,9 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.demo.cases import MadeCase
 
 MATERIAL = "lithium-disilicate"
-SAME = [("shuffle", 1), ("shuffle", 2), ("turn", 3), ("turn", 4), ("turn", 5), ("digits", 6), ("float", 7)]
-NANO = [("noise", 8), ("noise", 9), ("noise", 10), ("all", 11), ("all", 12), ("all", 13)]
-RESCANS = 6
+SAME = [("shuffle", 1), ("turn", 3), ("turn", 4), ("digits", 6)]
+NANO = [("noise", 8), ("noise", 9), ("all", 11), ("all", 12)]
+RESCANS = 4
 RESCAN_TRIANGLES = {"prep": 75_000, "preop": 75_000, "opposing": 45_000}
 
 
@@ -59,7 +59,7 @@ def test_scanned_again_proven_verdicts_stay(scans: dict[str, Surface]) -> None:
         for k in range(RESCANS)
     ]  # fmt: skip
     turned, pairs = flipped_share(answers)
-    assert pairs > 500
+    assert pairs > 300
     assert turned < 0.01 * pairs
     paths = np.array([a.path for a in answers])
     middle = paths.mean(axis=0) / np.linalg.norm(paths.mean(axis=0))

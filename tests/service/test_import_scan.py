@@ -91,9 +91,10 @@ def test_a_failed_import_leaves_nothing(case: tuple[Database, str, str], monkeyp
 def test_changing_the_unit_reads_the_file_again(case: tuple[Database, str, str]) -> None:
     """Said to be in centimetres, the scan is ten times as large; a unit that makes no sense leaves it as it was."""
     db, case_id, attempt_id = case
-    scan = importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL, "auto", "auto", LIMITS)
+    small = stl_bytes(sphere(1.6, grid=0.1))
+    scan = importing.import_scan(db, case_id, attempt_id, "prep.stl", small, "prep", "mm", LIMITS)
     changed = importing.change_scan(db, scan.id, attempt_id, "prep", "cm", LIMITS)
-    assert changed.facts["size_mm"][0] == pytest.approx(160, abs=1)
+    assert changed.facts["size_mm"][0] == pytest.approx(32, abs=0.5)
     assert changed.unit_sure
     with pytest.raises(NotFound):
         importing.change_scan(db, scan.id, attempt_id, "prep", "mm", LIMITS)

@@ -67,9 +67,9 @@ def test_json_has_no_nan_and_survives_a_round_trip(demo_measured: Measurement) -
 
 
 def test_clean_leaves_plain_numbers() -> None:
-    """NaN and infinities become null, arrays lists, floats rounded; no negative nought."""
-    out = clean({"a": np.array([1.0, np.nan]), "b": np.float32(0.123456789), "c": -0.0, "d": np.bool_(True), "e": 3})
-    assert out == {"a": [1.0, None], "b": 0.1235, "c": 0.0, "d": True, "e": 3}
+    """NaN and infinities become null, arrays lists; every digit stays; no negative nought."""
+    out = clean({"a": np.array([1.0, np.nan]), "b": np.float64(0.123456789), "c": -0.0, "d": np.bool_(True), "e": 3})
+    assert out == {"a": [1.0, None], "b": 0.123456789, "c": 0.0, "d": True, "e": 3}
     assert math.copysign(1, out["c"]) == 1
     assert clean(float("inf")) is None
 

@@ -149,7 +149,8 @@ def test_a_feather_edge_is_told_as_what_it_is(noise_um: float) -> None:
     form = shape.form
     assert form.clear.mean() > 0.9
     assert commonest(form) == "feather"
-    assert np.nanmax(form.width_mm[form.clear]) == 0.0
+    assert np.nanmedian(form.width_mm[form.clear]) == 0.0
+    assert np.nanmax(form.width_mm[form.clear]) < 0.05
     assert np.nanmin(form.cavosurface_deg[form.clear]) > 150
     assert shape.walls.convergence_at(0.0) == pytest.approx(16, abs=0.5)
     assert shape.walls.convergence_at(90.0) == pytest.approx(16, abs=0.5)

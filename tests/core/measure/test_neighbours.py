@@ -74,7 +74,7 @@ def test_a_neighbour_close_by_stands_there() -> None:
     """0.6 mm away, and nicked by 0.2: found on its side, with gap and depth."""
     mesial, distal = nicked(0.2, gap_mm=0.6).neighbours
     assert mesial.gap_mm is not None
-    assert mesial.gap_mm < 1.2
+    assert mesial.gap_mm == pytest.approx(np.hypot(0.6, 1.6), abs=0.25)
     assert mesial.nick_depth_mm == pytest.approx(0.2, abs=0.03)
     assert distal.gap_mm is not None
 

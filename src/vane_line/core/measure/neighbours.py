@@ -57,12 +57,12 @@ def find_neighbours(
     earlier = None
     if base is not None:
         earlier, _ = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
-    teeth = _teeth(prep, crowns, line, axes)
+    teeth, level = _teeth(prep, crowns, line, axes), crowns.hold(prep.vertices)
     told = None if earlier is None else _teeth(earlier, crowns, line, axes)
     azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
     return [
-        compare_side(side, prep, inside, earlier, teeth & (sign * side_of > 0.5), told)
+        compare_side(side, prep, inside, earlier, teeth & (sign * side_of > 0.5), told, level)
         for side, sign in (("mesial", 1), ("distal", -1))
     ]
 
@@ -86,14 +86,24 @@ def _teeth(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes) -> Bo
 
 
 def compare_side(
-    side: str, prep: Surface, inside: Surface, base: Surface | None, mask: Bools, told: Bools | None = None
+    side: str,
+    prep: Surface,
+    inside: Surface,
+    base: Surface | None,
+    mask: Bools,
+    told: Bools | None = None,
+    level: Bools | None = None,
 ) -> Neighbour:
-    """One side: `mask` (V,) of the prep scan is the neighbour; told: (W,) of the earlier scan, what was tooth there."""
+    """One side: `mask` (V,) of the prep scan is the neighbour; told: (W,) of the earlier scan, what was tooth there.
+
+    level: (V,) where contacts are, to which the gap is measured; anywhere on a neighbour that does not reach there.
+    """
     part, index = prep.keep_vertices(mask)
     if part.n_vertices < LEAST_POINTS:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands on this side of the scan")
     away = inside.closest(part.vertices)[0]
-    gap = float(away.min())
+    at_contact = np.ones(len(index), dtype=bool) if level is None else level[index]
+    gap = float(away[at_contact].min() if at_contact.any() else away.min())
     if gap > NEAR_GAP_MM:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands near on this side")
     if base is None:
