@@ -60,7 +60,8 @@ def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
     page.mouse.down()
     page.mouse.move(rose["x"] + rose["width"] / 2, rose["y"] + rose["height"] / 2, steps=6)
     page.mouse.up()
-    expect(page.get_by_text(re.compile("Along this path: undercut 0"))).to_be_visible()  # ahead of the judgement
+    tried = page.get_by_text(re.compile("Along this path: undercut 0"))  # ahead of the judgement
+    expect(tried).to_be_visible(timeout=MEASURING_MS)
     best = page.get_by_role("button", name="Best path")
     expect(best).to_be_enabled(timeout=MEASURING_MS)
     assert path.get_attribute("aria-valuetext") != before

@@ -9,6 +9,8 @@ import numpy as np
 from vane_line.core.arrays import Floats, unit, weighted_quantile
 
 QUANTILE, SPREAD = 0.05, 0.3  # the mean of the quantiles this share about it: one alone jumps
+ROBUST = 0.17  # of the path that walls leaning back shall not tilt
+MOST_UNDERCUT, UNDERCUT_DEG = 0.15, 2.0  # of the walls by area; from level to so far back a wall's say runs out
 REACH_DEG = 25.0
 COARSE_DEG, FINE_DEG, FINE_REACH_DEG = 3.0, 0.25, 4.0  # of the grids of tilts
 NEARLY_DEG = 0.15  # a direction whose draft is less than the best by this has a third of its say
@@ -37,25 +39,36 @@ def best_path(normals: Floats, areas: Floats, axis: Floats, side: Floats) -> Pat
     """The best direction within REACH_DEG of `axis`: the middle of those that are nearly the best.
 
     normals: (N, 3) unit of the walls; areas: (N,). side: (3,) across `axis`, by which tilts are counted. The quantile
-    has ridges and nearly equal peaks; their middle moves evenly with the walls, a winner would jump.
+    has ridges and nearly equal peaks; their middle moves evenly with the walls, a winner would jump. Walls that lean
+    back along a path found without their say are undercuts: they are said as such, and do not tilt it.
     """
     if len(normals) == 0:
         return Path(axis, float("nan"), "best")
-    other = np.cross(axis, side)
+    frame = np.stack([side, np.cross(axis, side), axis])
+    without = _middle_of_best(normals, areas, frame, ROBUST)
+    say = np.clip(draft_deg(normals, without) / UNDERCUT_DEG + 1, 0, 1)
+    if 1 - (say @ areas) / areas.sum() > MOST_UNDERCUT:  # so much of the walls is no local fault
+        say = np.ones(len(say))
+    best = _middle_of_best(normals, areas * say, frame, QUANTILE)
+    return Path(best, least_draft(normals, areas, best), "best")
+
+
+def _middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: float) -> Floats:
+    """The mean of the directions about the third row of `frame` (3, 3), by how near the best their draft is."""
 
     def directions(tilts: Floats) -> Floats:
         t = np.tan(np.radians(tilts))
-        return unit(axis + t[:, :1] * side + t[:, 1:] * other)
+        return unit(frame[2] + t[:, :1] * frame[0] + t[:, 1:] * frame[1])
 
     coarse = _tilts(COARSE_DEG, REACH_DEG)
-    start = coarse[np.argmax(_drafts(normals, areas, directions(coarse)) - 0.002 * np.hypot(*coarse.T))]
+    drafts = _drafts(normals, areas, directions(coarse), quantile)
+    start = coarse[np.argmax(drafts - 0.002 * np.hypot(*coarse.T))]
     # The fine grid's places do not hang on where the coarse search ended.
     fine = np.round(start / FINE_DEG) * FINE_DEG + _tilts(FINE_DEG, FINE_REACH_DEG)
     fine = fine[np.hypot(*fine.T) <= REACH_DEG]
-    drafts = _drafts(normals, areas, directions(fine))
+    drafts = _drafts(normals, areas, directions(fine), quantile)
     say = np.exp((drafts - drafts.max()) / NEARLY_DEG)
-    best = directions((say @ fine / say.sum())[None])[0]
-    return Path(best, least_draft(normals, areas, best), "best")
+    return np.asarray(directions((say @ fine / say.sum())[None])[0])
 
 
 def _tilts(step_deg: float, reach_deg: float) -> Floats:
@@ -65,13 +78,13 @@ def _tilts(step_deg: float, reach_deg: float) -> Floats:
     return np.asarray(grid[np.hypot(*grid.T) <= reach_deg + 1e-9])
 
 
-def _drafts(normals: Floats, areas: Floats, directions: Floats) -> Floats:
-    """(D,) the least draft along each of `directions` (D, 3): the mean of the quantiles about QUANTILE."""
+def _drafts(normals: Floats, areas: Floats, directions: Floats, quantile: float) -> Floats:
+    """(D,) the least draft along each of `directions` (D, 3): the mean of the quantiles about `quantile`."""
     draft = draft_deg(normals, directions.T)
     order = np.argsort(draft, axis=0)
     ranked = np.take_along_axis(draft, order, axis=0)
     weight = areas[order] / areas.sum()
     upto = np.cumsum(weight, axis=0)
-    low, high = (1 - SPREAD) * QUANTILE, (1 + SPREAD) * QUANTILE
+    low, high = (1 - SPREAD) * quantile, (1 + SPREAD) * quantile
     within = np.clip(np.minimum(upto, high) - np.maximum(upto - weight, low), 0, None)
     return np.asarray((ranked * within).sum(axis=0) / within.sum(axis=0))
