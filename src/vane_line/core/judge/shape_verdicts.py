@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, degrees_apart, xyz
+from vane_line.core.arrays import Bools, Ints, degrees_apart, xyz
 from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Limits, Standard
 from vane_line.core.judge.uncertainty import Budget, per_degree
@@ -47,7 +47,7 @@ HOLDS = "the taper up to which this wall stops the crown from tipping, by geomet
 TOO_COARSE = "the scan is too coarse at the finish line to tell its form: scan it again, finer"
 TOO_LITTLE = "too little of a clear edge is seen on this side"
 ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
-SIDE_HALF_DEG, SIDE_FADE_DEG = 45.0, 2.5
+SIDE_HALF_DEG = 45.0
 
 
 @dataclass(frozen=True)
@@ -255,12 +255,6 @@ def side_mask(form: LineForm, side: str, turn_deg: float = 0.0) -> Bools:
     return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side] + turn_deg) <= SIDE_HALF_DEG)
 
 
-def side_share(form: LineForm, side: str, turn_deg: float = 0.0) -> Floats:
-    """(S,) how much each sample of the line belongs to a side: at its ends it goes over within a sample's length."""
-    off = degrees_apart(form.azimuth_deg, SIDES[side] + turn_deg)
-    return np.asarray(np.clip((SIDE_HALF_DEG - off) / SIDE_FADE_DEG + 0.5, 0, 1))
-
-
 def _told(form: LineForm, here: Bools) -> bool:
     return float((form.clear & np.isfinite(form.width_mm))[here].mean()) >= ENOUGH_CLEAR if here.any() else False
 
@@ -270,7 +264,7 @@ def _widths(geometry: Geometry, standard: Standard, budget: Budget) -> list[Verd
     rows = []
     for side in SIDES:
         limits, here = standard.width_limits(side), side_mask(form, side)
-        summary = form.width_summary(side_share(form, side)) if _told(form, here) else None
+        summary = form.width_summary(here) if _told(form, here) else None
         if summary is None:
             rows.append(not_measured("finish-line-width", side, TOO_LITTLE))
             continue
@@ -291,7 +285,7 @@ def _width_per_degree(form: LineForm, side: str, which: int) -> float:
     """Of the low (0) or high (2) width of a side, by how much it changes for a degree that the side is turned."""
 
     def at(turn: float) -> float | None:
-        summary = form.width_summary(side_share(form, side, turn))
+        summary = form.width_summary(side_mask(form, side, turn))
         return None if summary is None else summary[which]
 
     return per_degree(at)

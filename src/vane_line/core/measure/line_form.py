@@ -10,18 +10,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import (
-    AnyArray,
-    Bools,
-    Floats,
-    degrees_apart,
-    ring_runs,
-    running_median,
-    weighted_quantile,
-    xyz,
-)
+from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, ring_runs, running_median, xyz
 from vane_line.core.measure.convergence import Walls, outline_cosine
-from vane_line.core.measure.finish_line import CLEAR_TURN_DEG, FinishLine
+from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
 from vane_line.core.measure.section import STEP_MM, Profiles, straight_fit
 from vane_line.core.measure.undercut import sector_of
@@ -41,8 +32,7 @@ HEAVY_MM = 0.80
 RIM_MM = 0.20  # a lip is no wider
 EASE_MM = 0.5  # widths are medians over this much of the line for their summary
 SUMMARY_SHARE = 0.02  # of the line that may be narrower than `low` and wider than `high`
-SURE_TURN_DEG = 6.0  # about the turn of a clear edge, over which a sample's say in the widths grows
-BESIDE_DOUBT = 2  # samples beside a doubtful stretch that have no say in the widths
+BESIDE_DOUBT = 6  # samples beside a doubtful stretch that have no say in the widths
 STEP_NEAR_MM, STEP_FAR_MM = 0.20, 0.90  # a step is the gap between straight fits to either side
 STEP_LEAST_MM = 0.10
 STEP_TOLD_SHARE = 0.8  # of the line round a step that must be clear
@@ -95,31 +85,22 @@ class LineForm:
     height_mm: Floats
     form: AnyArray
     clear: Bools
-    sure: Floats  # how clearly each sample is told, 0 to 1: `clear` without its threshold
     steps: list[Step]
     lips: list[Lip]
     roughness_um: tuple[float, float]  # vertical, horizontal, over the whole line
     roughest_um: float  # over the worst ROUGH_STRETCH_MM
     roughest_deg: float
 
-    def width_summary(self, say: Floats | None = None) -> tuple[float, float, float] | None:
-        """Low, median and high width, free of single odd samples; None where none is told.
-
-        say: (S,) how much each sample belongs to the stretch in question, 0 to 1; all of them without it.
-        """
+    def width_summary(self, mask: Bools | None = None) -> tuple[float, float, float] | None:
+        """Low, median and high width over the samples of `mask`, free of single odd ones; None where none is told."""
         eased = eased_widths(self.width_mm)
         # Beside a doubtful stretch the edge is on its way out of sight: where just it ends must not decide.
-        sure = np.min([np.roll(self.sure, k) for k in range(-BESIDE_DOUBT, BESIDE_DOUBT + 1)], axis=0)
-        weight = np.where(np.isfinite(eased), sure * (1.0 if say is None else say), 0.0)
-        known = weight > 0
+        clear = np.all([np.roll(self.clear, k) for k in range(-BESIDE_DOUBT, BESIDE_DOUBT + 1)], axis=0)
+        known = np.isfinite(eased) & clear & (True if mask is None else mask)
         if known.sum() < 3:
             return None
-        value, weight = eased[known], weight[known]
-        return (
-            weighted_quantile(value, weight, SUMMARY_SHARE, SUMMARY_SHARE),
-            weighted_quantile(value, weight, 0.5, SUMMARY_SHARE),
-            -weighted_quantile(-value, weight, SUMMARY_SHARE, SUMMARY_SHARE),
-        )
+        low, median, high = np.quantile(eased[known], [SUMMARY_SHARE, 0.5, 1 - SUMMARY_SHARE])
+        return float(low), float(median), float(high)
 
 
 def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, runs: WallRuns) -> LineForm:
@@ -145,9 +126,6 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     azimuth = at * 360 / rows % 360
     points = rings.axes.places(azimuth, radius, height)
     clear, edge = np.asarray((line.clear | runs_out)[nearest]), np.asarray(line.clear[nearest])
-    sure = np.clip((line.turn_deg - CLEAR_TURN_DEG) / SURE_TURN_DEG + 0.5, 0, 1)
-    sure = np.where(line.clear | (line.turn_deg < CLEAR_TURN_DEG), sure, 0.0)  # what no profile shows stays unsure
-    sure = np.where(runs_out | line.drawn, 1.0, sure)[nearest]
     steps = _steps(height, azimuth, points, edge)
     steps = _overlapped(steps, find_passing(rings, runs, line, [f.azimuth_deg for f in steps]))
     rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
@@ -155,7 +133,7 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     return LineForm(
         s, azimuth, points, width[nearest], cavosurface[nearest], inner[nearest], lip_s,
         height - float(np.mean(height)),
-        form[nearest], clear, sure, steps, _lips(azimuth, lip_s, edge), *rough,
+        form[nearest], clear, steps, _lips(azimuth, lip_s, edge), *rough,
     )  # fmt: skip
 
 
