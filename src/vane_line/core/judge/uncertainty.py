@@ -16,8 +16,8 @@ FINE_SHARE = 0.8  # of them that stays however fine the scan is
 U_METHOD_MM = {"reduction": 0.018, "clearance": 0.020}
 # Further measures: standard uncertainty of the definition itself, in the unit of the measure (docs/uncertainty.md).
 U_METHOD = {
-    "convergence": 0.18, "wall-height": 0.014, "remaining-width": 0.013, "undercut": 0.0105, "draft": 0.16,
-    "insertion": 0.015, "finish-line-width": 0.020, "finish-line-step": 0.026, "finish-line-lip": 0.0095,
+    "convergence": 0.18, "wall-height": 0.014, "remaining-width": 0.013, "undercut": 0.0115, "draft": 0.16,
+    "insertion": 0.015, "finish-line-width": 0.020, "finish-line-step": 0.031, "finish-line-lip": 0.0095,
     "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.024, "ferrule": 0.062,
     "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.20, "set-back": 0.06,
 }  # fmt: skip
