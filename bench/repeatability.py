@@ -8,7 +8,6 @@ stated, and how many proven verdicts contradict each other.
 from __future__ import annotations
 
 import argparse
-import io
 import sys
 from collections import defaultdict
 from collections.abc import Callable
@@ -25,6 +24,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from repeats import KINDS, Answer, answer, flipped_share, flips, moved, variant
 
 from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.demo import recipes, scanner
@@ -56,7 +56,7 @@ def altered(task: tuple[str, str, int]) -> Answer:
         made = trimesh.Trimesh(surface.vertices, surface.faces, process=False).export(file_type=form)
         data = made.encode() if isinstance(made, str) else made
         suffix = "stl" if form == "stl_ascii" else form
-        out[role] = weld(read_soup(io.BytesIO(data).getvalue(), f"{role}.{suffix}"), "mm", role).surface
+        out[role] = weld(read_soup(data, f"{role}.{suffix}"), "mm", role).surface
     return answer(out, tooth, CASES[tooth][1])
 
 
@@ -82,8 +82,6 @@ def scanned_again(task: tuple[str, int]) -> Answer:
 
 
 def weld_surface(surface: Surface, role: str) -> Surface:
-    from vane_line.core.mesh.soup import Soup
-
     return weld(Soup(surface.vertices, surface.faces, None, "made"), "mm", role).surface
 
 

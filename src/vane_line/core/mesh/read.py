@@ -14,14 +14,12 @@ from pathlib import Path, PurePosixPath
 
 from vane_line.core.mesh.read_obj import looks_like_obj, read_obj
 from vane_line.core.mesh.read_ply import read_ply
-from vane_line.core.mesh.read_stl import looks_like_ascii_stl, read_ascii_stl, read_binary_stl
+from vane_line.core.mesh.read_stl import FACE_BYTES, HEAD_BYTES, looks_like_ascii_stl, read_ascii_stl, read_binary_stl
 from vane_line.core.mesh.soup import MAX_TRIANGLES, Soup
 from vane_line.errors import InputError, ScanTooLarge, UnreadableScan, printable
 
 MAX_BYTES = 400_000_000  # about eight million triangles of binary STL
-SUFFIXES = (".stl", ".ply", ".obj", ".gz", ".zip")
 SCAN_SUFFIXES = (".stl", ".ply", ".obj")
-STL_BYTES = 84
 # What else is handed in, by its first bytes or its suffix, and what to do about it.
 OTHERS = {
     b"glTF": "a glTF model", b"OFF": "an OFF mesh", b"COFF": "an OFF mesh", b"NOFF": "an OFF mesh", b"%PDF": "a PDF",
@@ -152,7 +150,7 @@ def _read(data: bytes, suffix: str, name: str, max_triangles: int) -> Soup:
 
 
 def _counts_right(data: bytes) -> bool:
-    return len(data) >= STL_BYTES and len(data) == STL_BYTES + 50 * int.from_bytes(data[80:84], "little")
+    return len(data) >= HEAD_BYTES and len(data) == HEAD_BYTES + FACE_BYTES * int.from_bytes(data[80:84], "little")
 
 
 def _as_text(data: bytes) -> bytes:

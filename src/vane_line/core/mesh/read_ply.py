@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from vane_line.core.arrays import AnyArray, Ints
-from vane_line.core.mesh.soup import Soup, check_used, cut_short, fans, too_many
+from vane_line.core.mesh.soup import Soup, check_used, cut_short, fans, numbers, too_many
 from vane_line.errors import UnreadableScan
 
 TYPES = {
@@ -17,6 +17,7 @@ TYPES = {
 }  # fmt: skip
 ORDERS = {"binary_little_endian": "<", "binary_big_endian": ">", "ascii": ""}
 HEADER_BYTES = 65_536
+VALUE = "a value in the PLY file"
 INDEX_NAMES = ("vertex_indices", "vertex_index")
 COLOUR_NAMES = (("red", "green", "blue"), ("diffuse_red", "diffuse_green", "diffuse_blue"))
 
@@ -240,7 +241,7 @@ class _Ascii:
         if any(len(row) != width for row in rows):
             raise cut_short(self._name, f"a line of '{element.name[:20]}' in the PLY file has not {width} numbers")
         table = np.zeros(element.count, dtype=element.dtype("="))
-        flat = self._numbers([word for row in rows for word in row]).reshape(-1, width)
+        flat = numbers([word for row in rows for word in row], self._name, VALUE).reshape(-1, width)
         for k, p in enumerate(element.properties):
             table[p.name] = flat[:, k] if p.type.startswith("f") else np.nan_to_num(flat[:, k])
         return table
@@ -263,15 +264,7 @@ class _Ascii:
                     kept += words[at : at + many]
                     sizes.append(many)
                 at += many
-        return self._numbers(kept).astype(np.int64), np.array(sizes, dtype=np.int64)
-
-    def _numbers(self, words: list[bytes]) -> AnyArray:
-        try:
-            return np.array(words, dtype="S").astype(np.float64) if words else np.zeros(0)
-        except ValueError as error:
-            raise UnreadableScan(
-                f"{self._name}: a number in the PLY file is not one; export the scan again."
-            ) from error
+        return numbers(kept, self._name, VALUE).astype(np.int64), np.array(sizes, dtype=np.int64)
 
     def finish(self) -> None:
         """Raises when lines are left over."""

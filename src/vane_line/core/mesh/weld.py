@@ -13,7 +13,7 @@ from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, bounds, cross, 
 from vane_line.core.mesh.mend import consistent, whole_faces, without_pinholes
 from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.mesh.units import MM_PER_UNIT
+from vane_line.core.mesh.units import MM_PER_UNIT, POSSIBLE_EXTENT_MM
 from vane_line.errors import UnreadableScan
 
 QUANTUM_MM = 1e-4  # corners nearer than 0.1 µm are one point: finer than any scanner's numbers
@@ -23,7 +23,6 @@ LOOSE_AREA_SHARE = 0.05  # a piece under this share of the largest is something 
 LOOSE_GAP_MM = 3.0  # … or one under a quarter of it that floats this far off
 LOOSE_FLOATING_SHARE = 0.25
 FLUNG_MM = 60.0  # beyond nearly all of a scan's corners no corner of it lies
-LEAST_EXTENT_MM, MOST_EXTENT_MM = 3.0, 250.0  # from one small die to an arch on its model
 FLAT_MM = 2e-6  # a triangle lower than a micrometre's thousandth has no area
 MOST_POINTS_PER_FACE = 1.2  # of a surface half, of a heap three
 STRETCHED_MM, STRETCHED_TIMES, MAX_STRETCHED_SHARE = 4.0, 20.0, 0.05
@@ -105,7 +104,7 @@ def _check_extent(corners: Floats, unit: str, name: str) -> None:
         return
     low, high = bounds(corners)
     extent = float((high - low).max())
-    if not LEAST_EXTENT_MM <= extent <= MOST_EXTENT_MM:
+    if not POSSIBLE_EXTENT_MM[0] <= extent <= POSSIBLE_EXTENT_MM[1]:
         raise UnreadableScan(
             f"{name}: read in {unit}, the scan is {extent:.3g} mm across, which no mouth is; give its unit (units), or "
             "export it again."
