@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
 
@@ -25,7 +26,7 @@ ROOT = Path(__file__).parents[2]
 @pytest.fixture(scope="module")
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     settings = Settings(data=tmp_path_factory.mktemp("api"), max_upload_bytes=30_000_000)
-    with TestClient(create_app(settings)) as client:
+    with TestClient(create_app(settings), base_url=HERE) as client:
         yield client
 
 
@@ -135,7 +136,7 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     renamed = client.put(f"/api/scans/{preop['id']}", json={"attempt_id": attempt, "role": "preop", "unit": "mm"})
     assert renamed.json()["unit_sure"]
     mesh = client.get(f"/api/blobs/{preop['rest_hash']}")
-    assert "immutable" in mesh.headers["cache-control"]
+    assert mesh.headers["cache-control"].split(", ") == ["private", "max-age=31536000", "immutable"]
 
     guess = client.post(f"/api/attempts/{attempt}/axes/guess").json()
     assert guess["occlusal"][2] > 0.98
@@ -190,13 +191,60 @@ def test_notes_change_on_the_revision_that_was_read(client: TestClient, case: di
     assert client.patch(address, json=body, headers={"If-Match": "1"}).status_code == 409
 
 
-def test_deleting_a_case_takes_its_scans_along(client: TestClient) -> None:
-    """Case, scans and bytes are gone."""
+def test_a_case_is_put_away_taken_back_and_deleted_for_good(client: TestClient) -> None:
+    """Put away it is out of the list and whole; for good only then, with its scans and their bytes."""
     made = client.post("/api/cases", json={"code": "gone", "tooth": "46", "material": "zirconia"}).json()
     scan = upload(client, made, "prep.stl", stl_bytes(Stump(grid_mm=0.4, neighbours=False).prep())).json()
-    assert client.delete(f"/api/cases/{made['id']}").status_code == 204
-    assert client.get(f"/api/cases/{made['id']}").status_code == 404
-    assert client.get(f"/api/blobs/{scan['rest_hash']}").status_code == 404
+    at, blob = f"/api/cases/{made['id']}", f"/api/blobs/{scan['rest_hash']}"
+    assert client.delete(at, params={"for_good": True}).status_code == 409
+    assert client.delete(at).status_code == 204
+    assert made["id"] not in [c["id"] for c in client.get("/api/cases").json()]
+    away = client.get("/api/cases", params={"put_away": True}).json()
+    assert [c["id"] for c in away] == [made["id"]]
+    assert away[0]["put_away_at"]
+    assert client.get(blob).status_code == 200
+    assert client.post(f"{at}/restore").json()["put_away_at"] is None
+    assert client.get(f"/api/attempts/{attempt_of(made)}").json()["scans"][0]["id"] == scan["id"]
+    client.delete(at)
+    assert client.delete(at, params={"for_good": True}).status_code == 204
+    assert client.get(at).status_code == client.get(blob).status_code == 404
+
+
+def test_an_attempt_is_added_put_away_and_taken_back(client: TestClient) -> None:
+    """The only one stays; its number is not given again."""
+    made = client.post("/api/cases", json={"code": "two", "tooth": "46", "material": "zirconia"}).json()
+    first, site = attempt_of(made), made["sites"][0]["id"]
+    assert client.delete(f"/api/attempts/{first}").status_code == 409
+    second = client.post(f"/api/sites/{site}/attempts").json()["sites"][0]["attempts"][1]
+    assert client.delete(f"/api/attempts/{second['id']}").status_code == 204
+    now = client.get(f"/api/cases/{made['id']}").json()["sites"][0]
+    assert [a["number"] for a in now["attempts"]] == [1]
+    assert [(a["id"], a["number"]) for a in now["put_away"]] == [(second["id"], 2)]
+    assert client.post(f"/api/attempts/{second['id']}/restore").status_code == 204
+    assert client.delete(f"/api/attempts/{second['id']}").status_code == 204
+    numbers = [a["number"] for a in client.post(f"/api/sites/{site}/attempts").json()["sites"][0]["attempts"]]
+    assert numbers == [1, 3]
+    assert client.delete("/api/attempts/none").status_code == 404
+
+
+def test_places_are_pointed_at_on_two_scans(client: TestClient, case: dict[str, Any]) -> None:
+    """Kept with the scans they lie on; what fixes no position is refused; a replaced scan forgets them."""
+    at = f"/api/attempts/{attempt_of(case)}"
+    body = {"theirs": [[0, 0, 0], [5, 0, 0], [0, 5, 0]], "ours": [[0, 0, 1], [5, 0, 1], [0, 5, 1]]}
+
+    def put(role: str, body: dict[str, Any]) -> Any:
+        revision = client.get(at).json()["revisions"]["pairs"]
+        return client.put(f"{at}/pairs/{role}", json=body, headers={"If-Match": str(revision)})
+
+    assert put("preop", body).status_code == 200
+    assert client.get(at).json()["pairs"]["preop"] == body
+    line = [[0, 0, 0], [1, 0, 0], [9, 0, 0]]
+    assert "one line" in put("preop", {"theirs": line, "ours": line}).json()["error"]
+    assert "3 places" in put("preop", {"theirs": line[:2], "ours": line[:2]}).json()["error"]
+    assert "Both scans" in put("mockup", body).json()["error"]
+    assert put("opposing", body).status_code == 422
+    assert put("preop", {"theirs": [], "ours": []}).status_code == 200
+    assert client.get(at).json()["pairs"] == {}
 
 
 def test_nothing_may_come_from_outside(client: TestClient) -> None:
@@ -210,7 +258,7 @@ def test_other_machines_are_asked_for_a_password(tmp_path: Path) -> None:
     """With a password set, every address asks for it; the right one opens."""
     settings = Settings(data=tmp_path, host="0.0.0.0", password="salt marsh")
     assert not settings.only_this_machine
-    with TestClient(create_app(settings)) as client:
+    with TestClient(create_app(settings), base_url=HERE) as client:
         assert client.get("/api/cases").status_code == 401
         assert client.get("/").status_code == 401
         assert client.get("/api/cases", auth=("vane", "wrong")).status_code == 401

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
 
@@ -65,7 +66,7 @@ class Desk:
 @pytest.fixture(scope="module")
 def desk(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Desk]:
     settings = Settings(data=Path(tmp_path_factory.mktemp("desk")))
-    with TestClient(create_app(settings)) as http:
+    with TestClient(create_app(settings), base_url=HERE) as http:
         yield Desk(http)
 
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
+from backends import surgery_here
 from solids import sphere
 
 from vane_line.core.mesh.write import stl_bytes
@@ -10,18 +13,18 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound, ScanTooLarge
 from vane_line.service import import_scan as importing
 from vane_line.service.overview import start_case
+from vane_line.service.surgery import Surgery
 from vane_line.store import blobs, scans
 from vane_line.store.database import Database
 
-LIMITS = (50_000_000, 1_000_000)
 BALL = stl_bytes(sphere(8.0, grid=0.4))
 
 
 @pytest.fixture
-def case() -> tuple[Database, str, str]:
+def case() -> tuple[Surgery, str, str]:
     db = Database(":memory:")
     view = start_case(db, "SM-1", ToothNumber("36"), "full-crown", "zirconia", None)
-    return db, view.case.id, view.sites[0].attempts[0].attempt.id
+    return surgery_here(db), view.case.id, view.sites[0].attempts[0].attempt.id
 
 
 def rows(db: Database, table: str) -> int:
@@ -49,60 +52,60 @@ def test_an_unnamed_second_scan_takes_the_next_free_role() -> None:
     assert importing.guess_role("scan2.stl", {"prep"}) == ("preop", False)
 
 
-def test_a_scan_is_kept_with_its_facts(case: tuple[Database, str, str]) -> None:
+def test_a_scan_is_kept_with_its_facts(case: tuple[Surgery, str, str]) -> None:
     """Size, triangles and format are there; its bytes come back as they were."""
-    db, case_id, attempt_id = case
-    scan = importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL, "auto", "auto", LIMITS)
+    surgery, case_id, attempt_id = case
+    scan = importing.import_scan(surgery, case_id, attempt_id, "prep.stl", BALL, "auto", "auto")
     assert scan.role == "prep"
     assert scan.unit == "mm"
     assert scan.facts["format"] == "STL (binary)"
     assert scan.facts["size_mm"] == pytest.approx([16, 16, 16], abs=0.1)
-    assert blobs.get(db, scan.raw_hash) == BALL
+    assert blobs.get(surgery.db, scan.raw_hash) == BALL
 
 
-def test_a_scan_of_the_same_role_replaces_the_earlier_one(case: tuple[Database, str, str]) -> None:
+def test_a_scan_of_the_same_role_replaces_the_earlier_one(case: tuple[Surgery, str, str]) -> None:
     """One preparation an attempt."""
-    db, case_id, attempt_id = case
+    surgery, case_id, attempt_id = case
     other = stl_bytes(sphere(7.0, grid=0.4))
-    importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL, "auto", "auto", LIMITS)
-    importing.import_scan(db, case_id, attempt_id, "prep2.stl", other, "prep", "auto", LIMITS)
-    assert [s.name for s in scans.scans_of(db, case_id, attempt_id)] == ["prep2.stl"]
+    importing.import_scan(surgery, case_id, attempt_id, "prep.stl", BALL, "auto", "auto")
+    importing.import_scan(surgery, case_id, attempt_id, "prep2.stl", other, "prep", "auto")
+    assert [s.name for s in scans.scans_of(surgery.db, case_id, attempt_id)] == ["prep2.stl"]
 
 
-def test_a_failed_import_leaves_nothing(case: tuple[Database, str, str], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_failed_import_leaves_nothing(case: tuple[Surgery, str, str], monkeypatch: pytest.MonkeyPatch) -> None:
     """A bad file, a large file, and a failure in the very last step: no blob, no chunk, no scan."""
-    db, case_id, attempt_id = case
+    surgery, case_id, attempt_id = case
     with pytest.raises(InputError):
-        importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL[:900], "auto", "auto", LIMITS)
+        importing.import_scan(surgery, case_id, attempt_id, "prep.stl", BALL[:900], "auto", "auto")
     with pytest.raises(ScanTooLarge):
-        importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL, "auto", "auto", (1000, 1000))
+        importing.import_scan(replace(surgery, limits=(1000, 1000)), case_id, attempt_id, "prep.stl", BALL)
     with pytest.raises(InputError, match="role"):
-        importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL, "upper", "auto", LIMITS)
+        importing.import_scan(surgery, case_id, attempt_id, "prep.stl", BALL, "upper", "auto")
 
     def fails(*_: object) -> None:
         raise RuntimeError("power cut")
 
     monkeypatch.setattr(importing.scans, "add_scan", fails)
     with pytest.raises(RuntimeError):
-        importing.import_scan(db, case_id, attempt_id, "prep.stl", BALL, "auto", "auto", LIMITS)
-    assert (rows(db, "blobs"), rows(db, "chunks"), rows(db, "scans")) == (0, 0, 0)
+        importing.import_scan(surgery, case_id, attempt_id, "prep.stl", BALL, "auto", "auto")
+    assert (rows(surgery.db, "blobs"), rows(surgery.db, "chunks"), rows(surgery.db, "scans")) == (0, 0, 0)
 
 
-def test_changing_the_unit_reads_the_file_again(case: tuple[Database, str, str]) -> None:
+def test_changing_the_unit_reads_the_file_again(case: tuple[Surgery, str, str]) -> None:
     """Said to be in centimetres, the scan is ten times as large; a unit that makes no sense leaves it as it was."""
-    db, case_id, attempt_id = case
+    surgery, case_id, attempt_id = case
     small = stl_bytes(sphere(1.6, grid=0.1))
-    scan = importing.import_scan(db, case_id, attempt_id, "prep.stl", small, "prep", "mm", LIMITS)
-    changed = importing.change_scan(db, scan.id, attempt_id, "prep", "cm", LIMITS)
+    scan = importing.import_scan(surgery, case_id, attempt_id, "prep.stl", small, "prep", "mm")
+    changed = importing.change_scan(surgery, scan.id, attempt_id, "prep", "cm")
     assert changed.facts["size_mm"][0] == pytest.approx(32, abs=0.5)
     assert changed.unit_sure
     with pytest.raises(NotFound):
-        importing.change_scan(db, scan.id, attempt_id, "prep", "mm", LIMITS)
+        importing.change_scan(surgery, scan.id, attempt_id, "prep", "mm")
 
 
-def test_a_case_or_attempt_that_is_not_there(case: tuple[Database, str, str]) -> None:
+def test_a_case_or_attempt_that_is_not_there(case: tuple[Surgery, str, str]) -> None:
     """Nothing is kept for a case that does not exist."""
-    db, case_id, _ = case
+    surgery, case_id, _ = case
     with pytest.raises(NotFound):
-        importing.import_scan(db, case_id, "none", "prep.stl", BALL, "auto", "auto", LIMITS)
-    assert rows(db, "blobs") == 0
+        importing.import_scan(surgery, case_id, "none", "prep.stl", BALL, "auto", "auto")
+    assert rows(surgery.db, "blobs") == 0

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
 
@@ -23,7 +24,7 @@ class Chair:
 
     def __init__(self, folder: Path) -> None:
         self.inbox = folder / "inbox"
-        self.http = TestClient(create_app(Settings(data=folder)))
+        self.http = TestClient(create_app(Settings(data=folder)), base_url=HERE)
         self.http.__enter__()
         case = self.http.post("/api/cases", json={"code": "SM-0500", "tooth": "36", "material": "zirconia"}).json()
         self.case, first = case["id"], case["sites"][0]["attempts"][0]["id"]

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
 
@@ -24,7 +25,7 @@ class Surgery:
     """A case with the scan before cutting and the opposing teeth, over the API."""
 
     def __init__(self, folder: Path) -> None:
-        self.http = TestClient(create_app(Settings(data=folder)))
+        self.http = TestClient(create_app(Settings(data=folder)), base_url=HERE)
         self.http.__enter__()
         case = self.http.post("/api/cases", json={
             "code": "SM-7", "tooth": "36", "material": "zirconia", "opposing_frame": "preop"}).json()  # fmt: skip

@@ -56,7 +56,7 @@ def test_a_failing_migration_leaves_nothing_behind(tmp_path: Path, db: Database)
         migrate(db, tmp_path)
     tables = {r["name"] for r in db.rows("SELECT name FROM sqlite_master")}
     assert "fine" not in tables
-    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2, 3, 4]
+    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2, 3, 4, 5]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
@@ -88,16 +88,6 @@ def test_bytes_come_back_whole(db: Database, size: int) -> None:
     assert blobs.put(db, data) == digest
     assert blobs.get(db, digest) == data
     assert len(db.rows("SELECT * FROM blobs")) == 1
-
-
-def test_sweeping_keeps_what_is_used(db: Database) -> None:
-    """Blobs that nothing refers to go; results keep theirs."""
-    loose, kept = blobs.put(db, b"loose"), blobs.put(db, b"kept")
-    results.add_geometry(db, "key", 1, kept)
-    assert blobs.sweep(db) == 1
-    assert blobs.get(db, kept) == b"kept"
-    with pytest.raises(NotFound):
-        blobs.get(db, loose)
 
 
 def site(db: Database) -> cases.Site:
@@ -176,15 +166,29 @@ def test_jobs_wait_run_end_and_wait_again_after_a_crash(db: Database) -> None:
     assert jobs.newest_done(db, attempt.id) is None
 
 
+def test_what_is_asked_while_a_job_runs_is_another_job(db: Database) -> None:
+    """The running one began before; whoever asks twice while one waits shares it."""
+    attempt = cases.add_attempt(db, site(db).id)
+    first = jobs.add_job(db, attempt.id)
+    jobs.take_job(db)
+    second = jobs.add_job(db, attempt.id)
+    assert second.id != first.id
+    assert jobs.add_job(db, attempt.id).id == second.id
+    assert {j.id for j in jobs.unfinished(db, attempt.id)} == {first.id, second.id}
+    newest = jobs.newest_job(db, attempt.id)
+    assert newest is not None
+    assert newest.id == second.id
+
+
 def test_results_are_never_rewritten(db: Database) -> None:
     """The first geometry and judgement of a key stand."""
     results.add_geometry(db, "k", 1, blobs.put(db, b"one"))
     results.add_geometry(db, "k", 1, blobs.put(db, b"two"))
     assert blobs.get(db, results.geometry_blob(db, "k") or "") == b"one"
-    results.add_judgement(db, "j", "k", "h", {"a": 1}, {})
-    results.add_judgement(db, "j", "k", "h", {"a": 2}, {})
+    results.add_judgement(db, "j", "k", "h", {"a": 1}, {}, {})
+    results.add_judgement(db, "j", "k", "h", {"a": 2}, {}, {})
     stored = results.get_judgement(db, "j")
     assert stored is not None
     assert stored.document == {"a": 1}
     with pytest.raises(sqlite3.IntegrityError):
-        results.add_judgement(db, "other", "no such geometry", "h", {}, {})
+        results.add_judgement(db, "other", "no such geometry", "h", {}, {}, {})

@@ -9,16 +9,18 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request, Response
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from vane_line.api import error_table
+from vane_line.api import error_table, guard
 from vane_line.api.context import Context
 from vane_line.api.routers import attempts, cases, library, plans, scans
 from vane_line.api.settings import Settings
+from vane_line.errors import printable
 from vane_line.service.inbox import Inbox
+from vane_line.service.put_away import clear_old
 from vane_line.service.runner import Runner
-from vane_line.service.worker import Worker
+from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
 
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -27,23 +29,24 @@ WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     """The application. `db` is opened from the settings unless given."""
     store = db or Database(settings.database)
-    live, hand, batch = Worker("live"), Worker("hand"), Worker("batch")
-    runner = Runner(store, str(settings.database), batch)
-    inbox = Inbox(store, runner, settings.watched, settings.limits)
+    surgery = Surgery.open(store, settings.database, settings.limits)
+    runner = Runner(surgery)
+    inbox = Inbox(surgery, runner, settings.watched)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        clear_old(surgery)
         runner.start()
         inbox.start()
         yield
         inbox.stop()
         runner.stop()
-        live.close()
-        hand.close()
+        surgery.close()
 
     app = FastAPI(title="Vane Line", version="0.1.0", lifespan=lifespan)
-    app.state.context = Context(settings, store, live, hand, runner)
+    app.state.context = Context(settings, surgery, runner)
     error_table.install(app)
+    guard.install(app, settings.names.split(","))
     if settings.password:
         _ask_for_password(app, settings.password)
     for module in (cases, library, scans, attempts, plans):
@@ -64,7 +67,16 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
             "frame-ancestors 'none'"
         )
         response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "no-referrer"
+        if request.url.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")  # patients' data: in no cache that outlives us
         return response
+
+    @app.api_route("/api", methods=["GET"], include_in_schema=False)
+    @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
+    def unknown(path: str = "") -> JSONResponse:
+        """An address of the API that does not exist is said, not answered with a page."""
+        return JSONResponse({"error": f"There is nothing at /api/{printable(path)}."}, 404)
 
     if WEB.is_dir():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")

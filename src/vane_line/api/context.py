@@ -1,4 +1,4 @@
-"""What the routers share: the database, the workers, the job runner."""
+"""What the routers share: the surgery and the job runner."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from fastapi import Depends, Request
 
 from vane_line.api.settings import Settings
 from vane_line.service.runner import Runner
-from vane_line.service.worker import Worker
+from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
 
 
@@ -18,14 +18,12 @@ class Context:
     """One per application."""
 
     settings: Settings
-    db: Database
-    live: Worker  # sections and axes, while the person looks
-    hand: Worker  # edits by hand; it keeps the open case's search trees and profiles
+    surgery: Surgery
     runner: Runner
 
     @property
-    def db_path(self) -> str:
-        return str(self.settings.database)
+    def db(self) -> Database:
+        return self.surgery.db
 
 
 def get_context(request: Request) -> Context:

@@ -11,7 +11,7 @@ import uvicorn
 from vane_line.api.app import WEB, create_app
 from vane_line.api.settings import Settings
 from vane_line.service.demo import fill_demo
-from vane_line.service.worker import Worker
+from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
 
 
@@ -24,11 +24,9 @@ def serve(host: str | None, port: int | None, data: str | None, demo: bool) -> i
         print(f"Other machines may connect; user: vane, password: {settings.password}", flush=True)
     db = Database(settings.database)
     if demo:
-        worker = Worker("demo")
-        fill_demo(
-            db, str(settings.database), worker, lambda text: print(f"  {text}", flush=True), settings.demo_grid_mm
-        )
-        worker.close()
+        surgery = Surgery.open(db, settings.database, settings.limits)
+        fill_demo(surgery, lambda text: print(f"  {text}", flush=True), settings.demo_grid_mm)
+        surgery.close()
     if not WEB.is_dir():
         print("The web pages are not built (run `make setup`); only the API answers.", flush=True)
     print(f"Vane Line is ready: http://{settings.host}:{settings.port}/   (stop with Ctrl+C)", flush=True)

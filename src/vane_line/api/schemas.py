@@ -11,7 +11,7 @@ Unit = Literal["mm", "cm", "m", "in"]
 Vector = Annotated[list[float], Field(min_length=3, max_length=3)]
 
 
-EditKind = Literal["axes", "path", "line", "gingiva", "core"]
+EditKind = Literal["axes", "pairs", "path", "line", "gingiva", "core"]
 Meaning = Literal["natural", "old-crown", "copied-crown", "short"]
 Side = Literal["facial", "lingual"]
 
@@ -171,6 +171,12 @@ class AttemptOut(BaseModel):
     job: JobOut | None
 
 
+class PutAwayOut(BaseModel):
+    id: str
+    number: int
+    put_away_at: str
+
+
 class SiteOut(BaseModel):
     id: str
     tooth: str
@@ -182,6 +188,7 @@ class SiteOut(BaseModel):
     standard_version: int
     functional_side: Side | None
     attempts: list[AttemptOut]
+    put_away: list[PutAwayOut]  # attempts that can be taken back
 
 
 class CaseOut(BaseModel):
@@ -192,9 +199,17 @@ class CaseOut(BaseModel):
     opening: str | None
     opposing_frame: Literal["prep", "preop"]
     demo: bool
+    put_away_at: str | None
     revision: int
     created_at: str
     sites: list[SiteOut]
+
+
+class PairsIn(BaseModel):
+    """The same places on an earlier scan (its own coordinates) and on the preparation's, mm."""
+
+    theirs: Annotated[list[Vector], Field(max_length=20)]
+    ours: Annotated[list[Vector], Field(max_length=20)]
 
 
 class AttemptDetail(BaseModel):
@@ -206,6 +221,7 @@ class AttemptDetail(BaseModel):
     gingiva: list[Vector] | None
     core: list[Vector] | None
     line_drawn: bool
+    pairs: dict[str, PairsIn]
     revisions: dict[EditKind, int]
     job: JobOut | None
     plan: PlanIn
@@ -265,6 +281,7 @@ class EditOut(BaseModel):
     revision: int
     created_at: str
     returns_to: int | None
+    actor: str
 
 
 class TriedPathOut(BaseModel):
@@ -308,7 +325,8 @@ class StandardChoice(BaseModel):
 
 class ResultOut(BaseModel):
     document: dict[str, Any]
-    fields: dict[str, str]
+    fields: dict[str, str]  # hashes by mesh and name: light/depth
+    meshes: dict[str, str]  # hashes of the meshes that the fields belong to: rest, light
     stale: bool
     measured_at: str
 

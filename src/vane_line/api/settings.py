@@ -23,6 +23,7 @@ class Settings(BaseSettings):
     inbox: Path | None = None  # the folder that the scanner drops files into; `inbox` in the data folder unless given
     max_upload_bytes: int = MAX_BYTES
     max_triangles: int = MAX_TRIANGLES
+    names: str = ""  # by which other machines may call this one, beside its own name and addresses; commas between
 
     @property
     def database(self) -> Path:

@@ -5,11 +5,10 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import AnyArray, Floats
 from vane_line.core.case import Distances, Geometry
 from vane_line.core.judge.judgement import Judgement
 from vane_line.core.measure.undercut import LEAST_MM
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import ply_bytes
 
 ON_MM = 0.12  # a display vertex this near the inside surface takes its values
@@ -55,16 +54,16 @@ def undercut_depth(geometry: Geometry) -> Floats:
     return np.asarray(np.where(value > LEAST_MM, value, 0.0))
 
 
-def onto(surface: Surface, geometry: Geometry, fields: dict[str, Floats]) -> dict[str, Floats]:
-    """The fields carried to the vertices of another mesh of the same preparation; nan outside the finish line."""
+def onto(vertices: AnyArray, geometry: Geometry, fields: dict[str, Floats]) -> dict[str, Floats]:
+    """The fields carried to `vertices` (V, 3) of another mesh of the preparation; nan outside the finish line."""
     box = geometry.inside.vertices
-    near = ((surface.vertices > box.min(axis=0) - 1) & (surface.vertices < box.max(axis=0) + 1)).all(axis=1)
+    near = ((vertices > box.min(axis=0) - 1) & (vertices < box.max(axis=0) + 1)).all(axis=1)
     index = np.flatnonzero(near)
-    distance, face, place = geometry.inside.closest(surface.vertices[index])
+    distance, face, place = geometry.inside.closest(vertices[index].astype(np.float64))
     close = distance < ON_MM
     out = {}
     for name, field in fields.items():
-        target = np.full(surface.n_vertices, np.nan)
+        target = np.full(len(vertices), np.nan)
         if name in ("zone", "unseen"):
             corner = geometry.inside.barycentric(face, place).argmax(axis=1)
             value = field[geometry.inside.faces[face, corner]]

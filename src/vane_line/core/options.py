@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 
@@ -14,7 +15,13 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 
 Progress = Callable[[str, float], None]
+# What a hand draws that neither moves a scan nor the tooth's axes; a stored edit is named so.
+HandKind = Literal["path", "line", "gingiva", "core"]
+HAND_KINDS: tuple[HandKind, ...] = ("path", "line", "gingiva", "core")
+PAIRED = ("preop", "mockup")
+LEAST_PAIRS = 3
 FRAMES, FUNCTIONAL = ("prep", "preop"), ("facial", "lingual")
+LEAST_SPREAD_MM = 1.5
 LEAST_ACROSS = 0.1  # sine of the angle between two given directions
 
 
@@ -37,10 +44,31 @@ class HandLine:
 
 
 @dataclass(frozen=True, eq=False)
+class Pairs:
+    """The same places pointed at on two scans: (N, 3) in the earlier scan's coordinates and in the prep scan's, mm."""
+
+    theirs: Floats
+    ours: Floats
+
+    def __post_init__(self) -> None:
+        """Raises BadOption for what fixes no position."""
+        for name in ("theirs", "ours"):
+            object.__setattr__(self, name, _numbers("pairs", getattr(self, name)))
+        if self.theirs.shape != self.ours.shape or self.ours.ndim != 2 or self.ours.shape[1] != 3:
+            raise BadOption("pairs: give as many points on one scan as on the other.")
+        if len(self.ours) < LEAST_PAIRS:
+            raise BadOption(f"pairs: point at {LEAST_PAIRS} places at least on both scans.")
+        for points in (self.theirs, self.ours):
+            if np.linalg.svd(points - points.mean(axis=0), compute_uv=False)[1] < LEAST_SPREAD_MM:
+                raise BadOption("pairs: the places lie along one line; choose one that lies aside from the others.")
+
+
+@dataclass(frozen=True, eq=False)
 class Options:
     """What the person said about the case. Vectors (3,), curves (N, 3), in the prep scan's coordinates, mm.
 
     line: the finish line as corrected by hand. gingiva, core: the gingiva's line and a core's border, drawn closed.
+    pairs: by role of an earlier scan, places that were pointed at on it and on the prep scan.
     """
 
     tooth: ToothNumber
@@ -56,6 +84,7 @@ class Options:
     core: Floats | None = None
     bur_radius_mm: float = 0.5  # of the mill's finest ball-ended bur
     opening: Raise | None = None  # an increased vertical dimension
+    pairs: dict[str, Pairs] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         """Raises BadOption for what cannot be meant, before it fails deep inside."""
@@ -83,6 +112,9 @@ class Options:
             raise BadOption(f"opposing-frame {self.opposing_frame}: use {' or '.join(FRAMES)}.")
         if self.functional_side not in (None, *FUNCTIONAL):
             raise BadOption(f"functional {self.functional_side}: use {' or '.join(FUNCTIONAL)}.")
+        for role in self.pairs:
+            if role not in PAIRED:
+                raise BadOption(f"pairs: {role} is no earlier scan; use {' or '.join(PAIRED)}.")
         if self.occlusal is not None and self.facial is not None:
             across = float(np.linalg.norm(np.cross(unit(self.occlusal), unit(self.facial))))
             if across < LEAST_ACROSS:

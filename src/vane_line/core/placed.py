@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.align.fine import register
+from vane_line.core.align.fine import by_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.arrays import Floats, unit
 from vane_line.core.mesh.quality import noise_um
@@ -91,7 +91,9 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
     for role in ("preop", "mockup"):
         surface: Surface | None = getattr(scans, role)
         if surface is not None:
-            fits[role] = register(surface, prep, occlusal, crowns)
+            pairs = options.pairs.get(role)
+            start = None if pairs is None else by_pairs(pairs.theirs, pairs.ours)
+            fits[role] = register(surface, prep, occlusal, crowns, start)
             moved[role] = surface.moved(fits[role].matrix)
 
     progress("finding the cut tooth", 0.35)

@@ -6,29 +6,33 @@ scan. What cannot be taken is put aside with a sentence that says why; nothing i
 
 from __future__ import annotations
 
+import contextlib
+import hashlib
 import logging
 import threading
 from pathlib import Path
 
-from vane_line.errors import InputError, UnreadableScan, VaneLineError
-from vane_line.service.import_scan import import_scan
+from vane_line.errors import InputError, ScanTooLarge, UnreadableScan, VaneLineError
+from vane_line.service.import_scan import keep, read
 from vane_line.service.runner import Runner
-from vane_line.store import arrivals, cases, scans
+from vane_line.service.surgery import Surgery
+from vane_line.store import arrivals, cases, jobs, scans
 from vane_line.store.arrivals import Arrival
-from vane_line.store.database import Database
 
 log = logging.getLogger(__name__)
 POLL_S = 1.0
-SUFFIXES = (".stl", ".ply", ".obj")
+SUFFIXES = (".stl", ".ply", ".obj", ".gz", ".zip")
 TAKEN, ASIDE = "taken", "not-taken"
+OURS = "It could not be kept, for a reason of ours; the case is unchanged."
 
 
 class Inbox:
     """Watches one folder. A file is read once its size has stood still from one look to the next."""
 
-    def __init__(self, db: Database, runner: Runner, folder: Path, limits: tuple[int, int]) -> None:
-        self._db, self._runner, self.folder, self._limits = db, runner, folder, limits
+    def __init__(self, surgery: Surgery, runner: Runner, folder: Path) -> None:
+        self._surgery, self._runner, self.folder = surgery, runner, folder
         self._sizes: dict[Path, int] = {}
+        self._stuck: dict[Path, tuple[int, int]] = {}  # files that are done with and could not be moved
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._watch, name="inbox", daemon=True)
 
@@ -46,8 +50,8 @@ class Inbox:
         while not self._stop.wait(POLL_S):
             try:
                 self.look()
-            except OSError:
-                log.exception("the watched folder %s cannot be read", self.folder)
+            except Exception:  # a folder that cannot be read, a full disk: it may pass, and the next look tells
+                log.exception("the watched folder %s cannot be looked into", self.folder)
 
     def look(self) -> list[Arrival]:
         """One look: take what has arrived whole."""
@@ -55,59 +59,88 @@ class Inbox:
         for path in sorted(self.folder.iterdir()):
             if not path.is_file() or path.suffix.lower() not in SUFFIXES:
                 continue
-            size = path.stat().st_size
-            if size == 0 or self._sizes.get(path) != size:
-                self._sizes[path] = size
+            stat = path.stat()
+            if self._stuck.get(path) == (stat.st_size, stat.st_mtime_ns):
+                continue
+            if stat.st_size == 0 or self._sizes.get(path) != stat.st_size:
+                self._sizes[path] = stat.st_size
                 continue
             self._sizes.pop(path, None)
-            made.append(self._take(path))
+            made += self._take(path)
         return made
 
-    def _take(self, path: Path) -> Arrival:
+    def _take(self, path: Path) -> list[Arrival]:
+        """What became of a file; nothing where it was taken before and only waits to be moved."""
+        db = self._surgery.db
         try:
-            case = self._case_of(path.name)
-            attempt_id = self._import(case, path)
-            job = self._runner.submit(attempt_id)
+            data = self._bytes(path)
+            digest = hashlib.sha256(data).hexdigest()
+            if arrivals.taken(db, path.name, digest) is not None:
+                self._move(path, TAKEN)
+                return []
+            arrival = self._import(self._case_of(path.name), path.name, data, digest)
         except InputError as error:
-            return self._aside(path, str(error))
+            return [self._aside(path, str(error))]
         except VaneLineError:
             log.exception("%s could not be taken", path)
-            return self._aside(path, "It could not be kept, for a reason of ours; the case is unchanged.")
+            return [self._aside(path, OURS)]
+        self._runner.wake()
         self._move(path, TAKEN)
-        return arrivals.add_arrival(self._db, path.name, case.id, attempt_id, job.id)
+        return [arrival]
 
-    def _import(self, case: cases.Case, path: Path) -> str:
-        """The scan as the newest attempt's preparation, or a new attempt's where that has one."""
-        site = cases.sites_of(self._db, case.id)[0]
-        newest = cases.attempts_of(self._db, site.id)[-1]
-        taken = any(s.role == "prep" for s in scans.scans_of(self._db, case.id, newest.id))
+    def _import(self, case: cases.Case, name: str, data: bytes, digest: str) -> Arrival:
+        """The scan as the newest attempt's preparation, or a new attempt's where that has one; queued for measuring."""
+        db = self._surgery.db
+        found = read(self._surgery, name, data, "prep", "auto")
+        with db.atomic():
+            site = cases.sites_of(db, case.id)[0]
+            newest = cases.attempts_of(db, site.id)[-1]
+            taken = any(s.role == "prep" for s in scans.scans_of(db, case.id, newest.id))
+            attempt = cases.add_attempt(db, site.id) if taken else newest
+            keep(db, case.id, attempt.id, found)
+            job = jobs.add_job(db, attempt.id, actor=self._surgery.actor)
+            return arrivals.add_arrival(db, name, case.id, attempt.id, job.id, digest=digest)
+
+    def _bytes(self, path: Path) -> bytes:
+        limit = self._surgery.limits[0]
         try:
-            data = path.read_bytes()
+            if path.stat().st_size > limit:
+                raise ScanTooLarge(f"{path.name}: over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
+            return path.read_bytes()
         except OSError as error:
             raise UnreadableScan(f"{path.name}: it cannot be read ({error.strerror}).") from error
-        with self._db.atomic():
-            attempt = cases.add_attempt(self._db, site.id) if taken else newest
-            import_scan(self._db, case.id, attempt.id, path.name, data, "prep", "auto", self._limits)
-        return attempt.id
 
     def _case_of(self, name: str) -> cases.Case:
         """The open case whose code begins the name, the longest where several do."""
         lower = name.lower()
-        found = [c for c in cases.list_cases(self._db) if lower.startswith(c.code.lower())]
+        found = [c for c in cases.list_cases(self._surgery.db) if lower.startswith(c.code.lower())]
         if not found:
             raise UnreadableScan(f"{name}: no open case's code begins this name; name the file like SM-0147_prep.stl.")
         return max(found, key=lambda c: (len(c.code), c.created_at))
 
     def _aside(self, path: Path, why: str) -> Arrival:
         moved = self._move(path, ASIDE)
-        moved.with_suffix(moved.suffix + ".txt").write_text(why + "\n", encoding="utf-8")
-        return arrivals.add_arrival(self._db, path.name, None, None, None, why)
+        if moved is not None:
+            note = moved.with_suffix(moved.suffix + ".txt")
+            try:
+                note.write_text(why + "\n", encoding="utf-8")
+            except OSError:
+                log.exception("%s could not be written", note)
+        return arrivals.add_arrival(self._surgery.db, path.name, None, None, None, why)
 
-    def _move(self, path: Path, where: str) -> Path:
+    def _move(self, path: Path, where: str) -> Path | None:
+        """Where it lies now; None where it could not be moved: it is then left alone as long as it stays as it is."""
         folder = self.folder / where
-        folder.mkdir(exist_ok=True)
-        target, number = folder / path.name, 2
-        while target.exists():
-            target = folder / f"{path.stem} ({number}){path.suffix}"
-            number += 1
-        return path.rename(target)
+        try:
+            folder.mkdir(exist_ok=True)
+            target, number = folder / path.name, 2
+            while target.exists():
+                target = folder / f"{path.stem} ({number}){path.suffix}"
+                number += 1
+            return path.rename(target)
+        except OSError:
+            log.exception("%s could not be moved", path)
+            with contextlib.suppress(OSError):
+                stat = path.stat()
+                self._stuck[path] = (stat.st_size, stat.st_mtime_ns)
+            return None

@@ -22,6 +22,7 @@ class SiteView:
     site: cases.Site
     tooth: ToothNumber
     attempts: list[AttemptView]
+    put_away: list[cases.Attempt]  # attempts that can be taken back
 
 
 @dataclass(frozen=True)
@@ -50,5 +51,6 @@ def view(db: Database, case_id: str) -> CaseView:
     sites = []
     for site in cases.sites_of(db, case_id):
         attempts = [AttemptView(a, jobs.newest_job(db, a.id)) for a in cases.attempts_of(db, site.id)]
-        sites.append(SiteView(site, ToothNumber(site.tooth), attempts))
+        away = cases.attempts_of(db, site.id, put_away=True)
+        sites.append(SiteView(site, ToothNumber(site.tooth), attempts, away))
     return CaseView(case, sites)

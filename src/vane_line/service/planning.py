@@ -11,16 +11,19 @@ from vane_line.core.plan.burs import as_row
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
 from vane_line.service import standards
-from vane_line.service.worker import Progress, Task, Worker
+from vane_line.service.requests import scan_row
+from vane_line.service.surgery import Surgery
+from vane_line.service.worker import Ticket
 from vane_line.store import blobs, cases, edits, jobs, plans, scans
 from vane_line.store.database import Database
+from vane_line.work.task import Progress, Task
 
 PLAN_VERSION = 1
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "sequence": None, "near": None,
                             "facial": None}  # fmt: skip
 
 
-def plan_request(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
+def plan_request(db: Database, attempt_id: str) -> dict[str, Any]:
     """Everything a worker needs to plan. Raises NotFound, InputError when there is no scan from before cutting."""
     attempt = cases.get_attempt(db, attempt_id)
     site = cases.get_site(db, attempt.site_id)
@@ -35,8 +38,7 @@ def plan_request(db: Database, db_path: str, attempt_id: str) -> dict[str, Any]:
     standard = standards.find(db, site.standard_id, site.standard_version)
     sequence = standards.find_sequence(db, wanted["sequence"], tooth)
     return {
-        "db": db_path,
-        "scans": {r: {"raw_hash": s.raw_hash, "unit": s.unit, "name": s.name} for r, s in found.items()},
+        "scans": {role: scan_row(s) for role, s in found.items()},
         "options": {
             "tooth": site.tooth, "meaning": case.surface_meaning, "opening": case.opening,
             "functional_side": site.functional_side, "near": wanted["near"],
@@ -59,42 +61,48 @@ def _has_prep(db: Database, case_id: str, attempt_id: str) -> bool:
 
 def plan_key(request: dict[str, Any]) -> str:
     """Same scans, choices, standard, tray and sequence: same plan."""
-    parts = {k: v for k, v in request.items() if k not in ("db", "scans")}
+    parts = {k: v for k, v in request.items() if k != "scans"}
     parts["scans"] = {r: [s["raw_hash"], s["unit"]] for r, s in request["scans"].items()}
     parts["plan"] = PLAN_VERSION
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
 def plan_attempt(
-    db: Database, db_path: str, worker: Worker, attempt_id: str, progress: Progress = lambda _t, _s: None
-) -> str:
-    """Make the plan, or find that it was made before; returns its key."""
-    request = plan_request(db, db_path, attempt_id)
+    surgery: Surgery, attempt_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
+    job_id: str | None = None,
+) -> str:  # fmt: skip
+    """Make the plan, or find that it was made before; the job that asked is done with it or not at all."""
+    db = surgery.db
+    request = plan_request(db, attempt_id)
     key = plan_key(request)
-    if plans.get_plan(db, key) is None:
-        answer = worker.run(Task("plan", request), progress)
-        with db.atomic():
+    answer = surgery.batch.run(Task("plan", request), progress, ticket) if plans.get_plan(db, key) is None else None
+    with db.atomic():
+        if answer is not None:
             hashes = [None if b is None else blobs.put(db, b) for b in (answer["target"], answer["light"])]
-            plans.add_plan(db, key, attempt_id, answer["document"], *hashes)
+            plans.add_plan(db, key, answer["document"], *hashes)
+        elif plans.get_plan(db, key) is None:
+            raise NotFound("The plan was deleted meanwhile; make it again.")
+        if job_id is not None:
+            jobs.finish(db, job_id, None, key)
     return key
 
 
-def plan_of(db: Database, db_path: str, attempt_id: str) -> tuple[plans.StoredPlan, bool]:
+def plan_of(db: Database, attempt_id: str) -> tuple[plans.StoredPlan, bool]:
     """The newest plan, and whether anything has changed since. Raises NotFound."""
     job = jobs.newest_done(db, attempt_id, "plan")
     stored = plans.get_plan(db, job.plan_key) if job and job.plan_key else None
     if stored is None:
         raise NotFound("There is no plan yet; make it first.")
     try:
-        stale = plan_key(plan_request(db, db_path, attempt_id)) != stored.key
+        stale = plan_key(plan_request(db, attempt_id)) != stored.key
     except InputError:
         stale = True
     return stored, stale
 
 
-def target_stl(db: Database, db_path: str, attempt_id: str) -> bytes:
+def target_stl(db: Database, attempt_id: str) -> bytes:
     """The target surface as binary STL. Raises NotFound."""
-    stored, _ = plan_of(db, db_path, attempt_id)
+    stored, _ = plan_of(db, attempt_id)
     if stored.target_hash is None:
         raise NotFound("This plan has no target surface: " + stored.document["why_no_target"])
     return blobs.get(db, stored.target_hash)

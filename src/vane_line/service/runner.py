@@ -8,75 +8,102 @@ import threading
 from vane_line.errors import VaneLineError
 from vane_line.service.measuring import measure_attempt
 from vane_line.service.planning import plan_attempt
-from vane_line.service.worker import Cancelled, Worker
+from vane_line.service.surgery import Surgery
+from vane_line.service.worker import Cancelled, Ticket
 from vane_line.store import jobs
-from vane_line.store.database import Database
 
 log = logging.getLogger(__name__)
 POLL_S = 1.0
+OURS = "Measuring failed for a reason of ours; the case is unchanged, measure again."
 
 
 class Runner:
     """The queue's one consumer. What it was doing when the process ended is taken up again at the next start."""
 
-    def __init__(self, db: Database, db_path: str, worker: Worker) -> None:
-        self._db, self._path, self._worker = db, db_path, worker
+    def __init__(self, surgery: Surgery) -> None:
+        self._surgery = surgery
         self._wake, self._stop = threading.Event(), threading.Event()
-        self._current: str | None = None
+        self._lock = threading.Lock()
+        self._tickets: dict[str, Ticket] = {}
         self._thread = threading.Thread(target=self._loop, name="jobs", daemon=True)
 
     def start(self) -> None:
         """Begin, with what an earlier process left."""
-        jobs.release_all(self._db)
+        jobs.release_all(self._surgery.db)
         self._thread.start()
 
     def stop(self) -> None:
         """End; the running job waits for the next start."""
         self._stop.set()
         self._wake.set()
-        self._worker.close()
+        with self._lock:
+            for ticket in self._tickets.values():
+                ticket.cancel()
         self._thread.join(timeout=10)
 
     def submit(self, attempt_id: str, kind: str = "measure") -> jobs.Job:
         """Queue an attempt for measuring, or for planning."""
-        job = jobs.add_job(self._db, attempt_id, kind)
-        self._wake.set()
+        job = jobs.add_job(self._surgery.db, attempt_id, kind, self._surgery.actor)
+        self.wake()
         return job
 
+    def wake(self) -> None:
+        """A job was added by somebody else."""
+        self._wake.set()
+
     def cancel(self, job_id: str) -> jobs.Job:
-        """Cancel a job; a running one by ending its worker."""
-        job = jobs.cancel(self._db, job_id)
-        if self._current == job_id:
-            self._worker.cancel()
+        """Cancel a job; where it runs, its own task is ended and no other."""
+        job = jobs.cancel(self._surgery.db, job_id)
+        with self._lock:
+            ticket = self._tickets.get(job_id)
+        if ticket is not None:
+            ticket.cancel()
         return job
 
     def _loop(self) -> None:
         while not self._stop.is_set():
-            job = jobs.take_job(self._db)
+            try:
+                job = jobs.take_job(self._surgery.db)
+            except Exception:  # a full disk, a locked file: it may pass, and no job is lost meanwhile
+                log.exception("the next job could not be taken")
+                self._stop.wait(POLL_S)
+                continue
             if job is None:
                 self._wake.wait(POLL_S)
                 self._wake.clear()
                 continue
-            self._current = job.id
             self._do(job)
-            self._current = None
 
     def _do(self, job: jobs.Job) -> None:
+        db, ticket = self._surgery.db, Ticket()
+        with self._lock:
+            self._tickets[job.id] = ticket
+
         def progress(text: str, share: float) -> None:
-            jobs.set_progress(self._db, job.id, text, share)
+            jobs.set_progress(db, job.id, text, share)
 
         try:
-            if job.kind == "plan":
-                made = plan_attempt(self._db, self._path, self._worker, job.attempt_id, progress)
-                jobs.finish(self._db, job.id, None, made)
+            if jobs.get_job(db, job.id).state == jobs.CANCELLED:
                 return
-            key = measure_attempt(self._db, self._path, self._worker, job.attempt_id, progress)
-            jobs.finish(self._db, job.id, key)
+            do = plan_attempt if job.kind == "plan" else measure_attempt
+            do(self._surgery, job.attempt_id, progress, ticket, job.id)
         except Cancelled:
-            log.info("job %s was cancelled", job.id)
+            if jobs.get_job(db, job.id).state == jobs.RUNNING:
+                jobs.release(db, job.id)  # ended with the program, not by a person
+            log.info("job %s was ended", job.id)
         except VaneLineError as error:
-            if not self._stop.is_set():
-                jobs.fail(self._db, job.id, str(error))
+            self._fail(job.id, str(error))
         except Exception:
             log.exception("job %s failed", job.id)
-            jobs.fail(self._db, job.id, "Measuring failed for a reason of ours; the case is unchanged.")
+            self._fail(job.id, OURS)
+        finally:
+            with self._lock:
+                self._tickets.pop(job.id, None)
+
+    def _fail(self, job_id: str, why: str) -> None:
+        if self._stop.is_set():
+            return  # it runs again at the next start
+        try:
+            jobs.fail(self._surgery.db, job_id, why)
+        except Exception:
+            log.exception("job %s could not be marked as failed", job_id)

@@ -1,126 +1,217 @@
-"""A spawned process that measures: the geometry libraries hold the interpreter's lock, so threads would not do.
+"""A spawned process that does the work: the geometry libraries hold the interpreter's lock, so threads would not do.
 
-The parent sends one task at a time and reads progress, then an answer. Cancelling ends the process; the next task
-starts a new one. The worker only reads the database.
+Pebble runs the process and starts another where it ended. Every question carries an id; an answer without its question
+is dropped, a task that takes too long is ended, and cancelling ends the one task that is meant. The process only reads
+the database.
 """
 
 from __future__ import annotations
 
+import json
+import logging
 import multiprocessing
-import pickle
+import os
 import threading
-from collections.abc import Callable
-from dataclasses import dataclass
-from multiprocessing.connection import Connection
+import zlib
+from concurrent.futures import CancelledError, wait
+from concurrent.futures import TimeoutError as TookTooLong
+from pathlib import Path
 from typing import Any
 
-from vane_line.errors import InputError, InternalError
+from pebble import ProcessExpired, ProcessPool
+from ulid import ULID
 
-Progress = Callable[[str, float], None]
+from vane_line import errors
+from vane_line.errors import InternalError, VaneLineError
+from vane_line.work.task import Progress, Task
 
-
-@dataclass(frozen=True)
-class Task:
-    """What to do (`kind` names a function of `service.tasks`), and with what."""
-
-    kind: str
-    payload: dict[str, Any]
+log = logging.getLogger(__name__)
+LISTEN_S = 0.1  # between two looks at how far it is
+MOST_S = {"read": 60.0, "measure": 900.0, "plan": 900.0}
+USUAL_MOST_S = 240.0
+MOST_MEMORY_BYTES = 6 << 30  # of a process that reads strangers' files
+BOARD_BYTES = 2048
 
 
 class Cancelled(Exception):
     """The task was ended on purpose."""
 
 
-class Worker:
-    """One spawned process, kept warm between tasks."""
+class Ticket:
+    """One question: its id, and the way to cancel it and nothing else."""
 
-    def __init__(self, name: str) -> None:
-        self._name = name
-        self._context = multiprocessing.get_context("spawn")
-        self._process: Any = None
-        self._pipe: Connection | None = None
+    def __init__(self) -> None:
+        self.id = str(ULID())
         self._lock = threading.Lock()
-        self._cancelled = threading.Event()
+        self._future: Any = None
+        self.cancelled = False
 
-    def run(self, task: Task, progress: Progress = lambda _t, _s: None) -> Any:
-        """The task's answer. Raises InputError as the worker raised it, InternalError when it died, Cancelled."""
+    def cancel(self) -> None:
+        """End this task where it runs, or before it begins; an ended one is left alone."""
         with self._lock:
-            self._cancelled.clear()
-            pipe = self._ensure()
+            self.cancelled = True
+            if self._future is not None:
+                self._future.cancel()
+
+    def hold(self, future: Any) -> None:
+        """The running task, which may have been cancelled while it waited for its turn."""
+        with self._lock:
+            self._future = future
+            if self.cancelled:
+                future.cancel()
+
+
+class Board:
+    """How far the task is, in memory that both processes see: no lock, so that nobody who dies leaves one behind."""
+
+    def __init__(self, context: Any) -> None:
+        self.memory = context.RawArray("B", BOARD_BYTES)
+
+    @staticmethod
+    def write(memory: Any, note: dict[str, Any]) -> None:
+        text = json.dumps(note).encode()[: BOARD_BYTES - 8]
+        head = len(text).to_bytes(4, "little") + zlib.crc32(text).to_bytes(4, "little")
+        memory[: 8 + len(text)] = list(head + text)
+
+    def read(self) -> dict[str, Any]:
+        """The last whole note; a half written one is none."""
+        raw = bytes(self.memory)
+        size, check = int.from_bytes(raw[:4], "little"), int.from_bytes(raw[4:8], "little")
+        text = raw[8 : 8 + size]
+        if size == 0 or zlib.crc32(text) != check:
+            return {}
+        return dict(json.loads(text))
+
+
+class Worker:
+    """One spawned process, kept warm between tasks; `database` is read by it, None where it needs none."""
+
+    def __init__(self, name: str, database: Path | None = None, strangers: bool = False) -> None:
+        self._name, self._database, self._strangers = name, database, strangers
+        self._context = multiprocessing.get_context("spawn")
+        self._board = Board(self._context)
+        self._pool: ProcessPool | None = None
+        self._turn = threading.Lock()
+
+    @property
+    def pid(self) -> int | None:
+        """Of the process, once it has begun."""
+        found = self._board.read().get("pid")
+        return None if found is None else int(found)
+
+    def run(self, task: Task, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None) -> Any:
+        """The task's answer. Raises what the task raised of ours, InternalError when it died or hung, Cancelled.
+
+        An exception in `progress` ends the task and comes through.
+        """
+        ticket = ticket or Ticket()
+        limit = MOST_S.get(task.kind, USUAL_MOST_S)
+        with self._turn:
+            if ticket.cancelled:
+                raise Cancelled
+            future: Any = self._ready().schedule(_do, args=[ticket.id, task], timeout=limit)
+            ticket.hold(future)
             try:
-                pipe.send_bytes(pickle.dumps(task))
-                while True:
-                    kind, *content = pickle.loads(pipe.recv_bytes())
-                    if kind == "progress":
-                        progress(*content)
-                    elif kind == "answer":
-                        return content[0]
-                    else:
-                        raise content[0]
-            except (EOFError, OSError) as error:
-                self._drop()
-                if self._cancelled.is_set():
-                    raise Cancelled from error
+                answer = self._listen(future, ticket, progress)
+            except CancelledError as error:
+                raise Cancelled from error
+            except TookTooLong as error:
+                raise InternalError(f"It took over {limit:.0f} s and was given up; nothing was lost.") from error
+            except ProcessExpired as error:
                 raise InternalError(
                     "The measuring process ended unexpectedly; nothing was lost, measure again."
                 ) from error
-
-    def cancel(self) -> None:
-        """End the running task by ending the process."""
-        self._cancelled.set()
-        process = self._process
-        if process is not None:
-            process.terminate()
+            except BaseException:
+                future.cancel()
+                raise
+        if answer["id"] != ticket.id:
+            self.close()
+            raise InternalError("An answer came to another question; nothing was kept, measure again.")
+        if answer["error"] is not None:
+            kind, text = answer["error"]
+            raise _ours(kind)(text)
+        return answer["value"]
 
     def close(self) -> None:
-        """End the process for good."""
-        self.cancel()
-        self._drop()
+        """End the process; the next task would start another."""
+        pool: Any = self._pool
+        self._pool = None
+        if pool is not None:
+            pool.stop()
+            pool.join(timeout=10)
 
-    def warm(self) -> None:
-        """Start the process and its imports ahead of the first task."""
-        with self._lock:
-            self._ensure()
+    def _listen(self, future: Any, ticket: Ticket, progress: Progress) -> dict[str, Any]:
+        told: dict[str, Any] = {}
+        while True:
+            ended = wait([future], timeout=LISTEN_S).done
+            note = self._board.read()
+            if note.get("id") == ticket.id and note != told and "text" in note:
+                told = note
+                progress(note["text"], note["share"])
+            if ended:
+                return dict(future.result())
 
-    def _ensure(self) -> Connection:
-        if self._process is None or not self._process.is_alive() or self._pipe is None:
-            parent, child = self._context.Pipe()
-            self._process = self._context.Process(target=_serve, args=(child,), name=self._name, daemon=True)
-            self._process.start()
-            child.close()
-            self._pipe = parent
-        return self._pipe
-
-    def _drop(self) -> None:
-        if self._pipe is not None:
-            self._pipe.close()
-        if self._process is not None:
-            self._process.terminate()
-            self._process.join(timeout=5)
-        self._pipe = self._process = None
+    def _ready(self) -> ProcessPool:
+        if self._pool is None or not self._pool.active:
+            self.close()
+            begin = (self._board.memory, self._database, self._strangers)
+            self._pool = ProcessPool(1, initializer=_begin, initargs=begin, context=self._context)
+        return self._pool
 
 
-def _serve(pipe: Connection) -> None:
-    """The worker's loop."""
+def _ours(kind: str) -> type[VaneLineError]:
+    found = getattr(errors, kind, None)
+    return found if isinstance(found, type) and issubclass(found, VaneLineError) else InternalError
+
+
+_here: dict[str, Any] = {}  # what this process was begun with
+
+
+def _begin(memory: Any, database: Path | None, strangers: bool) -> None:
+    """In the worker, once: imports, the desk, the way to stored bytes."""
+    import resource
     import signal
 
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the parent decides when to stop
-    from vane_line.service import tasks
+    if strangers:
+        resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY_BYTES, MOST_MEMORY_BYTES))
+    from vane_line.work.desk import Desk
+    from vane_line.work.tasks import TASKS
 
-    while True:
-        try:
-            task: Task = pickle.loads(pipe.recv_bytes())
-        except (EOFError, OSError):
-            return
-        try:
-            run = tasks.TASKS[task.kind]
-            answer = run(task.payload, lambda text, share: pipe.send_bytes(pickle.dumps(("progress", text, share))))
-            pipe.send_bytes(pickle.dumps(("answer", answer)))
-        except InputError as error:
-            pipe.send_bytes(pickle.dumps(("error", type(error)(str(error)))))
-        except Exception as error:
-            import traceback
+    _here.update(memory=memory, tasks=TASKS, desk=Desk(_fetcher(database)))
+    Board.write(memory, {"pid": os.getpid()})
 
-            traceback.print_exc()
-            failure = InternalError(f"Measuring failed ({type(error).__name__}); the case is unchanged.")
-            pipe.send_bytes(pickle.dumps(("error", failure)))
+
+def _fetcher(database: Path | None) -> Any:
+    from vane_line.store import blobs
+    from vane_line.store.database import Database
+
+    opened: list[Database] = []
+
+    def fetch(digest: str) -> bytes:
+        if database is None:
+            raise InternalError("This process was not given a store to read from.")
+        if not opened:
+            opened.append(Database(database, read_only=True))
+        return blobs.get(opened[0], digest)
+
+    return fetch
+
+
+def _do(question: str, task: Task) -> dict[str, Any]:
+    """In the worker: one task, its answer or error as plain data."""
+
+    def progress(text: str, share: float) -> None:
+        Board.write(_here["memory"], {"pid": os.getpid(), "id": question, "text": text, "share": share})
+
+    answer: dict[str, Any] = {"id": question, "value": None, "error": None}
+    try:
+        answer["value"] = _here["tasks"][task.kind](_here["desk"], task.payload, progress)
+    except VaneLineError as error:
+        answer["error"] = (type(error).__name__, str(error))
+    except MemoryError:
+        answer["error"] = ("ScanTooLarge", "It needs more memory than there is; export a lighter scan.")
+    except Exception as error:
+        log.exception("the task %s failed", task.kind)
+        answer["error"] = ("InternalError", f"Measuring failed ({type(error).__name__}); the case is unchanged.")
+    return answer

@@ -18,15 +18,26 @@ class Arrival:
     job_id: str | None
     error: str
     created_at: str
+    digest: str = ""  # SHA-256 of what was read
 
 
 def add_arrival(
-    db: Database, name: str, case_id: str | None, attempt_id: str | None, job_id: str | None, error: str = ""
-) -> Arrival:
+    db: Database, name: str, case_id: str | None, attempt_id: str | None, job_id: str | None, error: str = "",
+    digest: str = "",
+) -> Arrival:  # fmt: skip
     """Record what became of a file."""
-    made = Arrival(new_id(), name, case_id, attempt_id, job_id, error, now())
-    db.run("INSERT INTO arrivals VALUES (?, ?, ?, ?, ?, ?, ?)", *astuple(made))
+    made = Arrival(new_id(), name, case_id, attempt_id, job_id, error, now(), digest)
+    db.run("INSERT INTO arrivals VALUES (?, ?, ?, ?, ?, ?, ?, ?)", *astuple(made))
     return made
+
+
+def taken(db: Database, name: str, digest: str) -> Arrival | None:
+    """The arrival of a file with this name and content, where it was taken before."""
+    row = db.row(
+        "SELECT * FROM arrivals WHERE name = ? AND digest = ? AND attempt_id IS NOT NULL ORDER BY id DESC LIMIT 1",
+        name, digest,
+    )  # fmt: skip
+    return None if row is None else Arrival(**dict(row))
 
 
 def since(db: Database, after: str) -> list[Arrival]:

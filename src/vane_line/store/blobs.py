@@ -31,13 +31,3 @@ def get(db: Database, digest: str) -> bytes:
         raise NotFound("There is no stored data by that hash.")
     rows = db.rows("SELECT data FROM chunks WHERE hash = ? ORDER BY number", digest)
     return b"".join(zlib.decompress(row["data"]) for row in rows)
-
-
-def sweep(db: Database) -> int:
-    """Delete blobs that nothing refers to any more; returns how many."""
-    return db.run(
-        """DELETE FROM blobs WHERE hash NOT IN (
-             SELECT raw_hash FROM scans UNION SELECT rest_hash FROM scans UNION SELECT light_hash FROM scans
-             UNION SELECT blob_hash FROM geometries
-             UNION SELECT value FROM judgements, json_each(judgements.fields))"""
-    )

@@ -21,6 +21,7 @@ class Case:
     revision: int
     created_at: str
     opening: str | None = None  # an increased vertical dimension, as 0.5@molar
+    put_away_at: str | None = None  # it lies among the cases that were put away, from where it can be taken back
 
 
 @dataclass(frozen=True)
@@ -47,6 +48,7 @@ class Attempt:
     site_id: str
     number: int
     created_at: str
+    put_away_at: str | None = None
 
 
 def add_case(
@@ -76,9 +78,12 @@ def get_case(db: Database, case_id: str) -> Case:
     return _case(row)
 
 
-def list_cases(db: Database) -> list[Case]:
-    """Newest first."""
-    return [_case(r) for r in db.rows("SELECT * FROM cases ORDER BY created_at DESC, id DESC")]
+def list_cases(db: Database, put_away: bool = False) -> list[Case]:
+    """Newest first; those that were put away, or the others."""
+    rows = db.rows(
+        "SELECT * FROM cases WHERE (put_away_at IS NOT NULL) = ? ORDER BY created_at DESC, id DESC", int(put_away)
+    )
+    return [_case(r) for r in rows]
 
 
 def change_case(
@@ -96,8 +101,29 @@ def change_case(
     return case
 
 
+def put_case(db: Database, case_id: str, away: bool) -> None:
+    """Put a case away, or take it back. Raises NotFound."""
+    if db.run("UPDATE cases SET put_away_at = ? WHERE id = ?", now() if away else None, case_id) == 0:
+        raise NotFound("There is no such case.")
+
+
+def put_attempt(db: Database, attempt_id: str, away: bool) -> None:
+    """Put an attempt away, or take it back. Raises NotFound."""
+    if db.run("UPDATE attempts SET put_away_at = ? WHERE id = ?", now() if away else None, attempt_id) == 0:
+        raise NotFound("There is no such attempt.")
+
+
+def delete_put_away(db: Database, before: str) -> int:
+    """Delete for good what was put away before a time (ISO 8601); returns how many."""
+    with db.atomic():
+        return sum(
+            db.run(f"DELETE FROM {table} WHERE put_away_at IS NOT NULL AND put_away_at < ?", before)
+            for table in ("attempts", "cases")
+        )
+
+
 def delete_case(db: Database, case_id: str) -> None:
-    """Raises NotFound."""
+    """For good, with all that belongs to it. Raises NotFound."""
     if db.run("DELETE FROM cases WHERE id = ?", case_id) == 0:
         raise NotFound("There is no such case.")
 
@@ -148,14 +174,19 @@ def add_attempt(db: Database, site_id: str) -> Attempt:
         assert row is not None
         attempt = Attempt(new_id(), site_id, int(row["last"]) + 1, now())
         db.run(
-            "INSERT INTO attempts VALUES (?, ?, ?, ?)", attempt.id, attempt.site_id, attempt.number, attempt.created_at
-        )
+            "INSERT INTO attempts (id, site_id, number, created_at) VALUES (?, ?, ?, ?)",
+            attempt.id, attempt.site_id, attempt.number, attempt.created_at,
+        )  # fmt: skip
     return attempt
 
 
-def attempts_of(db: Database, site_id: str) -> list[Attempt]:
-    """In order of number."""
-    return [Attempt(**dict(r)) for r in db.rows("SELECT * FROM attempts WHERE site_id = ? ORDER BY number", site_id)]
+def attempts_of(db: Database, site_id: str, put_away: bool = False) -> list[Attempt]:
+    """In order of number; those that were put away, or the others."""
+    rows = db.rows(
+        "SELECT * FROM attempts WHERE site_id = ? AND (put_away_at IS NOT NULL) = ? ORDER BY number",
+        site_id, int(put_away),
+    )  # fmt: skip
+    return [Attempt(**dict(r)) for r in rows]
 
 
 def get_attempt(db: Database, attempt_id: str) -> Attempt:

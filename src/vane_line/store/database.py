@@ -30,17 +30,22 @@ def now() -> str:
 class Database:
     """One SQLite file, one writing process. A lock serialises threads; `atomic` nests by savepoints."""
 
-    def __init__(self, path: Path | str) -> None:
+    def __init__(self, path: Path | str, read_only: bool = False) -> None:
         try:
-            if isinstance(path, Path):
+            if isinstance(path, Path) and not read_only:
                 path.parent.mkdir(parents=True, exist_ok=True)
-            self.connection = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
+            address = f"{Path(path).resolve().as_uri()}?mode=ro" if read_only else path
+            self.connection = sqlite3.connect(address, check_same_thread=False, isolation_level=None, uri=read_only)
         except (OSError, sqlite3.Error) as error:
             raise StoreError(f"{path}: the database cannot be opened ({error}).") from error
         self.connection.row_factory = sqlite3.Row
         self._lock = threading.RLock()
         self._depth = 0
-        for pragma in ("journal_mode = WAL", "foreign_keys = ON", "synchronous = NORMAL", "busy_timeout = 5000"):
+        if read_only:
+            self.connection.execute("PRAGMA busy_timeout = 5000")
+            return
+        # FULL: what was acknowledged is on the disk, whatever is switched off then.
+        for pragma in ("journal_mode = WAL", "foreign_keys = ON", "synchronous = FULL", "busy_timeout = 5000"):
             self.connection.execute(f"PRAGMA {pragma}")
         migrate(self)
 

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import json
-from typing import Any, Literal
+from typing import Any
 
 from vane_line.errors import Conflict
 from vane_line.store.database import Database, new_id, now
-
-HandKind = Literal["path", "line", "gingiva", "core"]
-HAND_KINDS: tuple[HandKind, ...] = ("path", "line", "gingiva", "core")  # what neither moves a scan nor the tooth's axes
 
 
 def latest(db: Database, attempt_id: str, kind: str) -> tuple[int, Any]:
@@ -21,18 +18,25 @@ def latest(db: Database, attempt_id: str, kind: str) -> tuple[int, Any]:
     return (0, None) if row is None else (int(row["revision"]), json.loads(row["value"]))
 
 
+def check(db: Database, attempt_id: str, kind: str, expected_revision: int) -> int:
+    """The newest revision, which must be the one the editor saw. Raises Conflict when there is a newer one."""
+    revision, _ = latest(db, attempt_id, kind)
+    if revision != expected_revision:
+        raise Conflict("This was edited elsewhere meanwhile; load it again, nothing was overwritten.")
+    return revision
+
+
 def append(
-    db: Database, attempt_id: str, kind: str, value: Any, expected_revision: int, returns_to: int | None = None
-) -> int:
+    db: Database, attempt_id: str, kind: str, value: Any, expected_revision: int, returns_to: int | None = None,
+    actor: str = "",
+) -> int:  # fmt: skip
     """Add an edit on top of the revision the editor saw. Raises Conflict when there is a newer one."""
     with db.atomic():
-        revision, _ = latest(db, attempt_id, kind)
-        if revision != expected_revision:
-            raise Conflict("This was edited elsewhere meanwhile; load it again, nothing was overwritten.")
+        revision = check(db, attempt_id, kind, expected_revision)
         db.run(
-            "INSERT INTO edits (id, attempt_id, kind, revision, value, created_at, returns_to) "
-            "VALUES (?, ?, ?, ?, ?, ?, ?)",
-            new_id(), attempt_id, kind, revision + 1, json.dumps(value), now(), returns_to,
+            "INSERT INTO edits (id, attempt_id, kind, revision, value, created_at, returns_to, actor) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+            new_id(), attempt_id, kind, revision + 1, json.dumps(value), now(), returns_to, actor,
         )  # fmt: skip
     return revision + 1
 
@@ -68,7 +72,7 @@ def history(db: Database, attempt_id: str) -> list[dict[str, Any]]:
     return [
         dict(row)
         for row in db.rows(
-            "SELECT kind, revision, created_at, returns_to FROM edits WHERE attempt_id = ? "
+            "SELECT kind, revision, created_at, returns_to, actor FROM edits WHERE attempt_id = ? "
             "ORDER BY created_at, revision",
             attempt_id,
         )

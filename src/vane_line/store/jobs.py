@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import astuple, dataclass
+from dataclasses import asdict, dataclass
 
 from vane_line.errors import NotFound
 from vane_line.store.database import Database, new_id, now
@@ -25,31 +25,44 @@ class Job:
     updated_at: str
     kind: str = "measure"  # or plan
     plan_key: str | None = None
+    actor: str = ""
 
 
-def add_job(db: Database, attempt_id: str, kind: str = "measure") -> Job:
-    """A waiting job; the attempt's unfinished one of its kind, if there is one, instead of a second."""
+def add_job(db: Database, attempt_id: str, kind: str = "measure", actor: str = "") -> Job:
+    """A waiting job; the attempt's waiting one of its kind, if there is one, instead of a second.
+
+    One that runs already may have begun before what is asked for now was known: it is not waited for.
+    """
     with db.atomic():
-        row = db.row(
-            "SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state IN ('waiting', 'running')", attempt_id, kind
-        )
+        row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state = 'waiting'", attempt_id, kind)
         if row is not None:
             return Job(**dict(row))
-        return _add(db, attempt_id, WAITING, "waiting", 0.0, None, kind)
+        at = now()
+        return _put(db, Job(new_id(), attempt_id, WAITING, "waiting", 0.0, "", None, at, at, kind, None, actor))
 
 
-def add_done(db: Database, attempt_id: str, judgement_key: str) -> Job:
+def add_done(db: Database, attempt_id: str, judgement_key: str, actor: str = "") -> Job:
     """A job that was done at once, while the person waited."""
-    return _add(db, attempt_id, DONE, "done", 1.0, judgement_key)
-
-
-def _add(
-    db: Database, attempt_id: str, state: str, text: str, share: float, judgement_key: str | None, kind: str = "measure"
-) -> Job:
     at = now()
-    job = Job(new_id(), attempt_id, state, text, share, "", judgement_key, at, at, kind)
-    db.run("INSERT INTO jobs VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", *astuple(job))
+    done = Job(new_id(), attempt_id, DONE, "done", 1.0, "", judgement_key, at, at, actor=actor)
+    return _put(db, done)
+
+
+def _put(db: Database, job: Job) -> Job:
+    row = asdict(job)
+    db.run(f"INSERT INTO jobs ({', '.join(row)}) VALUES ({', '.join('?' * len(row))})", *row.values())
     return job
+
+
+def unfinished(db: Database, attempt_id: str) -> list[Job]:
+    """What waits or runs for an attempt."""
+    rows = db.rows("SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id)
+    return [Job(**dict(r)) for r in rows]
+
+
+def release(db: Database, job_id: str) -> None:
+    """What ran, and was ended without being cancelled, waits again."""
+    db.run("UPDATE jobs SET state = 'waiting', text = 'waiting again' WHERE id = ? AND state = 'running'", job_id)
 
 
 def get_job(db: Database, job_id: str) -> Job:
@@ -62,14 +75,14 @@ def get_job(db: Database, job_id: str) -> Job:
 
 def newest_job(db: Database, attempt_id: str, kind: str = "measure") -> Job | None:
     """The attempt's newest job of a kind, or None."""
-    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? ORDER BY id DESC LIMIT 1", attempt_id, kind)
+    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? ORDER BY rowid DESC LIMIT 1", attempt_id, kind)
     return None if row is None else Job(**dict(row))
 
 
 def newest_done(db: Database, attempt_id: str, kind: str = "measure") -> Job | None:
     """The attempt's newest finished job of a kind, or None."""
     row = db.row(
-        "SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state = 'done' ORDER BY id DESC LIMIT 1",
+        "SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state = 'done' ORDER BY rowid DESC LIMIT 1",
         attempt_id, kind,
     )  # fmt: skip
     return None if row is None else Job(**dict(row))
@@ -78,7 +91,7 @@ def newest_done(db: Database, attempt_id: str, kind: str = "measure") -> Job | N
 def take_job(db: Database) -> Job | None:
     """Mark the oldest waiting job as running and return it."""
     with db.atomic():
-        row = db.row("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1")
+        row = db.row("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY rowid LIMIT 1")
         if row is None:
             return None
         db.run("UPDATE jobs SET state = 'running', updated_at = ? WHERE id = ?", now(), row["id"])

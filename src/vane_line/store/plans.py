@@ -14,20 +14,17 @@ class StoredPlan:
     """A plan's document and the blobs of its target: STL for download, a mesh to show; None without a target."""
 
     key: str
-    attempt_id: str
     document: dict[str, Any]
     target_hash: str | None
     light_hash: str | None
     created_at: str
 
 
-def add_plan(
-    db: Database, key: str, attempt_id: str, document: dict[str, Any], target: str | None, light: str | None
-) -> None:
+def add_plan(db: Database, key: str, document: dict[str, Any], target: str | None, light: str | None) -> None:
     """Keep a plan; the first one stands."""
     db.run(
-        "INSERT OR IGNORE INTO plans VALUES (?, ?, ?, ?, ?, ?)",
-        key, attempt_id, json.dumps(document), target, light, now(),
+        "INSERT OR IGNORE INTO plans VALUES (?, ?, ?, ?, ?)",
+        key, json.dumps(document), target, light, now(),
     )  # fmt: skip
 
 

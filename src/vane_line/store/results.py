@@ -11,7 +11,7 @@ from vane_line.store.database import Database, now
 
 @dataclass(frozen=True)
 class StoredJudgement:
-    """A contract document and the hashes of its per-vertex fields by name."""
+    """A contract document, the hashes of its per-vertex fields by name, and of the meshes they belong to."""
 
     key: str
     geometry_key: str
@@ -19,6 +19,7 @@ class StoredJudgement:
     document: dict[str, Any]
     fields: dict[str, str]
     created_at: str
+    meshes: dict[str, str]
 
 
 def add_geometry(db: Database, key: str, algorithm_version: int, blob_hash: str) -> None:
@@ -33,12 +34,14 @@ def geometry_blob(db: Database, key: str) -> str | None:
 
 
 def add_judgement(
-    db: Database, key: str, geometry_key: str, standard_hash: str, document: dict[str, Any], fields: dict[str, str]
-) -> None:
+    db: Database, key: str, geometry_key: str, standard_hash: str, document: dict[str, Any], fields: dict[str, str],
+    meshes: dict[str, str],
+) -> None:  # fmt: skip
     """Keep a judgement; the first one stands."""
     db.run(
-        "INSERT OR IGNORE INTO judgements VALUES (?, ?, ?, ?, ?, ?)",
-        key, geometry_key, standard_hash, json.dumps(document), json.dumps(fields), now(),
+        "INSERT OR IGNORE INTO judgements (key, geometry_key, standard_hash, document, fields, meshes, created_at) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?)",
+        key, geometry_key, standard_hash, json.dumps(document), json.dumps(fields), json.dumps(meshes), now(),
     )  # fmt: skip
 
 
@@ -48,6 +51,4 @@ def get_judgement(db: Database, key: str) -> StoredJudgement | None:
     if row is None:
         return None
     values = dict(row)
-    return StoredJudgement(
-        **{**values, "document": json.loads(values["document"]), "fields": json.loads(values["fields"])}
-    )
+    return StoredJudgement(**{**values, **{k: json.loads(values[k]) for k in ("document", "fields", "meshes")}})

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Cases
-         * @description All cases, newest first.
+         * @description All cases, newest first; or those that were put away.
          */
         get: operations["listCases"];
         put?: never;
@@ -44,7 +44,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Case
-         * @description Delete a case, its scans and results.
+         * @description Put a case away, from where it can be taken back for thirty days; or delete one that was put away, for good.
          */
         delete: operations["deleteCase"];
         options?: never;
@@ -54,6 +54,26 @@ export interface paths {
          * @description Change notes, frame, what the earlier surface means, or the opening; `If-Match` carries the revision read.
          */
         patch: operations["changeCase"];
+        trace?: never;
+    };
+    "/api/cases/{case_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Case Back
+         * @description Take back a case that was put away.
+         */
+        post: operations["takeCaseBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/sites/{site_id}/standard": {
@@ -350,7 +370,11 @@ export interface paths {
         get: operations["getAttempt"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Put Away
+         * @description Put an attempt away; it can be taken back for thirty days.
+         */
+        delete: operations["putAttemptAway"];
         options?: never;
         head?: never;
         patch?: never;
@@ -610,6 +634,48 @@ export interface paths {
          * @description The verdicts that would follow from strokes on the sheet, without touching the tooth.
          */
         post: operations["predictStrokes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/pairs/{role}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Pairs
+         * @description The same places, pointed at on an earlier scan and on the preparation's, from where aligning begins.
+         *
+         *     Empty lists forget them. The attempt is measured anew on request.
+         */
+        put: operations["setPairs"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Take back an attempt that was put away.
+         */
+        post: operations["takeAttemptBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -973,6 +1039,10 @@ export interface components {
             core: number[][] | null;
             /** Line Drawn */
             line_drawn: boolean;
+            /** Pairs */
+            pairs: {
+                [key: string]: components["schemas"]["PairsIn"];
+            };
             /** Revisions */
             revisions: {
                 [key: string]: number;
@@ -1145,6 +1215,8 @@ export interface components {
             opposing_frame: "prep" | "preop";
             /** Demo */
             demo: boolean;
+            /** Put Away At */
+            put_away_at: string | null;
             /** Revision */
             revision: number;
             /** Created At */
@@ -1202,13 +1274,15 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "axes" | "path" | "line" | "gingiva" | "core";
+            kind: "axes" | "pairs" | "path" | "line" | "gingiva" | "core";
             /** Revision */
             revision: number;
             /** Created At */
             created_at: string;
             /** Returns To */
             returns_to: number | null;
+            /** Actor */
+            actor: string;
         };
         /** FunctionalIn */
         FunctionalIn: {
@@ -1257,6 +1331,16 @@ export interface components {
             title: string;
             /** Bur Radius Mm */
             bur_radius_mm: number;
+        };
+        /**
+         * PairsIn
+         * @description The same places on an earlier scan (its own coordinates) and on the preparation's, mm.
+         */
+        PairsIn: {
+            /** Theirs */
+            theirs: number[][];
+            /** Ours */
+            ours: number[][];
         };
         /** PathIn */
         PathIn: {
@@ -1312,6 +1396,15 @@ export interface components {
             /** Warnings */
             warnings: string[];
         };
+        /** PutAwayOut */
+        PutAwayOut: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /** Put Away At */
+            put_away_at: string;
+        };
         /** ResultOut */
         ResultOut: {
             /** Document */
@@ -1320,6 +1413,10 @@ export interface components {
             };
             /** Fields */
             fields: {
+                [key: string]: string;
+            };
+            /** Meshes */
+            meshes: {
                 [key: string]: string;
             };
             /** Stale */
@@ -1458,6 +1555,8 @@ export interface components {
             functional_side: ("facial" | "lingual") | null;
             /** Attempts */
             attempts: components["schemas"]["AttemptOut"][];
+            /** Put Away */
+            put_away: components["schemas"]["PutAwayOut"][];
         };
         /** StandardChoice */
         StandardChoice: {
@@ -1660,7 +1759,9 @@ export type $defs = Record<string, never>;
 export interface operations {
     listCases: {
         parameters: {
-            query?: never;
+            query?: {
+                put_away?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1674,6 +1775,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaseOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1744,7 +1854,9 @@ export interface operations {
     };
     deleteCase: {
         parameters: {
-            query?: never;
+            query?: {
+                for_good?: boolean;
+            };
             header?: never;
             path: {
                 case_id: string;
@@ -1787,6 +1899,37 @@ export interface operations {
                 "application/json": components["schemas"]["CaseChange"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    takeCaseBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -2365,6 +2508,35 @@ export interface operations {
             };
         };
     };
+    putAttemptAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     guessAxes: {
         parameters: {
             query?: never;
@@ -2586,7 +2758,7 @@ export interface operations {
             };
             path: {
                 attempt_id: string;
-                kind: "axes" | "path" | "line" | "gingiva" | "core";
+                kind: "axes" | "pairs" | "path" | "line" | "gingiva" | "core";
             };
             cookie?: never;
         };
@@ -2801,6 +2973,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PredictedOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setPairs: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                attempt_id: string;
+                role: "preop" | "mockup";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    takeAttemptBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -24,6 +24,7 @@ from vane_line.api.schemas import (
     EditKind,
     EditOut,
     JobOut,
+    PairsIn,
     PathIn,
     PlanIn,
     PredictedOut,
@@ -35,10 +36,12 @@ from vane_line.api.schemas import (
     TicksIn,
     TriedPathOut,
 )
-from vane_line.errors import BadOption
+from vane_line.core.options import HAND_KINDS
+from vane_line.errors import BadOption, NotFound
 from vane_line.report.section_svg import section_svg
-from vane_line.service import measuring, planning
-from vane_line.service.worker import Task
+from vane_line.service import by_hand, looking, measuring, over_time, planning
+from vane_line.service.put_away import put_attempt_away
+from vane_line.service.requests import request_of
 from vane_line.store import arrivals, cases, edits, jobs, scans
 
 router = APIRouter(prefix="/api", tags=["attempts"])
@@ -59,7 +62,7 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
     """An attempt with its scans, confirmed axes and newest job."""
     attempt = cases.get_attempt(ctx.db, attempt_id)
     site = cases.get_site(ctx.db, attempt.site_id)
-    kinds: tuple[EditKind, ...] = ("axes", *edits.HAND_KINDS)
+    kinds: tuple[EditKind, ...] = ("axes", "pairs", *HAND_KINDS)
     newest = {kind: edits.latest(ctx.db, attempt_id, kind) for kind in kinds}
     return AttemptDetail(
         id=attempt.id,
@@ -70,6 +73,7 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
         gingiva=newest["gingiva"][1],
         core=newest["core"][1],
         line_drawn=newest["line"][1] is not None,
+        pairs={role: PairsIn(theirs=p["theirs"], ours=p["ours"]) for role, p in (newest["pairs"][1] or {}).items()},
         revisions={kind: revision for kind, (revision, _) in newest.items()},
         job=job_out(jobs.newest_job(ctx.db, attempt_id)),
         plan=PlanIn.model_validate(planning.DEFAULTS | (edits.latest(ctx.db, attempt_id, "plan")[1] or {})),
@@ -83,15 +87,16 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
 @router.post("/attempts/{attempt_id}/axes/guess", operation_id="guessAxes")
 def guess_axes(ctx: Ctx, attempt_id: str) -> AxesGuess:
     """Where the cut tooth is and how it stands, as a guess to confirm."""
-    request = measuring.request_of(ctx.db, ctx.db_path, attempt_id)
-    return AxesGuess.model_validate(ctx.live.run(Task("axes", request)))
+    return AxesGuess.model_validate(looking.guess_axes(ctx.surgery, attempt_id))
 
 
 @router.put("/attempts/{attempt_id}/axes", operation_id="setAxes")
 def set_axes(ctx: Ctx, attempt_id: str, body: AxesIn, if_match: str = Header()) -> RevisionOut:
     """Confirm or correct the axes; `If-Match` carries the revision that was read."""
     cases.get_attempt(ctx.db, attempt_id)
-    revision = edits.append(ctx.db, attempt_id, "axes", body.model_dump(), revision_of(if_match))
+    revision = edits.append(
+        ctx.db, attempt_id, "axes", body.model_dump(), revision_of(if_match), actor=ctx.surgery.actor
+    )
     return RevisionOut(revision=revision)
 
 
@@ -106,9 +111,7 @@ def set_path(ctx: Ctx, attempt_id: str, body: PathIn, if_match: str = Header()) 
 @router.post("/attempts/{attempt_id}/line/strokes", operation_id="drawLine")
 def draw_line(ctx: Ctx, attempt_id: str, body: StrokeIn, if_match: str = Header()) -> RevisionOut:
     """Put a stretch of the finish line along a stroke (it snaps to the edge unless told not to); judged at once."""
-    revision = measuring.draw_line(
-        ctx.db, ctx.db_path, ctx.hand, attempt_id, body.points, body.snap, body.closed, revision_of(if_match)
-    )
+    revision = by_hand.draw_line(ctx.surgery, attempt_id, body.points, body.snap, body.closed, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
@@ -129,9 +132,9 @@ def set_curve(
 @router.post("/attempts/{attempt_id}/edits/{kind}/undo", operation_id="undoEdit")
 def undo_edit(ctx: Ctx, attempt_id: str, kind: EditKind, if_match: str = Header()) -> RevisionOut:
     """Undo the newest edit of a kind that is in force; nothing is deleted, and undoing again goes further back."""
-    if kind == "axes":  # what they change is measured anew on request
+    if kind in ("axes", "pairs"):  # what they change is measured anew on request
         return RevisionOut(revision=edits.undo(ctx.db, attempt_id, kind, revision_of(if_match)))
-    revision = measuring.undo(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, revision_of(if_match))
+    revision = by_hand.undo(ctx.surgery, attempt_id, kind, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
@@ -145,7 +148,7 @@ def list_edits(ctx: Ctx, attempt_id: str) -> list[EditOut]:
 @router.post("/attempts/{attempt_id}/ready", operation_id="makeReady")
 def make_ready(ctx: Ctx, attempt_id: str) -> dict[str, bool]:
     """Load the case into the worker for edits, so that the first edit by hand is judged as fast as the next ones."""
-    return {"ready": ctx.hand.run(Task("warm", measuring.request_of(ctx.db, ctx.db_path, attempt_id)))}
+    return {"ready": by_hand.warm(ctx.surgery, attempt_id)}
 
 
 @router.get("/attempts/{attempt_id}/draw", operation_id="getDraw", response_class=Response)
@@ -157,7 +160,7 @@ def get_draw(
 ) -> Response:
     """Draft along a path at every vertex of a shown mesh, float32 degrees: for tilting by hand."""
     _no_null(direction)
-    data = measuring.draft_along(ctx.db, attempt_id, direction, detail)
+    data = looking.draft_along(ctx.db, attempt_id, direction, detail)
     return Response(data, media_type="application/octet-stream")
 
 
@@ -167,7 +170,7 @@ def try_path(
 ) -> TriedPathOut:
     """Undercuts along a path that is only tried; nothing is kept."""
     _no_null(direction)
-    return TriedPathOut.model_validate(measuring.undercut_along(ctx.db, ctx.db_path, ctx.hand, attempt_id, direction))
+    return TriedPathOut.model_validate(by_hand.undercut_along(ctx.surgery, attempt_id, direction))
 
 
 @router.put("/attempts/{attempt_id}/ticks", operation_id="setTicks")
@@ -181,7 +184,33 @@ def set_ticks(ctx: Ctx, attempt_id: str, body: TicksIn, if_match: str = Header()
 def predict(ctx: Ctx, attempt_id: str, body: PredictIn) -> PredictedOut:
     """The verdicts that would follow from strokes on the sheet, without touching the tooth."""
     strokes = [s.model_dump() for s in body.strokes]
-    return PredictedOut.model_validate(measuring.predict(ctx.db, ctx.db_path, ctx.hand, attempt_id, strokes))
+    return PredictedOut.model_validate(by_hand.predict(ctx.surgery, attempt_id, strokes))
+
+
+@router.put("/attempts/{attempt_id}/pairs/{role}", operation_id="setPairs")
+def set_pairs(
+    ctx: Ctx, attempt_id: str, role: Literal["preop", "mockup"], body: PairsIn, if_match: str = Header()
+) -> RevisionOut:
+    """The same places, pointed at on an earlier scan and on the preparation's, from where aligning begins.
+
+    Empty lists forget them. The attempt is measured anew on request.
+    """
+    revision = by_hand.point_out(ctx.surgery, attempt_id, role, body.theirs, body.ours, revision_of(if_match))
+    return RevisionOut(revision=revision)
+
+
+@router.delete("/attempts/{attempt_id}", operation_id="putAttemptAway", status_code=204)
+def put_away(ctx: Ctx, attempt_id: str) -> Response:
+    """Put an attempt away; it can be taken back for thirty days."""
+    put_attempt_away(ctx.surgery, ctx.runner, attempt_id)
+    return Response(status_code=204)
+
+
+@router.post("/attempts/{attempt_id}/restore", operation_id="takeAttemptBack", status_code=204)
+def take_back(ctx: Ctx, attempt_id: str) -> Response:
+    """Take back an attempt that was put away."""
+    cases.put_attempt(ctx.db, attempt_id, away=False)
+    return Response(status_code=204)
 
 
 @router.get("/arrivals", operation_id="listArrivals")
@@ -206,7 +235,7 @@ def get_difference(
     detail: Literal["light", "rest"] = "light",
 ) -> Response:
     """What was taken off since another scan, at every vertex of a shown mesh: float32 mm, nan where not known."""
-    data = measuring.difference(ctx.db, ctx.db_path, ctx.live, attempt_id, against, detail)
+    data = looking.difference(ctx.surgery, attempt_id, against, detail)
     return Response(data, media_type="application/octet-stream")
 
 
@@ -220,7 +249,7 @@ def get_section_svg(
     minimum_mm: Annotated[float | None, Query(gt=0, le=4)] = None,
 ) -> Response:
     """The section as SVG to scale, with the material's minimum as a ribbon where it is given."""
-    cut = measuring.section(ctx.db, ctx.db_path, ctx.live, attempt_id, origin, normal, up, SVG_REACH_MM)
+    cut = looking.section(ctx.surgery, attempt_id, origin, normal, up, SVG_REACH_MM)
     attempt = cases.get_attempt(ctx.db, attempt_id)
     site = cases.get_site(ctx.db, attempt.site_id)
     title = f"{cases.get_case(ctx.db, site.case_id).code}, tooth {site.tooth}, attempt {attempt.number}"
@@ -235,14 +264,14 @@ def _no_null(direction: list[float]) -> None:
 
 def _edited(ctx: Context, attempt_id: str, kind: str, value: Any, if_match: str) -> RevisionOut:
     cases.get_attempt(ctx.db, attempt_id)
-    revision = measuring.edit(ctx.db, ctx.db_path, ctx.hand, attempt_id, kind, value, revision_of(if_match))
+    revision = by_hand.edit(ctx.surgery, attempt_id, kind, value, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
 @router.post("/attempts/{attempt_id}/measure", operation_id="measureAttempt", status_code=202)
 def measure(ctx: Ctx, attempt_id: str) -> JobOut:
     """Queue the attempt for measuring."""
-    measuring.request_of(ctx.db, ctx.db_path, attempt_id)  # says at once what is missing
+    request_of(ctx.db, attempt_id)  # says at once what is missing
     return JobOut.model_validate(job_out(ctx.runner.submit(attempt_id)))
 
 
@@ -269,7 +298,10 @@ def watch_job(ctx: Ctx, job_id: str) -> StreamingResponse:
 async def _events(ctx: Context, job_id: str) -> AsyncIterator[str]:
     last = ""
     while True:
-        job = job_out(jobs.get_job(ctx.db, job_id))
+        try:
+            job = job_out(await asyncio.to_thread(jobs.get_job, ctx.db, job_id))
+        except NotFound:
+            return  # its case was deleted
         assert job is not None
         text = json.dumps(job.model_dump())
         if text != last:
@@ -283,14 +315,17 @@ async def _events(ctx: Context, job_id: str) -> AsyncIterator[str]:
 @router.get("/attempts/{attempt_id}/result", operation_id="getResult")
 def get_result(ctx: Ctx, attempt_id: str) -> ResultOut:
     """The newest measurement of an attempt."""
-    stored, stale = measuring.result_of(ctx.db, ctx.db_path, attempt_id)
-    return ResultOut(document=stored.document, fields=stored.fields, stale=stale, measured_at=stored.created_at)
+    stored, stale = measuring.result_of(ctx.db, attempt_id)
+    return ResultOut(
+        document=stored.document, fields=stored.fields, meshes=stored.meshes, stale=stale,
+        measured_at=stored.created_at,
+    )  # fmt: skip
 
 
 @router.get("/attempts/{attempt_id}/changes", operation_id="getChanges")
 def get_changes(ctx: Ctx, attempt_id: str) -> ChangesOut:
     """What the last pass changed: this attempt's verdicts against those of the measured attempt before it."""
-    since, rows = measuring.changes(ctx.db, ctx.db_path, attempt_id)
+    since, rows = over_time.changes(ctx.db, attempt_id)
     return ChangesOut(since=since, rows=[ChangeOut(**row) for row in rows])
 
 
@@ -304,6 +339,4 @@ def get_section(
     reach_mm: Annotated[float, Query(gt=0, le=60)] = 11.0,
 ) -> SectionOut:
     """Outlines of all scans in a plane."""
-    return SectionOut.model_validate(
-        measuring.section(ctx.db, ctx.db_path, ctx.live, attempt_id, origin, normal, up, reach_mm)
-    )
+    return SectionOut.model_validate(looking.section(ctx.surgery, attempt_id, origin, normal, up, reach_mm))

@@ -14,6 +14,7 @@ from vane_line.api.schemas import (
     CaseOut,
     FunctionalIn,
     JobOut,
+    PutAwayOut,
     SiteOut,
     StandardChoice,
     TimelineOut,
@@ -21,8 +22,8 @@ from vane_line.api.schemas import (
 from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
-from vane_line.service import measuring, overview, standards
-from vane_line.store import blobs, cases, jobs
+from vane_line.service import over_time, overview, put_away, standards
+from vane_line.store import cases, jobs
 
 router = APIRouter(prefix="/api", tags=["cases"])
 SITE_KEYS = ("id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side")
@@ -46,6 +47,7 @@ def case_out(view: overview.CaseView) -> CaseOut:
                 )
                 for a in s.attempts
             ],
+            put_away=[PutAwayOut(id=a.id, number=a.number, put_away_at=a.put_away_at or "") for a in s.put_away],
         )
         for s in view.sites
     ]
@@ -53,9 +55,9 @@ def case_out(view: overview.CaseView) -> CaseOut:
 
 
 @router.get("/cases", operation_id="listCases")
-def list_cases(ctx: Ctx) -> list[CaseOut]:
-    """All cases, newest first."""
-    return [case_out(overview.view(ctx.db, c.id)) for c in cases.list_cases(ctx.db)]
+def list_cases(ctx: Ctx, put_away: bool = False) -> list[CaseOut]:
+    """All cases, newest first; or those that were put away."""
+    return [case_out(overview.view(ctx.db, c.id)) for c in cases.list_cases(ctx.db, put_away)]
 
 
 @router.post("/cases", operation_id="addCase", status_code=201)
@@ -92,11 +94,20 @@ def change_case(ctx: Ctx, case_id: str, body: CaseChange, if_match: str = Header
 
 
 @router.delete("/cases/{case_id}", operation_id="deleteCase", status_code=204)
-def delete_case(ctx: Ctx, case_id: str) -> Response:
-    """Delete a case, its scans and results."""
-    cases.delete_case(ctx.db, case_id)
-    blobs.sweep(ctx.db)
+def delete_case(ctx: Ctx, case_id: str, for_good: bool = False) -> Response:
+    """Put a case away, from where it can be taken back for thirty days; or delete one that was put away, for good."""
+    if for_good:
+        put_away.delete_case(ctx.surgery, case_id)
+    else:
+        put_away.put_case_away(ctx.surgery, ctx.runner, case_id)
     return Response(status_code=204)
+
+
+@router.post("/cases/{case_id}/restore", operation_id="takeCaseBack")
+def take_case_back(ctx: Ctx, case_id: str) -> CaseOut:
+    """Take back a case that was put away."""
+    cases.put_case(ctx.db, case_id, away=False)
+    return case_out(overview.view(ctx.db, case_id))
 
 
 @router.put("/sites/{site_id}/standard", operation_id="setStandard")
@@ -129,8 +140,7 @@ def _judge_again(ctx: Context, site_id: str) -> None:
 @router.get("/sites/{site_id}/timeline", operation_id="getTimeline")
 def get_timeline(ctx: Ctx, site_id: str) -> TimelineOut:
     """The numbers of all measured attempts, criterion by criterion."""
-    cases.get_site(ctx.db, site_id)
-    return TimelineOut.model_validate(measuring.timeline(ctx.db, ctx.db_path, site_id))
+    return TimelineOut.model_validate(over_time.timeline(ctx.db, site_id))
 
 
 @router.post("/sites/{site_id}/attempts", operation_id="addAttempt", status_code=201)

@@ -13,7 +13,7 @@ from vane_line.service import import_scan as importing
 from vane_line.store import blobs, scans
 
 router = APIRouter(prefix="/api", tags=["scans"])
-IMMUTABLE = "public, max-age=31536000, immutable"
+IMMUTABLE = "private, max-age=31536000, immutable"  # patients' data: kept by their own browser only
 
 
 def scan_out(scan: scans.Scan) -> ScanOut:
@@ -37,21 +37,20 @@ def add_scan(
     data = file.file.read(limit + 1)
     if len(data) > limit:
         raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
-    scan = importing.import_scan(ctx.db, case_id, attempt_id, name, data, role, unit, ctx.settings.limits)
+    scan = importing.import_scan(ctx.surgery, case_id, attempt_id, name, data, role, unit)
     return scan_out(scan)
 
 
 @router.put("/scans/{scan_id}", operation_id="changeScan")
 def change_scan(ctx: Ctx, scan_id: str, body: ScanChange) -> ScanOut:
     """Say which scan it is, or confirm or correct its unit."""
-    return scan_out(importing.change_scan(ctx.db, scan_id, body.attempt_id, body.role, body.unit, ctx.settings.limits))
+    return scan_out(importing.change_scan(ctx.surgery, scan_id, body.attempt_id, body.role, body.unit))
 
 
 @router.delete("/scans/{scan_id}", operation_id="deleteScan", status_code=204)
 def delete_scan(ctx: Ctx, scan_id: str) -> Response:
     """Take a scan out of the case."""
-    scans.delete_scan(ctx.db, scan_id)
-    blobs.sweep(ctx.db)
+    importing.take_out(ctx.db, scan_id)
     return Response(status_code=204)
 
 

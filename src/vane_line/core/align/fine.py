@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import small_gicp
 from scipy.spatial import cKDTree
+from scipy.spatial.transform import Rotation
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
@@ -83,16 +84,19 @@ def _shift(by: Floats) -> Floats:
     return matrix
 
 
-def register(source: Surface, target: Surface, target_up: Floats | None = None, crowns: Crowns | None = None) -> Fit:
+def register(
+    source: Surface, target: Surface, target_up: Floats | None = None, crowns: Crowns | None = None,
+    start: Floats | None = None,
+) -> Fit:  # fmt: skip
     """Bring `source` onto `target` by the surfaces that did not change.
 
-    target_up: (3,) the target's occlusal direction, and its crowns, where known. Starts from the given position
-    when it is roughly right, else searches all positions.
+    target_up: (3,) the target's occlusal direction, and its crowns, where known. start: (4, 4) about where it lies, as
+    a person pointed it out; without it, the position it comes in when that is roughly right, else all are searched.
     """
     if target_up is None:
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
-    matrix, near = _start(source, target, target_up)
+    matrix, near = _start(source, target, target_up) if start is None else (_eased_in(source, target, start), False)
     coarse_t, coarse_s = Cloud.of(target.thinned(CLOUD_MM)), Cloud.of(source.thinned(CLOUD_MM))
     for limit in STAGES_MM[1:] if near else STAGES_MM:
         matrix = coarse_t.fit(coarse_s, matrix, limit)
@@ -107,6 +111,26 @@ def register(source: Surface, target: Surface, target_up: Floats | None = None, 
         matrix = cloud.fit(Cloud.of(fine_s[samples.stable()]), matrix, STAGES_MM[-1])
         samples = Samples.take(fine_s, target, matrix, crowns)
     return Fit.of(matrix, samples, target, SURFACE_SHARE * FINE_CLOUD_MM**2)
+
+
+def by_pairs(theirs: Floats, ours: Floats) -> Floats:
+    """The matrix (4, 4) that brings points `theirs` (N, 3) nearest to `ours`, least squares (Kabsch 1976)."""
+    a, b = theirs.mean(axis=0), ours.mean(axis=0)
+    turn, _ = Rotation.align_vectors(ours - b, theirs - a)
+    matrix = np.eye(4)
+    matrix[:3, :3] = turn.as_matrix()
+    matrix[:3, 3] = b - matrix[:3, :3] @ a
+    return matrix
+
+
+def _eased_in(source: Surface, target: Surface, start: Floats) -> Floats:
+    """From a position that a hand pointed out, to about a millimetre, to one near enough for the fine stages."""
+    thin_t, thin_s = Cloud.of(target.thinned(THIN_MM)), Cloud.of(source.thinned(THIN_MM))
+    matrix = thin_t.fit(thin_s, start, STARTS_MM[0])
+    cloud_t, cloud_s = Cloud.of(target.thinned(START_CLOUD_MM)), Cloud.of(source.thinned(START_CLOUD_MM))
+    for reach in STARTS_MM[1:]:
+        matrix = cloud_t.fit(cloud_s, matrix, reach)
+    return matrix
 
 
 def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool]:

@@ -1,0 +1,100 @@
+"""What is looked at beside the judgement: the guessed axes, draft along a path, a section, the difference to a scan."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import AnyArray
+from vane_line.core.mesh.light import mesh_normals
+from vane_line.errors import InputError, NotFound
+from vane_line.service.measuring import result_of
+from vane_line.service.requests import request_of, scan_row
+from vane_line.service.surgery import Surgery
+from vane_line.store import blobs, cases, scans
+from vane_line.store.database import Database
+from vane_line.work.task import Task
+
+KEPT_NORMALS = 4
+
+
+def guess_axes(surgery: Surgery, attempt_id: str) -> dict[str, Any]:
+    """Where the cut tooth is and how it stands, as a guess to confirm."""
+    return dict(surgery.live.run(Task("axes", request_of(surgery.db, attempt_id))))
+
+
+def draft_along(db: Database, attempt_id: str, direction: list[float], detail: str) -> bytes:
+    """Draft (float32, degrees) of every vertex of a shown mesh along a path: its normal's angle over the side."""
+    prep = _prep(db, attempt_id)
+    d = np.array(direction, dtype=np.float32)
+    d /= np.linalg.norm(d)
+    normals = _normals(db, prep.light_hash if detail == "light" else prep.rest_hash)
+    return np.degrees(np.arcsin(np.clip(normals @ d, -1, 1))).astype("<f4").tobytes()
+
+
+def _prep(db: Database, attempt_id: str) -> scans.Scan:
+    case_id = cases.get_site(db, cases.get_attempt(db, attempt_id).site_id).case_id
+    prep = next((s for s in scans.scans_of(db, case_id, attempt_id) if s.role == "prep"), None)
+    if prep is None:
+        raise NotFound("There is no scan of the preparation yet; add it first.")
+    return prep
+
+
+@lru_cache(maxsize=KEPT_NORMALS)
+def _normals(db: Database, digest: str) -> AnyArray:
+    """(V, 3) normals of a stored display mesh; the last few stay in memory."""
+    return mesh_normals(blobs.get(db, digest))
+
+
+def difference(surgery: Surgery, attempt_id: str, against: str, detail: str) -> bytes:
+    """How far each shown vertex lies under the last attempt's scan ('previous') or the scan before cutting ('before').
+
+    Raises NotFound where there is nothing to compare with, UnfitScans where the scans do not fit.
+    """
+    db = surgery.db
+    request = request_of(db, attempt_id)
+    document = result_of(db, attempt_id)[0].document
+    attempt = cases.get_attempt(db, attempt_id)
+    prep = _prep(db, attempt_id)
+    shown = prep.light_hash if detail == "light" else prep.rest_hash
+    points = np.array(document["finish_line"]["points"])
+    more: dict[str, Any] = {"shown": shown, "centre": points.mean(axis=0).tolist()}
+    if against == "before":
+        aligned = document["alignment"]["preop"]
+        if aligned is None or not aligned["trusted"]:
+            raise NotFound("There is no trusted scan from before cutting to compare with.")
+        more |= {"other": request["scans"]["preop"], "matrix": aligned["matrix"]}
+    else:
+        earlier = [a for a in cases.attempts_of(db, attempt.site_id) if a.number < attempt.number]
+        found = [s for a in reversed(earlier) for s in scans.scans_of(db, prep.case_id, a.id) if s.role == "prep"]
+        if not found:
+            raise NotFound("There is no earlier attempt to compare with.")
+        more |= {"other": scan_row(found[0]), "matrix": None}
+    answer: bytes = surgery.live.run(Task("difference", request | more))
+    return answer
+
+
+def section(
+    surgery: Surgery, attempt_id: str, origin: list[float], normal: list[float], up: list[float], reach_mm: float
+) -> dict[str, Any]:
+    """Outlines in a plane through `origin` with `normal`; `up` points up in the drawing."""
+    request = request_of(surgery.db, attempt_id)
+    stored, _ = result_of(surgery.db, attempt_id)
+    alignment = stored.document["alignment"]
+    matrices = {r: a["matrix"] for r, a in alignment.items() if a is not None and a["trusted"]}
+    n = np.array(normal, float)
+    if np.linalg.norm(n) < 1e-9 or np.linalg.norm(np.cross(n, up)) < 1e-9:
+        raise InputError("A section needs a normal, and an upward direction that is not along it.")
+    n = n / np.linalg.norm(n)
+    u = np.array(up, float)
+    u = u - (u @ n) * n
+    u /= np.linalg.norm(u)
+    across = np.cross(u, n)
+    more = {
+        "origin": origin, "normal": n.tolist(), "up": u.tolist(), "across": across.tolist(), "matrices": matrices,
+        "reach_mm": reach_mm,
+    }  # fmt: skip
+    lines = surgery.live.run(Task("section", request | more))
+    return {"lines": lines, "across": across.tolist(), "up": u.tolist()}

@@ -1,0 +1,87 @@
+"""What the passes changed: an attempt against the one before, the numbers of all, another standard tried."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vane_line.core.judge.compare import compare
+from vane_line.core.judge.standards import as_data
+from vane_line.errors import InputError, NotFound
+from vane_line.service import standards
+from vane_line.service.measuring import result_of
+from vane_line.service.requests import request_of
+from vane_line.service.surgery import Surgery
+from vane_line.store import cases, jobs, results
+from vane_line.store.database import Database
+from vane_line.work.task import Task
+
+TIMELINE = (
+    "reduction", "clearance", "convergence", "wall-height", "undercut", "finish-line-width", "finish-line-step",
+    "finish-line-lip", "remaining-width", "ferrule", "edge-radius", "neighbour-nick", "tooth-removed",
+)  # fmt: skip
+
+
+def changes(db: Database, attempt_id: str) -> tuple[int | None, list[dict[str, Any]]]:
+    """Number of the measured attempt before this one, and what changed since; (None, []) where there is none.
+
+    Raises InputError when the two were judged by different standards.
+    """
+    attempt = cases.get_attempt(db, attempt_id)
+    now, _ = result_of(db, attempt_id)
+    for earlier in sorted(cases.attempts_of(db, attempt.site_id), key=lambda a: -a.number):
+        if earlier.number < attempt.number and jobs.newest_done(db, earlier.id) is not None:
+            then, _ = result_of(db, earlier.id)
+            try:
+                return earlier.number, compare(then.document, now.document)
+            except ValueError as error:
+                raise InputError(f"{error}".capitalize()) from error
+    return None, []
+
+
+def timeline(db: Database, site_id: str) -> dict[str, Any]:
+    """The numbers of every measured attempt of a site: one row for each criterion and bound that was ever at fault.
+
+    Of each the worst place then. `values` run with `attempts`; None where it was not measured.
+    """
+    cases.get_site(db, site_id)
+    documents = []
+    for attempt in cases.attempts_of(db, site_id):
+        if jobs.newest_done(db, attempt.id) is not None:
+            documents.append((attempt.number, result_of(db, attempt.id)[0].document))
+    rows = []
+    for criterion in TIMELINE:
+        for bound in ("min", "max"):
+            found = [
+                [v for v in d["verdicts"] if v["criterion"] == criterion and v["bound"] == bound] for _, d in documents
+            ]
+            if not any(v["status"] in ("short", "over") for verdicts in found for v in verdicts):
+                continue
+            worst = [_worst(verdicts) for verdicts in found]
+            known = next(w for w in worst if w is not None)
+            rows.append({
+                "criterion": criterion, "bound": bound, "unit": known["unit"], "limit": known["limit"],
+                "values": [None if w is None else w["value"] for w in worst],
+                "where": ["" if w is None else w["where"] for w in worst],
+                "status": ["not-measured" if w is None else w["status"] for w in worst],
+            })  # fmt: skip
+    return {"attempts": [number for number, _ in documents], "rows": rows}
+
+
+def _worst(verdicts: list[dict[str, Any]]) -> dict[str, Any] | None:
+    """The verdict furthest on the wrong side of its limit."""
+    known = [v for v in verdicts if v["value"] is not None and v["missing"] is not None]
+    if not known:
+        return None
+    return max(known, key=lambda v: v["missing"] if v["bound"] == "min" else -v["missing"])
+
+
+def what_if(surgery: Surgery, attempt_id: str, standard_id: str, version: int | None) -> list[dict[str, Any]]:
+    """What another standard would say of the same measurement, against what is said now; nothing is stored."""
+    now, _ = result_of(surgery.db, attempt_id)
+    stored = results.geometry_blob(surgery.db, now.geometry_key)
+    if stored is None:
+        raise NotFound("This attempt has not been measured yet; press measure.")
+    other = standards.find(surgery.db, standard_id, version)
+    request = request_of(surgery.db, attempt_id) | {"geometry_hash": stored, "standard": as_data(other)}
+    answer = surgery.live.run(Task("judge", request))
+    return compare(now.document, answer["document"], same_standard=False)

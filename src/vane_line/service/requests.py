@@ -1,0 +1,89 @@
+"""All that a worker needs to know of an attempt, and the keys under which its answers are kept."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from vane_line.core.case import ALGORITHM_VERSION
+from vane_line.core.judge.standards import as_data, parse_standard
+from vane_line.core.options import HAND_KINDS
+from vane_line.core.plan.burs import as_row
+from vane_line.errors import InputError
+from vane_line.service import standards
+from vane_line.store import cases, edits, scans
+from vane_line.store.database import Database
+from vane_line.work.records import FORMAT
+
+
+def request_of(db: Database, attempt_id: str) -> dict[str, Any]:
+    """Everything a worker needs to know of an attempt. Raises NotFound, InputError when the prep is missing."""
+    attempt = cases.get_attempt(db, attempt_id)
+    site = cases.get_site(db, attempt.site_id)
+    case = cases.get_case(db, site.case_id)
+    found = {s.role: s for s in scans.scans_of(db, case.id, attempt_id)}
+    if "prep" not in found:
+        raise InputError("There is no scan of the preparation yet; add it first.")
+    _, axes = edits.latest(db, attempt_id, "axes")
+    drawn = {kind: edits.latest(db, attempt_id, kind)[1] for kind in HAND_KINDS}
+    return {
+        "scans": {role: scan_row(s) for role, s in found.items()},
+        "options": {
+            "tooth": site.tooth,
+            "occlusal": (axes or {}).get("occlusal"),
+            "facial": (axes or {}).get("facial"),
+            "near": (axes or {}).get("near"),
+            **{kind: value for kind, value in drawn.items() if value is not None},
+            **_pairs(db, attempt_id, found),
+            "meaning": case.surface_meaning,
+            "opposing_frame": case.opposing_frame,
+            **({"opening": case.opening} if case.opening else {}),
+            **({"functional_side": site.functional_side} if site.functional_side else {}),
+            "bur_radius_mm": standards.mill(db)[1].bur_radius_mm,
+        },
+        "restoration": site.restoration,
+        "material": site.material,
+        "standard": as_data(standards.find(db, site.standard_id, site.standard_version)),
+        "tray": [as_row(b) for b in standards.tray(db)[1]],
+    }
+
+
+def scan_row(scan: scans.Scan) -> dict[str, str]:
+    """What a worker needs to know of one scan."""
+    return {
+        "raw_hash": scan.raw_hash, "unit": scan.unit, "name": scan.name, "rest_hash": scan.rest_hash,
+        "light_hash": scan.light_hash,
+    }  # fmt: skip
+
+
+def _pairs(db: Database, attempt_id: str, found: dict[str, scans.Scan]) -> dict[str, Any]:
+    """Places that were pointed at, as long as both scans are those that they were pointed at on."""
+    _, given = edits.latest(db, attempt_id, "pairs")
+    kept = {
+        role: {"theirs": p["theirs"], "ours": p["ours"]}
+        for role, p in (given or {}).items()
+        if role in found and p["on"] == [found[role].raw_hash, found["prep"].raw_hash]
+    }
+    return {"pairs": kept} if kept else {}
+
+
+def geometry_key(request: dict[str, Any]) -> str:
+    """Same scans, options and algorithm: same measurement."""
+    parts = {
+        "scans": {r: [s["raw_hash"], s["unit"]] for r, s in request["scans"].items()},
+        "options": request["options"],
+        "algorithm": ALGORITHM_VERSION,
+        "format": FORMAT,
+    }
+    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def judgement_key(request: dict[str, Any]) -> str:
+    """Same measurement, standard, burs, material asked for and meshes to paint: same judgement."""
+    standard = parse_standard(request["standard"], request["standard"]["id"])
+    tray = json.dumps(request["tray"], sort_keys=True)  # corrections name its burs
+    prep = request["scans"]["prep"]
+    shown = (prep["rest_hash"], prep["light_hash"])
+    parts = (geometry_key(request), standard.digest, tray, request["material"], *shown)
+    return hashlib.sha256(":".join(parts).encode()).hexdigest()

@@ -1,0 +1,101 @@
+"""What a warm process keeps between tasks: surfaces, search trees and profiles of the cases last worked on."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.case import Prepared, prepare
+from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.mesh.weld import weld
+from vane_line.core.options import HAND_KINDS, HandLine, Options, Pairs
+from vane_line.core.placed import Placed, place
+from vane_line.core.scans import Scans, remarks
+from vane_line.core.tooth.hinge import Raise
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.work.task import Fetch, Progress
+
+KEPT_SURFACES = 8
+KEPT_CASES = 2
+
+
+class Desk:
+    """One process's working place. `fetch` gives stored bytes by their hash; what is kept changes no answer."""
+
+    def __init__(self, fetch: Fetch) -> None:
+        self.fetch = fetch
+        self._surfaces: dict[tuple[str, str], tuple[Surface, list[str]]] = {}
+        self._placed: dict[str, Placed] = {}
+        self._prepared: dict[str, Prepared] = {}
+
+    def surface(self, scan: dict[str, str], role: str) -> tuple[Surface, list[str]]:
+        """A scan's full surface in mm, and what was done to it on the way in."""
+        key = (scan["raw_hash"], scan["unit"])
+        if key not in self._surfaces:
+            welded = weld(read_soup(self.fetch(scan["raw_hash"]), scan["name"]), scan["unit"], scan["name"])
+            _keep(self._surfaces, key, (welded.surface, remarks(role, welded)), KEPT_SURFACES)
+        return self._surfaces[key]
+
+    def scans(self, payload: dict[str, Any]) -> Scans:
+        """The surfaces of a measurement."""
+        surfaces, said, names = {}, [], {}
+        for role, scan in payload["scans"].items():
+            surfaces[role], remark = self.surface(scan, role)
+            said += remark
+            names[role] = scan["name"]
+        return Scans(
+            surfaces["prep"], surfaces.get("preop"), surfaces.get("mockup"), surfaces.get("opposing"), names,
+            tuple(said),
+        )  # fmt: skip
+
+    def prepared(self, payload: dict[str, Any], progress: Progress) -> Prepared:
+        """The case up to where a hand on the finish line begins, from what is kept of it where it can be."""
+        options = {k: v for k, v in payload["options"].items() if k not in HAND_KINDS}
+        scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
+        case = json.dumps([scans, options], sort_keys=True)
+        along = json.dumps([case, payload["options"].get("path")])
+        if along in self._prepared:
+            return self._prepared[along]
+        if case not in self._placed:
+            _keep(self._placed, case, place(self.scans(payload), options_of(payload), progress), KEPT_CASES)
+        ready = prepare(self._placed[case], options_of(payload), progress)
+        _keep(self._prepared, along, ready, KEPT_CASES)
+        return ready
+
+
+def options_of(payload: dict[str, Any]) -> Options:
+    """The options of a measurement from plain data."""
+    given = payload["options"]
+
+    def vector(name: str) -> Any:
+        return None if given.get(name) is None else np.array(given[name], dtype=float)
+
+    return Options(
+        ToothNumber(given["tooth"]),
+        occlusal=vector("occlusal"),
+        facial=vector("facial"),
+        near=vector("near"),
+        path=vector("path"),
+        earlier=given.get("meaning") or "natural",
+        opposing_frame=given.get("opposing_frame", "prep"),
+        functional_side=given.get("functional_side"),
+        line=_hand_line(given.get("line")),
+        gingiva=vector("gingiva"),
+        core=vector("core"),
+        bur_radius_mm=float(given.get("bur_radius_mm", 0.5)),
+        opening=Raise.parse(given["opening"]) if given.get("opening") else None,
+        pairs={r: Pairs(p["theirs"], p["ours"]) for r, p in (given.get("pairs") or {}).items()},
+    )
+
+
+def _hand_line(given: dict[str, Any] | None) -> HandLine | None:
+    return None if given is None else HandLine(np.array(given["points"], float), np.array(given["drawn"], bool))
+
+
+def _keep(kept: dict[Any, Any], key: Any, value: Any, most: int) -> None:
+    while len(kept) >= most:
+        kept.pop(next(iter(kept)))
+    kept[key] = value

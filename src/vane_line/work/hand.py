@@ -1,0 +1,60 @@
+"""What answers a hand: the finish line drawn anew, a path tried, a stroke simulated. Nothing is stored."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.case import complete, prepare
+from vane_line.core.judge.document import document
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import parse_standard
+from vane_line.core.measure.line_by_hand import follow, redraw
+from vane_line.core.plan.burs import parse_bur
+from vane_line.core.predict import Stroke, cut_by
+from vane_line.core.survey import undercut_along
+from vane_line.work.desk import Desk, options_of
+from vane_line.work.task import Progress
+
+
+def warm(desk: Desk, payload: dict[str, Any], progress: Progress) -> bool:
+    """Make ready for edits by hand."""
+    complete(desk.prepared(payload, progress), options_of(payload), progress)
+    return True
+
+
+def redraw_line(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """The finish line with one stretch drawn anew: points and which of them were drawn."""
+    survey = desk.prepared(payload, progress).survey
+    hand = options_of(payload).line
+    line = survey.found if hand is None else follow(survey.rings, hand.points, hand.drawn)
+    stroke = np.array(payload["stroke"], dtype=float)
+    line = redraw(line, survey.rings, stroke, payload["snap"], payload["closed"])
+    return {"points": line.points.tolist(), "drawn": line.drawn.tolist()}
+
+
+def try_path(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Undercuts and least draft along a path that is only tried."""
+    ready, hand = desk.prepared(payload, progress), options_of(payload).line
+    points = ready.survey.found.points if hand is None else hand.points
+    drawn = np.zeros(len(points), dtype=bool) if hand is None else hand.drawn
+    found, draft = undercut_along(ready.placed, points, drawn, np.array(payload["direction"], dtype=float))
+    return {
+        "max_depth_mm": found.max_depth_mm,
+        "area_mm2": found.area_mm2,
+        "least_draft_deg": draft if np.isfinite(draft) else None,
+        "sectors": [r.sector for r in found.regions],
+    }
+
+
+def predict_strokes(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Document of the preparation as strokes would leave it; the kept case is untouched."""
+    ready, options = desk.prepared(payload, progress), options_of(payload)
+    strokes = [Stroke(np.array(s["points"], float), s["depth_mm"], s["diameter_mm"]) for s in payload["strokes"]]
+    cut = cut_by(ready.placed, strokes, options.tooth)
+    geometry = complete(prepare(cut.placed, options, progress), options, progress)
+    standard = parse_standard(payload["standard"], payload["standard"]["id"])
+    judged = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
+    result = document(geometry, judged, payload["restoration"], material=payload.get("material"))
+    return {"document": result, "removed_mm3": cut.removed_mm3, "warnings": cut.warnings}

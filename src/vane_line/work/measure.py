@@ -1,0 +1,78 @@
+"""Measure and judge; judge again; plan."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from vane_line.core.case import ALGORITHM_VERSION, Geometry, complete
+from vane_line.core.fields import inside_fields, onto
+from vane_line.core.judge.document import document
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import parse_standard
+from vane_line.core.mesh.light import mesh_blob, mesh_vertices
+from vane_line.core.mesh.write import stl_bytes
+from vane_line.core.plan.burs import parse_bur
+from vane_line.core.plan.document import plan_document
+from vane_line.core.plan.planner import PlanOptions, make_plan
+from vane_line.core.plan.sequence import parse_sequence
+from vane_line.work.desk import Desk, options_of
+from vane_line.work.records import geometry_bytes, read_geometry
+from vane_line.work.task import Progress
+
+SHOWN = ("rest", "light")
+
+
+def measure_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Measure and judge. Answer: geometry (bytes), document, fields {mesh/name: bytes} of both display meshes."""
+    began = time.perf_counter()
+    progress("reading the scans", 0.02)
+    desk.scans(payload)
+    load_s = time.perf_counter() - began
+    geometry = complete(desk.prepared(payload, progress), options_of(payload), progress)
+    answer = _judged(desk, geometry, payload, load_s)
+    answer["geometry"] = geometry_bytes(geometry)
+    answer["matrices"] = {role: (a.matrix.tolist(), a.u_align_um) for role, a in geometry.alignment.items()}
+    return answer
+
+
+def judge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Judge a stored geometry by another standard, without measuring again. Raises StoreError for an older format."""
+    progress("judging", 0.5)
+    return _judged(desk, read_geometry(desk.fetch(payload["geometry_hash"])), payload, 0.0)
+
+
+def _judged(desk: Desk, geometry: Geometry, payload: dict[str, Any], load_s: float) -> dict[str, Any]:
+    standard = parse_standard(payload["standard"], payload["standard"]["id"])
+    judgement = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
+    fields = inside_fields(geometry, judgement)
+    out, meshes = {}, {}
+    for name in SHOWN:  # the very meshes that the sheet shows, as they are stored
+        meshes[name] = payload["scans"]["prep"][f"{name}_hash"]
+        for field, values in onto(mesh_vertices(desk.fetch(meshes[name])), geometry, fields).items():
+            out[f"{name}/{field}"] = values.astype("<f4").tobytes()
+    result = document(geometry, judgement, payload["restoration"], load_s, payload.get("material"))
+    result["zones"] = judgement.zones.names
+    return {
+        "document": result, "fields": out, "meshes": meshes, "standard_hash": standard.digest,
+        "algorithm_version": ALGORITHM_VERSION,
+    }  # fmt: skip
+
+
+def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """Plan from the scan before cutting. Answer: document, target (STL bytes), light (shown mesh), None without one."""
+    progress("reading the scans", 0.02)
+    surfaces = {role: desk.surface(scan, role)[0] for role, scan in payload["scans"].items()}
+    standard = parse_standard(payload["standard"], payload["standard"]["id"])
+    tray = tuple(parse_bur(row) for row in payload["tray"])
+    steps = {"step": payload["sequence_steps"], **payload["sequence"], **payload["sequence_head"]}
+    options = PlanOptions(options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
+    plan = make_plan(surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress)
+    answer: dict[str, Any] = {
+        "document": plan_document(plan, parse_sequence(steps, "sequence"), tray, payload["restoration"]),
+        "target": None, "light": None,
+    }  # fmt: skip
+    if plan.geometry is not None:
+        answer["target"] = stl_bytes(plan.geometry.inside)
+        answer["light"] = mesh_blob(plan.geometry.inside)
+    return answer

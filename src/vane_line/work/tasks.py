@@ -1,0 +1,27 @@
+"""All that can be asked of a worker, by name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from vane_line.work.desk import Desk
+from vane_line.work.hand import predict_strokes, redraw_line, try_path, warm
+from vane_line.work.look import difference, guess_axes, section
+from vane_line.work.measure import judge_case, measure_case, plan_case
+from vane_line.work.reading import read_scan
+from vane_line.work.task import Progress
+
+TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
+    "read": read_scan,
+    "measure": measure_case,
+    "judge": judge_case,
+    "plan": plan_case,
+    "axes": guess_axes,
+    "section": section,
+    "difference": difference,
+    "warm": warm,
+    "redraw": redraw_line,
+    "try-path": try_path,
+    "predict": predict_strokes,
+}
