@@ -1,26 +1,44 @@
 <script lang="ts">
-  import { Cases } from "./features/cases";
-  import { Examine } from "./features/examine";
-  import { Intake, NewCase } from "./features/intake";
-  import { Library } from "./features/library";
-  import { Plan } from "./features/plan";
+  import type { Component } from "svelte";
   import { router } from "./router.svelte";
   import ArrivalNotes from "./ui/ArrivalNotes.svelte";
+  import Notice from "./ui/Notice.svelte";
+  import UndoNote from "./ui/UndoNote.svelte";
 
+  type Page = Component<{ caseId: string }>;
+  interface Place {
+    key: string;
+    load: () => Promise<unknown>;
+  }
   const parts = $derived(router.path.split("/").filter(Boolean));
+  const caseId = $derived(parts[1] ?? "");
+  const place = $derived.by<Place>(() => {
+    const [first, id, last] = parts;
+    const attempt = router.query.get("attempt") ?? "";
+    // Each page brings what it needs: the list of cases, for one, nothing in three dimensions.
+    if (first === "new")
+      return { key: "new", load: () => import("./features/intake").then((m) => m.NewCase) };
+    if (first === "library")
+      return { key: "library", load: () => import("./features/library").then((m) => m.Library) };
+    if (first !== "case" || !id)
+      return { key: "cases", load: () => import("./features/cases").then((m) => m.Cases) };
+    if (last === "scans")
+      return { key: `scans ${id} ${attempt}`, load: () => import("./features/intake").then((m) => m.Intake) };
+    if (last === "plan")
+      return { key: `plan ${id}`, load: () => import("./features/plan").then((m) => m.Plan) };
+    return { key: `case ${id} ${attempt}`, load: () => import("./features/examine").then((m) => m.Examine) };
+  });
 </script>
 
-{#if parts[0] === "new"}
-  <NewCase />
-{:else if parts[0] === "case" && parts[1] && parts[2] === "scans"}
-  {#key parts[1] + (router.query.get("attempt") ?? "")}<Intake caseId={parts[1]} />{/key}
-{:else if parts[0] === "case" && parts[1] && parts[2] === "plan"}
-  {#key parts[1]}<Plan caseId={parts[1]} />{/key}
-{:else if parts[0] === "library"}
-  <Library />
-{:else if parts[0] === "case" && parts[1]}
-  {#key parts[1] + (router.query.get("attempt") ?? "")}<Examine caseId={parts[1]} />{/key}
-{:else}
-  <Cases />
-{/if}
+{#key place.key}
+  {#await place.load()}
+    <p class="p-8 text-lg text-soft" role="status">Opening …</p>
+  {:then found}
+    {@const Shown = found as Page}
+    <Shown {caseId} />
+  {:catch}
+    <div class="p-8"><Notice tone="error">This page could not be loaded; reload it.</Notice></div>
+  {/await}
+{/key}
 <ArrivalNotes />
+<UndoNote />

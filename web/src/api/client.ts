@@ -20,6 +20,7 @@ export type Arrival = components["schemas"]["ArrivalOut"];
 export type Predicted = components["schemas"]["PredictedOut"];
 export type Timeline = components["schemas"]["TimelineOut"];
 export type TriedPath = components["schemas"]["TriedPathOut"];
+export type Pairs = components["schemas"]["PairsIn"];
 export type SectionLines = components["schemas"]["SectionOut"];
 
 export type EditKind = components["schemas"]["EditOut"]["kind"];
@@ -57,11 +58,27 @@ const over = <P>(revision: number, path: P) => ({ path, header: { "if-match": St
 
 export const api = {
   standards: () => open(client.GET("/api/standards")),
-  cases: () => open(client.GET("/api/cases")),
+  cases: (put_away = false) => open(client.GET("/api/cases", { params: { query: { put_away } } })),
   case: (case_id: string) => open(client.GET("/api/cases/{case_id}", { params: { path: { case_id } } })),
   addCase: (body: components["schemas"]["CaseIn"]) => open(client.POST("/api/cases", { body })),
-  deleteCase: (case_id: string) =>
-    open(client.DELETE("/api/cases/{case_id}", { params: { path: { case_id } } })),
+  /** Out of the list, from where it can be taken back; or, once it lies there, deleted for good. */
+  deleteCase: (case_id: string, for_good = false) =>
+    open(client.DELETE("/api/cases/{case_id}", { params: { path: { case_id }, query: { for_good } } })),
+  takeCaseBack: (case_id: string) =>
+    open(client.POST("/api/cases/{case_id}/restore", { params: { path: { case_id } } })),
+  putAttemptAway: (attempt_id: string) =>
+    open(client.DELETE("/api/attempts/{attempt_id}", { params: { path: { attempt_id } } })),
+  takeAttemptBack: (attempt_id: string) =>
+    open(client.POST("/api/attempts/{attempt_id}/restore", { params: { path: { attempt_id } } })),
+  /** The same places on an earlier scan and on the preparation's; none: forget them. */
+  setPairs: (attempt_id: string, role: "preop" | "mockup", revision: number, body: Pairs) =>
+    open(
+      client.PUT("/api/attempts/{attempt_id}/pairs/{role}", {
+        params: over(revision, { attempt_id, role }),
+        body,
+      }),
+    ),
+  job: (job_id: string) => open(client.GET("/api/jobs/{job_id}", { params: { path: { job_id } } })),
   addAttempt: (site_id: string) =>
     open(client.POST("/api/sites/{site_id}/attempts", { params: { path: { site_id } } })),
   setStandard: (site_id: string, material: string, standard_id: string) =>
@@ -228,13 +245,46 @@ export const api = {
   },
 };
 
-/** Follow a job to its end; `tell` hears every change. A broken connection is taken up again by the browser. */
+const ENDED: Job["state"][] = ["done", "failed", "cancelled"];
+const ASK_AGAIN_MS = 2000;
+const SILENT = "the program does not answer; asking again";
+
+/**
+ * Follow a job to its end; `tell` hears every change. A broken connection is said, and taken up again: by the browser,
+ * or, where that gives up, by asking now and then. A job that is no longer there has ended.
+ */
 export function watchJob(job: Job, tell: (job: Job) => void): () => void {
+  let last = job;
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let left = false;
   const source = new EventSource(`/api/jobs/${job.id}/events`);
-  source.onmessage = (event) => {
-    const now = JSON.parse(event.data as string) as Job;
+  const hear = (now: Job) => {
+    if (left) return;
+    last = now;
+    if (ENDED.includes(now.state)) leave();
     tell(now);
-    if (now.state === "done" || now.state === "failed" || now.state === "cancelled") source.close();
   };
-  return () => source.close();
+  const leave = () => {
+    left = true;
+    source.close();
+    clearTimeout(timer);
+  };
+  const ask = async () => {
+    try {
+      hear(await api.job(job.id));
+    } catch (error) {
+      const gone = error instanceof ApiError && error.status === 404;
+      if (gone)
+        hear({ ...last, state: "failed", error: "This measurement is no longer there; measure again." });
+      else hear({ ...last, text: SILENT });
+    }
+    if (!left) timer = setTimeout(() => void ask(), ASK_AGAIN_MS);
+  };
+  source.onmessage = (event) => hear(JSON.parse(event.data as string) as Job);
+  source.onerror = () => {
+    if (left) return;
+    if (source.readyState === EventSource.CLOSED) void ask();
+    else hear({ ...last, text: SILENT });
+  };
+  return leave;
 }

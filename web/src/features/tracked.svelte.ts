@@ -25,7 +25,8 @@ export class Tracked {
   }
 
   async cancel() {
-    if (this.job) this.job = await api.cancel(this.job.id);
+    const job = this.job;
+    if (job) await this.attempt(async () => void (this.job = await api.cancel(job.id)));
   }
 
   /** Do something that may fail; what went wrong is said. */

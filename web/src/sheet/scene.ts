@@ -41,6 +41,7 @@ export interface ScreenPoint {
 const REST_DELAY_MS = 220;
 const [THIN_MM, THICK_MM, SIDES] = [0.045, 0.09, 6]; // radius of the finish line's cord
 const DASH = 6; // degrees from one dash of a doubtful stretch to the next
+const NOT_OURS = "The colours belong to another picture of this tooth and are not shown; measure again.";
 const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
 
 /** The tooth in three dimensions. Draws only when something changed: a light mesh while it moves, the full one at rest. */
@@ -96,6 +97,19 @@ export class SheetScene {
     this.draw();
   }
 
+  /** Take the tooth off the sheet, so that nothing of one attempt is seen under another's name. */
+  clear() {
+    for (const key of [...this.#meshes.keys()]) this.#drop(this.#meshes, key);
+    this.setLine([], []);
+    this.setMark(null);
+    this.draw();
+  }
+
+  /** How many vertices a shown mesh has; 0 where it is not there. */
+  count(detail: Detail): number {
+    return this.#meshes.get(detail)?.geometry.getAttribute("position").count ?? 0;
+  }
+
   setGhost(name: string, data: MeshData | null, colour: [number, number, number], matrix: number[][] | null) {
     if (!data) {
       this.#drop(this.#ghosts, name);
@@ -111,15 +125,18 @@ export class SheetScene {
     this.draw();
   }
 
+  /** The values that colour a mesh, one for each of its vertices; an empty array where nothing is known. */
   setFields(detail: Detail, fields: Fields | null) {
     const mesh = this.#meshes.get(detail);
     if (!mesh) return;
     const count = mesh.geometry.getAttribute("position").count;
+    for (const given of Object.values(fields ?? {}) as Float32Array[])
+      if (given.length !== 0 && given.length !== count) throw new Error(NOT_OURS);
     const known = new Float32Array(count);
     for (const name of ["value", "low", "high", "unseen"] as const) {
       const array = new Float32Array(count).fill(name === "high" ? NO_MAXIMUM : 0);
       const given = fields?.[name];
-      if (given && given.length === count) {
+      if (given?.length) {
         for (let i = 0; i < count; i++) {
           if (Number.isNaN(given[i]!)) continue;
           array[i] = given[i]!;
@@ -167,6 +184,14 @@ export class SheetScene {
     const colour = "#b0561a";
     const dots = points.map((p) => ball(p, 0.16, colour));
     this.#put("stroke", points.length > 1 ? [...dots, cord(points, false, colour)] : dots);
+  }
+
+  /** Places that were pointed at, as balls. */
+  setPlaces(points: Vec[]) {
+    this.#put(
+      "places",
+      points.map((p) => ball(p, 0.35, "#b0561a")),
+    );
   }
 
   /** Curves drawn earlier: gingiva, core border. */

@@ -1,19 +1,15 @@
 <script lang="ts">
+  import { Archive } from "@lucide/svelte";
   import { onMount } from "svelte";
-  import { api, type Case } from "../../api/client";
+  import type { Case } from "../../api/client";
   import { router } from "../../router.svelte";
   import Button from "../../ui/Button.svelte";
+  import Ask from "../../ui/Ask.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import { CaseList } from "./state.svelte";
 
-  let cases = $state<Case[] | null>(null);
-  let error = $state("");
-  onMount(async () => {
-    try {
-      cases = await api.cases();
-    } catch (e) {
-      error = e instanceof Error ? e.message : String(e);
-    }
-  });
+  const list = new CaseList();
+  onMount(() => void list.load());
   const progress = (c: Case) => {
     const attempts = c.sites.flatMap((s) => s.attempts);
     const done = attempts.filter((a) => a.job?.state === "done").length;
@@ -32,8 +28,8 @@
       <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
     </div>
   </header>
-  {#if error}<Notice tone="error">{error}</Notice>{/if}
-  {#if cases && cases.length === 0}
+  {#if list.error}<Notice tone="error">{list.error}</Notice>{/if}
+  {#if list.cases && list.cases.length === 0}
     <Notice>
       <p class="text-lg font-semibold">No cases yet.</p>
       <p>
@@ -43,7 +39,7 @@
     </Notice>
   {/if}
   <ul class="flex flex-col gap-3">
-    {#each cases ?? [] as c (c.id)}
+    {#each list.cases ?? [] as c (c.id)}
       {@const site = c.sites[0]}
       <li class="flex items-stretch gap-2">
         <a
@@ -74,9 +70,38 @@
           class="flex items-center rounded-lg border border-rule bg-card px-5 text-ink no-underline hover:border-pine"
           >Plan</a
         >
+        <button
+          type="button"
+          aria-label="Put {c.code} away"
+          title="Put away; it can be taken back"
+          class="flex min-w-11 items-center justify-center rounded-lg border border-rule bg-card text-soft hover:border-pine hover:text-ink"
+          onclick={() => void list.putAway(c)}><Archive size={20} aria-hidden="true" /></button
+        >
       </li>
     {/each}
   </ul>
+  {#if list.away.length}
+    <details class="rounded-lg border border-rule bg-card px-5 py-3">
+      <summary class="min-h-8 cursor-pointer text-lg">Put away: {list.away.length}</summary>
+      <p class="pt-1 text-soft">Deleted for good thirty days after they were put away.</p>
+      <ul class="flex flex-col gap-2 pt-3">
+        {#each list.away as c (c.id)}
+          <li class="flex items-center gap-3" aria-label="{c.code}, put away">
+            <span class="flex-1 text-lg"
+              ><b>{c.code}</b> · tooth {c.sites[0]?.tooth} · since {c.put_away_at?.slice(0, 10)}</span
+            >
+            <Button onclick={() => void list.takeBack(c)}>Take back</Button>
+            <Ask
+              title="Delete {c.code} for good?"
+              text="Its scans, measurements and plans are deleted from this machine. This cannot be undone."
+              yes="Delete for good"
+              onyes={() => void list.deleteForGood(c)}>Delete</Ask
+            >
+          </li>
+        {/each}
+      </ul>
+    </details>
+  {/if}
   <p class="text-sm text-soft">
     It measures surfaces. It sees no pulp, decay, cracks or patient: the dentist decides, and local
     regulations and manufacturers' instructions come first. Everything stays on this machine; use codes, never

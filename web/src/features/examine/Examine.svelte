@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Moon, Sun } from "@lucide/svelte";
+  import { Moon, Plus, Sun } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import type { ViewName } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
@@ -125,6 +125,12 @@
             >Attempt {attempt.number}</Button
           >
         {/each}
+        <Button
+          class="px-3!"
+          aria-label="New attempt"
+          title="Add the next attempt"
+          onclick={() => void model.addAttempt()}><Plus size={20} aria-hidden="true" /></Button
+        >
         <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.attemptId}`)}>Plan</Button>
         <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.attemptId}`)}>Scans</Button>
         <Button aria-label={theme.dim ? "Light theme" : "Dim theme"} onclick={() => theme.toggle()}>
@@ -155,7 +161,13 @@
           {/each}
           {#if !(model.beside && model.lens === "line")}
             <p class="pointer-events-none basis-full self-start rounded text-sm text-soft">
-              <span class="bg-paper/85 px-1">{LENSES.find((l) => l.name === model.lens)?.says}</span>
+              <span class="bg-paper/85 px-1"
+                >{LENSES.find((l) => l.name === model.lens)?.says}{#if model.dressing && model.result}<b
+                    role="status"
+                  >
+                    · colours are coming …</b
+                  >{/if}</span
+              >
             </p>
           {/if}
         </div>
@@ -242,7 +254,15 @@
           <div class="p-3">
             <Notice tone="error"
               ><b>Not trusted:</b> the alignment of the {a.role} scan. {a.why}. Nothing that depends on it is
-              judged.</Notice
+              judged.
+              {#if a.role === "preop" || a.role === "mockup"}
+                <Button
+                  class="mt-2"
+                  onclick={() =>
+                    router.go(`/case/${caseId}/scans?attempt=${model.attemptId}&pairs=${a.role}`)}
+                  >Point at the same places on both</Button
+                >
+              {/if}</Notice
             >
           </div>
         {/each}

@@ -7,20 +7,34 @@ const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' o
 const EDGE_TOLD_MM = 0.03;
 const CHANGE_TOLD_MM = 0.05; // less than this two scans differ by anyway
 const NONE = new Float32Array(0);
+const OTHER_PICTURE =
+  "The measurement belongs to an earlier picture of this tooth: its colours are not shown. Measure again.";
 
 /** What the tooth wears on the sheet: the fields of the chosen lens. */
 export class Dress {
   scene: SheetScene | null = null;
   #wish: Vec | null = null;
   #trying = false;
+  #turn = 0; // counts what the tooth is asked to wear; what arrives for an earlier wish is dropped
 
   constructor(readonly model: Examine) {}
 
-  /** The chosen lens's colours on the light or the full surface. */
+  /** Take off what the tooth wears, at once: no colours of one lens, attempt or judgement under another's name. */
+  strip() {
+    this.#turn += 1;
+    for (const detail of ["light", "rest"] as const) this.scene?.setFields(detail, null);
+    this.scene?.setJudged(false, 0);
+  }
+
+  /** The chosen lens's colours on the light or the full surface. Throws where they belong to another picture. */
   async wear(detail: Detail) {
     const { lens, result, document } = this.model;
-    if (!result?.fields || !this.scene) return;
-    if (lens === "next" || lens === "change") return this.#difference(detail, lens);
+    const turn = this.#turn;
+    if (!result?.fields || !this.scene || !this.scene.count(detail)) return;
+    const prep = this.model.detail?.scans.find((s) => s.role === "prep");
+    const shown = detail === "light" ? prep?.light_hash : prep?.rest_hash;
+    if (!shown || result.meshes[detail] !== shown) throw new Error(OTHER_PICTURE);
+    if (lens === "next" || lens === "change") return this.#difference(detail, lens, turn);
     if (lens === "line") {
       this.scene.setFields(detail, null);
       this.scene.setJudged(false, 0);
@@ -33,6 +47,7 @@ export class Dress {
       depth ? this.#field(`${detail}/depth_max`) : NONE,
       depth ? this.#field(`${detail}/unseen`) : NONE,
     ]);
+    if (turn !== this.#turn) return;
     // Draw: depth under an overhang counts down from nought, and cement space allows a little of it.
     const undercut = document?.verdicts.find((v) => v.criterion === "undercut");
     const allowed = lens === "draw" ? (undercut?.limit ?? 0) : lens === "edges" ? EDGE_TOLD_MM : null;
@@ -47,11 +62,11 @@ export class Dress {
   }
 
   /** What was taken off since another scan: of the tooth since the last attempt, of its neighbours since before. */
-  async #difference(detail: Detail, lens: "next" | "change") {
+  async #difference(detail: Detail, lens: "next" | "change", turn: number) {
     const id = this.model.attemptId;
     const off = await api.difference(id, lens === "change" ? "previous" : "before", detail);
     const mine = lens === "next" ? await this.#field(`${detail}/depth_min`) : NONE;
-    if (id !== this.model.attemptId || lens !== this.model.lens) return;
+    if (turn !== this.#turn) return;
     // The tooth that was cut on purpose is no neighbour.
     const value = off.map((v, i) => (lens === "next" && !Number.isNaN(mine[i] ?? NaN) ? NaN : v));
     this.scene?.setFields(detail, {
@@ -72,8 +87,10 @@ export class Dress {
       while (this.#wish) {
         const wish: Vec = this.#wish;
         this.#wish = null;
+        const turn = this.#turn;
         const draft = await api.draft(this.model.attemptId, wish, "light");
         const inside = await this.#field("light/draw");
+        if (turn !== this.#turn) continue;
         this.scene?.setFields("light", {
           value: draft.map((d, i) => (Number.isNaN(inside[i] ?? NaN) ? NaN : d / TRIED_DEG)),
           low: draft.map(() => 0),

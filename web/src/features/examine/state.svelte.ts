@@ -41,6 +41,7 @@ export class Examine extends Tracked {
   list = $state<"findings" | "todo">("findings");
   todo = $state(-1);
   judging = $state(false);
+  dressing = $state(0); // how many meshes wait for their colours
   tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
   drawn = $state(0);
@@ -49,6 +50,7 @@ export class Examine extends Tracked {
   readonly dress: Dress = new Dress(this);
   #scene: SheetScene | null = null;
   #began = performance.now();
+  #opening = 0; // counts attempts that were opened; what arrives for an earlier one is dropped
 
   readonly site = $derived<Site | null>(this.case?.sites[0] ?? null);
   readonly document = $derived((this.result?.document as unknown as Document) ?? null);
@@ -105,8 +107,14 @@ export class Examine extends Tracked {
 
   async open(attemptId: string) {
     this.#began = performance.now();
+    const opening = ++this.#opening;
+    const left = () => opening !== this.#opening;
     this.unwatch();
+    this.job = null;
     this.attemptId = attemptId;
+    this.detail = null;
+    this.dress.strip();
+    this.#scene?.clear();
     this.result = null;
     this.changes = null;
     this.chosen = this.todo = -1;
@@ -115,31 +123,42 @@ export class Examine extends Tracked {
     this.error = "";
     router.note({ attempt: attemptId, finding: null });
     try {
-      this.detail = await api.attempt(attemptId);
+      const detail = await api.attempt(attemptId);
+      if (left()) return;
+      this.detail = detail;
       this.job = this.detail.job;
       if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.#follow(this.job);
       const prep = this.detail.scans.find((s) => s.role === "prep");
       const mesh = prep ? api.blob(prep.light_hash).then(parseMesh) : null;
-      this.result = await api.result(attemptId).catch((error: unknown) => {
+      const result = await api.result(attemptId).catch((error: unknown) => {
         if (error instanceof ApiError && error.status === 404) return null;
         throw error;
       });
-      if (mesh) this.#scene?.setPrep("light", await mesh);
+      const light = await mesh;
+      if (left()) return;
+      this.result = result;
+      if (light) this.#scene?.setPrep("light", light);
       await this.#wear("light");
+      if (left()) return;
       this.look("occlusal");
       this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
-      if (prep) void this.#complete(prep.rest_hash, attemptId);
+      if (prep) void this.#complete(prep.rest_hash, left);
       void this.#compare(attemptId);
     } catch (error) {
-      this.say(error);
+      if (!left()) this.say(error);
     }
   }
 
-  async #complete(hash: string, attemptId: string) {
-    const data = parseMesh(await api.blob(hash));
-    if (attemptId !== this.attemptId) return; // another attempt was opened meanwhile
-    this.#scene?.setPrep("rest", data);
+  async #complete(hash: string, left: () => boolean) {
+    try {
+      const data = parseMesh(await api.blob(hash));
+      if (left()) return; // another attempt was opened meanwhile
+      this.#scene?.setPrep("rest", data);
+    } catch (error) {
+      if (!left()) this.say(error);
+      return;
+    }
     await this.#wear("rest");
   }
 
@@ -167,6 +186,8 @@ export class Examine extends Tracked {
 
   async setLens(lens: LensName) {
     this.lens = lens;
+    this.dress.strip();
+    this.#scene?.holdLight(false);
     router.note({ lens });
     this.hand.drop();
     this.#drawLine();
@@ -241,12 +262,13 @@ export class Examine extends Tracked {
     this.judging = true;
     this.error = "";
     const chosen = this.findings[this.chosen];
+    const [id, opening] = [this.attemptId, this.#opening];
     try {
       await send(this.detail.revisions[kind] ?? 0);
-      [this.detail, this.result] = await Promise.all([
-        api.attempt(this.attemptId),
-        api.result(this.attemptId),
-      ]);
+      const [detail, result] = await Promise.all([api.attempt(id), api.result(id)]);
+      if (opening !== this.#opening) return true;
+      [this.detail, this.result] = [detail, result];
+      this.dress.strip();
       this.chosen = chosen
         ? this.findings.findIndex((f) => f.criterion === chosen.criterion && f.zone === chosen.zone)
         : -1;
@@ -256,6 +278,7 @@ export class Examine extends Tracked {
       await this.#wear("light", "rest");
       return true;
     } catch (error) {
+      if (opening !== this.#opening) return false;
       this.say(error);
       this.#scene?.holdLight(false);
       await this.#wear("light");
@@ -323,13 +346,30 @@ export class Examine extends Tracked {
     this.#scene = this.dress.scene = null;
   }
 
-  /** What cannot be fetched is said; the sheet stays as it is. */
+  /** What cannot be fetched or does not fit is said; the tooth then wears nothing. */
   async #wear(...details: Detail[]) {
+    const opening = this.#opening;
+    this.dressing += 1;
     try {
       for (const detail of details) await this.dress.wear(detail);
     } catch (error) {
+      if (opening !== this.#opening) return;
+      this.dress.strip();
       this.say(error);
+    } finally {
+      this.dressing -= 1;
     }
+  }
+
+  /** The next attempt: its scans come first. */
+  async addAttempt() {
+    const site = this.site;
+    if (!site) return;
+    await this.attempt(async () => {
+      this.case = await api.addAttempt(site.id);
+      const made = this.site?.attempts.at(-1);
+      if (made) router.go(`/case/${this.case.id}/scans?attempt=${made.id}`);
+    });
   }
 
   #follow(job: Job) {

@@ -1,11 +1,13 @@
 <script lang="ts">
   import { onMount } from "svelte";
   import { router } from "../../router.svelte";
+  import Ask from "../../ui/Ask.svelte";
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import AxesView from "./components/AxesView.svelte";
+  import PointOut from "./components/PointOut.svelte";
   import { Intake } from "./state.svelte";
   import { plainFacts, ROLES, UNITS } from "./teeth";
 
@@ -37,9 +39,20 @@
       >Back</Button
     >
     <h1 class="text-3xl font-bold">
-      {model.case?.code ?? ""} · scans{#if site}
-        of tooth {site.tooth}{/if}
+      {model.case?.code ?? ""} · {site
+        ? `scans of tooth ${site.tooth}, attempt ${model.number ?? ""}`
+        : "scans"}
     </h1>
+    {#if site && site.attempts.length > 1}
+      <div class="ml-auto">
+        <Ask
+          title="Put attempt {model.number} away?"
+          text="It leaves the case with its scan and its measurement. It can be taken back for thirty days."
+          yes="Put away"
+          onyes={() => void model.putAway()}>Put this attempt away</Ask
+        >
+      </div>
+    {/if}
   </header>
   {#if model.error}<Notice tone="error">{model.error}</Notice>{/if}
 
@@ -53,13 +66,14 @@
   >
     <span class="text-xl font-semibold">Drop scan files here, or press to choose</span>
     <span class="text-soft"
-      >STL, PLY or OBJ. The preparation is needed; the scan before cutting and the opposing teeth say more.</span
+      >STL, PLY or OBJ, also .gz or .zip. The preparation is needed; the scan before cutting and the opposing
+      teeth say more.</span
     >
     <input
       class="sr-only"
       type="file"
       multiple
-      accept=".stl,.ply,.obj"
+      accept=".stl,.ply,.obj,.gz,.zip"
       aria-label="Scan files"
       onchange={(e) => model.add(e.currentTarget.files ?? [])}
     />
@@ -96,7 +110,14 @@
               onchange={(unit) => model.change(scan, scan.role, unit)}
             />
           </div>
-          <Button tone="danger" onclick={() => model.remove(scan)}>Take out</Button>
+          <Ask
+            title="Take {scan.name} out?"
+            text="The scan is deleted from this case{scan.role === 'prep'
+              ? ''
+              : ', for all its attempts'}. Its file can be added again."
+            yes="Take out"
+            onyes={() => void model.remove(scan)}>Take out</Ask
+          >
         </div>
         <p class="pt-1 text-sm text-soft">{plainFacts(scan.facts)}</p>
         {#if !scan.unit_sure}
@@ -122,7 +143,19 @@
     {/each}
   </ul>
 
+  {#each site?.put_away ?? [] as away (away.id)}
+    <Notice>
+      <span class="flex items-center gap-3"
+        >Attempt {away.number} was put away on {away.put_away_at.slice(0, 10)}.
+        <Button onclick={() => void model.takeBack(away.id)}>Take back</Button></span
+      >
+    </Notice>
+  {/each}
+
   {#if model.prep}
+    {#each model.scans.filter((s) => s.role === "preop" || s.role === "mockup") as earlier (earlier.id)}
+      <PointOut {model} {earlier} prep={model.prep} begin={router.query.get("pairs") === earlier.role} />
+    {/each}
     <section class="flex flex-col gap-3" aria-label="Axes">
       <h2 class="text-xl font-semibold">Axes of the tooth</h2>
       {#if model.guess}

@@ -1,4 +1,13 @@
-import { api, type AttemptDetail, type AxesGuess, type Case, type Job, type Scan } from "../../api/client";
+import {
+  api,
+  type AttemptDetail,
+  type AxesGuess,
+  type Case,
+  type Job,
+  type Pairs,
+  type Scan,
+} from "../../api/client";
+import { undo } from "../../ui/undo.svelte";
 import { router } from "../../router.svelte";
 import { Tracked } from "../tracked.svelte";
 
@@ -71,6 +80,38 @@ export class Intake extends Tracked {
   async remove(scan: Scan) {
     await this.attempt(async () => {
       await api.deleteScan(scan.id);
+      await this.#refresh();
+    });
+  }
+
+  readonly site = $derived(this.case?.sites[0] ?? null);
+  readonly number = $derived(this.site?.attempts.find((a) => a.id === this.attemptId)?.number ?? null);
+
+  /** Put this attempt away and go back to the case; it can be taken back. */
+  async putAway() {
+    const [number, id, caseId] = [this.number, this.attemptId, this.caseId];
+    await this.attempt(async () => {
+      await api.putAttemptAway(id);
+      undo.offer(`Attempt ${number ?? ""} was put away.`, async () => {
+        await api.takeAttemptBack(id);
+        router.go(`/case/${caseId}/scans?attempt=${id}`);
+      });
+      router.go(`/case/${caseId}`);
+    });
+  }
+
+  async takeBack(id: string) {
+    await this.attempt(async () => {
+      await api.takeAttemptBack(id);
+      router.go(`/case/${this.caseId}/scans?attempt=${id}`);
+    });
+  }
+
+  /** Keep the same places on two scans, or forget them, from where aligning then begins. */
+  async pointOut(role: "preop" | "mockup", pairs: Pairs) {
+    await this.attempt(async () => {
+      await api.setPairs(this.attemptId, role, this.detail!.revisions.pairs ?? 0, pairs);
+      this.guess = null;
       await this.#refresh();
     });
   }

@@ -1,0 +1,212 @@
+import { beforeEach, expect, test, vi } from "vitest";
+import { api, ApiError, type AttemptDetail, type Case, type Result } from "../../api/client";
+import type { Fields, SheetScene } from "../../sheet/scene";
+import { later, settle } from "../../test/later";
+import { Examine } from "./state.svelte";
+
+const VERTICES = 3;
+const mesh = () => {
+  const buffer = new ArrayBuffer(8 + VERTICES * 24 + 12);
+  new Uint32Array(buffer, 0, 2).set([VERTICES, 1]);
+  return buffer;
+};
+const field = (value: number, count = VERTICES) => new Float32Array(count).fill(value).buffer;
+
+/** A scene that remembers what the tooth wears and which attempt's mesh it is. */
+class FakeScene {
+  worn: Record<string, number | null> = { light: null, rest: null };
+  shown: string[] = [];
+  judged = false;
+  onDraw = () => {};
+  clear() {
+    this.shown = [];
+  }
+  count(detail: string) {
+    return this.shown.includes(detail) ? VERTICES : 0;
+  }
+  setPrep(detail: string) {
+    if (!this.shown.includes(detail)) this.shown.push(detail);
+  }
+  setFields(detail: string, fields: Fields | null) {
+    this.worn[detail] = fields?.value[0] ?? null;
+  }
+  setJudged(judged: boolean) {
+    this.judged = judged;
+  }
+  setLine() {}
+  setCurves() {}
+  setStroke() {}
+  setMark() {}
+  holdLight() {}
+  look() {}
+  project() {
+    return null;
+  }
+}
+
+const attempt = (id: string, number: number) => ({ id, number, created_at: "", job: null });
+const CASE = {
+  id: "c",
+  code: "SM-1",
+  sites: [{ id: "s", tooth: "36", standard_id: "z", attempts: [attempt("one", 1), attempt("two", 2)] }],
+} as unknown as Case;
+const detail = (id: string) =>
+  ({
+    id,
+    job: null,
+    revisions: { line: 0 },
+    scans: [{ role: "prep", light_hash: `${id} light`, rest_hash: `${id} rest` }],
+  }) as unknown as AttemptDetail;
+const FIELDS = ["depth", "space", "depth_min", "depth_max", "unseen", "draw"];
+const result = (id: string) =>
+  ({
+    stale: false,
+    meshes: { light: `${id} light`, rest: `${id} rest` },
+    fields: Object.fromEntries(
+      ["light", "rest"].flatMap((m) => FIELDS.map((f) => [`${m}/${f}`, `${id} ${m}/${f}`])),
+    ),
+    document: {
+      verdicts: [],
+      corrections: [],
+      alignment: {},
+      uncertainty: { U_mm: 0.03 },
+      frame: { occlusal: [0, 0, 1], facial: [0, 1, 0], mesial: [1, 0, 0], confidence: 1 },
+      finish_line: { points: [[0, 0, 0]], doubtful: [false] },
+    },
+  }) as unknown as Result;
+
+/** What each field's colour is: told by attempt and lens. */
+const COLOUR: Record<string, number> = { "one depth": 1, "one space": 2, "two depth": 3, "two space": 4 };
+let scene: FakeScene;
+let model: Examine;
+let held: Map<string, ReturnType<typeof later<ArrayBuffer>>>;
+
+beforeEach(async () => {
+  vi.restoreAllMocks();
+  held = new Map();
+  vi.spyOn(api, "case").mockResolvedValue(CASE);
+  vi.spyOn(api, "standards").mockResolvedValue([]);
+  vi.spyOn(api, "attempt").mockImplementation(async (id) => detail(id));
+  vi.spyOn(api, "result").mockImplementation(async (id) => result(id));
+  vi.spyOn(api, "changes").mockResolvedValue({ since: null, rows: [] });
+  vi.spyOn(api, "blob").mockImplementation((digest) => {
+    const waiting = held.get(digest);
+    if (waiting) return waiting.promise;
+    const [id, rest] = digest.split(" ") as [string, string];
+    if (!rest.includes("/")) return Promise.resolve(mesh());
+    return Promise.resolve(field(COLOUR[`${id} ${rest.split("/")[1]}`] ?? 0));
+  });
+  scene = new FakeScene();
+  model = new Examine();
+  model.attach(scene as unknown as SheetScene);
+  await model.load("c");
+  await settle();
+});
+
+const hold = (digest: string) => {
+  const waiting = later<ArrayBuffer>();
+  held.set(digest, waiting);
+  return waiting;
+};
+
+test("an attempt opens with its colours", () => {
+  expect(model.attemptId).toBe("one");
+  expect(scene.worn).toEqual({ light: 1, rest: 1 });
+  expect(scene.judged).toBe(true);
+});
+
+test("no colour of one lens stands under another's name", async () => {
+  const slow = hold("one light/space");
+  const change = model.setLens("space");
+  expect(scene.worn).toEqual({ light: null, rest: null });
+  expect(scene.judged).toBe(false);
+  expect(model.dressing).toBeGreaterThan(0);
+  slow.resolve(field(2));
+  await change;
+  expect(scene.worn).toEqual({ light: 2, rest: 2 });
+  expect(model.dressing).toBe(0);
+});
+
+test("colours that come late for the lens before are dropped", async () => {
+  const slow = hold("one light/space");
+  const first = model.setLens("space");
+  await model.setLens("depth");
+  expect(scene.worn.light).toBe(1);
+  slow.resolve(field(2));
+  await first;
+  expect(scene.worn).toEqual({ light: 1, rest: 1 });
+});
+
+test("two attempts opened quickly do not mix", async () => {
+  const slow = later<AttemptDetail>();
+  vi.spyOn(api, "attempt").mockImplementation((id) =>
+    id === "two" ? slow.promise : Promise.resolve(detail(id)),
+  );
+  const second = model.open("two");
+  expect(scene.shown).toEqual([]);
+  expect(model.result).toBeNull();
+  await model.open("one");
+  await settle();
+  slow.resolve(detail("two"));
+  await second;
+  await settle();
+  expect([model.attemptId, model.detail?.id]).toEqual(["one", "one"]);
+  expect(model.result?.meshes.light).toBe("one light");
+  expect(scene.worn).toEqual({ light: 1, rest: 1 });
+});
+
+test("a full mesh that comes late for another attempt is dropped", async () => {
+  const slow = hold("two rest");
+  await model.open("two");
+  await model.open("one");
+  await settle();
+  slow.resolve(mesh());
+  await settle();
+  expect(scene.worn).toEqual({ light: 1, rest: 1 });
+});
+
+test("colours of an earlier picture are not painted, and that is said", async () => {
+  vi.spyOn(api, "result").mockResolvedValue({ ...result("two"), meshes: { light: "old", rest: "older" } });
+  await model.open("two");
+  await settle();
+  expect(scene.worn).toEqual({ light: null, rest: null });
+  expect(scene.judged).toBe(false);
+  expect(model.error).toContain("earlier picture");
+});
+
+test("colours that cannot be fetched leave the tooth plain, and that is said", async () => {
+  hold("one light/space").reject(new ApiError("A part of the picture could not be loaded.", 500));
+  await model.setLens("space");
+  expect(scene.worn).toEqual({ light: null, rest: null });
+  expect(model.error).toContain("could not be loaded");
+});
+
+test("an edit's answer does not come over another attempt", async () => {
+  const sent = later<unknown>();
+  const edit = model.edit("line", () => sent.promise);
+  await model.open("two");
+  await settle();
+  sent.resolve(null);
+  await edit;
+  await settle();
+  expect(model.detail?.id).toBe("two");
+  expect(model.result?.meshes.light).toBe("two light");
+  expect(model.judging).toBe(false);
+});
+
+test("an edit that is refused leaves everything and says why", async () => {
+  const before = model.result;
+  const kept = await model.edit("line", () => Promise.reject(new ApiError("edited elsewhere", 409)));
+  expect(kept).toBe(false);
+  expect(model.error).toBe("edited elsewhere");
+  expect(model.result).toBe(before);
+  expect(scene.worn).toEqual({ light: 1, rest: 1 });
+});
+
+test("an attempt that was not measured has no result and no colours", async () => {
+  vi.spyOn(api, "result").mockRejectedValue(new ApiError("not measured", 404));
+  await model.open("two");
+  expect(model.result).toBeNull();
+  expect(model.error).toBe("");
+  expect(scene.worn.light).toBeNull();
+});
