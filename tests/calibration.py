@@ -18,8 +18,9 @@ from solids import Stump, facing, plate
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats, degrees_apart, weighted_quantile
 from vane_line.core.case import Geometry, complete, prepare
+from vane_line.core.judge.criteria.line import EASED_SHARE
+from vane_line.core.judge.criteria.sides import SIDE_HALF_DEG
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.shape_verdicts import EASED_SHARE, SIDE_HALF_DEG
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm
 from vane_line.core.measure.line_form import COURSE_MM, SPACING_MM

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from vane_line.core.arrays import Floats
+from vane_line.core.burs import generic
 from vane_line.core.judge.standards import Standard, choose
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
-from vane_line.core.plan.burs import generic
 from vane_line.core.plan.planner import Plan, PlanOptions, make_plan
 from vane_line.core.plan.target import back_depth
 from vane_line.core.scans import Scans

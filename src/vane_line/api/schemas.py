@@ -27,6 +27,15 @@ class LimitsOut(BaseModel):
     source: str
 
 
+class BoundsOut(BaseModel):
+    """What no material sets; a bound that is null is not judged."""
+
+    min: float | None
+    target: float | None
+    max: float | None
+    source: str
+
+
 class StandardOut(BaseModel):
     id: str
     version: int
@@ -43,6 +52,9 @@ class StandardOut(BaseModel):
     finish_line_form: dict[str, list[str]]
     clearance: dict[str, LimitsOut]
     cement_space_mm: float
+    general: dict[str, BoundsOut]  # what this one overrules of the general standard
+    bounds: dict[str, BoundsOut]  # all that no material sets, as it holds for this one
+    wing: dict[str, float]
     own: bool
 
 
@@ -323,15 +335,43 @@ class StandardChoice(BaseModel):
     version: int | None = None  # of a standard of one's own; the newest when left out
 
 
+class FindingOut(BaseModel):
+    """One line of the findings; `verdict` is its place among the document's verdicts."""
+
+    verdict: int
+    title: str
+    lens: str | None
+    amount: str
+    says: str
+    advice: str
+
+
+class CautionOut(BaseModel):
+    where: str
+    text: str
+
+
+class ReportOut(BaseModel):
+    """The findings as a person reads them, worst first; `stop` once everything proven is met."""
+
+    findings: list[FindingOut]
+    unmeasured: list[FindingOut]
+    cautions: list[CautionOut]
+    meets: int
+    stop: str
+
+
 class ResultOut(BaseModel):
     document: dict[str, Any]
     fields: dict[str, str]  # hashes by mesh and name: light/depth
+    report: ReportOut
     meshes: dict[str, str]  # hashes of the meshes that the fields belong to: rest, light
     stale: bool
     measured_at: str
 
 
 class ChangeOut(BaseModel):
+    title: str
     criterion: str
     zone: str
     bound: str
@@ -353,6 +393,7 @@ class ChangesOut(BaseModel):
 
 
 class TimelineRow(BaseModel):
+    title: str
     criterion: str
     bound: str
     unit: str

@@ -174,7 +174,11 @@ def write_whole(path: Path, data: bytes) -> None:
 def summary(result: dict[str, Any]) -> str:
     """The findings in a few lines for a terminal."""
     rows = [f"Tooth {result['tooth']}, {result['material']}, by {result['standard']['id']}:"]
-    bad = [v for v in result["verdicts"] if v["status"] in ("short", "over") and v["value"] is not None]
+    from vane_line.core.judge.findings import repeated
+
+    verdicts = result["verdicts"]
+    bad = [v for v in verdicts
+           if v["status"] in ("short", "over") and v["value"] is not None and not repeated(v, verdicts)]  # fmt: skip
     for v in bad:
         amount = abs(v["missing"] or 0)
         says = "short of minimum" if v["status"] == "short" else "over maximum"

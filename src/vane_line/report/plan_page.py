@@ -139,7 +139,8 @@ def _step(s: dict[str, Any]) -> str:
     parts = [escape(s[k]) for k in ("depth", "bur") if s[k]]
     check = f" <small>Check: {escape(s['check'])}.</small>" if s["check"] else ""
     view = f" <small>View: {escape(s['view'])}.</small>" if s["view"] and s["view"] != "all" else ""
-    return f"<li><b>{escape(s['title'])}</b>{': ' if parts else ''}{'; '.join(parts)}.{view}{check}</li>"
+    beware = f" <small><b>Beware:</b> {escape(s['caution'])}.</small>" if s["caution"] else ""
+    return f"<li><b>{escape(s['title'])}</b>{': ' if parts else ''}{'; '.join(parts)}.{view}{check}{beware}</li>"
 
 
 def _number(value: float | None) -> str:

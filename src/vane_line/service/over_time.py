@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from vane_line.core.judge import criteria
 from vane_line.core.judge.compare import compare
 from vane_line.core.judge.standards import as_data
 from vane_line.errors import InputError, NotFound
@@ -14,11 +15,6 @@ from vane_line.service.surgery import Surgery
 from vane_line.store import cases, jobs, results
 from vane_line.store.database import Database
 from vane_line.work.task import Task
-
-TIMELINE = (
-    "reduction", "clearance", "convergence", "wall-height", "undercut", "finish-line-width", "finish-line-step",
-    "finish-line-lip", "remaining-width", "ferrule", "edge-radius", "neighbour-nick", "tooth-removed",
-)  # fmt: skip
 
 
 def changes(db: Database, attempt_id: str) -> tuple[int | None, list[dict[str, Any]]]:
@@ -49,17 +45,19 @@ def timeline(db: Database, site_id: str) -> dict[str, Any]:
         if jobs.newest_done(db, attempt.id) is not None:
             documents.append((attempt.number, result_of(db, attempt.id)[0].document))
     rows = []
-    for criterion in TIMELINE:
+    for criterion in (c for c in criteria.every() if c.by_attempt):
         for bound in ("min", "max"):
             found = [
-                [v for v in d["verdicts"] if v["criterion"] == criterion and v["bound"] == bound] for _, d in documents
+                [v for v in d["verdicts"] if (v["criterion"], v["bound"]) == (criterion.name, bound)]
+                for _, d in documents
             ]
             if not any(v["status"] in ("short", "over") for verdicts in found for v in verdicts):
                 continue
             worst = [_worst(verdicts) for verdicts in found]
             known = next(w for w in worst if w is not None)
             rows.append({
-                "criterion": criterion, "bound": bound, "unit": known["unit"], "limit": known["limit"],
+                "criterion": criterion.name, "title": criterion.title, "bound": bound,
+                "unit": known["unit"], "limit": known["limit"],
                 "values": [None if w is None else w["value"] for w in worst],
                 "where": ["" if w is None else w["where"] for w in worst],
                 "status": ["not-measured" if w is None else w["status"] for w in worst],

@@ -6,8 +6,8 @@ import hashlib
 import json
 from typing import Any
 
+from vane_line.core.burs import as_row
 from vane_line.core.judge.standards import as_data
-from vane_line.core.plan.burs import as_row
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
 from vane_line.service import standards

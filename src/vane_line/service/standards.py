@@ -9,10 +9,10 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
+from vane_line.core.burs import Bur, as_row, generic, parse_bur
 from vane_line.core.judge import standards as rules
 from vane_line.core.judge.standards import Standard, as_data, check_fit, parse_standard
 from vane_line.core.plan import sequence as orders
-from vane_line.core.plan.burs import Bur, as_row, generic, parse_bur
 from vane_line.core.plan.sequence import Sequence, parse_sequence
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard, NotFound

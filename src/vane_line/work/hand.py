@@ -6,12 +6,12 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core.burs import parse_bur
 from vane_line.core.case import complete, prepare
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import parse_standard
 from vane_line.core.measure.line_by_hand import follow, redraw
-from vane_line.core.plan.burs import parse_bur
 from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.survey import undercut_along
 from vane_line.work.desk import Desk, options_of

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from typing import Any
 
+from vane_line.core.burs import parse_bur
 from vane_line.core.case import ALGORITHM_VERSION, Geometry, complete
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
@@ -12,7 +13,6 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import parse_standard
 from vane_line.core.mesh.light import mesh_blob, mesh_vertices
 from vane_line.core.mesh.write import stl_bytes
-from vane_line.core.plan.burs import parse_bur
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.planner import PlanOptions, make_plan
 from vane_line.core.plan.sequence import parse_sequence

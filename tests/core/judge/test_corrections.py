@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 from solids import Stump, facing
 
+from vane_line.core.burs import generic
 from vane_line.core.case import Geometry, measure
-from vane_line.core.judge.corrections import HAND_MM, STAGES, Correction
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.judge.work import HAND_MM, STAGES, Correction
 from vane_line.core.options import Options
-from vane_line.core.plan.burs import generic
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import OcclusalCut
@@ -108,16 +108,16 @@ def test_the_opposing_tooth_is_the_way_out_where_this_one_is_cut_enough() -> Non
 
 
 def test_the_worklist_s_order_words_and_burs() -> None:
-    """Occlusal first, finish last; numbered; steps are lowered, rims taken away, each place once."""
+    """Occlusal first, finish last; numbered; a step is moved apically, each place once."""
     step = Stump(line_mm=lambda a: 1.6 + 0.5 * ((a > 192) & (a < 257)), seed=95, occlusal_mm=0.6)
     rows = of_stump(step, "lithium-disilicate")
     assert [c.order for c in rows] == list(range(1, len(rows) + 1))
     stages = [STAGES.index(c.stage) for c in rows if not c.refused]
     assert stages == sorted(stages)
     assert len({(c.stage, c.where) for c in rows}) == len(rows)
-    lowered = [c for c in rows if "lower the higher stretch" in c.do]
-    assert lowered
-    assert lowered[0].to_min_mm == pytest.approx(0.5, abs=0.08)
+    moved = [c for c in rows if c.do.startswith("move the higher stretch apically")]
+    assert moved
+    assert moved[0].to_min_mm == pytest.approx(0.5, abs=0.08)
     assert any("round the edges" in c.do for c in rows)
     assert all(c.bur for c in rows if c.stage == "occlusal")
 

@@ -25,7 +25,7 @@ CRITERIA_OF_CONTRACT = (
     "reduction tooth-removed remaining-width clearance convergence wall-height resistance ferrule undercut draft "
     "path-blocked finish-line-width finish-line-form finish-line-step finish-line-lip finish-line-gap "
     "finish-line-roughness margin-height neighbour-gap neighbour-nick edge-radius milled-fit cusp-shift planes "
-    "set-back alignment bite"
+    "set-back alignment bite functional-cusp-bevel"
 )
 CRITERIA = set(CRITERIA_OF_CONTRACT.split())
 VERDICT_KEYS = {
@@ -131,7 +131,7 @@ def test_matrices_and_directions_keep_their_precision(stump: Stump) -> None:
 
 def test_the_material_asked_for_stands_in_the_document(stump_geometry: Geometry) -> None:
     """A front tooth's standard serves several materials; what was asked is what is written."""
-    standard = choose("lithium-disilicate", "full-crown", None, ToothNumber("32"))
+    standard = choose("lithium-disilicate", "full-crown", "front-all-ceramic-textbook", ToothNumber("32"))
     assert standard.material != "lithium-disilicate"
     judged = judge(stump_geometry, choose("zirconia", "full-crown"))
     assert document(stump_geometry, judged, "full-crown", 0.0, "zirconia-thin")["material"] == "zirconia-thin"

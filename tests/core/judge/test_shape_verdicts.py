@@ -9,13 +9,13 @@ import pytest
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
+from vane_line.core.judge.criteria import where
+from vane_line.core.judge.criteria.line import fits_form
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.shape_verdicts import CONVERGENCE_DEG, MIN_HEIGHT_MM, MIN_HEIGHT_TO_WIDTH, fits_form
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standards import choose, general
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.tooth.zones import where
 
 SOUND = {"fillet_mm": 0.4, "width_mm": 0.8, "top_mm": 7.4, "noise_um": 8.0, "taper_deg": 5.0, "grid_mm": 0.19}
 
@@ -44,7 +44,7 @@ def test_a_sound_preparation_has_no_fault(seed: int) -> None:
 
 def test_tapered_walls_are_over_and_parallel_ones_under_goodacre_s_limits() -> None:
     """Goodacre et al., J Prosthet Dent 2001;85:363-376 (from memory): 10 to 20 accepted; warned above 20, under 4."""
-    assert (CONVERGENCE_DEG.min, CONVERGENCE_DEG.max) == (4.0, 20.0)
+    assert (general()["convergence"].min, general()["convergence"].max) == (4.0, 20.0)
     both = {("convergence", "faciolingual"), ("convergence", "mesiodistal")}
     assert both <= faults(measured(taper_deg=14.0))
     rows = [v for v in verdicts(measured(taper_deg=0.8)) if v.criterion == "convergence" and v.status == "short"]
@@ -53,8 +53,8 @@ def test_tapered_walls_are_over_and_parallel_ones_under_goodacre_s_limits() -> N
 
 def test_a_short_molar_is_short_by_goodacre_s_heights() -> None:
     """Goodacre 2001 (from memory): 4 mm for molars, 3 for others, height to width at least 0.4."""
-    assert MIN_HEIGHT_MM == {True: 4.0, False: 3.0}
-    assert MIN_HEIGHT_TO_WIDTH == 0.4
+    assert (general()["wall-height-molar"].min, general()["wall-height"].min) == (4.0, 3.0)
+    assert general()["height-to-width"].min == 0.4
     low = measured(top_mm=6.0)
     assert {("wall-height", "overall"), ("resistance", "overall")} <= faults(low)
     premolar = measured("35", facial_mm=4.2, mesial_mm=3.8, top_mm=6.5)

@@ -7,7 +7,17 @@ import tomllib
 
 import pytest
 
-from vane_line.core.judge.standards import DEFAULTS, FOLDER, as_data, built_in, choose, fitted, parse_standard
+from vane_line.core.judge.standards import (
+    DEFAULTS,
+    FOLDER,
+    as_data,
+    built_in,
+    choose,
+    fitted,
+    general,
+    parse_standard,
+    suitable,
+)
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
 
@@ -40,7 +50,17 @@ FRONT_ROWS = {
     "front-metal-ceramic": "1.7/2.0/2.5 1.2/1.4/1.7 1.2/1.4/1.7 1.0/1.2/1.5 0.5/0.8/1.2 1.0/1.2/1.5 0.7",
     "front-metal-ceramic-lingual-ceramic": "1.7/2.0/2.5 1.2/1.4/1.7 1.2/1.4/1.7 1.0/1.2/1.5 "
     "1.0/1.3/1.6 1.0/1.2/1.5 1.0",
-    "canine-all-ceramic": "1.5/2.0/2.5 1.0/1.25/1.5 0.8/1.0/1.3 0.5/0.8/1.0 1.0/1.25/1.5 0.5/0.8/1.0 0.7",
+    "canine-all-ceramic": "1.5/2.0/2.5 1.0/1.25/1.5 0.8/1.0/1.3 0.5/0.8/1.0 1.0/1.25/1.5 0.5/0.8/1.0 1.0",
+    "front-lithium-disilicate-bonded": "1.5/2/2.5 1.0/1.2/1.5 1.0/1.2/1.5 0.8/1.0/1.2 0.8/1.0/1.3 0.8/1.0/1.2 1.0",
+    "front-lithium-disilicate-conventional": "1.5/2/2.5 "
+    "1.2/1.4/1.6 1.2/1.4/1.6 0.9/1.1/1.3 1.0/1.2/1.5 0.9/1.1/1.3 1.0",
+    "front-layered-zirconia": "1.7/2/2.5 1.2/1.4/1.7 1.2/1.4/1.7 1.0/1.2/1.5 0.8/1.0/1.3 1.0/1.2/1.5 1.0",
+    "front-zirconia-translucent": "1.2/1.5/2 0.9/1.1/1.4 0.9/1.1/1.4 0.6/0.9/1.2 0.7/0.9/1.3 0.5/0.8/1.2 0.8",
+    "front-zirconia-usual": "1.2/1.5/2 0.7/1.0/1.3 0.7/1.0/1.3 0.5/0.8/1.1 0.6/0.8/1.2 0.5/0.8/1.0 0.7",
+    "front-zirconia-thin": "1.0/1.5/2 0.6/0.8/1.2 0.6/0.8/1.2 0.4/0.7/1.0 0.5/0.7/1.2 0.4/0.7/1.0 0.6",
+    "front-full-metal": "1.0/1.2/1.7 0.5/0.7/1.0 0.5/0.7/1.0 0.3/0.5/0.8 0.5/0.7/1.0 0.3/0.5/0.8 0.6",
+    "front-resin-ceramic": "1.5/1.8/2.3 0.9/1.1/1.5 0.9/1.1/1.5 0.8/1.0/1.2 0.9/1.1/1.5 0.8/1.0/1.2 1.0",
+    "front-lower-incisor-zirconia": "1.0/1.5/2 0.5/0.7/1.0 0.5/0.7/1.0 0.3/0.4/0.6 0.5/0.7/1.2 0.3/0.4/0.5 0.6",
 }
 FRONT_ZONES = ["incisal-edge", "facial/incisal", "facial/middle", "facial/cervical", "lingual-fossa"]
 
@@ -60,24 +80,76 @@ def test_every_front_tooth_row_holds_its_figures(name: str) -> None:
 
 
 def test_a_lower_incisor_s_finish_line_is_capped() -> None:
-    """0.3 / 0.4 / 0.5 whatever the material says, with the reason; a canine keeps its own figures."""
-    own = choose("zirconia", "full-crown", None, ToothNumber("32"))
-    capped = fitted(own, ToothNumber("32"))
-    width = capped.width_limits("facial")
+    """At 0.5 at most, with the reason, but never under what the material needs; a canine keeps its own figures."""
+    usual = choose("zirconia", "full-crown", None, ToothNumber("32"))
+    assert usual.id == "front-lower-incisor-zirconia"
+    width = fitted(usual, ToothNumber("32")).width_limits("facial")
     assert (width.min, width.target, width.max) == (0.3, 0.4, 0.5)
+    thin = choose("zirconia-thin", "full-crown", "front-zirconia-thin", ToothNumber("32"))
+    capped = fitted(thin, ToothNumber("32"))
+    width = capped.width_limits("facial")
+    assert (width.min, width.max) == (0.4, 0.5)
+    assert width.min < width.target < width.max
     assert "lower incisor" in capped.caution
-    assert fitted(own, ToothNumber("33")) is own
+    assert suitable(capped)
+    assert fitted(thin, ToothNumber("33")) is thin
+
+
+def test_a_cap_never_lowers_what_the_material_needs() -> None:
+    """Lithium disilicate needs 0.8: unsuitable on a lower incisor, said so, and judged by its own figures; not so on
+    the canine beside it."""
+    own = choose("lithium-disilicate", "full-crown", None, ToothNumber("32"))
+    fit = fitted(own, ToothNumber("32"))
+    assert not suitable(fit)
+    assert "unsuitable here" in fit.caution
+    assert fit.width_limits("facial") == own.width_limits("facial")
+    assert suitable(fitted(own, ToothNumber("33")))
 
 
 def test_a_front_tooth_has_a_default_of_every_material() -> None:
-    """Of its own table where there is one; full metal serves front teeth with its back figures."""
+    """Every material that there is behind has a row of its own in front: the usual one, not the first by its name."""
     for material in DEFAULTS:
         standard = choose(material, "full-crown", None, ToothNumber("11"))
-        assert material in (standard.material, *standard.also_for)
+        assert standard.material == material
+        assert standard.teeth == "front"
         assert all(standard.limits_for_zone(z) is not None for z in FRONT_ZONES)
     assert choose("all-ceramic", "full-crown", None, ToothNumber("23")).id == "canine-all-ceramic"
     with pytest.raises(BadOption, match="not for tooth 36"):
         choose("zirconia", "full-crown", "front-zirconia-tight-bite", ToothNumber("36"))
+
+
+def test_what_no_material_sets_is_inherited_and_may_be_overruled() -> None:
+    """The general standard's bounds hold; cast metal wants no rounded edges; an own copy may say otherwise."""
+    assert built_in()["zirconia-usual"].bounds("edge-radius").min == 1.0
+    assert built_in()["full-metal"].bounds("edge-radius").min == 0.0
+    assert built_in()["zirconia-usual"].bounds("convergence") == general()["convergence"]
+    data = as_data(built_in()["zirconia-usual"])
+    own = parse_standard(data | {"general": {"undercut": {"min": 0.1, "max": 0.5, "source": "a sprung crown"}}}, "own")
+    assert (own.bounds("undercut").min, own.bounds("undercut").max) == (0.1, 0.5)
+    assert own.digest != built_in()["zirconia-usual"].digest
+    for row, words in (
+        ({"no-such": {"min": 1, "source": "x"}}, "no such row"),
+        ({"undercut": {"max": 1}}, "a source"),
+        ({"undercut": {"min": 2, "max": 1, "source": "x"}}, "min < max"),
+        ({"undercut": 3}, "give numbers"),
+    ):
+        with pytest.raises(BadStandard, match=words):
+            parse_standard(data | {"general": row}, "own")
+    with pytest.raises(BadStandard, match="wing"):
+        parse_standard(data | {"wing": {"facial": 1}}, "own")
+
+
+def test_the_shoulder_of_metal_ceramic_ends_at_the_wing() -> None:
+    """1 mm lingual of the contact: on a line of 5 mm radius at 11.5 degrees past it; both sides of it are judged."""
+    textbook, plain = built_in()["metal-ceramic-textbook"], built_in()["zirconia-usual"]
+    (facial, low, wing, wide), (lingual, _, high, narrow) = textbook.sectors("mesial", 5.0)
+    assert (facial, lingual) == ("mesiofacial", "mesiolingual")
+    assert (low, wing, high) == (-45.0, pytest.approx(11.46, abs=0.01), 45.0)
+    assert wide == textbook.width_limits("facial")
+    assert narrow == textbook.width_limits("lingual")
+    assert [s[0] for s in textbook.sectors("facial", 5.0)] == ["facial"]
+    assert [s[0] for s in plain.sectors("mesial", 5.0)] == ["mesial"]
+    assert [s[0] for s in built_in()["metal-ceramic-moderate"].sectors("distal", 5.0)] == ["distal"]
 
 
 def test_a_copy_s_data_make_the_same_standard() -> None:
@@ -99,7 +171,7 @@ def test_every_back_tooth_row_holds_its_figures(name: str) -> None:
 
 
 def test_no_row_is_forgotten_and_every_material_has_a_default() -> None:
-    """The files are these rows and no others; the first row of a material is its default."""
+    """The files are these rows and no others; each material has a default."""
     assert set(built_in()) == set(ROWS) | set(FRONT_ROWS)
     assert all(built_in()[d].material == m for m, d in DEFAULTS.items())
     assert choose("lithium-disilicate", "full-crown").id == "lithium-disilicate-bonded"

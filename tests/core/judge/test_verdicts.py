@@ -6,6 +6,7 @@ from math import hypot
 
 import pytest
 
+from vane_line.core.judge.judgement import severity
 from vane_line.core.judge.uncertainty import (
     COVERAGE,
     EDGE_MM,
@@ -16,7 +17,7 @@ from vane_line.core.judge.uncertainty import (
     Budget,
     u_scan_mm,
 )
-from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured, severity
+from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
 
 
 def verdict(value: float, limit: float, u: float = 0.05) -> Verdict:

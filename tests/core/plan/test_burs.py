@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from vane_line.core.plan.burs import Bur, as_row, for_depth, for_ledge, generic, parse_bur
+from vane_line.core.burs import Bur, as_row, for_depth, for_ledge, generic, parse_bur
 from vane_line.core.plan.sequence import BURS, DEPTHS, built_in, parse_sequence
 from vane_line.errors import BadOption
 

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from solids import Stump, facing
 
+from vane_line.core.burs import generic
 from vane_line.core.judge.standards import DEFAULTS, FRONT_DEFAULTS, built_in, choose
-from vane_line.core.plan.burs import generic
 from vane_line.core.plan.depths import plan_sites
 from vane_line.core.plan.document import PREDICTED, plan_document
 from vane_line.core.plan.planner import Plan, PlanOptions, make_plan
@@ -150,3 +150,35 @@ def test_every_material_can_be_planned_on_front_and_back_teeth() -> None:
             standard = choose(material, "full-crown", None, ToothNumber(tooth))
             zones = ("incisal-edge", "facial/middle", "lingual-fossa") if tooth == "11" else ("central-groove",)
             assert all(standard.limits_for_zone(z) is not None for z in zones)
+
+
+def test_a_raised_bite_gives_room_over_a_fossa_by_its_slope() -> None:
+    """A fossa that slopes 60 degrees to the path takes half of an axial lift; a cusp all of it; the facial none."""
+    from vane_line.core.measure.section import Axes
+    from vane_line.core.mesh.surface import Surface
+    from vane_line.core.plan.depths import lift_share
+
+    x, y = np.meshgrid(np.arange(-2, 2.1, 0.2), np.arange(-2, 2.1, 0.2), indexing="ij")
+    vertices = np.stack([x.ravel(), y.ravel(), np.tan(np.radians(60)) * y.ravel()], axis=1)
+    cell = np.arange(x.size).reshape(x.shape)
+    a, b, c, d = cell[:-1, :-1].ravel(), cell[1:, :-1].ravel(), cell[1:, 1:].ravel(), cell[:-1, 1:].ravel()
+    slope = Surface(vertices, np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)]))
+    axes = Axes.make(np.zeros(3), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), np.array([1.0, 0, 0]))
+    at = np.zeros(3)
+    assert lift_share("lingual-fossa", at, slope, axes) == pytest.approx(0.5, abs=1e-6)
+    assert lift_share("functional-cusp/distal", at, slope, axes) == 1.0
+    assert lift_share("facial/incisal", at, slope, axes) == 0.0
+
+
+def test_the_target_of_metal_ceramic_narrows_at_the_wing() -> None:
+    """Wide to the contact and a millimetre past it, narrow beyond: the same course that is judged."""
+    from vane_line.core.plan.target import widths
+
+    plan = made("metal-ceramic-textbook")
+    width = dict(
+        zip(np.round(plan.line.azimuth_deg).astype(int).tolist(), widths(plan.line, plan.standard), strict=True)
+    )
+    facial, lingual = plan.standard.width_limits("facial").target, plan.standard.width_limits("lingual").target
+    for side, sign in ((90, 1), (270, -1)):
+        assert width[side] == pytest.approx(facial, abs=0.12)
+        assert width[side + sign * 40] == pytest.approx(lingual, abs=0.12)

@@ -1110,6 +1110,20 @@ export interface components {
              */
             unit: "auto" | "mm" | "cm" | "m" | "in";
         };
+        /**
+         * BoundsOut
+         * @description What no material sets; a bound that is null is not judged.
+         */
+        BoundsOut: {
+            /** Min */
+            min: number | null;
+            /** Target */
+            target: number | null;
+            /** Max */
+            max: number | null;
+            /** Source */
+            source: string;
+        };
         /** BurModel */
         BurModel: {
             /** Id */
@@ -1224,8 +1238,17 @@ export interface components {
             /** Sites */
             sites: components["schemas"]["SiteOut"][];
         };
+        /** CautionOut */
+        CautionOut: {
+            /** Where */
+            where: string;
+            /** Text */
+            text: string;
+        };
         /** ChangeOut */
         ChangeOut: {
+            /** Title */
+            title: string;
             /** Criterion */
             criterion: string;
             /** Zone */
@@ -1283,6 +1306,24 @@ export interface components {
             returns_to: number | null;
             /** Actor */
             actor: string;
+        };
+        /**
+         * FindingOut
+         * @description One line of the findings; `verdict` is its place among the document's verdicts.
+         */
+        FindingOut: {
+            /** Verdict */
+            verdict: number;
+            /** Title */
+            title: string;
+            /** Lens */
+            lens: string | null;
+            /** Amount */
+            amount: string;
+            /** Says */
+            says: string;
+            /** Advice */
+            advice: string;
         };
         /** FunctionalIn */
         FunctionalIn: {
@@ -1405,6 +1446,22 @@ export interface components {
             /** Put Away At */
             put_away_at: string;
         };
+        /**
+         * ReportOut
+         * @description The findings as a person reads them, worst first; `stop` once everything proven is met.
+         */
+        ReportOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Unmeasured */
+            unmeasured: components["schemas"]["FindingOut"][];
+            /** Cautions */
+            cautions: components["schemas"]["CautionOut"][];
+            /** Meets */
+            meets: number;
+            /** Stop */
+            stop: string;
+        };
         /** ResultOut */
         ResultOut: {
             /** Document */
@@ -1415,6 +1472,7 @@ export interface components {
             fields: {
                 [key: string]: string;
             };
+            report: components["schemas"]["ReportOut"];
             /** Meshes */
             meshes: {
                 [key: string]: string;
@@ -1622,6 +1680,18 @@ export interface components {
             };
             /** Cement Space Mm */
             cement_space_mm: number;
+            /** General */
+            general: {
+                [key: string]: components["schemas"]["BoundsOut"];
+            };
+            /** Bounds */
+            bounds: {
+                [key: string]: components["schemas"]["BoundsOut"];
+            };
+            /** Wing */
+            wing: {
+                [key: string]: number;
+            };
             /** Own */
             own: boolean;
         };
@@ -1699,6 +1769,8 @@ export interface components {
         };
         /** TimelineRow */
         TimelineRow: {
+            /** Title */
+            title: string;
             /** Criterion */
             criterion: string;
             /** Bound */

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import AsyncIterator
+from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Header, Query, Response
@@ -29,6 +30,7 @@ from vane_line.api.schemas import (
     PlanIn,
     PredictedOut,
     PredictIn,
+    ReportOut,
     ResultOut,
     RevisionOut,
     SectionOut,
@@ -36,6 +38,7 @@ from vane_line.api.schemas import (
     TicksIn,
     TriedPathOut,
 )
+from vane_line.core.judge.findings import report
 from vane_line.core.options import HAND_KINDS
 from vane_line.errors import BadOption, NotFound
 from vane_line.report.section_svg import section_svg
@@ -317,7 +320,8 @@ def get_result(ctx: Ctx, attempt_id: str) -> ResultOut:
     """The newest measurement of an attempt."""
     stored, stale = measuring.result_of(ctx.db, attempt_id)
     return ResultOut(
-        document=stored.document, fields=stored.fields, meshes=stored.meshes, stale=stale,
+        document=stored.document, report=ReportOut.model_validate(asdict(report(stored.document))),
+        fields=stored.fields, meshes=stored.meshes, stale=stale,
         measured_at=stored.created_at,
     )  # fmt: skip
 

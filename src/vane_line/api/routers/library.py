@@ -8,6 +8,7 @@ from fastapi import APIRouter
 
 from vane_line.api.context import Ctx
 from vane_line.api.schemas import (
+    BoundsOut,
     BurModel,
     LimitsOut,
     MillModel,
@@ -18,9 +19,9 @@ from vane_line.api.schemas import (
     StepModel,
     TrayModel,
 )
-from vane_line.core.judge.standards import Limits, Standard
+from vane_line.core.burs import as_row, generic
+from vane_line.core.judge.standards import Bounds, Limits, Standard, general
 from vane_line.core.judge.standards import built_in as built_in_standards
-from vane_line.core.plan.burs import as_row, generic
 from vane_line.core.plan.sequence import Sequence
 from vane_line.core.plan.sequence import built_in as built_in_sequences
 from vane_line.service import standards
@@ -35,12 +36,17 @@ def standard_out(s: Standard) -> StandardOut:
         protocol=s.protocol, reason=s.reason, caution=s.caution, reduction=_limits(s.reduction),
         finish_line_width=_limits(s.finish_line_width), teeth=s.teeth, also_for=list(s.also_for),
         finish_line_form={k: list(v) for k, v in s.finish_line_form.items()}, clearance=_limits(s.clearance),
-        cement_space_mm=s.cement_space_mm, own=s.id not in built_in_standards(),
+        cement_space_mm=s.cement_space_mm, general=_bounds(s.general),
+        bounds=_bounds({name: s.bounds(name) for name in general()}), wing=s.wing, own=s.id not in built_in_standards(),
     )  # fmt: skip
 
 
 def _limits(rows: dict[str, Limits]) -> dict[str, LimitsOut]:
     return {k: LimitsOut(**asdict(v)) for k, v in rows.items()}
+
+
+def _bounds(rows: dict[str, Bounds]) -> dict[str, BoundsOut]:
+    return {k: BoundsOut(**asdict(v)) for k, v in rows.items()}
 
 
 def _sequence_out(s: Sequence) -> SequenceOut:

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
-from vane_line.core.judge.corrections import Correction
-from vane_line.core.judge.judgement import Judgement, is_occlusal, short_area
+from vane_line.core.judge import criteria
+from vane_line.core.judge.criteria.space import meets_opposing
+from vane_line.core.judge.judgement import Judgement, short_area
 from vane_line.core.judge.shape_rows import (
     anatomy_row,
     convergence_row,
@@ -21,11 +22,11 @@ from vane_line.core.judge.shape_rows import (
     undercut_row,
 )
 from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.judge.work import Correction
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
 from vane_line.core.options import Options
 from vane_line.core.placed import Alignment
 from vane_line.core.tooth.hinge import RULE_OF_THUMB
-from vane_line.core.tooth.zones import where
 
 SCHEMA = "vane-line/measurement/1"
 
@@ -97,7 +98,7 @@ def _correction(c: Correction) -> dict[str, Any]:
     return {
         "order": c.order, "stage": c.stage, "key": c.key, "where": c.where, "view": c.view, "do": c.do, "bur": c.bur,
         "hold": c.hold, "beware": c.beware, "refused": c.refused, "at": c.at, "to_min": c.to_min_mm,
-        "to_target": c.to_target_mm,
+        "to_target": c.to_target_mm, "extent": c.extent, "area_mm2": c.area_mm2,
     }  # fmt: skip
 
 
@@ -120,7 +121,7 @@ def verdict_row(v: Verdict, lingual_word: str = "lingual") -> dict[str, Any]:
     return {
         "criterion": v.criterion, "zone": v.zone, "bound": v.bound, "value": v.value, "unit": v.unit, "U": v.U,
         "limit": v.limit, "target": v.target, "status": v.status, "missing": v.missing, "to_target": v.to_target,
-        "why": v.why, "source": v.source, "at": v.at, "where": where(v.criterion, v.zone, lingual_word),
+        "why": v.why, "source": v.source, "at": v.at, "where": criteria.where(v.criterion, v.zone, lingual_word),
     }  # fmt: skip
 
 
@@ -171,7 +172,7 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> dict[str, Any] | Non
     rows = []
     for zone in field.zones:
         limits = judgement.standard.clearance_for_zone(zone.zone)
-        limit = limits.min if limits and is_occlusal(zone.zone) else None
+        limit = limits.min if limits and meets_opposing(geometry, zone.zone) else None
         rows.append({
             "zone": zone.zone, "low_mm": zone.low_mm, "at": zone.worst, "area_mm2": zone.area_mm2,
             "area_short_mm2": short_area(geometry, field, judgement.zones, zone.zone, limit),

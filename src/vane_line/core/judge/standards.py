@@ -10,6 +10,7 @@ import json
 import tomllib
 from dataclasses import dataclass, field, replace
 from functools import cache
+from math import degrees
 from pathlib import Path
 from typing import Any, Literal, get_args
 
@@ -23,26 +24,30 @@ FRONT_KEYS = {"incisal", "facial-incisal", "facial-middle", "facial-cervical", "
 FRONT_NEEDED = FRONT_KEYS - {"lingual-wall"}
 Teeth = Literal["back", "front", "canine"]
 TEETH: dict[str, Teeth] = {teeth: teeth for teeth in get_args(Teeth)}
-CAPS = "caps.toml"
+CAPS, GENERAL = "caps.toml", "general.toml"
 WIDTH_KEYS = {"all", *SIDES}
 FORMS = {"shoulder", "rounded-shoulder", "chamfer", "heavy-chamfer", "sloped-shoulder", "bevelled", "feather"}
 MAX_DEPTH_MM = 4.0  # no taught depth of a crown comes near it: a larger number is a slip of the unit
-# The material's default standard is the first of its rows.
+# The material's default standard is the middle one of its rows.
 DEFAULTS = {
     "full-metal": "full-metal", "metal-ceramic": "metal-ceramic-moderate",
     "lithium-disilicate": "lithium-disilicate-bonded", "zirconia": "zirconia-usual", "zirconia-thin": "zirconia-thin",
     "zirconia-translucent": "zirconia-translucent-4y", "layered-zirconia": "layered-zirconia",
     "all-ceramic": "all-ceramic-classical", "resin-ceramic": "resin-ceramic",
 }  # fmt: skip
-# Front teeth: the rows of their own table; a full metal crown's back row serves both.
+# Front teeth: every material that there is behind.
 FRONT_DEFAULTS = {
-    "full-metal": "full-metal", "metal-ceramic": "front-metal-ceramic",
-    "lithium-disilicate": "front-all-ceramic-textbook", "zirconia": "front-zirconia-tight-bite",
-    "zirconia-thin": "front-zirconia-tight-bite", "zirconia-translucent": "front-zirconia-tight-bite",
-    "layered-zirconia": "front-all-ceramic-textbook", "all-ceramic": "front-all-ceramic-textbook",
-    "resin-ceramic": "front-all-ceramic-textbook",
+    "full-metal": "front-full-metal", "metal-ceramic": "front-metal-ceramic",
+    "lithium-disilicate": "front-lithium-disilicate-bonded", "zirconia": "front-zirconia-usual",
+    "zirconia-thin": "front-zirconia-thin", "zirconia-translucent": "front-zirconia-translucent",
+    "layered-zirconia": "front-layered-zirconia", "all-ceramic": "front-all-ceramic-textbook",
+    "resin-ceramic": "front-resin-ceramic",
 }  # fmt: skip
 CANINE_DEFAULTS = {"all-ceramic": "canine-all-ceramic"}
+LOWER_INCISORS = ("31", "32", "41", "42")
+LOWER_INCISOR_DEFAULTS = {"zirconia": "front-lower-incisor-zirconia"}
+WING_HALF_DEG = 5.0  # to either side of the wing the finish line passes from one width to the other, on purpose
+UNSUITABLE = "unsuitable here"  # begins the caution of a standard that a tooth is too small for
 
 
 @dataclass(frozen=True)
@@ -52,6 +57,16 @@ class Limits:
     min: float
     target: float
     max: float
+    source: str
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What no material sets: each bound is judged where it is given."""
+
+    min: float | None
+    target: float | None
+    max: float | None
     source: str
 
 
@@ -75,6 +90,36 @@ class Standard:
     also_for: tuple[str, ...] = ()  # other materials that are judged by the same figures
     clearance: dict[str, Limits] = field(default_factory=dict)
     digest: str = field(default="")
+    general: dict[str, Bounds] = field(default_factory=dict)  # what this one overrules of the general standard
+    wing: dict[str, float] = field(default_factory=dict)  # by side: mm lingual of the contact where the face's end
+
+    def bounds(self, name: str) -> Bounds:
+        """Bounds of what no material sets: this standard's own, or the general one's."""
+        return self.general.get(name) or general()[name]
+
+    def sectors(self, side: str, radius_mm: float) -> list[tuple[str, float, float, Limits]]:
+        """A side's stretches of the finish line: name, from and to (degrees past the side's middle, towards lingual
+        positive), limits. Where metal shows behind, the face's figures end at the wing, a little lingual of the
+        contact; radius_mm: of the finish line there.
+        """
+        off = self.wing.get(side)
+        if off is None:
+            return [(side, -45.0, 45.0, self.width_limits(side))]
+        wing = degrees(off / max(radius_mm, 1.0))
+        return [
+            (
+                "mesiofacial" if side == "mesial" else "distofacial",
+                -45.0,
+                wing - WING_HALF_DEG,
+                self.width_limits("facial"),
+            ),
+            (
+                "mesiolingual" if side == "mesial" else "distolingual",
+                wing + WING_HALF_DEG,
+                45.0,
+                self.width_limits("lingual"),
+            ),
+        ]
 
     def serves(self, tooth: ToothNumber) -> bool:
         """Whether it was written for such a tooth."""
@@ -186,12 +231,14 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
         unknown = {f for v in forms.values() for f in v} - FORMS
         if unknown:
             raise BadStandard(f"{name}: finish_line_form knows no {', '.join(sorted(unknown))}.")
-        digest = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()
+        own = {k: _bounds(row, f"{name}: general, {k}", k) for k, row in data.get("general", {}).items()}
+        wing = _wing(data.get("wing", {}), name)
+        digest = hashlib.sha256(json.dumps([data, general_digest()], sort_keys=True).encode()).hexdigest()
         return Standard(
             str(data["id"]), int(data["version"]), str(data["title"]), str(data["material"]),
             str(data["restoration"]), teeth, str(data.get("protocol", "")), str(data["reason"]),
             str(data.get("caution", "")), float(data.get("cement_space_mm", 0.05)), reduction, width, forms,
-            tuple(str(m) for m in data.get("also_for", [])), clearance, digest,
+            tuple(str(m) for m in data.get("also_for", [])), clearance, digest, own, wing,
         )  # fmt: skip
     except KeyError as error:
         raise BadStandard(f"{name}: the entry {error.args[0]} is missing.") from error
@@ -211,7 +258,52 @@ def as_data(standard: Standard) -> dict[str, Any]:
         "finish_line_width": rows(standard.finish_line_width),
         "finish_line_form": {k: list(v) for k, v in standard.finish_line_form.items()},
         "clearance": rows(standard.clearance),
+        "general": {
+            k: {n: getattr(v, n) for n in ("min", "target", "max", "source") if getattr(v, n) is not None}
+            for k, v in standard.general.items()
+        },
+        "wing": dict(standard.wing),
     }
+
+
+def _bounds(row: Any, place: str, name: str) -> Bounds:
+    """Raises BadStandard."""
+    if place.partition(": ")[0] != GENERAL and name not in general():
+        raise BadStandard(f"{place}: there is no such row; use one of {', '.join(general())}.")
+    try:
+        low, target, high = (None if row.get(k) is None else float(row[k]) for k in ("min", "target", "max"))
+        source = str(row["source"]).strip()
+    except (KeyError, TypeError, ValueError, AttributeError) as error:
+        raise BadStandard(f"{place}: give numbers for min, target or max, and a source.") from error
+    if not source:
+        raise BadStandard(f"{place}: a value needs its source.")
+    if low is not None and high is not None and low >= high:
+        raise BadStandard(f"{place}: it must hold that min < max.")
+    return Bounds(low, target, high, source)
+
+
+def _wing(rows: Any, name: str) -> dict[str, float]:
+    """Raises BadStandard."""
+    try:
+        found = {str(k): float(v) for k, v in rows.items()}
+    except (TypeError, ValueError, AttributeError) as error:
+        raise BadStandard(f"{name}: wing: give millimetres for mesial and distal.") from error
+    if set(found) - {"mesial", "distal"} or any(not 0 <= v <= 3 for v in found.values()):
+        raise BadStandard(f"{name}: wing: mesial and distal, 0 to 3 mm lingual of the contact.")
+    return found
+
+
+@cache
+def general() -> dict[str, Bounds]:
+    """The general standard: what every other inherits."""
+    rows = tomllib.loads((FOLDER / GENERAL).read_text(encoding="utf-8"))
+    return {name: _bounds(row, f"{GENERAL}: {name}", name) for name, row in rows.items()}
+
+
+@cache
+def general_digest() -> str:
+    """Of the general standard's figures: another digest, other judgements."""
+    return hashlib.sha256((FOLDER / GENERAL).read_bytes()).hexdigest()
 
 
 @cache
@@ -219,7 +311,7 @@ def built_in() -> dict[str, Standard]:
     """All standards that ship with the program, by id."""
     found = {}
     for path in sorted(FOLDER.glob("*.toml")):
-        if path.name == CAPS:
+        if path.name in (CAPS, GENERAL):
             continue
         standard = parse_standard(tomllib.loads(path.read_text(encoding="utf-8")), path.name)
         found[standard.id] = standard
@@ -245,15 +337,34 @@ def fitted(standard: Standard, tooth: ToothNumber) -> Standard:
     if found is None:
         return standard
     cap, reason = found
-    width = {k: cap if cap.target < v.target else v for k, v in standard.finish_line_width.items()}
+    needs = max(v.min for v in standard.finish_line_width.values())
+    if needs >= cap.max:  # no cap lowers what the material needs
+        caution = (
+            f"{standard.title} is {UNSUITABLE}: it needs a finish line of {needs:.1f} mm at least, and {reason} at "
+            f"{cap.max:.1f}. Choose a material that can be thinner."
+        )
+        return replace(standard, caution=" ".join(t for t in (standard.caution, caution) if t))
+
+    def capped(own: Limits) -> Limits:
+        low = max(cap.min, own.min)
+        return (
+            Limits(low, max(cap.target, (low + cap.max) / 2), cap.max, cap.source) if cap.target < own.target else own
+        )
+
+    width = {k: capped(v) for k, v in standard.finish_line_width.items()}
     if width == standard.finish_line_width:
         return standard
-    caution = " ".join(t for t in (standard.caution, f"{reason.capitalize()}.") if t)
+    caution = " ".join(t for t in (standard.caution, f"{reason.capitalize()} at {cap.max:.1f} mm.") if t)
     reduction = dict(standard.reduction)
     if "facial-cervical" in reduction:  # the cervical third follows from the finish line's depth
-        own = reduction["facial-cervical"]
-        reduction["facial-cervical"] = Limits(cap.min, cap.target, own.max, cap.source)
+        least = capped(reduction["facial-cervical"])
+        reduction["facial-cervical"] = replace(least, max=max(least.max, reduction["facial-cervical"].max))
     return replace(standard, finish_line_width=width, reduction=reduction, caution=caution)
+
+
+def suitable(standard: Standard) -> bool:
+    """Whether a fitted standard can be met on its tooth at all."""
+    return UNSUITABLE not in standard.caution
 
 
 def default_id(material: str, tooth: ToothNumber | None = None) -> str:
@@ -263,6 +374,8 @@ def default_id(material: str, tooth: ToothNumber | None = None) -> str:
     if tooth is not None and tooth.front:
         if tooth.fdi[1] == "3" and material in CANINE_DEFAULTS:
             return CANINE_DEFAULTS[material]
+        if tooth.fdi in LOWER_INCISORS and material in LOWER_INCISOR_DEFAULTS:
+            return LOWER_INCISOR_DEFAULTS[material]
         return FRONT_DEFAULTS[material]
     return DEFAULTS[material]
 

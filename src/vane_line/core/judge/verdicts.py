@@ -63,20 +63,10 @@ def _numbers(verdict: Verdict) -> tuple[float, float, float]:
 
 # A hand's tenth of a millimetre, as other units would have it: so that findings of all kinds stand in one order.
 IN_MM = {"mm": 1.0, "deg": 1 / 40, "ratio": 0.5, "%": 1 / 400, "µm": 1 / 1000, "count": 1.0}
-# What no bur can mend stands after what it can.
-WEIGHT = {
-    "wall-height": 0.05,
-    "resistance": 0.05,
-    "remaining-width": 0.3,
-    "milled-fit": 0.2,
-    "edge-radius": 0.1,
-    "neighbour-nick": 3.0,
-    "bite": 2.0,
-}
 
 
-def severity(verdict: Verdict) -> float:
-    """For ordering: proven faults by their size, then doubtful ones, then what could not be measured."""
-    amount = abs(verdict.missing or 0.0) * IN_MM.get(verdict.unit, 1.0) * WEIGHT.get(verdict.criterion, 1.0)
+def by_size(verdict: Verdict, weight: float) -> float:
+    """For ordering: proven faults by their size and weight, then doubtful ones, then what could not be measured."""
+    amount = abs(verdict.missing or 0.0) * IN_MM.get(verdict.unit, 1.0) * weight
     base = {"short": 100.0, "over": 100.0, "within-uncertainty": 50.0, "not-measured": 20.0, "meets": 0.0}
     return base[verdict.status] + min(amount, 10.0)

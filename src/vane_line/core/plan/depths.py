@@ -12,14 +12,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Floats, xyz
+from vane_line.core.burs import Bur, Use, for_depth
 from vane_line.core.judge.standards import Limits, Standard
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.plan.burs import Bur, Use, for_depth
 from vane_line.core.tooth.anatomy import Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.zones import is_functional, words
 
+NORMAL_WITHIN_MM = 0.8  # of a place, over which the surface's direction is taken
 NOTHING_MM = 0.05  # less than this is not cut
 FACE_CUTS = (0.25, 0.5, 0.75)  # of the way from neck to edge: depth cuts on the face
 MANY_CUTS = (0.2, 0.4, 0.6, 0.8)
@@ -61,7 +62,7 @@ def plan_sites(
         at = place if len(place) == 3 else _on_surface(reference, axes, place)
         if at is None:
             continue
-        counts = lift_mm if zone.split("/")[0] != "facial" else 0.0  # the face stands where it stood
+        counts = lift_mm * lift_share(zone, at, reference, axes)
         depth = max(limits.target - counts, 0.0) if known else None
         most = max(limits.max - counts, 0.0) if known else None
         note = why
@@ -70,6 +71,20 @@ def plan_sites(
         use = for_depth(depth, tray) if depth is not None and depth >= NOTHING_MM else None
         sites.append(Site(zone, words(zone, tooth.lingual_word), xyz(at), limits, counts, depth, most, use, note))
     return sites
+
+
+def lift_share(zone: str, at: Floats, reference: Surface, axes: Axes) -> float:
+    """How much of an axial lift is room for the crown there: all over the cusps, none on the facial surface, and over a
+    front tooth's sloping fossa its part along the fossa's normal."""
+    head = zone.split("/")[0]
+    if head == "facial":
+        return 0.0  # it stands where it stood
+    if head != "lingual-fossa":
+        return 1.0
+    near = np.linalg.norm(reference.vertices - at, axis=1) < NORMAL_WITHIN_MM
+    normal = (reference.vertex_normals * reference.vertex_areas[:, None])[near].sum(axis=0)
+    length = float(np.linalg.norm(normal))
+    return float(np.clip(normal @ axes.up / length, 0.0, 1.0)) if length > 0 else 0.0
 
 
 def _back_places(anatomy: Anatomy, functional_side: str) -> list[tuple[str, Floats]]:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+from vane_line.core.burs import Bur, Use, as_row
+from vane_line.core.judge import criteria
 from vane_line.core.judge.document import clean, verdict_row
 from vane_line.core.judge.standards import Standard
-from vane_line.core.plan.burs import Bur, Use, as_row
 from vane_line.core.plan.planner import BITE, Plan
 from vane_line.core.plan.sequence import Sequence, fill
 from vane_line.core.tooth.hinge import RULE_OF_THUMB
-from vane_line.core.tooth.zones import where
 
 SCHEMA = "vane-line/plan/1"
 PREDICTED = ("convergence", "wall-height", "resistance", "remaining-width", "reduction", "clearance", "undercut",
@@ -64,7 +64,7 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restora
             verdict_row(v, lingual) for v in plan.judgement.verdicts if v.criterion in PREDICTED
         ],
         "ways_out": [
-            {"criterion": v.criterion, "where": where(v.criterion, v.zone, lingual), "missing": v.missing,
+            {"criterion": v.criterion, "where": criteria.where(v.criterion, v.zone, lingual), "missing": v.missing,
              "unit": v.unit, "value": v.value, "limit": v.limit, "do": do}
             for v, do in plan.ways_out
         ],

@@ -12,17 +12,17 @@ import numpy as np
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats, unit
+from vane_line.core.burs import CURVED_FORMS, Bur, Use, for_ledge
 from vane_line.core.case import Geometry, complete, prepare
+from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.shape_verdicts import CONVERGENCE_DEG
-from vane_line.core.judge.standards import Standard, fitted
+from vane_line.core.judge.standards import Standard, fitted, general
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed
-from vane_line.core.plan.burs import CURVED_FORMS, Bur, Use, for_ledge
 from vane_line.core.plan.depths import Site, plan_sites
 from vane_line.core.plan.line import Capture, PlannedLine, capture_plan, plan_line
 from vane_line.core.plan.target import TargetPlan, target_die, widths
@@ -43,20 +43,6 @@ ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 LINE_MM = (-1.5, 3.0)  # over the gingiva, that may be chosen
 TAPER_DEG = (1.0, 20.0)
 BITE = "Record the bite before the anaesthetic: numb, patients bite badly."
-FOR_WALLS = "grooves or a box, bonding instead of conventional cement, or a longer crown (surgery, margin moved down)"
-WAYS_OUT = {
-    "wall-height": f"the walls will be short: {FOR_WALLS}; a raised bite leaves taller walls",
-    "resistance": f"the crown can tip off: less taper, {FOR_WALLS}",
-    "remaining-width": "little tooth is left: a material that can be thinner, or a narrower finish line",
-    "reduction": "the material gets too thin here: a material that can be thinner, or another path",
-    "clearance": "the opposing teeth leave too little: a raised bite, a planned adjustment of the opposing tooth, or a "
-    "material that can be thinner",
-    "path-blocked": "the neighbour stands in the way: another path, or recontour it as agreed",
-    "undercut": "the planned path leaves an undercut: another path, or more taper",
-    "neighbour-gap": "too near the next tooth: open the contact, set the finish line where there is room",
-    "convergence": "taper and path give another convergence than wanted: change the taper",
-    "finish-line-width": "the ledge cannot have its width here: the tooth is small, take a narrower one",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,7 +51,7 @@ class PlanOptions:
 
     case: Options
     above_gingiva_mm: float = 0.5
-    taper_deg: float = CONVERGENCE_DEG.target / 2
+    taper_deg: float = (general()["convergence"].target or 10.0) / 2
 
     def check(self) -> None:
         """Raises BadOption."""
@@ -211,9 +197,17 @@ def _measured(
 
 
 def _ways_out(judged: Judgement) -> list[tuple[Verdict, str]]:
+    """What the plan cannot meet, each criterion once, with the way that costs the least tooth."""
     out, said = [], set()
+    lines = {c.key: c for c in judged.corrections}
     for verdict in judged.verdicts:
-        if verdict.status in ("short", "over") and verdict.criterion in WAYS_OUT and verdict.criterion not in said:
-            said.add(verdict.criterion)
-            out.append((verdict, WAYS_OUT[verdict.criterion]))
+        criterion = criteria.of(verdict.criterion)
+        if verdict.status not in ("short", "over") or criterion is None or not criterion.way_out:
+            continue
+        if verdict.criterion in said:
+            continue
+        said.add(verdict.criterion)
+        line = lines.get(f"{verdict.criterion}|{verdict.zone}")  # where no tooth need be cut, that is the first way
+        own = line.do if line is not None and (line.stage == "other" or "fuller" in line.do) else ""
+        out.append((verdict, f"{own}; or: {criterion.way_out}" if own else criterion.way_out))
     return out

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from vane_line.core.plan.burs import Bur, Use
+from vane_line.core.burs import Bur, Use
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.planner import Plan
 from vane_line.errors import BadOption

@@ -31,6 +31,7 @@ ROOT_SLOPE, ROOT_MM = 0.12, 0.7  # of the die under the ledge, and how far it go
 RAMP_SLOPE = 0.6  # mm of depth per mm, from a deep site to a shallow one
 GROOVE_REACH_MM = 0.7
 WIDTH_BLEND_DEG = 14.0  # over which the finish line's width passes from side to side
+WING_BLEND_DEG = 4.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,13 +46,18 @@ class TargetPlan:
 
 
 def widths(line: PlannedLine, standard: Standard) -> Floats:
-    """(A,) target width of the finish line, passing smoothly from side to side."""
+    """(A,) target width of the finish line, passing smoothly from stretch to stretch, at a wing too."""
     sides = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
     weight, total = np.zeros(len(line.azimuth_deg)), np.zeros(len(line.azimuth_deg))
     for side, middle in sides.items():
-        off = np.maximum(degrees_apart(line.azimuth_deg, middle) - 45.0, 0.0)
-        w = np.exp(-((off / WIDTH_BLEND_DEG) ** 2))
-        weight, total = weight + w, total + w * standard.width_limits(side).target
+        past = (line.azimuth_deg - middle + 180) % 360 - 180  # towards lingual
+        past = -past if side == "distal" else past
+        here = degrees_apart(line.azimuth_deg, middle) <= 10
+        for _, low, high, limits in standard.sectors(side, float(np.median(line.radius[here]))):
+            off = np.maximum(np.maximum(low - past, past - high), 0.0)
+            # Sides pass into each other slowly, but for the wing's two stretches, which meet there.
+            w = np.exp(-((off / (WING_BLEND_DEG if side in standard.wing else WIDTH_BLEND_DEG)) ** 2))
+            weight, total = weight + w, total + w * limits.target
     return np.asarray(total / weight)
 
 

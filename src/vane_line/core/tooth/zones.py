@@ -211,21 +211,11 @@ def direction_of(zone_points: Floats, middle: Floats) -> Floats:
     return unit((zone_points - middle).mean(axis=0))
 
 
-def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
-    """A verdict's place in the words a dentist uses: sides and sectors by what is judged there."""
+def where(zone: str, place: str = "", lingual_word: str = "lingual") -> str:
+    """A zone, side or sector in the words a dentist uses; `place`: what a side is called there (finish line, wall)."""
     if zone in ("faciolingual", "mesiodistal"):
         return zone
     if zone == "overall" or "/" in zone or "-" in zone:
         return words(zone, lingual_word)
     side = zone.replace("lingual", lingual_word)
-    if criterion.startswith("finish-line"):
-        return f"{side} finish line"
-    if criterion == "edge-radius":
-        return f"{side} edge"
-    if criterion == "margin-height":
-        return f"{side} margin"
-    if criterion in ("undercut", "draft", "resistance", "ferrule"):
-        return f"{side} wall"
-    if criterion in ("path-blocked", "neighbour-gap", "neighbour-nick"):
-        return f"{side} neighbour"
-    return words(zone, lingual_word)
+    return f"{side} {place}" if place else words(zone, lingual_word)

@@ -26,18 +26,18 @@
 
   const LENSES: { name: LensName; key: string; title: string; says: string }[] = [
     { name: "depth", key: "1", title: "Depth", says: "tooth removed, against the material's minimum" },
-    { name: "space", key: "2", title: "Space", says: "gap to the opposing teeth, teeth together" },
+    { name: "space", key: "2", title: "Clearance", says: "clearance to the opposing teeth, teeth together" },
     {
       name: "draw",
       key: "3",
-      title: "Draw",
+      title: "Undercut",
       says: "what lies under an overhang along the path of insertion",
     },
     { name: "line", key: "4", title: "Finish line", says: "its course; dashed where no clear edge is seen" },
     {
       name: "edges",
       key: "5",
-      title: "Edges",
+      title: "Sharp edges",
       says: "what the milling bur must cut away beside sharp edges",
     },
     {
@@ -192,18 +192,18 @@
             class="px-3!"
             pressed={model.panel === "form"}
             onclick={() => show("form")}
-            title="Rose of the walls and strip of the finish line"
+            title="Taper of the walls and the finish line unrolled"
           >
-            Rose, strip <kbd class="text-xs">R</kbd>
+            Taper, line <kbd class="text-xs">R</kbd>
           </Button>
           <Button
             class="px-3!"
             pressed={model.brush.on}
             disabled={!model.document}
             onclick={() => model.brush.toggle()}
-            title="Brush a correction and see what would follow"
+            title="Simulate a stroke and see what would follow"
           >
-            Try <kbd class="text-xs">B</kbd>
+            Simulate <kbd class="text-xs">B</kbd>
           </Button>
           {#if model.document?.clearance}
             <Button

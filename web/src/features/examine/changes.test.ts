@@ -3,6 +3,7 @@ import { fromTo, summary, type Change } from "./changes";
 
 const row = (state: Change["state"], more: Partial<Change> = {}): Change => ({
   criterion: "reduction",
+  title: "reduction",
   zone: "central-groove",
   bound: "min",
   where: "central groove",
@@ -20,8 +21,8 @@ const row = (state: Change["state"], more: Partial<Change> = {}): Change => ({
 
 describe("what a pass changed", () => {
   it("is summed up with the good news first, and plain changes left out", () => {
-    expect(summary([row("new"), row("mended"), row("mended"), row("changed")])).toBe("2 mended, 1 new");
-    expect(summary([row("changed")])).toBe("no fault mended, none new");
+    expect(summary([row("new"), row("mended"), row("mended"), row("changed")])).toBe("2 corrected, 1 new");
+    expect(summary([row("changed")])).toBe("no fault corrected, none new");
   });
 
   it("is told from value to value, with a dash for what was not measured", () => {

@@ -7,19 +7,19 @@ const WORDS: Record<Change["state"], string> = {
   worse: "worse",
   still: "still there",
   better: "better, not enough",
-  mended: "mended",
+  mended: "corrected",
   changed: "changed",
 };
 export const stateWord = (state: Change["state"]) => WORDS[state];
 
-/** "6 mended, 2 still there, 1 new": the good news first, changes without a fault left out. */
+/** "6 corrected, 2 still there, 1 new": the good news first, changes without a fault left out. */
 export function summary(rows: Change[]): string {
   const order: Change["state"][] = ["mended", "better", "still", "worse", "new"];
   const parts = order
     .map((state) => ({ state, count: rows.filter((r) => r.state === state).length }))
     .filter(({ count }) => count > 0)
     .map(({ state, count }) => `${count} ${WORDS[state]}`);
-  return parts.length ? parts.join(", ") : "no fault mended, none new";
+  return parts.length ? parts.join(", ") : "no fault corrected, none new";
 }
 
 /** "0.61 → 1.24 mm"; what was not measured is a dash. */

@@ -18,8 +18,6 @@ export interface TaperRow {
   second_plane_deg: number | null;
 }
 
-/** Wanted total convergence: 4 to 20 degrees, so 2 to 10 a wall (common practice; the server judges). */
-export const WANTED_TAPER = { low: 2, high: 10 };
 const LOW_DEG = -6;
 const HIGH_DEG = 22;
 

@@ -16,7 +16,7 @@ import { parseMesh } from "../../sheet/blob";
 import type { Detail, SheetScene } from "../../sheet/scene";
 import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
-import { attention, LENS_NAMES, LENS_OF, unmeasured, type LensName } from "./findings";
+import { LENS_NAMES, listed, type LensName } from "./findings";
 import type { Document } from "./document";
 import { Brush } from "./brush.svelte";
 import { Tracked } from "../tracked.svelte";
@@ -54,11 +54,10 @@ export class Examine extends Tracked {
 
   readonly site = $derived<Site | null>(this.case?.sites[0] ?? null);
   readonly document = $derived((this.result?.document as unknown as Document) ?? null);
-  readonly findings = $derived(this.document ? attention(this.document.verdicts) : []);
-  readonly unmeasured = $derived(this.document ? unmeasured(this.document.verdicts) : []);
-  readonly meets = $derived(
-    this.document?.verdicts.filter((v) => v.status === "meets" && v.criterion !== "alignment").length ?? 0,
-  );
+  readonly report = $derived(this.result?.report ?? null);
+  readonly findings = $derived(listed(this.report?.findings ?? [], this.document?.verdicts ?? []));
+  readonly unmeasured = $derived(listed(this.report?.unmeasured ?? [], this.document?.verdicts ?? []));
+  readonly meets = $derived(this.report?.meets ?? 0);
   readonly untrusted = $derived(
     Object.entries(this.document?.alignment ?? {})
       .filter(([, a]) => a && !a.trusted)
@@ -223,8 +222,7 @@ export class Examine extends Tracked {
     router.note({ finding: String(this.chosen + 1) });
     const finding = this.findings[this.chosen];
     if (!finding) return;
-    const lens = LENS_OF[finding.criterion];
-    if (lens && lens !== this.lens) void this.setLens(lens);
+    if (finding.lens !== this.lens) void this.setLens(finding.lens);
     if (finding.at && this.frame) this.look(viewFor(vec(finding.at), this.centre, this.frame, finding.zone));
   }
 

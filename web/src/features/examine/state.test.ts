@@ -61,6 +61,7 @@ const FIELDS = ["depth", "space", "depth_min", "depth_max", "unseen", "draw"];
 const result = (id: string) =>
   ({
     stale: false,
+    report: { findings: [], unmeasured: [], cautions: [], meets: 0, stop: "" },
     meshes: { light: `${id} light`, rest: `${id} rest` },
     fields: Object.fromEntries(
       ["light", "rest"].flatMap((m) => FIELDS.map((f) => [`${m}/${f}`, `${id} ${m}/${f}`])),

@@ -1,7 +1,6 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
   import { fromTo, stateWord } from "../changes";
-  import { criterionName } from "../findings";
   import type { Examine } from "../state.svelte";
 
   /** over: laid over the sheet, where a panel already stands beside it. */
@@ -56,12 +55,8 @@
           {#each rows as row (row.criterion + row.zone + row.bound)}
             <li class="flex items-baseline gap-2 border-t border-rule py-1">
               <span class="min-w-0 flex-1"
-                ><b class="first-letter:uppercase"
-                  >{row.where === "overall" ? criterionName(row.criterion) : row.where}</b
-                >
-                <span class="block text-sm text-soft"
-                  >{criterionName(row.criterion)}: {stateWord(row.state)}</span
-                ></span
+                ><b class="first-letter:uppercase">{row.where === "overall" ? row.title : row.where}</b>
+                <span class="block text-sm text-soft">{row.title}: {stateWord(row.state)}</span></span
               >
               <span class="whitespace-nowrap">{fromTo(row)}</span>
             </li>

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { fromTo, stateWord, summary } from "../changes";
-  import { criterionName } from "../findings";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
@@ -27,10 +26,10 @@
           >
             <span class="min-w-0 flex-1">
               <span class="block font-semibold first-letter:uppercase"
-                >{row.where === "overall" ? criterionName(row.criterion) : row.where}</span
+                >{row.where === "overall" ? row.title : row.where}</span
               >
               <span class="block text-sm text-soft"
-                >{criterionName(row.criterion)}:
+                >{row.title}:
                 <b class={tone[row.state] ?? "text-pine"}>{stateWord(row.state)}</b></span
               >
             </span>

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { advice, amount, criterionName, says } from "../findings";
   import type { Examine } from "../state.svelte";
   import Gauge from "./Gauge.svelte";
 
@@ -19,6 +18,11 @@
   });
 </script>
 
+{#if model.report?.stop}
+  <p class="border-b-4 border-pine bg-paper px-4 py-4 text-xl leading-snug font-semibold" role="status">
+    {model.report.stop}
+  </p>
+{/if}
 <ol class="flex flex-col" aria-label="Findings, worst first">
   {#each model.findings as v, index (v.criterion + v.zone + v.bound)}
     {@const open = index === model.chosen}
@@ -31,15 +35,15 @@
       >
         <span class="min-w-0 flex-1">
           <span class="block text-lg leading-tight font-semibold first-letter:uppercase"
-            >{v.where === "overall" ? criterionName(v.criterion) : v.where}</span
+            >{v.where === "overall" ? v.title : v.where}</span
           >
-          <span class="block text-sm text-soft">{criterionName(v.criterion)}, {says(v)}</span>
+          <span class="block text-sm text-soft">{v.title}, {v.says}</span>
         </span>
-        <span class="text-2xl font-bold whitespace-nowrap tabular-nums {tone(v.status)}">{amount(v)}</span>
+        <span class="text-2xl font-bold whitespace-nowrap tabular-nums {tone(v.status)}">{v.amount}</span>
       </button>
       {#if open}
         <div class="flex flex-col gap-2 px-4 pb-4">
-          <p class="text-lg leading-snug">{advice(v)}</p>
+          <p class="text-lg leading-snug">{v.advice}</p>
           {#if v.value !== null && v.unit === "mm" && v.limit !== null}
             {@const limits = limitsOf(index)}
             <Gauge value={v.value} U={v.U ?? 0} {...limits} />
@@ -59,13 +63,23 @@
     <li class="px-4 py-6 text-lg">Nothing is proven short or over-cut in what could be measured.</li>
   {/each}
 </ol>
+{#if model.report?.cautions.length}
+  <details class="border-b border-rule px-4 py-3" open={false}>
+    <summary class="min-h-8 cursor-pointer">Cautions, no faults: {model.report.cautions.length}</summary>
+    <ul class="flex flex-col gap-1 pt-2 text-sm text-soft">
+      {#each model.report.cautions as caution (caution.where + caution.text)}
+        <li><span class="font-semibold first-letter:uppercase">{caution.where}</span>: {caution.text}.</li>
+      {/each}
+    </ul>
+  </details>
+{/if}
 {#if model.unmeasured.length}
   <details class="border-b border-rule px-4 py-3">
     <summary class="min-h-8 cursor-pointer">Not measured: {model.unmeasured.length}</summary>
     <ul class="flex flex-col gap-1 pt-2 text-sm text-soft">
       {#each model.unmeasured as v (v.criterion + v.zone + v.bound)}
         <li>
-          <span class="font-semibold first-letter:uppercase">{v.where}</span>, {criterionName(v.criterion)}: {v.why}
+          <span class="font-semibold first-letter:uppercase">{v.where}</span>, {v.title}: {v.why}
         </li>
       {/each}
     </ul>

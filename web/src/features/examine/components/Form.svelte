@@ -9,11 +9,11 @@
 
 <section class="flex h-full flex-col gap-3 overflow-y-auto bg-card p-3" aria-label="Form">
   <h2 class="text-lg font-semibold">
-    Rose <span class="text-sm font-normal text-soft">how much each wall tapers</span>
+    Taper of the walls <span class="text-sm font-normal text-soft">the rose</span>
   </h2>
   <Rose {model} />
   <h2 class="text-lg font-semibold">
-    Strip <span class="text-sm font-normal text-soft">the finish line unrolled</span>
+    Finish line unrolled <span class="text-sm font-normal text-soft">the strip</span>
   </h2>
   <Strip {model} />
   <PathTilt {model} />

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { vec } from "../../../sheet/vectors";
-  import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, WANTED_TAPER, type Tilt } from "../form";
+  import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, type Tilt } from "../form";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
@@ -18,6 +18,11 @@
     [0, 180],
     [90, 270],
   ] as [number, number][];
+  /** Half of the wanted convergence for each of two walls. */
+  const wanted = $derived.by(() => {
+    const bounds = model.standard?.bounds.convergence;
+    return bounds?.min != null && bounds.max != null ? { low: bounds.min / 2, high: bounds.max / 2 } : null;
+  });
   const place = (azimuth: number, radius: number) => rosePoint(azimuth, radius, model.mesialRight);
   /** The path as a dot: where it leans from the tooth's own axis. Dragging it tries other paths. */
   const DEGREE = 3; // drawing units
@@ -75,8 +80,10 @@
         shape.mesiodistal_deg,
       )}"
     >
-      <circle r={roseRadius(WANTED_TAPER.high)} fill="var(--pine)" fill-opacity="0.16" />
-      <circle r={roseRadius(WANTED_TAPER.low)} fill="var(--card)" />
+      {#if wanted}
+        <circle r={roseRadius(wanted.high)} fill="var(--pine)" fill-opacity="0.16" />
+        <circle r={roseRadius(wanted.low)} fill="var(--card)" />
+      {/if}
       {#each rings as ring (ring)}
         <circle
           r={roseRadius(ring)}

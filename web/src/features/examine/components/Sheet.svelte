@@ -4,7 +4,6 @@
   import { stage } from "../../../sheet/stage";
   import { add, unit } from "../../../sheet/vectors";
   import { theme } from "../../../ui/theme.svelte";
-  import { amount, LENS_OF } from "../findings";
   import type { Examine } from "../state.svelte";
 
   let { model, ready }: { model: Examine; ready: () => void } = $props();
@@ -108,7 +107,7 @@
       if (!finding.at || finding.unit !== "mm") continue;
       const chosen = index === model.chosen;
       if (!chosen && (finding.status === "within-uncertainty" || rows.length >= PINS)) continue;
-      if (!chosen && (LENS_OF[finding.criterion] ?? "depth") !== model.lens) continue;
+      if (!chosen && finding.lens !== model.lens) continue;
       const at = model.screen(finding.at);
       if (!at || !at.facing) continue;
       const aside = outward(at);
@@ -116,7 +115,7 @@
       const x = Math.min(Math.max(wanted, PIN_HALF), width - PIN_HALF); // never cut off at the rim
       // Amounts never lie on one another: the worse one stays.
       if (!chosen && rows.some((row) => Math.abs(row.x - x) < 64 && Math.abs(row.y - aside.y) < 36)) continue;
-      rows.push({ index, chosen, x, y: aside.y, over: finding.status === "over", text: amount(finding) });
+      rows.push({ index, chosen, x, y: aside.y, over: finding.status === "over", text: finding.amount });
     }
     return rows;
   });

@@ -3,7 +3,6 @@
   import Choice from "../../../ui/Choice.svelte";
   import { serves } from "../../plan/document";
   import { fromTo, stateWord } from "../changes";
-  import { criterionName } from "../findings";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
@@ -51,8 +50,7 @@
         <tbody>
           {#each times.rows as row (row.criterion + row.bound)}
             <tr class="border-t border-rule">
-              <th class="py-1 text-left font-normal first-letter:uppercase">{criterionName(row.criterion)}</th
-              >
+              <th class="py-1 text-left font-normal first-letter:uppercase">{row.title}</th>
               {#each row.values as value, k (k)}
                 <td class="pl-2 text-right tabular-nums {tone[row.status[k]!] ?? ''}" title={row.where[k]}
                   >{value === null ? "–" : value.toFixed(row.unit === "deg" ? 0 : 2)}</td
@@ -83,11 +81,9 @@
       {#each rows.filter( (r) => ["new", "mended", "worse", "better"].includes(r.state) ) as row (row.criterion + row.zone + row.bound)}
         <li class="flex items-baseline gap-2 border-t border-rule py-1">
           <span class="min-w-0 flex-1"
-            ><b class="first-letter:uppercase"
-              >{row.where === "overall" ? criterionName(row.criterion) : row.where}</b
-            >
+            ><b class="first-letter:uppercase">{row.where === "overall" ? row.title : row.where}</b>
             <span class="block text-sm text-soft"
-              >{criterionName(row.criterion)}: {row.state === "mended"
+              >{row.title}: {row.state === "mended"
                 ? "would be no fault"
                 : row.state === "new"
                   ? "would be a fault"

@@ -14,7 +14,7 @@ from typing import Any
 
 from vane_line.errors import BadOption
 
-FILE = Path(__file__).resolve().parents[2] / "burs" / "generic.toml"
+FILE = Path(__file__).resolve().parents[1] / "burs" / "generic.toml"
 TIPS = ("round", "flat", "flat-rounded", "point", "ball")
 GRITS = ("coarse", "medium", "fine", "extra-fine")
 LARGEST_MM, LONGEST_MM = 6.0, 20.0

@@ -1,0 +1,44 @@
+"""All criteria, in the order in which they are judged. Another one is registered, and nothing else is touched."""
+
+from __future__ import annotations
+
+from vane_line.core.judge.criteria import fit, form, line, others, space, walls
+from vane_line.core.judge.record import Criterion, Held
+from vane_line.core.tooth import zones
+
+_ALL: dict[str, Criterion] = {}
+
+
+def register(criterion: Criterion) -> None:
+    """Add a criterion. Raises ValueError where the name is taken."""
+    if criterion.name in _ALL:
+        raise ValueError(f"there is a criterion {criterion.name} already")
+    _ALL[criterion.name] = criterion
+
+
+def withdraw(name: str) -> None:
+    """Take a criterion out again."""
+    _ALL.pop(name)
+
+
+def every() -> list[Criterion]:
+    """In the order of judging."""
+    return list(_ALL.values())
+
+
+def of(name: str) -> Criterion | None:
+    """A criterion by its name; None for one that this version does not know."""
+    return _ALL.get(name)
+
+
+def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
+    """A verdict's place in the words a dentist uses."""
+    known = of(criterion)
+    return zones.where(zone, known.place if known else "", lingual_word)
+
+
+for _module in (others, space, walls, line, fit, form):
+    for _criterion in _module.CRITERIA:
+        register(_criterion)
+
+__all__ = ["Criterion", "Held", "every", "of", "register", "where", "withdraw"]

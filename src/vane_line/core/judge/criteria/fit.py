@@ -1,0 +1,85 @@
+"""The milled fit and its edges."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from vane_line.core.arrays import weighted_quantile, xyz
+from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.uncertainty import COVERAGE
+from vane_line.core.judge.verdicts import Verdict, judge_min, not_measured
+from vane_line.core.judge.work import Correction, Job
+from vane_line.core.measure.edges import TOLD_MM, Run
+from vane_line.core.measure.undercut import sector_of
+
+SPOT_MM2 = 0.1
+SURE_RUN_MM = 2.0  # an edge this long is there on every scan of it
+SHARP = "sharper than the bur that mills the inside: it must cut away ceramic beside the edge to seat"
+CAST = "sharper than a milling bur; a cast crown follows it, with care at the die"
+LEFT = "what is left of the crown beside a sharp edge, less the cement's space"
+
+
+def _edge_radius(held: Held) -> list[Verdict]:
+    edges, bounds = held.geometry.edges, held.bounds("edge-radius")
+    radius = edges.bur_radius_mm
+    if not edges.runs:
+        return verdicts("edge-radius", "overall", radius, "mm", 0.0, bounds, "no edge is sharper than the milling bur",
+                        scale=radius)  # fmt: skip
+
+    def doubt(run: Run) -> float:
+        """A short stretch comes and goes from scan to scan."""
+        return COVERAGE * held.budget.method("edge-radius") + radius * max(0.0, 1 - run.length_mm / SURE_RUN_MM)
+
+    worst = min(edges.runs, key=lambda r: r.radius_mm + doubt(r))
+    why = f"{SHARP if bounds.min else CAST}; {edges.length_mm:.0f} mm of edge in all"
+    why += f", sharpest {sector_of(worst.azimuth_deg)}"
+    return verdicts(
+        "edge-radius", "overall", worst.radius_mm, "mm", doubt(worst) if bounds.min else 0.0, bounds, why, worst.at,
+        scale=radius,
+    )  # fmt: skip
+
+
+def _milled_fit(held: Held) -> list[Verdict]:
+    """The least thickness left beside an edge, against what the standard asks for there."""
+    geometry = held.geometry
+    if not held.bounds("edge-radius").min:
+        return [not_measured("milled-fit", "overall", "a cast crown is not milled")]
+    if geometry.space is None:
+        why = geometry.reasons.get("reduction", "the planned outer surface is not known")
+        return [not_measured("milled-fit", "overall", why)]
+    cement = held.standard.cement_space_mm
+    left = geometry.space.value - geometry.edges.overcut_mm - cement
+    limit = held.limit_min - cement
+    seen = (geometry.edges.overcut_mm > TOLD_MM) & ~geometry.space.unseen & np.isfinite(limit)
+    if not seen.any():
+        return [not_measured("milled-fit", "overall", "no edge that the milling bur cannot follow is seen", "min")]
+    spare = np.where(seen, left - limit, np.inf)
+    area = np.where(seen, geometry.inside.vertex_areas, 0.0)
+    least = weighted_quantile(spare[seen], area[seen], min(SPOT_MM2 / float(area.sum()), 0.5))
+    k = int(np.argmin(np.abs(np.where(seen, spare - least, np.inf))))
+    zones = held.zones
+    name = zones.names[zones.index[k]] if zones.index[k] >= 0 else "overall"
+    return [judge_min(Verdict(
+        "milled-fit", name, "min", float(left[k]), "mm", held.budget.reduction(), float(limit[k]), None, "", LEFT,
+        held.bounds("edge-radius").source, xyz(geometry.inside.vertices[k])))]  # fmt: skip
+
+
+def _round(job: Job, v: Verdict) -> Correction:
+    radius = job.g.edges.bur_radius_mm
+    beware = "cusp tips and the finish line stay where they are"
+    row = job.row(v, "edges", f"round the edges to {radius:.1f} mm or more", bur=job.fine(), beware=beware)
+    return replace(row, where="sharp edges", hold="rolled over the edge")
+
+
+CRITERIA = (
+    Criterion(
+        "edge-radius", "edge radius", _edge_radius, place="edge", lens="edges", weight=0.1, by_attempt=True,
+        correct={"min": _round},
+    ),
+    Criterion(
+        "milled-fit", "thickness left after milling", _milled_fit, lens="depth", weight=0.2,
+        leave={"min": "round the edge first: that alone gives thickness back; then look at the depth again"},
+    ),
+)  # fmt: skip

@@ -1,0 +1,120 @@
+"""The tooth's form: cusps that wandered, the functional-cusp bevel, planes of a front tooth's face, its set-back."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vane_line.core.arrays import weighted_quantile, xyz
+from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
+from vane_line.core.judge.verdicts import Verdict, not_measured
+from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
+
+FRONT_ONLY, BACK_ONLY = "only front teeth have it", "only teeth with cusps have them"
+BEVEL = "functional-cusp-bevel"
+LEAST_BEVEL_MM2 = 1.5  # less of it has no angle to speak of
+U_BEVEL_DEG = 6.0
+NO_BEVEL = "no bevel is seen on the functional cusps; the depth over them says whether one is needed"
+
+
+def _cusps(held: Held) -> list[Verdict]:
+    geometry = held.geometry
+    if geometry.options.tooth.front:
+        return [not_measured("cusp-shift", "overall", BACK_ONLY, "max")]
+    found = geometry.occlusal
+    if found is None:
+        why = "no cusps of the earlier tooth are known to compare with"
+        return [not_measured("cusp-shift", "overall", why, "max")]
+    u, rows = COVERAGE * U_METHOD["cusp-shift"], []
+    for cusp in found.cusps:
+        if cusp.shift_mm is None:
+            why = "no tip stands there any more: the occlusal form is flat, or the cusp was taken away"
+            rows.append(not_measured("cusp-shift", f"cusp/{cusp.cusp}", why, "max"))
+            continue
+        why = "a tip that wandered sideways leaves its own cusp thick and the next thin"
+        rows += verdicts("cusp-shift", f"cusp/{cusp.cusp}", cusp.shift_mm, "mm", u, held.bounds("cusp-shift"), why,
+                         cusp.at)  # fmt: skip
+    return rows
+
+
+def _bevel(held: Held) -> list[Verdict]:
+    """Its angle to the path, on functional cusps only."""
+    geometry = held.geometry
+    if geometry.options.tooth.front:
+        return [not_measured(BEVEL, "overall", BACK_ONLY, "min", "deg")]
+    if held.side_unknown:
+        return [not_measured(BEVEL, "overall", held.side_unknown, "min", "deg")]
+    inside = geometry.inside
+    here = held.zones.mask(BEVEL) if BEVEL in held.zones.names else np.zeros(inside.n_vertices, dtype=bool)
+    area = inside.vertex_areas[here]
+    if area.sum() < LEAST_BEVEL_MM2:
+        return [not_measured(BEVEL, "overall", NO_BEVEL, "min", "deg")]
+    # To the path: of the surface, which is what a bur is laid along.
+    slope = 90 - np.degrees(np.arccos(np.clip(inside.vertex_normals[here] @ geometry.axes.up, -1, 1)))
+    middle = weighted_quantile(slope, area, 0.5, 0.1)
+    at = xyz(inside.vertices[np.flatnonzero(here)[int(np.argmin(np.abs(slope - middle)))]])
+    why = {"min": "too steep a bevel leaves the functional cusp thin", "max": "too flat a bevel is none"}
+    return verdicts(BEVEL, "overall", middle, "deg", U_BEVEL_DEG, held.bounds(BEVEL), why, at)
+
+
+def _planes(held: Held) -> list[Verdict]:
+    if not held.geometry.options.tooth.front:
+        return [not_measured("planes", "overall", FRONT_ONLY)]
+    found = held.geometry.front
+    if found is None:
+        return [not_measured("planes", "overall", "too little of the facial surface is seen")]
+    if not found.angles_deg:
+        return [not_measured("planes", "facial", "too little of the facial surface is seen", "min", "count")]
+    angles = ", ".join(f"{a:.0f}" for a in found.angles_deg)
+    why = (
+        f"planes of the facial surface, {angles} degrees to the path: one alone leaves it thick at the edge or the neck"
+    )
+    return verdicts("planes", "facial", float(len(found.angles_deg)), "count", 0.0, held.bounds("planes"), why)
+
+
+def _set_back(held: Held) -> list[Verdict]:
+    if not held.geometry.options.tooth.front:
+        return [not_measured("set-back", "overall", FRONT_ONLY)]
+    found = held.geometry.front
+    if found is None:
+        return [not_measured("set-back", "overall", "too little of the facial surface is seen")]
+    if found.set_back_mm is None:
+        return [not_measured("set-back", "facial/incisal", found.why_no_set_back)]
+    why = "behind the course of both neighbours' facial surfaces: less leaves a thick or a thin incisal third"
+    return verdicts("set-back", "facial/incisal", found.set_back_mm, "mm", COVERAGE * U_METHOD["set-back"],
+                    held.bounds("set-back"), why, found.set_back_at)  # fmt: skip
+
+
+def _second_plane(job: Job, v: Verdict) -> Correction:
+    return job.row(
+        v, "wall", "cut the facial surface in two planes: the incisal half leans in, the cervical one follows the path",
+        bur=said(job.ledge("facial")), hold="laid along each half in turn",
+        beware="by the depth there: see the incisal third's amount, and stop at it",
+    )  # fmt: skip
+
+
+def _flatter(job: Job, v: Verdict) -> Correction:
+    return job.row(v, "occlusal", "cut the functional-cusp bevel at 45 degrees to the path, by the depth there",
+                   hold=HOLD_FLAT, bur=said(job.ledge(job.g.functional.side)),
+                   beware="the wall below and the finish line stay as they are")  # fmt: skip
+
+
+CRITERIA = (
+    Criterion(
+        "cusp-shift", "cusp tip moved", _cusps, lens="depth",
+        leave={"max": "a tip cannot be moved back: follow the cusps from here on; look at the depth of the next one"},
+    ),
+    Criterion(
+        BEVEL, "functional-cusp bevel", _bevel, "deg", lens="depth", weight=0.3,
+        correct={"min": _flatter},
+        leave={"max": "it is flat already: nothing to cut; look at the depth over the cusp"},
+    ),
+    Criterion(
+        "planes", "planes of the facial surface", _planes, "count", lens="depth", correct={"min": _second_plane},
+    ),
+    Criterion(
+        "set-back", "set-back of the incisal third", _set_back, lens="depth",
+        leave={"min": "on a tooth standing out of line the neighbours are no guide: scan the mock-up, judge by that; "
+               "in line, the incisal third's own depth says what to cut"},
+    ),
+)  # fmt: skip

@@ -1,0 +1,35 @@
+"""Stretches of the finish line and sides of the tooth: which samples belong to which."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, degrees_apart
+from vane_line.core.measure.line_form import LineForm
+from vane_line.core.measure.retention import SIDES
+
+SIDE_HALF_DEG = 45.0
+ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
+NARROW_SIDES = tuple(SIDES)
+
+
+def side_mask(form: LineForm, side: str, turn_deg: float = 0.0) -> Bools:
+    """(S,) samples of the line on a side, the sides turned on by `turn_deg`."""
+    return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side] + turn_deg) <= SIDE_HALF_DEG)
+
+
+def stretch_mask(form: LineForm, side: str, low_deg: float, high_deg: float, turn_deg: float = 0.0) -> Bools:
+    """(S,) samples from `low_deg` to `high_deg` past a side's middle, counted towards lingual."""
+    off = (form.azimuth_deg - SIDES[side] - turn_deg + 180) % 360 - 180
+    off = -off if side == "distal" else off
+    return np.asarray((off >= low_deg) & (off <= high_deg))
+
+
+def told_over(form: LineForm, here: Bools) -> bool:
+    """Whether enough of the samples are clear to be judged."""
+    return float((form.clear & np.isfinite(form.width_mm))[here].mean()) >= ENOUGH_CLEAR if here.any() else False
+
+
+def told(form: LineForm, side: str) -> bool:
+    """Whether enough of a side's line is clear to be judged."""
+    return told_over(form, side_mask(form, side))

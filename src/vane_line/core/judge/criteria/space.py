@@ -1,0 +1,307 @@
+"""Room for the material: reduction, tooth removed, clearance to the opposing teeth."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from vane_line.core.burs import for_depth
+from vane_line.core.case import Geometry
+from vane_line.core.judge.criteria.sides import NARROW_SIDES, told
+from vane_line.core.judge.record import Criterion, Held
+from vane_line.core.judge.standards import Limits
+from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
+from vane_line.core.judge.work import (
+    AGREED,
+    HAND_MM,
+    HOLD_FLAT,
+    HOLD_LEDGE,
+    HOLD_WALL,
+    SPOT,
+    WHOLE,
+    Correction,
+    Job,
+    Patch,
+    beyond,
+    said,
+)
+from vane_line.core.measure.reduction import ZoneValue
+from vane_line.core.measure.retention import wall_overcut_mm
+
+OCCLUSAL_HEADS = (
+    "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
+    "lingual-groove", "marginal-ridge", "incisal-edge",
+)  # fmt: skip
+FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
+MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing teeth come near
+MEETING_BELOW = ("incisal-edge", "facial/incisal", "facial/middle")  # of lower ones
+INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
+OVER_CUT = "nothing to cut: record it and tell the laboratory; the walls' foot may take grooves, and consider bonding"
+FULLER, OPPOSING = "fuller", "opposing"
+
+
+def is_occlusal(zone: str) -> bool:
+    """Whether the opposing teeth come near there."""
+    return zone.split("/")[0] in OCCLUSAL_HEADS or zone in MEETING
+
+
+def meets_opposing(geometry: Geometry, zone: str) -> bool:
+    """Whether clearance is judged there: lower front teeth bite on edge and face, unless the bite is reversed."""
+    tooth = geometry.options.tooth
+    if not tooth.front:
+        return is_occlusal(zone)
+    behind = geometry.functional.side == "lingual"  # in a reversed bite the roles change
+    return zone == "incisal-edge" or (zone in MEETING if behind else zone in MEETING_BELOW)
+
+
+def by_depth(zone: str) -> bool:
+    """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances."""
+    return zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES)
+
+
+# --- judged --------------------------------------------------------------------------------------------------------
+
+
+def _reduction(held: Held) -> list[Verdict]:
+    geometry, standard, space = held.geometry, held.standard, held.space
+    if space is None:
+        return [not_measured("reduction", "overall", geometry.reasons.get("reduction", "no reference was given"))]
+    out = []
+    judge_over = geometry.reference == "preop" and geometry.options.meaning.natural
+    to = _space_to(geometry)
+    for zone in space.zones:
+        limits = standard.limits_for_zone(zone.zone)
+        if limits is None:
+            continue
+        why = held.side_unknown or _unseen(zone)
+        if why:
+            out.append(not_measured("reduction", zone.zone, why))
+            continue
+        row = _min(held, zone, "reduction", limits, held.budget.reduction(space.u_low(zone.zone)))
+        out.append(replace(row, why=f"{to}{row.why}"))
+        if judge_over and by_depth(zone.zone):
+            out.append(_max(zone, "reduction", limits, held.budget.reduction(space.u_high(zone.zone))))
+    return out
+
+
+def _space_to(geometry: Geometry) -> str:
+    """What the space is measured to, where it is not simply the tooth before."""
+    if geometry.reference == "mockup":
+        return "space to the mock-up; "
+    if geometry.lift_mm > 0:
+        return f"space to {geometry.options.meaning.space_to} ({geometry.lift_mm:.1f} mm higher than before); "
+    return "" if geometry.options.meaning.natural else f"space to {geometry.options.meaning.space_to}; "
+
+
+def _removed(held: Held) -> list[Verdict]:
+    """Over-cutting is judged on the tooth removed; with the natural tooth as reference it is the same number."""
+    geometry, removed = held.geometry, held.removed
+    if removed is None:
+        why = geometry.reasons.get(
+            "tooth-removed", geometry.reasons.get("preop", "no scan of the natural tooth was given")
+        )
+        return [not_measured("tooth-removed", "overall", why, "max"), *_overcut_walls(held)]
+    out = []
+    for zone in removed.zones:
+        limits = held.standard.limits_for_zone(zone.zone)
+        if limits is None or not by_depth(zone.zone):
+            continue
+        why = held.side_unknown or _unseen(zone)
+        u = held.budget.reduction(removed.u_high(zone.zone))
+        row = not_measured("tooth-removed", zone.zone, why, "max") if why else _max(zone, "tooth-removed", limits, u)
+        out.append(row)
+    return out + _overcut_walls(held)
+
+
+def _overcut_walls(held: Held) -> list[Verdict]:
+    """Over-cutting of walls: how far inside the ideal one (the finish line offset by its target, ideal lean)."""
+    rows, geometry = [], held.geometry
+    ideal = (held.bounds("convergence").target or 10.0) / 2
+    for side in NARROW_SIDES:
+        limits = held.standard.limits_for_zone(f"wall/{side}/middle")
+        width = held.standard.width_limits(side)
+        if limits is None or not told(geometry.shape.form, side):
+            continue
+        inside = wall_overcut_mm(geometry.line, geometry.shape.walls, side, width.target, ideal)
+        if inside is None:
+            continue
+        u = held.budget.of("remaining-width")
+        rows.append(judge_max(Verdict(
+            "tooth-removed", f"wall/{side}/middle", "max", limits.target + inside, "mm", u, limits.max, limits.target,
+            "", INSIDE_IDEAL, limits.source)))  # fmt: skip
+    return rows
+
+
+def _unseen(zone: ZoneValue) -> str:
+    if zone.measurable:
+        return ""
+    share = 100 * zone.area_unseen_mm2 / max(zone.area_mm2, 1e-9)
+    return f"the earlier scan did not see the tooth over {share:.0f} % of this zone (contact or gingiva)"
+
+
+def _min(held: Held, zone: ZoneValue, criterion: str, limits: Limits, u: float) -> Verdict:
+    return judge_min(Verdict(
+        criterion, zone.zone, "min", zone.low_mm, "mm", u, limits.min, limits.target, "", held.standard.reason,
+        limits.source, zone.worst,
+    ))  # fmt: skip
+
+
+def _max(zone: ZoneValue, criterion: str, limits: Limits, u: float) -> Verdict:
+    return judge_max(Verdict(
+        criterion, zone.zone, "max", zone.high_mm, "mm", u, limits.max, limits.target, "",
+        "more was cut than the material needs", limits.source, zone.highest,
+    ))  # fmt: skip
+
+
+def _clearance(held: Held) -> list[Verdict]:
+    geometry, gap, bite = held.geometry, held.clearance, held.geometry.bite
+    if gap is None or bite is None:
+        return [not_measured("clearance", "overall", geometry.reasons.get("clearance", "no opposing scan was given"))]
+    out = []
+    why_not = "" if bite.gap_mm is not None else bite.note
+    moved = geometry.alignment.get("opposing")
+    aligned = (moved.u_align_um or 0.0) / 1000 if moved else 0.0
+    for zone in gap.zones:
+        limits = held.standard.clearance_for_zone(zone.zone)
+        if limits is None or not meets_opposing(geometry, zone.zone):
+            continue
+        why = why_not or held.side_unknown
+        if why:
+            out.append(not_measured("clearance", zone.zone, why))
+            continue
+        verdict = _min(held, zone, "clearance", limits, held.budget.clearance(aligned, gap.u_low(zone.zone)))
+        if geometry.options.tooth.front:
+            verdict = replace(verdict, why="holds in maximum intercuspation only; " + verdict.why)
+        out.append(verdict)
+    return out
+
+
+# --- corrected -----------------------------------------------------------------------------------------------------
+
+
+def room_first(job: Job, v: Verdict) -> str:
+    """Which way costs no tooth: FULLER where the space to the opposing teeth suffices for a fuller contour, OPPOSING
+    where this tooth is cut enough and the opposing one stands too near, '' where neither holds."""
+    if v.criterion == "reduction":
+        gap = job.find("clearance", v.zone)
+        suffices = gap is not None and gap.value is not None and gap.target is not None and gap.U is not None
+        if suffices and gap.value - gap.U >= gap.target and job.g.options.meaning.natural:  # type: ignore[union-attr,operator]
+            return FULLER
+    if v.criterion == "clearance":
+        cut = job.find("reduction", v.zone)
+        if cut is not None and cut.value is not None and cut.target is not None:
+            return OPPOSING if cut.value >= cut.target - HAND_MM / 2 else ""
+    return ""
+
+
+def _room(job: Job, v: Verdict) -> Correction | None:
+    """Too little room over a zone: the way that costs no tooth first; else take it off, where it lacks."""
+    patch = job.patch(v)
+    if patch.to_target_mm < HAND_MM and patch.thinnest_mm < HAND_MM:
+        return None
+    if v.zone.startswith(("wall/", "facial/", "lingual-wall")):
+        return _wall(job, v, patch)
+    way = room_first(job, v)
+    if way == OPPOSING:
+        text = (
+            f"this tooth is cut enough here, the opposing one stands {patch.thinnest_mm:.1f} mm too near: adjust the "
+            f"opposing tooth by {patch.thinnest_mm:.1f} mm, or raise the bite; {AGREED}"
+        )
+        return job.row(v, "other", text, to_min_mm=patch.thinnest_mm, beware="no more is cut from this tooth")
+    amounts = {"to_min_mm": patch.thinnest_mm, "to_target_mm": patch.to_target_mm, "extent": patch.extent,
+               "area_mm2": patch.area_mm2}  # fmt: skip
+    use = for_depth(max(patch.to_target_mm, HAND_MM), job.tray)
+    more = {"bur": said(use), "hold": HOLD_FLAT, "beware": _shortens(job, patch), **amounts}
+    if way == FULLER:
+        lacks = patch.to_min_mm
+        do = (
+            f"make the crown {lacks:.1f} mm fuller here: the space to the opposing teeth suffices. Only where its form "
+            f"must stay as it was: {_amount_words(patch)}"
+        )
+        return job.row(v, "occlusal", do, **more)
+    return job.row(v, "occlusal", _amount_words(patch), **more)
+
+
+def _amount_words(patch: Patch) -> str:
+    low, full = max(patch.to_min_mm, 0.0), patch.to_target_mm
+    if patch.extent == WHOLE and patch.thinnest_mm > low + 0.05:
+        return (
+            f"remove {patch.thinnest_mm:.1f} mm at its thinnest spot, {low:.1f} mm elsewhere, to reach the minimum; "
+            f"{full:.1f} mm evenly to the target ({patch.words})"
+        )
+    return f"remove {low:.1f} mm to reach the minimum, {full:.1f} mm to the target ({patch.words})"
+
+
+def _shortens(job: Job, patch: Patch) -> str:
+    height, tooth = job.g.shape.retention.height_mm, job.g.options.tooth
+    least = job.standard.bounds("wall-height-molar" if tooth.molar else "wall-height").min or 0.0
+    amount = patch.to_target_mm
+    if patch.extent != SPOT and np.isfinite(height) and height - amount < least:
+        words = f"lowers the walls, {height:.1f} mm high now ({least:.0f} wanted): no more than that, only here"
+        fits = job.material_words()
+        return f"{words}; {fits}" if fits else words
+    return "only here: stop at the amount, round over to the cusps beside it"
+
+
+def _wall(job: Job, v: Verdict, patch: Patch) -> Correction | None:
+    """Off a wall: a facial upper third is a missing plane or bevel, a foot a finish line to widen; else parallel."""
+    side = job.side(v.zone) or "facial"
+    third = "middle" if v.zone == "lingual-wall" else v.zone.rsplit("/", 1)[-1]
+    amounts = {"to_min_mm": patch.thinnest_mm, "to_target_mm": patch.to_target_mm, "extent": patch.extent,
+               "area_mm2": patch.area_mm2}  # fmt: skip
+    use = job.ledge(side)
+    if third == "cervical":
+        why = job.too_wide(side, patch.to_min_mm)
+        text = (
+            f"widen the finish line below it sideways by {patch.to_min_mm:.1f} mm, {patch.to_target_mm:.1f} to the "
+            f"target ({patch.words})"
+        )
+        return job.row(v, "wall", text, bur=said(use), hold=HOLD_LEDGE, beware=beyond(use),
+                       refused=_with_material(job, why), **amounts)  # fmt: skip
+    upper = third in ("occlusal", "incisal")
+    if upper and side == "facial" and job.g.options.tooth.front:
+        do = f"cut the second plane over the incisal third, at its own angle: {_amount_words(patch)}"
+        return job.row(v, "wall", do, bur=said(use), hold="bur laid along the incisal third, not along the path",
+                       beware="the plane below and the finish line stay as they are", **amounts)  # fmt: skip
+    if upper and side == job.g.functional.side and not job.g.options.tooth.front:
+        do = f"cut the functional-cusp bevel, 45 degrees to the path: {_amount_words(patch)}"
+        return job.row(v, "wall", do, bur=said(use), hold="bur at 45 degrees to the path, along the cusps",
+                       beware="the wall below and the finish line stay as they are", **amounts)  # fmt: skip
+    do = _amount_words(patch)
+    why = job.over_tapers(side, max(patch.to_min_mm, patch.to_target_mm), third)
+    if why:
+        wider = job.too_wide(side, patch.to_min_mm)
+        instead = (
+            _with_material(job, wider) if wider
+            else f"instead widen the finish line below the whole wall by {patch.to_min_mm:.1f} mm, bur parallel"
+        )  # fmt: skip
+        return job.row(v, "wall", do, hold=HOLD_WALL, refused=f"{why}; {instead}", **amounts)
+    beware = "keep the bur parallel: leaning it in makes a tent, leaning it out an undercut"
+    after = job.convergence_after(side, patch.to_target_mm, third)
+    if after is not None:
+        beware += f"; the convergence would become {after:.0f} degrees"
+    return job.row(v, "wall", do, bur=said(use), hold=HOLD_WALL, beware=beware, **amounts)
+
+
+def _with_material(job: Job, why: str) -> str:
+    """A refusal with the material that fits named beside it."""
+    if not why:
+        return ""
+    fits = job.material_words()
+    return f"{why}; {fits}" if fits else f"{why}; a material that can be thinner instead"
+
+
+CRITERIA = (
+    Criterion(
+        "reduction", "reduction", _reduction, lens="depth", by_attempt=True, correct={"min": _room},
+        leave={"max": OVER_CUT},
+        way_out="the material gets too thin here: a material that can be thinner, or another path",
+    ),
+    Criterion("tooth-removed", "tooth removed", _removed, lens="depth", by_attempt=True, leave={"max": OVER_CUT}),
+    Criterion(
+        "clearance", "clearance", _clearance, lens="space", by_attempt=True, correct={"min": _room},
+        way_out="the opposing teeth leave too little: a raised bite, a planned adjustment of the opposing tooth, or a "
+        "material that can be thinner",
+    ),
+)  # fmt: skip

@@ -1,0 +1,215 @@
+"""Walls and path: convergence, draft, undercut, height and resistance, what is left of the tooth, the way in.
+
+Convergence, wall height and height to width: C. J. Goodacre, W. V. Campagni, S. A. Aquilino, J Prosthet Dent
+2001;85:363-376 (from memory). Limiting taper: M. H. Parker et al., J Prosthet Dent 1988;59:281-288.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.standards import Bounds
+from vane_line.core.judge.uncertainty import per_degree
+from vane_line.core.judge.verdicts import Verdict, not_measured
+from vane_line.core.judge.work import HAND_MM, HOLD_WALL, Correction, Job, said
+from vane_line.core.measure.retention import SIDES
+from vane_line.core.shape import side_drafts
+
+PARKER = "Parker et al., J Prosthet Dent 1988;59:281-288"
+HOLDS = "the taper up to which this wall stops the crown from tipping, by geometry"
+WAYS = "grooves, boxes, bonding or a raised bite help short walls"
+SURGERY = "only where those do not do: lengthening the crown, after sounding the bone (about 3 mm from bone to margin)"
+FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised bite; {SURGERY}"
+TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
+PARALLEL = "nearly parallel walls are hard to seat and to scan"
+
+
+def _convergence(held: Held) -> list[Verdict]:
+    walls, rows = held.geometry.shape.walls, []
+    for zone, azimuth in (("faciolingual", 0.0), ("mesiodistal", 90.0)):
+        value = walls.convergence_at(azimuth)
+        if not np.isfinite(value):
+            rows.append(not_measured("convergence", zone, "no straight wall is seen on both sides", "max", "deg"))
+            continue
+        rows += verdicts("convergence", zone, value, "deg", held.budget.of("convergence"),
+                         held.bounds("convergence"), {"max": TAPERED, "min": PARALLEL})  # fmt: skip
+    return rows
+
+
+NO_WALLS = "too little of the walls is seen"
+
+
+def _unseen(held: Held) -> bool:
+    kept = held.geometry.shape.retention
+    return not np.isfinite(kept.height_mm) or not np.isfinite(kept.remaining_mm)
+
+
+def _height(held: Held) -> list[Verdict]:
+    """Of all walls together, and of each side: one short wall is a finding of its own."""
+    if _unseen(held):
+        return [not_measured("wall-height", "overall", NO_WALLS)]
+    bounds = held.bounds("wall-height-molar" if held.geometry.options.tooth.molar else "wall-height")
+    u, shape = held.budget.of("wall-height"), held.geometry.shape
+    rows = verdicts("wall-height", "overall", shape.retention.height_mm, "mm", u, bounds, WAYS)
+    for side, azimuth in SIDES.items():
+        value = shape.walls.height_at(azimuth)
+        if np.isfinite(value):
+            rows += verdicts("wall-height", side, value, "mm", u, bounds, f"this wall alone; {WAYS}")
+    return rows
+
+
+def _resistance(held: Held) -> list[Verdict]:
+    if _unseen(held):
+        return [not_measured("resistance", "overall", NO_WALLS)]
+    kept = held.geometry.shape.retention
+    u = held.budget.of("wall-height") / kept.base_faciolingual_mm
+    why = f"height of the walls to faciolingual width; {WAYS}"
+    ratio = kept.height_mm / kept.base_faciolingual_mm
+    rows = verdicts("resistance", "overall", ratio, "ratio", u, held.bounds("height-to-width"), why)
+    for side, (taper, limit) in kept.by_side().items():
+        bounds = Bounds(None, None, limit, PARKER)
+        rows += verdicts("resistance", side, taper, "deg", held.budget.of("convergence"), bounds, HOLDS)
+    return rows
+
+
+def _remaining(held: Held) -> list[Verdict]:
+    if _unseen(held):
+        return [not_measured("remaining-width", "overall", NO_WALLS)]
+    kept, share, least = held.geometry.shape.retention, held.bounds("remaining-share"), held.bounds("remaining-width")
+    limit = max(least.min or 0.0, (share.min or 0.0) * kept.neck_mm)
+    why = (
+        f"what is left at the finish line, against half of the tooth's {kept.neck_mm:.1f} mm there, and "
+        f"{least.min or 0.0:.1f} at least"
+    )
+    bounds = Bounds(limit, None, None, least.source)
+    return verdicts(
+        "remaining-width", "overall", kept.remaining_mm, "mm", held.budget.of("remaining-width"), bounds, why
+    )
+
+
+def _undercut(held: Held) -> list[Verdict]:
+    u, bounds = held.budget.of("undercut"), held.bounds("undercut")
+    why = "cement space takes up less; the crown would bind or must be relieved"
+    regions = held.geometry.shape.undercut.regions
+    if not regions:
+        return verdicts("undercut", "overall", 0.0, "mm", u, bounds, why)
+    return [
+        v for r in regions for v in verdicts("undercut", r.sector, r.max_depth_mm, "mm", u, bounds, why, r.at)
+    ]  # fmt: skip
+
+
+def _draft(held: Held) -> list[Verdict]:
+    shape = held.geometry.shape
+    if not shape.draft_deg:
+        return [not_measured("draft", "overall", "no wall is seen", "min", "deg")]
+    why = "milled ceramic wants some draft on every wall; under 0 it is an undercut"
+    rows = []
+    for side, value in shape.draft_deg.items():
+        change = per_degree(lambda turn, side=side: side_drafts(shape.walls, shape.undercut, turn).get(side))  # type: ignore[misc]
+        rows += verdicts("draft", side, value, "deg", held.budget.of("draft", change), held.bounds("draft"), why)
+    return rows
+
+
+def _insertion(held: Held) -> list[Verdict]:
+    found = held.geometry.shape.insertion
+    if found is None:
+        why = held.geometry.reasons.get("path-blocked", "no neighbouring tooth is on the scan")
+        return [not_measured("path-blocked", "overall", why, "max")]
+    why = "the planned crown passes the neighbours along this path"
+    if found.blocked_by:
+        why = f"the {found.blocked_by} neighbour stands in the way of the planned crown"
+        why += (
+            f"; a path tilted {found.free_tilt_deg:.0f} degrees to {found.free_towards} is free"
+            if found.free_tilt_deg
+            else "; no path within 30 degrees is free: the neighbour would have to be recontoured"
+        )
+    return verdicts("path-blocked", found.blocked_by or "overall", found.amount_mm, "mm", held.budget.of("insertion"),
+                    held.bounds("path-blocked"), why, found.at)  # fmt: skip
+
+
+# --- corrected -----------------------------------------------------------------------------------------------------
+
+
+def _lean_in(job: Job, v: Verdict) -> Correction | None:
+    """Walls too parallel: the one thing that opening the convergence mends."""
+    more = v.to_target or 0.0
+    do = f"lean the bur in by {min(v.missing or 0.0, more):.0f} degrees in all, from both walls alike"
+    return job.row(v, "wall", do, bur=said(job.ledge(None)), hold="bur leaned in a little, led round in one sweep",
+                   beware="stop at the minimum: what is opened cannot be closed; the finish line stays")  # fmt: skip
+
+
+def _overhang(job: Job, v: Verdict) -> Correction:
+    region = next((r for r in job.g.shape.undercut.regions if r.sector == v.zone), None)
+    amount = region.remove_mm if region else (v.value or 0.0)
+    tilt = f"tilt the path {region.tilt_deg:.0f} degrees away from it" if region and region.tilt_deg is not None else ""
+    out = " or ".join(t for t in (tilt, "block it out on the tooth, or have it relieved in the crown") if t)
+    do = f"take {max(amount, 0.0):.2f} mm off the overhang above it"
+    more = {"to_min_mm": amount, "to_target_mm": amount, "hold": HOLD_WALL}
+    side = job.side(v.zone)
+    why = job.over_tapers(side, amount, "occlusal") or job.too_little_left(amount)
+    if why:
+        return job.row(v, "undercut", do, **more, refused=f"{why}: {out}")
+    if amount < HAND_MM:
+        return job.row(v, "undercut", f"{out}: {amount:.2f} mm at the overhang is too little to ask of a hand",
+                       beware="a stroke to take off less than 0.2 mm takes off more")  # fmt: skip
+    use = job.ledge(side, job.standard.widest_target_mm)
+    return job.row(v, "undercut", do, **more, bur=said(use), beware=f"not at the finish line; or {out}")
+
+
+def _another_way(job: Job, v: Verdict) -> Correction:
+    found = job.g.shape.insertion
+    tilt = found.free_tilt_deg if found else None
+    do = (
+        f"take the path that leans {tilt:.0f} degrees to {found.free_towards}, and check its undercuts"
+        if found and tilt
+        else "no path is free: recontour the neighbour as planned and agreed, or another restoration"
+    )
+    return job.row(v, "other", do, beware="cutting more of this tooth does not free it")
+
+
+def _other_material(job: Job, v: Verdict) -> Correction:
+    """Little tooth is left: nothing to cut; the material that fits is named."""
+    fits = job.material_words()
+    do = "cut no more here" + (f"; {fits}" if fits else "; think of a material that can be thinner")
+    return job.row(v, "other", do, beware="every further stroke weakens what is left")
+
+
+CRITERIA = (
+    Criterion(
+        "convergence", "total occlusal convergence", _convergence, "deg", lens="draw", by_attempt=True,
+        correct={"min": _lean_in},
+        leave={"max": "walls that are too tapered cannot be cut back: grooves or a box, or bond; cut no further"},
+        way_out="taper and path give another convergence than wanted: change the taper",
+    ),
+    Criterion(
+        "wall-height", "wall height", _height, place="wall", lens="draw", weight=0.05, by_attempt=True,
+        leave={"min": f"keep what height there is, cut no more from the top than the material needs: {FOR_WALLS}"},
+        way_out=f"the walls will be short: {FOR_WALLS}",
+    ),
+    Criterion(
+        "resistance", "resistance to tipping", _resistance, "ratio", "wall", "draw", 0.05,
+        leave={"min": f"short walls hold little: {FOR_WALLS}", "max": f"tapered walls hold little: {FOR_WALLS}"},
+        way_out=f"the crown can tip off: less taper, {FOR_WALLS}",
+    ),
+    Criterion(
+        "remaining-width", "tooth that remains", _remaining, lens="draw", weight=0.3, by_attempt=True,
+        correct={"min": _other_material},
+        way_out="little tooth is left: a material that can be thinner, or a narrower finish line",
+    ),
+    Criterion(
+        "undercut", "undercut", _undercut, place="wall", lens="draw", own_size=True, by_attempt=True,
+        correct={"max": _overhang},
+        leave={"min": "the crown is sprung over this bulge: keep it"},
+        way_out="the planned path leaves an undercut: another path, or more taper",
+    ),
+    Criterion(
+        "draft", "draft along the path", _draft, "deg", "wall", "draw",
+        leave={"min": "an undercut wall: see the undercut there; a wall between 0 and 2 degrees is left as it is"},
+    ),
+    Criterion(
+        "path-blocked", "path of insertion blocked", _insertion, place="neighbour", lens="draw", own_size=True,
+        correct={"max": _another_way},
+        way_out="the neighbour stands in the way: another path, or recontour it as planned and agreed",
+    ),
+)  # fmt: skip

@@ -1,0 +1,94 @@
+"""One record a criterion: how it is called, judged, shown, and corrected, or why not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from vane_line.core.arrays import Floats
+from vane_line.core.case import Geometry
+from vane_line.core.judge.standards import Bounds, Standard
+from vane_line.core.judge.uncertainty import Budget
+from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
+from vane_line.core.measure.reduction import DistanceField
+from vane_line.core.tooth.zones import Zones
+
+if TYPE_CHECKING:
+    from vane_line.core.judge.work import Correction, Job
+
+Place = tuple[float, float, float] | None
+
+
+@dataclass(frozen=True, eq=False)
+class Held:
+    """All that a criterion is judged from. limit_min: (N,) least reduction at each inside vertex, nan where none."""
+
+    geometry: Geometry
+    standard: Standard
+    zones: Zones
+    budget: Budget
+    space: DistanceField | None
+    removed: DistanceField | None
+    clearance: DistanceField | None
+    limit_min: Floats
+
+    def bounds(self, name: str) -> Bounds:
+        """Of what no material sets."""
+        return self.standard.bounds(name)
+
+    @property
+    def side_unknown(self) -> str:
+        """Why nothing is judged side by side, or nothing."""
+        return "" if self.geometry.frame.sure else "it is not certain which side is facial: confirm the axes"
+
+
+Judge = Callable[[Held], list[Verdict]]
+Correct = Callable[["Job", Verdict], "Correction | None"]
+
+
+@dataclass(frozen=True, eq=False)
+class Criterion:
+    """What is judged, and everything that anybody needs to know of it.
+
+    title: in the words of a dentist. place: what a side or a sector is called here ('finish line', 'wall'). lens: shows
+    it best. weight: among findings. own_size: wanted at nought, so that its own size says more than the excess.
+    by_attempt: its numbers are followed over the attempts. correct, leave: by bound, the stroke, or why none is asked
+    and what to do instead. way_out: of a plan that cannot meet it. says: by bound, in place of 'short of minimum'.
+    """
+
+    name: str
+    title: str
+    judge: Judge
+    unit: str = "mm"
+    place: str = ""
+    lens: str | None = None
+    weight: float = 1.0
+    own_size: bool = False
+    by_attempt: bool = False
+    correct: dict[str, Correct] = field(default_factory=dict)
+    leave: dict[str, str] = field(default_factory=dict)
+    way_out: str = ""
+    says: dict[str, str] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Raises ValueError for a criterion that can be at fault and says nothing of what to do."""
+        if not set(self.correct) | set(self.leave):
+            raise ValueError(f"{self.name}: say how it is corrected, or why it is not.")
+
+
+def verdicts(
+    criterion: str, zone: str, value: float, unit: str, u: float, bounds: Bounds, why: str | dict[str, str],
+    at: Place | dict[str, Place] = None, scale: float = 1.0,
+) -> list[Verdict]:  # fmt: skip
+    """One verdict for each bound that is given. why, at: for both, or by bound. scale: of the bounds."""
+    out = []
+    for bound, limit, judge in (("max", bounds.max, judge_max), ("min", bounds.min, judge_min)):
+        if limit is None:
+            continue
+        target = None if bounds.target is None else bounds.target * scale
+        said = why if isinstance(why, str) else why[bound]
+        place = at[bound] if isinstance(at, dict) else at
+        row = Verdict(criterion, zone, bound, value, unit, u, limit * scale, target, "", said, bounds.source, place)
+        out.append(judge(row))
+    return out
