@@ -10,6 +10,7 @@ import pytest
 from vane_line.core.judge.standards import (
     DEFAULTS,
     FOLDER,
+    WING_HALF_DEG,
     as_data,
     built_in,
     choose,
@@ -144,7 +145,7 @@ def test_the_shoulder_of_metal_ceramic_ends_at_the_wing() -> None:
     textbook, plain = built_in()["metal-ceramic-textbook"], built_in()["zirconia-usual"]
     (facial, low, wing, wide), (lingual, _, high, narrow) = textbook.sectors("mesial", 5.0)
     assert (facial, lingual) == ("mesiofacial", "mesiolingual")
-    assert (low, wing, high) == (-45.0, pytest.approx(11.46, abs=0.01), 45.0)
+    assert (low, wing + WING_HALF_DEG, high) == (-45.0, pytest.approx(11.46, abs=0.01), 45.0)
     assert wide == textbook.width_limits("facial")
     assert narrow == textbook.width_limits("lingual")
     assert [s[0] for s in textbook.sectors("facial", 5.0)] == ["facial"]

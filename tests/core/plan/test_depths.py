@@ -175,9 +175,8 @@ def test_the_target_of_metal_ceramic_narrows_at_the_wing() -> None:
     from vane_line.core.plan.target import widths
 
     plan = made("metal-ceramic-textbook")
-    width = dict(
-        zip(np.round(plan.line.azimuth_deg).astype(int).tolist(), widths(plan.line, plan.standard), strict=True)
-    )
+    azimuth = np.round(plan.line.azimuth_deg).astype(int).tolist()
+    width = dict(zip(azimuth, widths(plan.line, plan.standard), strict=True))
     facial, lingual = plan.standard.width_limits("facial").target, plan.standard.width_limits("lingual").target
     for side, sign in ((90, 1), (270, -1)):
         assert width[side] == pytest.approx(facial, abs=0.12)

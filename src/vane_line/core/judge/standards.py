@@ -106,19 +106,10 @@ class Standard:
         if off is None:
             return [(side, -45.0, 45.0, self.width_limits(side))]
         wing = degrees(off / max(radius_mm, 1.0))
+        stem = "mesio" if side == "mesial" else "disto"
         return [
-            (
-                "mesiofacial" if side == "mesial" else "distofacial",
-                -45.0,
-                wing - WING_HALF_DEG,
-                self.width_limits("facial"),
-            ),
-            (
-                "mesiolingual" if side == "mesial" else "distolingual",
-                wing + WING_HALF_DEG,
-                45.0,
-                self.width_limits("lingual"),
-            ),
+            (f"{stem}facial", -45.0, wing - WING_HALF_DEG, self.width_limits("facial")),
+            (f"{stem}lingual", wing + WING_HALF_DEG, 45.0, self.width_limits("lingual")),
         ]
 
     def serves(self, tooth: ToothNumber) -> bool:
