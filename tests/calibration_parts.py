@@ -10,8 +10,8 @@ from vane_line.core.measure.edges import find_edges
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import check_insertion
 from vane_line.core.measure.neighbours import compare_side
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
 from vane_line.demo.scanner import surface_of
 
 AXES = Axes.make(np.zeros(3), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), np.array([1.0, 0, 0]))

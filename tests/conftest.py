@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import os
-import pickle
 import sys
-import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -17,6 +15,7 @@ from xdist.scheduler import LoadFileScheduling
 sys.path.insert(0, str(Path(__file__).parent))
 sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed there in full is tested here in part
 
+from kept import kept
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
@@ -51,29 +50,17 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
 def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) -> Any:
     """What `make` gives, made once a run and handed to every test process by a file."""
     base = factory.getbasetemp()
-    root = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
-    path, lock = root / f"{name}.pickle", root / f"{name}.lock"
-    while not path.exists():
-        try:
-            lock.mkdir()
-        except FileExistsError:
-            time.sleep(0.2)
-            continue
-        made = make()
-        (root / f"{name}.part").write_bytes(pickle.dumps(made, pickle.HIGHEST_PROTOCOL))
-        (root / f"{name}.part").rename(path)
-        return made
-    return pickle.loads(path.read_bytes())
+    return kept(name, make, base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base)
 
 
-def shared_case(factory: pytest.TempPathFactory, name: str, recipe: Recipe) -> MadeCase:
-    """As `shared`, a demo case: its recipe holds functions, which do not go into files."""
+def kept_case(name: str, recipe: Recipe) -> MadeCase:
+    """A demo case, made once for all runs: its recipe holds functions, which do not go into files."""
 
     def make() -> tuple[Any, ...]:
         case = make_case(recipe)
         return case.prep, case.preop, case.opposing, case.truth
 
-    return MadeCase(recipe, *shared(factory, name, make))
+    return MadeCase(recipe, *kept(name, make))
 
 
 @pytest.fixture(scope="session")
@@ -89,9 +76,9 @@ def stump_geometry(stump: Stump) -> Geometry:
 
 
 @pytest.fixture(scope="session")
-def demo_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
+def demo_case() -> MadeCase:
     """The demo's first molar, first attempt, as the demo makes it."""
-    return shared_case(tmp_path_factory, "demo-36", timid_first_molar(1))
+    return kept_case("demo-36", timid_first_molar(1))
 
 
 @pytest.fixture(scope="session")
@@ -111,10 +98,10 @@ def demo_measured(demo_files: dict[str, Path], tmp_path_factory: pytest.TempPath
 
 
 @pytest.fixture(scope="session")
-def tipped_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
+def tipped_case() -> MadeCase:
     """The demo's second molar that leans into a closed gap."""
     recipe = tipped_second_molar()
-    return shared_case(tmp_path_factory, "demo-47", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return kept_case("demo-47", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
 
 
 @pytest.fixture(scope="session")
@@ -124,29 +111,27 @@ def tipped_files(tipped_case: MadeCase, tmp_path_factory: pytest.TempPathFactory
 
 
 @pytest.fixture(scope="session")
-def other_teeth(tmp_path_factory: pytest.TempPathFactory) -> dict[str, MadeCase]:
+def other_teeth() -> dict[str, MadeCase]:
     """Sound preparations on other teeth, sides and jaws, coarser and in other units."""
     recipes = {
         "16": sound_recipe("16", "zirconia", seed=16),
         "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4, tooth_scale=0.95),
     }
     return {
-        tooth: shared_case(
-            tmp_path_factory, f"sound-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM))
-        )
+        tooth: kept_case(f"sound-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
         for tooth, recipe in recipes.items()
     }
 
 
 @pytest.fixture(scope="session")
-def incisor_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
+def incisor_case() -> MadeCase:
     """The demo's lower lateral incisor with its old crown."""
     recipe = lower_lateral_incisor()
-    return shared_case(tmp_path_factory, "demo-32", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return kept_case("demo-32", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
 
 
 @pytest.fixture(scope="session")
-def premolar_case(tmp_path_factory: pytest.TempPathFactory) -> MadeCase:
+def premolar_case() -> MadeCase:
     """The demo's worn upper premolar with a core."""
     recipe = worn_premolar()
-    return shared_case(tmp_path_factory, "demo-15", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return kept_case("demo-15", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))

@@ -94,3 +94,21 @@ def test_lock_files_name_no_registry() -> None:
         "httpcore", ""
     ).replace("httptools", "")
     assert '"resolved"' not in (ROOT / "web/package-lock.json").read_text(encoding="utf-8")
+
+
+def test_no_rooms_of_the_core_import_each_other_in_circles() -> None:
+    """Folder by folder, files beside them each a room of its own: there is an order in which all can be built."""
+    core = SOURCE / "core"
+    below: dict[str, set[str]] = {}
+    for path in core.rglob("*.py"):
+        parts = path.relative_to(core).with_suffix("").parts
+        room = parts[0]
+        found = {i.split(".")[1] for i in imports_of(path) if i.startswith("core.")}
+        below[room] = below.get(room, set()) | (found - {room})
+    built: set[str] = set()
+    while below:
+        ready = {room for room, needs in below.items() if needs & set(below) <= {room}}
+        assert ready, f"in circles: { {room: sorted(needs & set(below)) for room, needs in below.items()} }"
+        built |= ready
+        below = {room: needs for room, needs in below.items() if room not in ready}
+    assert {"mesh", "trace", "tooth", "measure", "judge", "plan"} <= built

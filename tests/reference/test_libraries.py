@@ -11,8 +11,8 @@ from solids import Stump, turned
 
 from vane_line.core.align.fine import register
 from vane_line.core.case import Geometry
-from vane_line.core.measure.section import plane_section
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import plane_section
 from vane_line.demo.cases import MadeCase
 
 

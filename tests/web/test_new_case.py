@@ -70,7 +70,7 @@ def test_a_new_case_from_files_to_findings(page: Page, own_files: dict[str, str]
     page.get_by_role("button", name="Measure", exact=True).click()
     expect(page.get_by_role("progressbar")).to_be_visible()
     expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
-    expect(page.locator("aside")).to_contain_text("space to the opposing teeth", timeout=MEASURING_MS)
+    expect(page.locator("aside")).to_contain_text("clearance", timeout=MEASURING_MS)
     expect(page.locator("aside")).to_contain_text(re.compile(r"0\.[234] ?mm"))
 
 
@@ -100,7 +100,7 @@ def test_the_loop_at_the_chair(page: Page, served_folder: Path) -> None:
     page.keyboard.press("w")
     worklist = page.get_by_role("list", name="Worklist, in the order of work")
     first = worklist.locator("li", has_text="Distolingual cusp")
-    expect(first).to_contain_text("to reach the target")
+    expect(first).to_contain_text("to the target")
     expect(first).to_contain_text("ball")
     tick = page.get_by_role("button", name="Tick off Distolingual cusp").or_(
         page.get_by_role("button", name="Tick off distolingual cusp"))  # fmt: skip

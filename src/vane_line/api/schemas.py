@@ -85,6 +85,13 @@ class SequenceOut(BaseModel):
     steps: list[StepModel]
 
 
+class SequenceWords(BaseModel):
+    """What a step can be about."""
+
+    depths: list[str]
+    burs: list[str]
+
+
 class SequenceIn(BaseModel):
     expected_version: int = Field(ge=0)
     id: str = ""

@@ -62,10 +62,16 @@ def parse_bur(row: dict[str, Any]) -> Bur:
     """Raises BadOption naming what is wrong."""
     try:
         bur = Bur(
-            str(row["id"]).strip(), str(row["title"]).strip(), str(row.get("shape", "")), float(row["diameter_mm"]),
-            float(row["tip_mm"]), float(row["length_mm"]), float(row.get("taper_deg", 0.0)), str(row["tip"]),
-            str(row.get("grit", "medium")),
-        )  # fmt: skip
+            id=str(row["id"]).strip(),
+            title=str(row["title"]).strip(),
+            shape=str(row.get("shape", "")),
+            diameter_mm=float(row["diameter_mm"]),
+            tip_mm=float(row["tip_mm"]),
+            length_mm=float(row["length_mm"]),
+            taper_deg=float(row.get("taper_deg", 0.0)),
+            tip=str(row["tip"]),
+            grit=str(row.get("grit", "medium")),
+        )
     except (KeyError, TypeError, ValueError) as error:
         raise BadOption(f"bur: id, title, diameter, tip diameter, length and tip are all needed ({error}).") from error
     name = bur.title or bur.id

@@ -14,8 +14,7 @@ from typing import Generic, TypeVar
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.judge.uncertainty import U_BITE_MM
-from vane_line.core.measure.clearance import BITE_CELL_MM, Bite, check_bite, clearance
+from vane_line.core.measure.clearance import BITE_CELL_MM, U_BITE_MM, Bite, check_bite, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
@@ -26,8 +25,6 @@ from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours
 from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
 from vane_line.core.measure.path import Path
-from vane_line.core.measure.section import Axes, Profiles
-from vane_line.core.measure.wall import WallRuns
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
@@ -43,6 +40,8 @@ from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.plausible import another_tooth
 from vane_line.core.tooth.reference import ReferenceTooth, segment
+from vane_line.core.trace.section import Axes, Profiles
+from vane_line.core.trace.wall import WallRuns
 from vane_line.errors import UnfitScans
 
 ALGORITHM_VERSION = 6  # raised whenever a measure's result may change: old results are marked, never rewritten
@@ -204,7 +203,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     if line.doubtful_share > 0.02:
         warnings.append(
             f"The finish line is doubtful over {100 * line.doubtful_share:.0f} % of its course: "
-            "no clear edge is seen there."
+            "no clear finish line is seen there."
         )
 
     progress("measuring the clearance", 0.9)
@@ -228,9 +227,15 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     others = neighbour_points(placed.beside, placed.crowns, line, axes)
     earlier = reference_tooth.surface if reference_tooth else None
     shape = measure_shape(
-        rings, walls, surveyed.walls.over(line), line, placed.noise_um,
-        crown_points(earlier, line, axes), others, _around(options, reference_tooth, inside, axes),
-    )  # fmt: skip
+        rings=rings,
+        runs=walls,
+        walls=surveyed.walls.over(line),
+        line=line,
+        noise_um=placed.noise_um,
+        crown=crown_points(earlier, line, axes),
+        neighbours=others,
+        around=_around(options, reference_tooth, inside, axes),
+    )
     if reference_tooth is None:
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
     functional = functional_side(
@@ -239,14 +244,35 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     warnings += functional.warnings
     spent = prepared.spent_s + time.perf_counter() - began
     return Geometry(
-        options, placed.frame, placed.alignment, axes, surveyed.path, rings, walls, line, inside, anatomy, functional,
-        which, lift, space, removed, gap, bite, shape, find_edges(even, line, axes, options.bur_radius_mm),
-        tuple(find_neighbours(placed.beside, even, placed.base, placed.crowns, line, axes)),
-        None if options.tooth.front else occlusal_form(even, earlier, anatomy, axes),
-        front_form(rings, line, even, others, axes) if options.tooth.front else None, placed.noise_um,
-        edge_mm, placed.patch_scatter_um, reasons, tuple(warnings),
-        {"align": placed.spent_s, "measure": spent},
-    )  # fmt: skip
+        options=options,
+        frame=placed.frame,
+        alignment=placed.alignment,
+        axes=axes,
+        path=surveyed.path,
+        profiles=rings,
+        walls=walls,
+        line=line,
+        inside=inside,
+        anatomy=anatomy,
+        functional=functional,
+        reference=which,
+        lift_mm=lift,
+        space=space,
+        tooth_removed=removed,
+        clearance=gap,
+        bite=bite,
+        shape=shape,
+        edges=find_edges(even, line, axes, options.bur_radius_mm),
+        neighbours=tuple(find_neighbours(placed.beside, even, placed.base, placed.crowns, line, axes)),
+        occlusal=None if options.tooth.front else occlusal_form(even, earlier, anatomy, axes),
+        front=front_form(rings, line, even, others, axes) if options.tooth.front else None,
+        noise_um=placed.noise_um,
+        edge_mm=edge_mm,
+        patch_scatter_um=placed.patch_scatter_um,
+        reasons=reasons,
+        warnings=tuple(warnings),
+        timing_s={"align": placed.spent_s, "measure": spent},
+    )
 
 
 def _around(options: Options, earlier: ReferenceTooth | None, inside: Surface, axes: Axes) -> Around:

@@ -116,10 +116,21 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
     if "preop" in fits and len(fits["preop"].residuals) > 5:
         scatter = 1000 * 1.4826 * float(np.median(np.abs(fits["preop"].residuals)))
     return Placed(
-        scans, alignment, moved, bite_side, crowns, centre, frame, crop, crop.smoothed(TAUBIN_STEPS),
-        arch if arch is not prep else None, noise_um(crop), scatter, (*scans.warnings, *frame.warnings),
-        time.perf_counter() - began,
-    )  # fmt: skip
+        scans=scans,
+        alignment=alignment,
+        moved=moved,
+        opposing=bite_side,
+        crowns=crowns,
+        centre=centre,
+        frame=frame,
+        crop=crop,
+        eased=crop.smoothed(TAUBIN_STEPS),
+        base=arch if arch is not prep else None,
+        noise_um=noise_um(crop),
+        patch_scatter_um=scatter,
+        warnings=(*scans.warnings, *frame.warnings),
+        spent_s=time.perf_counter() - began,
+    )
 
 
 def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:

@@ -14,10 +14,10 @@ from vane_line.core.measure.insertion import Insertion, check_insertion
 from vane_line.core.measure.line_form import LineForm, line_form
 from vane_line.core.measure.margin import Margin, margin
 from vane_line.core.measure.retention import SIDES, Retention, retention
-from vane_line.core.measure.section import Axes, Profiles
 from vane_line.core.measure.undercut import Undercut, find_undercut
-from vane_line.core.measure.wall import WallRuns
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes, Profiles
+from vane_line.core.trace.wall import WallRuns
 
 LEAST_SHARE = 0.05
 LEAST_AZIMUTHS = 10
@@ -66,10 +66,10 @@ def measure_shape(
         insertion = check_insertion(crown, neighbours, rings.axes, line)
     undercut = find_undercut(rings, line, noise_um, *walls.samples(rings.axes))
     return Shape(
-        walls, undercut, line_form(rings, line, walls, noise_um, runs),
-        retention(line, walls), side_drafts(walls, undercut), insertion,
-        margin(line, rings.axes, around.gingiva, around.seam, neighbours, around.front),
-        None if around.core is None else ferrule(rings, runs, line, around.core),
+        walls=walls, undercut=undercut, form=line_form(rings, line, walls, noise_um, runs),
+        retention=retention(line, walls), draft_deg=side_drafts(walls, undercut), insertion=insertion,
+        margin=margin(line, rings.axes, around.gingiva, around.seam, neighbours, around.front),
+        ferrule=None if around.core is None else ferrule(rings, runs, line, around.core),
     )  # fmt: skip
 
 

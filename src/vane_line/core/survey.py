@@ -11,12 +11,12 @@ from vane_line.core.measure.convergence import Walls, fit_walls
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
 from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.path import Path, best_path, least_draft
-from vane_line.core.measure.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
 from vane_line.core.measure.undercut import Undercut, find_undercut
-from vane_line.core.measure.wall import WallRuns, find_walls
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
+from vane_line.core.trace.wall import WallRuns, find_walls
 from vane_line.errors import UnfitScans
 
 ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180

@@ -60,7 +60,9 @@ class Scene:
         to_prep = random_frame(np.random.default_rng(recipe.scan.seed), mirror)
         earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
         to_preop = to_prep if recipe.same_frame else random_frame(earlier, mirror)
-        return cls(recipe, key, teeth, cut, before, after, to_prep, to_preop)
+        return cls(
+            recipe=recipe, key=key, teeth=teeth, cut=cut, before=before, after=after, to_prep=to_prep, to_preop=to_preop
+        )
 
     @property
     def mine(self) -> Placed:

@@ -16,6 +16,8 @@ p { margin: 1mm 0 } table { border-collapse: collapse; width: 100% }
 td { text-align: left; padding: 0.4mm 2mm 0.4mm 0; vertical-align: top; font-size: 12pt }
 td.n { font-size: 19pt; font-weight: 700; white-space: nowrap; text-align: right; padding-right: 4mm; width: 16mm }
 small { font-size: 9.5pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 10.5pt }
+ol.steps { columns: 2; column-gap: 7mm }
+ol.steps li { font-size: 9.6pt; line-height: 1.14; break-inside: avoid } ol.steps small { font-size: 8.6pt }
 .warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 11pt; margin: 1.5mm 0 }
 footer { font-size: 10pt; border-top: 1pt solid #111; margin-top: 2mm; padding-top: 1mm }
 .print { float: right; font-size: 13pt; padding: 2mm 5mm } @media print { .print { display: none } body { padding: 0 } }
@@ -44,7 +46,7 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
         f"<h2>Finish line, {level}; walls {plan['taper_deg']:.0f} degrees each</h2>",
         f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
         f"<h2>{escape(plan['sequence']['title'])}</h2>",
-        f"<ol>{''.join(_step(s) for s in plan['sequence']['steps'])}</ol>",
+        f'<ol class="steps">{"".join(_step(s) for s in plan["sequence"]["steps"])}</ol>',
         _capture(plan["capture"]),
         _warnings([plan["reminder"]]),
         f"<footer>{DECIDES} Surfaces only: pulp, decay, cracks and the patient are not seen.</footer></body></html>",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import multiprocessing
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import ProcessPoolExecutor
 
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
@@ -19,9 +19,17 @@ from vane_line.store import cases, edits, jobs
 MAKERS = 2
 
 
-def fill_demo(surgery: Surgery, say: Callable[[str], None], grid_mm: float) -> None:
-    """Make the demo cases, unless the database holds cases already. grid_mm: of the simulated scanner."""
+def fill_demo(
+    surgery: Surgery, say: Callable[[str], None], grid_mm: float,
+    ready: Callable[[str, int, float], DemoScans] | None = None,
+) -> None:  # fmt: skip
+    """Make the demo cases, unless the database holds cases already. grid_mm: of the simulated scanner; ready: gives the
+    scans of a case's attempt where they are made already."""
     if cases.list_cases(surgery.db) or cases.list_cases(surgery.db, put_away=True):
+        return
+    if ready is not None:
+        for case in SALTMARSH:
+            _add(surgery, case, [ready(case.code, k, grid_mm) for k in range(len(case.attempts))], say)
         return
     say("Making the Saltmarsh demo (one to two minutes, only the first time):")
     with ProcessPoolExecutor(MAKERS, multiprocessing.get_context("spawn")) as makers:
@@ -32,11 +40,11 @@ def fill_demo(surgery: Surgery, say: Callable[[str], None], grid_mm: float) -> N
         }
         for case in SALTMARSH:
             say(f"tooth {case.tooth}: cutting and scanning …")
-            _add(surgery, case, [pending[case.code, k] for k in range(len(case.attempts))], say)
+            _add(surgery, case, [pending[case.code, k].result() for k in range(len(case.attempts))], say)
 
 
-def _add(surgery: Surgery, case: DemoCase, made: list[Future[DemoScans]], say: Callable[[str], None]) -> None:
-    db, scans = surgery.db, [future.result() for future in made]
+def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable[[str], None]) -> None:
+    db = surgery.db
     found = []
     for number, given in enumerate(scans, start=1):
         for role, surface in given.surfaces.items():
@@ -44,9 +52,17 @@ def _add(surgery: Surgery, case: DemoCase, made: list[Future[DemoScans]], say: C
             found.append((number, read(surgery, name, stl_bytes(surface), role, "auto")))
     with db.atomic():
         view = start_case(
-            db, case.code, ToothNumber(case.tooth), "full-crown", case.material, case.standard, case.meaning, "preop",
-            case.notes, demo=True,
-        )  # fmt: skip
+            db=db,
+            code=case.code,
+            tooth=ToothNumber(case.tooth),
+            restoration="full-crown",
+            material=case.material,
+            standard_id=case.standard,
+            meaning=case.meaning,
+            opposing_frame="preop",
+            notes=case.notes,
+            demo=True,
+        )
         site = view.sites[0].site
         attempts = [view.sites[0].attempts[0].attempt]
         attempts += [cases.add_attempt(db, site.id) for _ in scans[1:]]

@@ -71,7 +71,15 @@ def keep(db: Database, case_id: str, attempt_id: str, found: ReadScan) -> scans.
         owner = attempt_id if found.role == "prep" else None
         facts = answer["facts"] | {"role_sure": found.role_sure}
         return scans.add_scan(
-            db, case_id, owner, found.role, found.name, answer["unit"], answer["unit_sure"], hashes, facts
+            db=db,
+            case_id=case_id,
+            attempt_id=owner,
+            role=found.role,
+            name=found.name,
+            unit=answer["unit"],
+            unit_sure=answer["unit_sure"],
+            hashes=hashes,
+            facts=facts,
         )
 
 

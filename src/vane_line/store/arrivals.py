@@ -26,7 +26,16 @@ def add_arrival(
     digest: str = "",
 ) -> Arrival:  # fmt: skip
     """Record what became of a file."""
-    made = Arrival(new_id(), name, case_id, attempt_id, job_id, error, now(), digest)
+    made = Arrival(
+        id=new_id(),
+        name=name,
+        case_id=case_id,
+        attempt_id=attempt_id,
+        job_id=job_id,
+        error=error,
+        created_at=now(),
+        digest=digest,
+    )
     db.run("INSERT INTO arrivals VALUES (?, ?, ?, ?, ?, ?, ?, ?)", *astuple(made))
     return made
 

@@ -55,7 +55,16 @@ def add_case(
     db: Database, code: str, notes: str = "", meaning: str = "natural", opposing_frame: str = "prep", demo: bool = False
 ) -> Case:
     """A new case."""
-    case = Case(new_id(), code, notes, meaning, opposing_frame, demo, 1, now())
+    case = Case(
+        id=new_id(),
+        code=code,
+        notes=notes,
+        surface_meaning=meaning,
+        opposing_frame=opposing_frame,
+        demo=demo,
+        revision=1,
+        created_at=now(),
+    )
     db.run(
         "INSERT INTO cases (id, code, notes, surface_meaning, opposing_frame, demo, revision, created_at) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",

@@ -38,13 +38,40 @@ def add_job(db: Database, attempt_id: str, kind: str = "measure", actor: str = "
         if row is not None:
             return Job(**dict(row))
         at = now()
-        return _put(db, Job(new_id(), attempt_id, WAITING, "waiting", 0.0, "", None, at, at, kind, None, actor))
+        return _put(
+            db,
+            Job(
+                id=new_id(),
+                attempt_id=attempt_id,
+                state=WAITING,
+                text="waiting",
+                share=0.0,
+                error="",
+                judgement_key=None,
+                created_at=at,
+                updated_at=at,
+                kind=kind,
+                plan_key=None,
+                actor=actor,
+            ),
+        )
 
 
 def add_done(db: Database, attempt_id: str, judgement_key: str, actor: str = "") -> Job:
     """A job that was done at once, while the person waited."""
     at = now()
-    done = Job(new_id(), attempt_id, DONE, "done", 1.0, "", judgement_key, at, at, actor=actor)
+    done = Job(
+        id=new_id(),
+        attempt_id=attempt_id,
+        state=DONE,
+        text="done",
+        share=1.0,
+        error="",
+        judgement_key=judgement_key,
+        created_at=at,
+        updated_at=at,
+        actor=actor,
+    )
     return _put(db, done)
 
 

@@ -12,9 +12,9 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.measure.edges import Edges, _length, find_edges
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
 from vane_line.demo.scanner import surface_of
 
 AXES = Axes.make(np.zeros(3), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), np.array([1.0, 0, 0]))

@@ -11,9 +11,9 @@ from solids import Stump, facing
 from vane_line.core.case import Geometry, measure
 from vane_line.core.files import measure_files
 from vane_line.core.measure.insertion import FREE_MM, check_insertion
-from vane_line.core.measure.section import Axes
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
 from vane_line.demo.cases import MadeCase
 
 

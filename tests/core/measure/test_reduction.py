@@ -11,10 +11,10 @@ from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.measure.reduction import UNSEEN_SHARE, ZoneValue, averaged, field_of
+from vane_line.core.measure.zones import Zones
 from vane_line.core.placed import TAUBIN_STEPS
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.reference import ReferenceTooth
-from vane_line.core.tooth.zones import Zones
 from vane_line.demo.cases import MadeCase
 
 

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from solids import Stump, sphere
 
-from vane_line.core.measure.section import STEP_MM, Axes, plane_section, profiles, straight_fit, tangent_angle
-from vane_line.core.measure.wall import find_walls
+from vane_line.core.trace.section import STEP_MM, Axes, plane_section, profiles, straight_fit, tangent_angle
+from vane_line.core.trace.wall import find_walls
 
 UP, FACIAL, MESIAL = np.eye(3)[2], np.eye(3)[1], np.eye(3)[0]
 

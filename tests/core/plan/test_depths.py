@@ -154,9 +154,9 @@ def test_every_material_can_be_planned_on_front_and_back_teeth() -> None:
 
 def test_a_raised_bite_gives_room_over_a_fossa_by_its_slope() -> None:
     """A fossa that slopes 60 degrees to the path takes half of an axial lift; a cusp all of it; the facial none."""
-    from vane_line.core.measure.section import Axes
     from vane_line.core.mesh.surface import Surface
     from vane_line.core.plan.depths import lift_share
+    from vane_line.core.trace.section import Axes
 
     x, y = np.meshgrid(np.arange(-2, 2.1, 0.2), np.arange(-2, 2.1, 0.2), indexing="ij")
     vertices = np.stack([x.ravel(), y.ravel(), np.tan(np.radians(60)) * y.ravel()], axis=1)

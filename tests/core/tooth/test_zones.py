@@ -11,10 +11,10 @@ from vane_line.core.case import Geometry
 from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.measure.zones import is_functional, words
 from vane_line.core.tooth.anatomy import TEMPLATES, size_of, template
 from vane_line.core.tooth.crossbite import FunctionalSide
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.tooth.zones import is_functional, words
 
 CUSPS = "mesiofacial|distofacial|mesiolingual|distolingual|distal|facial|lingual"
 CONTRACT_ZONE = re.compile(

@@ -182,6 +182,7 @@ export const api = {
   saveStandard: (expected_version: number, data: Record<string, unknown>) =>
     open(client.POST("/api/standards", { body: { expected_version, data } })),
   sequences: () => open(client.GET("/api/sequences")),
+  sequenceWords: () => open(client.GET("/api/sequence-words")),
   saveSequence: (body: components["schemas"]["SequenceIn"]) => open(client.POST("/api/sequences", { body })),
   tray: () => open(client.GET("/api/tray")),
   genericBurs: () => open(client.GET("/api/burs/generic")),

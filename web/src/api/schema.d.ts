@@ -224,6 +224,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sequence-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sequence Words
+         * @description What a step of an order of work can be about: the plan's depths, and the parts of the tray.
+         */
+        get: operations["listSequenceWords"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burs/generic": {
         parameters: {
             query?: never;
@@ -1591,6 +1611,16 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["StepModel"][];
         };
+        /**
+         * SequenceWords
+         * @description What a step can be about.
+         */
+        SequenceWords: {
+            /** Depths */
+            depths: string[];
+            /** Burs */
+            burs: string[];
+        };
         /** SiteOut */
         SiteOut: {
             /** Id */
@@ -2290,6 +2320,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listSequenceWords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SequenceWords"];
                 };
             };
         };

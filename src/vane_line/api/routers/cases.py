@@ -65,9 +65,16 @@ def add_case(ctx: Ctx, body: CaseIn) -> CaseOut:
     """A new case with one site and its first attempt."""
     tooth = ToothNumber.parse(body.tooth, body.notation)
     view = overview.start_case(
-        ctx.db, body.code.strip(), tooth, body.restoration, body.material, body.standard_id, body.surface_meaning,
-        body.opposing_frame, body.notes,
-    )  # fmt: skip
+        db=ctx.db,
+        code=body.code.strip(),
+        tooth=tooth,
+        restoration=body.restoration,
+        material=body.material,
+        standard_id=body.standard_id,
+        meaning=body.surface_meaning,
+        opposing_frame=body.opposing_frame,
+        notes=body.notes,
+    )
     return case_out(view)
 
 

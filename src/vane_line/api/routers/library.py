@@ -14,6 +14,7 @@ from vane_line.api.schemas import (
     MillModel,
     SequenceIn,
     SequenceOut,
+    SequenceWords,
     StandardIn,
     StandardOut,
     StepModel,
@@ -22,7 +23,7 @@ from vane_line.api.schemas import (
 from vane_line.core.burs import as_row, generic
 from vane_line.core.judge.standards import Bounds, Limits, Standard, general
 from vane_line.core.judge.standards import built_in as built_in_standards
-from vane_line.core.plan.sequence import Sequence
+from vane_line.core.plan.sequence import BURS, DEPTHS, Sequence
 from vane_line.core.plan.sequence import built_in as built_in_sequences
 from vane_line.service import standards
 
@@ -79,6 +80,12 @@ def save_standard(ctx: Ctx, body: StandardIn) -> StandardOut:
 def list_sequences(ctx: Ctx) -> list[SequenceOut]:
     """Orders of work, built in and own."""
     return [_sequence_out(s) for s in standards.all_sequences(ctx.db)]
+
+
+@router.get("/sequence-words", operation_id="listSequenceWords")
+def list_sequence_words() -> SequenceWords:
+    """What a step of an order of work can be about: the plan's depths, and the parts of the tray."""
+    return SequenceWords(depths=list(DEPTHS), burs=list(BURS))
 
 
 @router.post("/sequences", operation_id="saveSequence", status_code=201)

@@ -48,7 +48,16 @@ class Samples:
         moved = move(matrix, points)
         signed, face, place = target.signed_distance(moved)
         off_border = np.asarray(~target.on_border[target.faces[face]].any(axis=1))
-        return cls(points, moved, target.at_home(moved), signed, face, place, crowns.hold(moved), off_border)
+        return cls(
+            points=points,
+            moved=moved,
+            own=target.at_home(moved),
+            signed=signed,
+            face=face,
+            place=place,
+            crown=crowns.hold(moved),
+            off_border=off_border,
+        )
 
     def stable(self, away_from: Floats | None = None, radius_mm: float = 0.0) -> Bools:
         """(N,) points in patches that did not change: the cut tooth and gingiva, which moves as a whole, are out."""
@@ -117,7 +126,17 @@ class Fit:
         if stable.sum() < MIN_POINTS:
             nothing = np.zeros((0, 3))
             nan = float("nan")
-            return cls(matrix, samples, nan, nan, 0.0, share, np.zeros(0), nothing, nothing)
+            return cls(
+                matrix=matrix,
+                samples=samples,
+                rms_mm=nan,
+                p95_mm=nan,
+                stable_area_mm2=0.0,
+                stable_share=share,
+                residuals=np.zeros(0),
+                centres=nothing,
+                normals=nothing,
+            )
         residual = samples.signed[stable]
         cell, mean, count = patches(samples.own[stable], residual)
         normal = target.normals_at(samples.face[stable], samples.place[stable])
@@ -125,15 +144,15 @@ class Fit:
         normals = unit(np.stack([np.bincount(cell, weights=normal[:, k]) for k in range(3)], axis=1).astype(np.float64))
         full = count >= 3
         return cls(
-            matrix,
-            samples,
-            float(np.sqrt((residual**2).mean())),
-            float(np.quantile(np.abs(residual), 0.95)),
-            float(stable.sum()) * area_per_point_mm2,
-            share,
-            mean[full],
-            np.asarray(centres[full], dtype=np.float64),
-            np.asarray(normals[full], dtype=np.float64),
+            matrix=matrix,
+            samples=samples,
+            rms_mm=float(np.sqrt((residual**2).mean())),
+            p95_mm=float(np.quantile(np.abs(residual), 0.95)),
+            stable_area_mm2=float(stable.sum()) * area_per_point_mm2,
+            stable_share=share,
+            residuals=mean[full],
+            centres=np.asarray(centres[full], dtype=np.float64),
+            normals=np.asarray(normals[full], dtype=np.float64),
         )
 
     def without(self, target: Surface, away_from: Floats, radius_mm: float) -> Fit:

@@ -18,7 +18,7 @@ from vane_line.core.judge.uncertainty import TRIED_DEG, U_BAND_MM, U_CUSP_MM, U_
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
-from vane_line.core.tooth.zones import Zones, make_zones
+from vane_line.core.measure.zones import Zones, make_zones
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,9 +44,17 @@ def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None =
     verdicts = [v for criterion in criteria.every() for v in criterion.judge(held)]
     verdicts.sort(key=severity, reverse=True)
     return Judgement(
-        held.standard, held.zones, held.space, held.removed, held.clearance, held.budget, verdicts,
-        worklist(verdicts, held, tray), held.limit_min, high,
-    )  # fmt: skip
+        standard=held.standard,
+        zones=held.zones,
+        space=held.space,
+        removed=held.removed,
+        clearance=held.clearance,
+        budget=held.budget,
+        verdicts=verdicts,
+        corrections=worklist(verdicts, held, tray),
+        limit_min=held.limit_min,
+        limit_max=high,
+    )
 
 
 def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
@@ -65,7 +73,16 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     high = np.array([
         limit.max if limit and by_depth(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
     ] + [np.nan])[zones.index]  # fmt: skip
-    return Held(geometry, standard, zones, budget, space, removed, gap, low), high
+    return Held(
+        geometry=geometry,
+        standard=standard,
+        zones=zones,
+        budget=budget,
+        space=space,
+        removed=removed,
+        clearance=gap,
+        limit_min=low,
+    ), high
 
 
 def severity(verdict: Verdict) -> float:
@@ -83,10 +100,19 @@ def _zones(
         anatomy = replace(anatomy, cusps={name: place + moved for name, place in anatomy.cusps.items()},
                           groove_y=anatomy.groove_y + moved[1])  # fmt: skip
     return make_zones(
-        inside.vertices, inside.vertex_normals, inside.vertex_areas, geometry.axes, geometry.line, geometry.profiles,
-        geometry.walls, anatomy, geometry.options.tooth, geometry.functional.side,
-        standard.widest_target_mm + wider_mm, turn_deg,
-    )  # fmt: skip
+        points=inside.vertices,
+        normals=inside.vertex_normals,
+        areas=inside.vertex_areas,
+        axes=geometry.axes,
+        line=geometry.line,
+        profiles=geometry.profiles,
+        walls=geometry.walls,
+        anatomy=anatomy,
+        tooth=geometry.options.tooth,
+        functional_side=geometry.functional.side,
+        band_width_mm=standard.widest_target_mm + wider_mm,
+        turn_deg=turn_deg,
+    )
 
 
 def _tried(geometry: Geometry, standard: Standard, budget: Budget) -> list[tuple[float, Zones]]:

@@ -12,7 +12,7 @@ from vane_line.core.judge.standards import Bounds, Standard
 from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
 from vane_line.core.measure.reduction import DistanceField
-from vane_line.core.tooth.zones import Zones
+from vane_line.core.measure.zones import Zones
 
 if TYPE_CHECKING:
     from vane_line.core.judge.work import Correction, Job
@@ -89,6 +89,19 @@ def verdicts(
         target = None if bounds.target is None else bounds.target * scale
         said = why if isinstance(why, str) else why[bound]
         place = at[bound] if isinstance(at, dict) else at
-        row = Verdict(criterion, zone, bound, value, unit, u, limit * scale, target, "", said, bounds.source, place)
+        row = Verdict(
+            criterion=criterion,
+            zone=zone,
+            bound=bound,
+            value=value,
+            unit=unit,
+            U=u,
+            limit=limit * scale,
+            target=target,
+            status="",
+            why=said,
+            source=bounds.source,
+            at=place,
+        )
         out.append(judge(row))
     return out

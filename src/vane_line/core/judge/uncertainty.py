@@ -30,7 +30,6 @@ GROWTH = {
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 IN_MM = set(U_METHOD) - {"convergence", "draft", "finish-line-roughness"}
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
-U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
 U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial direction over rescans (docs/uncertainty)
 U_BAND_MM, U_CUSP_MM = 0.04, 0.10  # … of the finish line's place, and of a cusp's tip: where zones end
 TRIED_DEG = 1.0  # by which the sides are turned to see what hangs on them

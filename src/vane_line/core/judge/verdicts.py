@@ -51,7 +51,18 @@ def judge_max(verdict: Verdict) -> Verdict:
 
 def not_measured(criterion: str, zone: str, why: str, bound: str = "min", unit: str = "mm") -> Verdict:
     """A verdict that says why there is none."""
-    return Verdict(criterion, zone, bound, None, unit, None, None, None, "not-measured", why)
+    return Verdict(
+        criterion=criterion,
+        zone=zone,
+        bound=bound,
+        value=None,
+        unit=unit,
+        U=None,
+        limit=None,
+        target=None,
+        status="not-measured",
+        why=why,
+    )
 
 
 def _numbers(verdict: Verdict) -> tuple[float, float, float]:

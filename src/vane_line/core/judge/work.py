@@ -96,7 +96,19 @@ class Job:
 
         place = criteria.where(v.criterion, v.zone, self.lingual)
         base = Correction(
-            0, stage, f"{v.criterion}|{v.zone}", place, self.view(v), do, None, None, "", "", "", "", v.at
+            order=0,
+            stage=stage,
+            key=f"{v.criterion}|{v.zone}",
+            where=place,
+            view=self.view(v),
+            do=do,
+            to_min_mm=None,
+            to_target_mm=None,
+            bur="",
+            hold="",
+            beware="",
+            refused="",
+            at=v.at,
         )
         return replace(base, **more)  # type: ignore[arg-type]
 

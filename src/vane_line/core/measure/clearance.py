@@ -11,6 +11,7 @@ from vane_line.core.mesh.surface import Surface
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
 MEETING_AREA_MM2 = 0.2
+U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
 BITE_CELL_MM = 0.2
 FAR_MM = 6.0
 NEAR_CELL_MM = 1.5

@@ -13,8 +13,8 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints, degrees_apart, running_median, unit
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import STEP_MM, Axes, Profiles
-from vane_line.core.measure.wall import WallRuns
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles
+from vane_line.core.trace.wall import WallRuns
 
 RUN_MM = 1.0  # a straight run is at least this long
 SHORT_RUN_MM = 0.6  # of a wall too short for that
@@ -148,10 +148,17 @@ def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
     top = _upper_edge(h, r, at_zero, b, end, np.where(valid, runs.angle[rows, np.maximum(index, 0)], np.nan))
     foot = h[np.arange(n), np.minimum(start, reach - 1)]
     return Walls(
-        rings.azimuth_deg, np.degrees(np.arctan(-b * cosine)), np.degrees(np.arctan(-second * cosine)), at_zero, b,
-        np.where(usable, foot, np.nan), np.where(usable, top, np.nan), np.full(n, np.nan), cosine,
-        np.where(turn < 0, -1.0, 1.0),
-    )  # fmt: skip
+        azimuth_deg=rings.azimuth_deg,
+        taper_deg=np.degrees(np.arctan(-b * cosine)),
+        second_deg=np.degrees(np.arctan(-second * cosine)),
+        at_zero=at_zero,
+        slope=b,
+        foot=np.where(usable, foot, np.nan),
+        top=np.where(usable, top, np.nan),
+        height_mm=np.full(n, np.nan),
+        cosine=cosine,
+        way=np.where(turn < 0, -1.0, 1.0),
+    )
 
 
 def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, Bools]:

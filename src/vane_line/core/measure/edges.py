@@ -16,9 +16,9 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats, lengths, unit, xyz
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 ROUNDS = 14

@@ -14,12 +14,12 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from vane_line.core.arrays import Bools, Floats, Ints, ring_runs, running_median
-from vane_line.core.measure.section import STEP_MM, Profiles, straight_fit, tangent_angle
-from vane_line.core.measure.wall import WallRuns
+from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
+from vane_line.core.trace.wall import WallRuns
 
 BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
 AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
-TURN_WINDOW_MM = 0.30  # of the tangents whose difference is the crease's turn
 CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
 JUMP_MM = 0.10  # a usual step of the line from one degree to the next, beyond the profile's own
 RISE_DEG = 15.0  # the ground rises again …
@@ -136,15 +136,6 @@ def nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Int
     gap = (profiles.radius[rows] - radius[:, None]) ** 2 + (profiles.height[rows] - height[:, None]) ** 2
     gap = np.where(np.isfinite(gap), gap, np.inf)
     return np.asarray(np.argmin(gap, axis=1))
-
-
-def crease_turn(profiles: Profiles) -> Floats:
-    """(A, M) convex turn in degrees: tangent over a window before less tangent over a window after."""
-    angle = tangent_angle(profiles, TURN_WINDOW_MM)
-    shift = round(TURN_WINDOW_MM / STEP_MM / 2) + 1
-    turn = np.full_like(angle, np.nan)
-    turn[:, shift:-shift] = angle[:, : -2 * shift] - angle[:, 2 * shift :]
-    return np.asarray((turn + 180) % 360 - 180)
 
 
 def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple[Ints, Ints, Bools]:
@@ -340,7 +331,16 @@ def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> 
     gap = _longest_run(~evident) * 360 / n
     by_hand = np.zeros(n, dtype=bool)
     return FinishLine(
-        points, profiles.azimuth_deg, fitted_r, fitted_h, turn_at, clear, index, gap, by_hand, np.full(n, np.nan)
+        points=points,
+        azimuth_deg=profiles.azimuth_deg,
+        radius=fitted_r,
+        height=fitted_h,
+        turn_deg=turn_at,
+        clear=clear,
+        index=index,
+        gap_deg=gap,
+        drawn=by_hand,
+        band_mm=np.full(n, np.nan),
     )
 
 

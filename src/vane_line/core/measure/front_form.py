@@ -12,8 +12,8 @@ import numpy as np
 
 from vane_line.core.arrays import Floats, degrees_apart, xyz
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import STEP_MM, Axes, Profiles
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 
 PLANE_MM = 1.0  # a plane is at least this long
 APART_DEG = 8.0  # and turned by this from the next, which halves the residual of one straight line

@@ -14,8 +14,8 @@ import numpy as np
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats, unit, xyz
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
 
 STEP_DEG = 1.0
 STEP_MM = 0.10

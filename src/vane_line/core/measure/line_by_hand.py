@@ -9,12 +9,12 @@ from vane_line.core.measure.finish_line import (
     CLEAR_TURN_DEG,
     FinishLine,
     closed_path,
-    crease_turn,
     nearest_sample,
     placed_on,
     turn_near,
 )
-from vane_line.core.measure.section import STEP_MM, Profiles
+from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.errors import BadOption
 
 SNAP_MM = 0.35  # a drawn stretch goes to the clearest crease within this
@@ -39,7 +39,18 @@ def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
     by_hand = at(drawn.astype(np.float64)) > 0.5
     clear = (turn_at >= CLEAR_TURN_DEG) | by_hand
     places = profiles.axes.places(rows, r, h)
-    return FinishLine(places, rows, r, h, turn_at, clear, index, 0.0, by_hand, np.full(len(rows), np.nan))
+    return FinishLine(
+        points=places,
+        azimuth_deg=rows,
+        radius=r,
+        height=h,
+        turn_deg=turn_at,
+        clear=clear,
+        index=index,
+        gap_deg=0.0,
+        drawn=by_hand,
+        band_mm=np.full(len(rows), np.nan),
+    )
 
 
 def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, closed: bool) -> FinishLine:
@@ -58,7 +69,7 @@ def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, clo
     covered = np.arange(first, first + min(last - first + 1, n))
     rows = covered % n
     if len(rows) < 2:
-        raise BadOption("finish line: the stroke is too short; draw along the edge for half a millimetre or more.")
+        raise BadOption("finish line: the stroke is too short; draw along it for half a millimetre or more.")
     r, h = (np.interp(covered * step, azimuth, values) for values in (radius, height))
     wanted = line.index.copy()
     wanted[rows] = nearest_sample(profiles, r, h, rows)
@@ -72,10 +83,17 @@ def redraw(line: FinishLine, profiles: Profiles, stroke: Floats, snap: bool, clo
     new_r, new_h = np.where(touched, fresh.radius, line.radius), np.where(touched, fresh.height, line.height)
     drawn = line.drawn | touched
     return FinishLine(
-        profiles.axes.places(profiles.azimuth_deg, new_r, new_h), profiles.azimuth_deg, new_r, new_h,
-        np.where(touched, fresh.turn_deg, line.turn_deg), line.clear | touched, np.where(touched, index, line.index),
-        0.0 if line.closed or bool(touched.all()) else line.gap_deg, drawn, np.where(touched, np.nan, line.band_mm),
-    )  # fmt: skip
+        points=profiles.axes.places(profiles.azimuth_deg, new_r, new_h),
+        azimuth_deg=profiles.azimuth_deg,
+        radius=new_r,
+        height=new_h,
+        turn_deg=np.where(touched, fresh.turn_deg, line.turn_deg),
+        clear=line.clear | touched,
+        index=np.where(touched, index, line.index),
+        gap_deg=0.0 if line.closed or bool(touched.all()) else line.gap_deg,
+        drawn=drawn,
+        band_mm=np.where(touched, np.nan, line.band_mm),
+    )
 
 
 def _course(profiles: Profiles, points: Floats, closed: bool) -> tuple[Floats, Floats, Floats]:

@@ -14,9 +14,9 @@ from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, ring_r
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
-from vane_line.core.measure.section import STEP_MM, Profiles, straight_fit
 from vane_line.core.measure.undercut import sector_of
-from vane_line.core.measure.wall import WallRuns
+from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
+from vane_line.core.trace.wall import WallRuns
 
 SPACING_MM = 0.1
 LEAVE_MM = 0.05  # nearest the edge, rounded by scan and bur
@@ -157,7 +157,7 @@ def _read(
         angle = float(np.degrees(np.arccos(np.clip(towards @ away, -1, 1))))
     radius, fillet = float("nan"), float("nan")
     if inside is not None:
-        radius, fillet = _inner_radius(r, h, edge, inside, walls, k, cosine, width)
+        radius, fillet = _inner_radius(r=r, h=h, edge=edge, ledge=inside, walls=walls, k=k, cosine=cosine, width=width)
     return angle, radius, fillet, _lip(h, edge, width)
 
 

@@ -9,7 +9,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats, degrees_apart, running_median
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import Axes
+from vane_line.core.trace.section import Axes
 
 SEAM_DEG = 6.0  # seam points within this of an azimuth speak for it
 SEAM_LEAST = 3

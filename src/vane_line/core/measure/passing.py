@@ -12,8 +12,8 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, degrees_apart, ring_runs
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
-from vane_line.core.measure.wall import WallRuns
+from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
+from vane_line.core.trace.wall import WallRuns
 
 WINDOW_MM = 0.25
 FLAT_DEG, STEEP_DEG = (-38.0, 20.0), -58.0

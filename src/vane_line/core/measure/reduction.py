@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, weighted_quantile, xyz
+from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.tooth.zones import Zones
 
 WORST_AREA_MM2 = 0.10  # the worst spot counts from this size …
 WORST_SHARE = 0.01  # … or this share of its zone
@@ -110,9 +110,15 @@ def summarise(
     if lows:
         least = min(lows, key=lambda z: z.low_mm or 0.0)
         whole = ZoneValue(
-            "overall", least.low_mm, whole.median_mm, whole.high_mm, whole.area_mm2, whole.area_unseen_mm2,
-            least.worst, whole.highest,
-        )  # fmt: skip
+            zone="overall",
+            low_mm=least.low_mm,
+            median_mm=whole.median_mm,
+            high_mm=whole.high_mm,
+            area_mm2=whole.area_mm2,
+            area_unseen_mm2=whole.area_unseen_mm2,
+            worst=least.worst,
+            highest=whole.highest,
+        )
     return rows, whole
 
 
@@ -120,7 +126,16 @@ def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unse
     total, hidden = float(area[mask].sum()), float(area[mask & unseen].sum())
     seen = mask & ~unseen
     if area[seen].sum() < WORST_AREA_MM2 or hidden > UNSEEN_SHARE * total:
-        return ZoneValue(name, None, None, None, total, hidden, None, None)
+        return ZoneValue(
+            zone=name,
+            low_mm=None,
+            median_mm=None,
+            high_mm=None,
+            area_mm2=total,
+            area_unseen_mm2=hidden,
+            worst=None,
+            highest=None,
+        )
     share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / float(area[seen].sum()))
     blur = min(share / 2, BLUR_VERTICES / int(seen.sum()))
     low = weighted_quantile(smooth[seen], area[seen], share, blur)
@@ -128,7 +143,16 @@ def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unse
     median = weighted_quantile(raw[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / int(seen.sum())))
     index = np.flatnonzero(seen)
     worst, highest = points[index[np.argmin(smooth[seen])]], points[index[np.argmax(smooth[seen])]]
-    return ZoneValue(name, low, median, high, total, hidden, xyz(worst), xyz(highest))
+    return ZoneValue(
+        zone=name,
+        low_mm=low,
+        median_mm=median,
+        high_mm=high,
+        area_mm2=total,
+        area_unseen_mm2=hidden,
+        worst=xyz(worst),
+        highest=xyz(highest),
+    )
 
 
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:

@@ -83,11 +83,17 @@ def retention(line: FinishLine, walls: Walls) -> Retention:
     outer = line.radius + np.roll(line.radius, -half)
     heights = [walls.height_at(a) for a in SIDES.values()]
     return Retention(
-        float(np.nanmean(heights)) if np.isfinite(heights).any() else float("nan"),
-        float(outer[0]), float(outer[round(n / 4)]), limit, walls.taper_deg,
-        float(held[known].mean()) if known.any() else float("nan"), at_line[0], halfway[0],
-        float(line.azimuth_deg[at_line[1]]), float(outer[at_line[1]]),
-    )  # fmt: skip
+        height_mm=float(np.nanmean(heights)) if np.isfinite(heights).any() else float("nan"),
+        base_faciolingual_mm=float(outer[0]),
+        base_mesiodistal_mm=float(outer[round(n / 4)]),
+        limiting_deg=limit,
+        taper_deg=walls.taper_deg,
+        resisting_share=float(held[known].mean()) if known.any() else float("nan"),
+        remaining_mm=at_line[0],
+        halfway_mm=halfway[0],
+        remaining_azimuth_deg=float(line.azimuth_deg[at_line[1]]),
+        neck_mm=float(outer[at_line[1]]),
+    )
 
 
 def _least_width(radius: Floats) -> tuple[float, int]:

@@ -13,7 +13,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats, Ints, ring_runs, unit, weighted_quantile, xyz
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import draft_deg
-from vane_line.core.measure.section import STEP_MM, Profiles
+from vane_line.core.trace.section import STEP_MM, Profiles
 
 SMOOTH_MM = 0.15  # of arc, over which a profile is averaged: noise makes undercuts of its own
 SMOOTH_DEG = 4  # and over neighbouring profiles
@@ -132,10 +132,18 @@ def _region(
     )
     low, high = places
     return Region(
-        sector_of(azimuth), azimuth, float(rings.azimuth_deg[columns[0]]), float(rings.azimuth_deg[columns[-1]]),
-        deepest, area, volume, xyz(low), xyz(high), deepest,
-        _clearing_tilt(rings, row, sample, over, normals, areas),
-    )  # fmt: skip
+        sector=sector_of(azimuth),
+        azimuth_deg=azimuth,
+        from_deg=float(rings.azimuth_deg[columns[0]]),
+        to_deg=float(rings.azimuth_deg[columns[-1]]),
+        max_depth_mm=deepest,
+        area_mm2=area,
+        blockout_mm3=volume,
+        at=xyz(low),
+        overhang=xyz(high),
+        remove_mm=deepest,
+        tilt_deg=_clearing_tilt(rings, row, sample, over, normals, areas),
+    )
 
 
 def _clearing_tilt(rings: Profiles, row: int, low: int, high: int, normals: Floats, areas: Floats) -> float | None:

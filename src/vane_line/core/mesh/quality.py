@@ -52,17 +52,17 @@ def assess(surface: Surface) -> Quality:
         remarks.append(f"Noisy: about {noise:.0f} µm; results will be less certain.")
     size = np.ptp(surface.vertices, axis=0)
     return Quality(
-        surface.n_faces,
-        surface.n_vertices,
-        (float(size[0]), float(size[1]), float(size[2])),
-        float(surface.face_areas.sum()),
-        edge,
-        int(surface.pieces.max()) + 1,
-        len(holes),
-        holes[0] if holes else 0.0,
-        rims,
-        noise,
-        tuple(remarks),
+        triangles=surface.n_faces,
+        vertices=surface.n_vertices,
+        size_mm=(float(size[0]), float(size[1]), float(size[2])),
+        area_mm2=float(surface.face_areas.sum()),
+        edge_median_mm=edge,
+        pieces=int(surface.pieces.max()) + 1,
+        holes=len(holes),
+        longest_hole_mm=holes[0] if holes else 0.0,
+        rims=rims,
+        noise_um=noise,
+        remarks=tuple(remarks),
     )
 
 

@@ -14,11 +14,11 @@ import numpy as np
 from vane_line.core.arrays import Floats, xyz
 from vane_line.core.burs import Bur, Use, for_depth
 from vane_line.core.judge.standards import Limits, Standard
-from vane_line.core.measure.section import Axes
+from vane_line.core.measure.zones import is_functional, words
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.tooth.zones import is_functional, words
+from vane_line.core.trace.section import Axes
 
 NORMAL_WITHIN_MM = 0.8  # of a place, over which the surface's direction is taken
 NOTHING_MM = 0.05  # less than this is not cut
@@ -69,7 +69,9 @@ def plan_sites(
         if known and depth is not None and depth < NOTHING_MM:
             note = f"the gap of {counts:.1f} mm is enough: nothing is cut here"
         use = for_depth(depth, tray) if depth is not None and depth >= NOTHING_MM else None
-        sites.append(Site(zone, words(zone, tooth.lingual_word), xyz(at), limits, counts, depth, most, use, note))
+        where = words(zone, tooth.lingual_word)
+        row = Site(zone, where, xyz(at), limits, gap_mm=counts, depth_mm=depth, most_mm=most, use=use, why=note)
+        sites.append(row)
     return sites
 
 

@@ -9,10 +9,10 @@ from scipy.ndimage import gaussian_filter1d
 
 from vane_line.core.arrays import Bools, Floats, degrees_apart
 from vane_line.core.measure.margin import ROOM_BAND_MM, seam_level
-from vane_line.core.measure.section import AZIMUTHS, Axes, Profiles, profiles
 from vane_line.core.measure.undercut import SECTORS, sector_of
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.trace.section import AZIMUTHS, Axes, Profiles, profiles
 from vane_line.errors import UnfitScans
 
 SMOOTH_DEG = 7.0
@@ -106,7 +106,7 @@ def capture_plan(line: PlannedLine, axes: Axes, neighbours: Floats, above_gingiv
         here = np.array([sector_of(a) == sector for a in line.azimuth_deg])
         tight = float(room[here].min())
         if tight < ROOM_MM:
-            why = f"{max(tight, 0):.1f} mm to the next tooth ({ROOM_MM} needed to see the edge)"
+            why = f"{max(tight, 0):.1f} mm to the next tooth ({ROOM_MM} needed to see the finish line)"
             do = "open the contact first, and set the finish line where the gap is wide enough"
             out.append(Capture(sector, why, do))
         elif (~line.seen)[here].mean() > 0.5:

@@ -18,7 +18,6 @@ from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import Standard, fitted, general
 from vane_line.core.judge.verdicts import Verdict
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options, Progress
@@ -35,6 +34,7 @@ from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.tooth.whole import whole_tooth
+from vane_line.core.trace.section import Axes
 from vane_line.errors import BadOption, UnfitScans
 
 NEAR_MM = 9.5
@@ -129,7 +129,18 @@ def make_plan(
     )  # fmt: skip
     if case.meaning.copied and not case.meaning.natural:
         why = "space to the old crown's contour; how much of it is tooth is not known"
-    sites = plan_sites(case.tooth, body.surface, anatomy, functional.side, standard, axes, lift, known, why, tray)
+    sites = plan_sites(
+        tooth=case.tooth,
+        reference=body.surface,
+        anatomy=anatomy,
+        functional_side=functional.side,
+        standard=standard,
+        axes=axes,
+        lift_mm=lift,
+        known=known,
+        why=why,
+        tray=tray,
+    )
     across = widths(line, standard)
     ledge = {
         side: for_ledge(standard.width_limits(side).target, standard.forms_for(side), tray)
@@ -137,9 +148,24 @@ def make_plan(
     }
     beside = _neighbours(preop, body.surface, middle, crowns)
     plan = Plan(
-        options, standard, frame, axes, body, anatomy, functional, lift, sites, line, across, ledge,
-        capture_plan(line, axes, beside, options.above_gingiva_mm), None, None, [], warnings,
-    )  # fmt: skip
+        options=options,
+        standard=standard,
+        frame=frame,
+        axes=axes,
+        tooth=body,
+        anatomy=anatomy,
+        functional=functional,
+        lift_mm=lift,
+        sites=sites,
+        line=line,
+        width_mm=across,
+        ledge=ledge,
+        capture=capture_plan(line, axes, beside, options.above_gingiva_mm),
+        geometry=None,
+        judgement=None,
+        ways_out=[],
+        warnings=warnings,
+    )
     if not known:
         return replace(plan, why_no_target=why)
     progress("shaping the target", 0.5)
@@ -187,10 +213,21 @@ def _measured(
     # The other teeth as they stand: without this one, which would look like its own neighbour.
     others, _ = preop.keep_vertices(plan.tooth.surface.closest(preop.vertices)[0] > APART_MM)
     placed = Placed(
-        Scans(others, preop, None, opposing), alignment, {"preop": preop}, opposing, crowns,
-        line.points().mean(axis=0) + 2.0 * plan.axes.up, plan.frame, target, target, preop, min(noise_um(preop), 5.0),
-        None, tuple(plan.warnings), 0.0,
-    )  # fmt: skip
+        scans=Scans(others, preop, None, opposing),
+        alignment=alignment,
+        moved={"preop": preop},
+        opposing=opposing,
+        crowns=crowns,
+        centre=line.points().mean(axis=0) + 2.0 * plan.axes.up,
+        frame=plan.frame,
+        crop=target,
+        eased=target,
+        base=preop,
+        noise_um=min(noise_um(preop), 5.0),
+        patch_scatter_um=None,
+        warnings=tuple(plan.warnings),
+        spent_s=0.0,
+    )
     prepared = prepare(placed, options)
     prepared = replace(prepared, teeth={"preop": plan.tooth})
     return complete(prepared, options)

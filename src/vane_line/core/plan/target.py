@@ -14,11 +14,11 @@ from scipy.interpolate import RegularGridInterpolator
 
 from vane_line.core.arrays import Floats, degrees_apart
 from vane_line.core.judge.standards import Standard
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
 from vane_line.core.tooth.anatomy import plan
+from vane_line.core.trace.section import Axes
 
 GRID_MM = 0.16
 ROUND_MM, ROUND_ABOVE_MM = 0.55, 1.3  # radius of convex edges, a little over a mill's bur; not by the finish line

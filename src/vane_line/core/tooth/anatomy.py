@@ -11,9 +11,9 @@ import numpy as np
 from scipy.ndimage import gaussian_filter, maximum_filter
 
 from vane_line.core.arrays import Floats
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
 
 # Cusps by class and jaw: (mesial, facial) as shares of the crown's mesiodistal and faciolingual size
 # (drawn after M. M. Ash, S. J. Nelson, Wheeler's Dental Anatomy; shares from memory).
@@ -121,10 +121,10 @@ def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats,
     if not rise > WORN_MM:
         return _from_template(places, centre, size)
     return Anatomy(
-        cusps, groove_x, groove_y,
-        _side_groove(relief, origin, cusps, ("mesiofacial", "distofacial")),
-        _side_groove(relief, origin, cusps, ("mesiolingual", "distolingual")),
-        centre, size, "reference",
+        cusps=cusps, groove_x=groove_x, groove_y=groove_y,
+        facial_groove_x=_side_groove(relief, origin, cusps, ("mesiofacial", "distofacial")),
+        lingual_groove_x=_side_groove(relief, origin, cusps, ("mesiolingual", "distolingual")),
+        centre=centre, size=size, source="reference",
     )  # fmt: skip
 
 
@@ -136,9 +136,15 @@ def _from_template(places: dict[str, tuple[float, float]], centre: Floats, size:
         return float((cusps[a][0] + cusps[b][0]) / 2) if a in cusps and b in cusps else None
 
     return Anatomy(
-        cusps, x, np.full(len(x), _row_middle(cusps, centre)), middle("mesiofacial", "distofacial"),
-        middle("mesiolingual", "distolingual"), centre, size, "template",
-    )  # fmt: skip
+        cusps=cusps,
+        groove_x=x,
+        groove_y=np.full(len(x), _row_middle(cusps, centre)),
+        facial_groove_x=middle("mesiofacial", "distofacial"),
+        lingual_groove_x=middle("mesiolingual", "distolingual"),
+        centre=centre,
+        size=size,
+        source="template",
+    )
 
 
 def _row_middle(cusps: dict[str, Floats], centre: Floats) -> float:

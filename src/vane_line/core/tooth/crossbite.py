@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
 
 CLEAR_MM = 1.0  # by which one side's opposing overlap must exceed the other's to speak of a crossbite
 HALF_LENGTH_MM = 3.5  # of the stretch along the arch that is looked at

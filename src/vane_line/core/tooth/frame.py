@@ -74,7 +74,16 @@ def make_frame(
             warnings.append(
                 f"The given facial direction and the arch disagree for tooth {tooth.fdi}: check the tooth number."
             )
-        return Frame(occlusal, f, m, 1.0, evidence, tuple(warnings), at * np.sign(tangent @ m), width)
+        return Frame(
+            occlusal=occlusal,
+            facial=f,
+            mesial=m,
+            confidence=1.0,
+            evidence=evidence,
+            warnings=tuple(warnings),
+            along=at * np.sign(tangent @ m),
+            width=width,
+        )
     sign = 1.0 if total >= 0 else -1.0
     f = sign * across
     warnings = []
@@ -90,7 +99,16 @@ def make_frame(
         confidence = min(confidence, SURE - 0.1)
     m = handed * np.cross(occlusal, unit(f))
     along = at * np.sign(tangent @ m)
-    return Frame(occlusal, unit(f), m, confidence, evidence, tuple(warnings), along, width)
+    return Frame(
+        occlusal=occlusal,
+        facial=unit(f),
+        mesial=m,
+        confidence=confidence,
+        evidence=evidence,
+        warnings=tuple(warnings),
+        along=along,
+        width=width,
+    )
 
 
 def _evidence(

@@ -13,8 +13,8 @@ import scipy.sparse as sp
 from scipy.sparse.csgraph import dijkstra
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.measure.section import Axes
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
 
 CROP_MM = 9.5
 REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation

@@ -33,7 +33,7 @@
       title: "Undercut",
       says: "what lies under an overhang along the path of insertion",
     },
-    { name: "line", key: "4", title: "Finish line", says: "its course; dashed where no clear edge is seen" },
+    { name: "line", key: "4", title: "Finish line", says: "its course; dashed where none is clearly seen" },
     {
       name: "edges",
       key: "5",

@@ -47,6 +47,7 @@ export class Library extends Tracked {
   burs = $state<Bur[]>([]);
   trayRevision = $state(0);
   mill = $state({ revision: 0, title: "", bur_radius_mm: 0.5 });
+  words = $state<{ depths: string[]; burs: string[] }>({ depths: [], burs: [] });
   compared = $state<string[]>([]);
   edited = $state<Standard | null>(null);
   order = $state<Sequence | null>(null);
@@ -58,12 +59,14 @@ export class Library extends Tracked {
 
   async load() {
     await this.attempt(async () => {
-      const [standards, sequences, tray, mill] = await Promise.all([
+      const [standards, sequences, tray, mill, words] = await Promise.all([
         api.standards(),
         api.sequences(),
         api.tray(),
         api.mill(),
+        api.sequenceWords(),
       ]);
+      this.words = words;
       this.standards = standards;
       this.sequences = sequences;
       this.burs = tray.burs;

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vane_line.core.judge.criteria import fit, form, line, others, space, walls
 from vane_line.core.judge.record import Criterion, Held
-from vane_line.core.tooth import zones
+from vane_line.core.measure import zones
 
 _ALL: dict[str, Criterion] = {}
 

@@ -36,9 +36,16 @@ def _edge_radius(held: Held) -> list[Verdict]:
     why = f"{SHARP if bounds.min else CAST}; {edges.length_mm:.0f} mm of edge in all"
     why += f", sharpest {sector_of(worst.azimuth_deg)}"
     return verdicts(
-        "edge-radius", "overall", worst.radius_mm, "mm", doubt(worst) if bounds.min else 0.0, bounds, why, worst.at,
+        criterion="edge-radius",
+        zone="overall",
+        value=worst.radius_mm,
+        unit="mm",
+        u=doubt(worst) if bounds.min else 0.0,
+        bounds=bounds,
+        why=why,
+        at=worst.at,
         scale=radius,
-    )  # fmt: skip
+    )
 
 
 def _milled_fit(held: Held) -> list[Verdict]:
@@ -61,9 +68,24 @@ def _milled_fit(held: Held) -> list[Verdict]:
     k = int(np.argmin(np.abs(np.where(seen, spare - least, np.inf))))
     zones = held.zones
     name = zones.names[zones.index[k]] if zones.index[k] >= 0 else "overall"
-    return [judge_min(Verdict(
-        "milled-fit", name, "min", float(left[k]), "mm", held.budget.reduction(), float(limit[k]), None, "", LEFT,
-        held.bounds("edge-radius").source, xyz(geometry.inside.vertices[k])))]  # fmt: skip
+    return [
+        judge_min(
+            Verdict(
+                criterion="milled-fit",
+                zone=name,
+                bound="min",
+                value=float(left[k]),
+                unit="mm",
+                U=held.budget.reduction(),
+                limit=float(limit[k]),
+                target=None,
+                status="",
+                why=LEFT,
+                source=held.bounds("edge-radius").source,
+                at=xyz(geometry.inside.vertices[k]),
+            )
+        )
+    ]
 
 
 def _round(job: Job, v: Verdict) -> Correction:

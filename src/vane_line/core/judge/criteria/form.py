@@ -32,8 +32,16 @@ def _cusps(held: Held) -> list[Verdict]:
             rows.append(not_measured("cusp-shift", f"cusp/{cusp.cusp}", why, "max"))
             continue
         why = "a tip that wandered sideways leaves its own cusp thick and the next thin"
-        rows += verdicts("cusp-shift", f"cusp/{cusp.cusp}", cusp.shift_mm, "mm", u, held.bounds("cusp-shift"), why,
-                         cusp.at)  # fmt: skip
+        rows += verdicts(
+            criterion="cusp-shift",
+            zone=f"cusp/{cusp.cusp}",
+            value=cusp.shift_mm,
+            unit="mm",
+            u=u,
+            bounds=held.bounds("cusp-shift"),
+            why=why,
+            at=cusp.at,
+        )
     return rows
 
 
@@ -54,7 +62,16 @@ def _bevel(held: Held) -> list[Verdict]:
     middle = weighted_quantile(slope, area, 0.5, 0.1)
     at = xyz(inside.vertices[np.flatnonzero(here)[int(np.argmin(np.abs(slope - middle)))]])
     why = {"min": "too steep a bevel leaves the functional cusp thin", "max": "too flat a bevel is none"}
-    return verdicts(BEVEL, "overall", middle, "deg", U_BEVEL_DEG, held.bounds(BEVEL), why, at)
+    return verdicts(
+        criterion=BEVEL,
+        zone="overall",
+        value=middle,
+        unit="deg",
+        u=U_BEVEL_DEG,
+        bounds=held.bounds(BEVEL),
+        why=why,
+        at=at,
+    )
 
 
 def _planes(held: Held) -> list[Verdict]:
@@ -81,8 +98,16 @@ def _set_back(held: Held) -> list[Verdict]:
     if found.set_back_mm is None:
         return [not_measured("set-back", "facial/incisal", found.why_no_set_back)]
     why = "behind the course of both neighbours' facial surfaces: less leaves a thick or a thin incisal third"
-    return verdicts("set-back", "facial/incisal", found.set_back_mm, "mm", COVERAGE * U_METHOD["set-back"],
-                    held.bounds("set-back"), why, found.set_back_at)  # fmt: skip
+    return verdicts(
+        criterion="set-back",
+        zone="facial/incisal",
+        value=found.set_back_mm,
+        unit="mm",
+        u=COVERAGE * U_METHOD["set-back"],
+        bounds=held.bounds("set-back"),
+        why=why,
+        at=found.set_back_at,
+    )
 
 
 def _second_plane(job: Job, v: Verdict) -> Correction:

@@ -32,8 +32,8 @@ FURTHER_BELOW_MM = 0.5  # beyond the limit, to which a step may still be lowered
 DEEP_MARGIN = "how far below the gingiva: deeper is hard to scan and to keep clean, and bone needs about 3 mm"
 TIGHT = "room to the next tooth just above the finish line: less cannot be scanned, or sawn, cleanly"
 TOO_COARSE = "the scan is too coarse at the finish line to tell its form: scan it again, finer"
-TOO_LITTLE = "too little of a clear edge is seen on this side"
-NO_EDGE = "too little of a clear edge is seen"
+TOO_LITTLE = "too little of a clear finish line is seen on this side"
+NO_EDGE = "too little of a clear finish line is seen"
 ROUGH = "milled ceramic follows no rougher edge; scallops under a millimetre long read up to a sixth low, within U"
 PASSING = "two stretches of the finish line pass each other here, one above the other: join them at the lower one"
 SUDDEN = "a sudden change of height cannot be milled or fitted closely"
@@ -79,8 +79,26 @@ def _width(
     low, high = (Bounds(limits.min, limits.target, None, limits.source),
                  Bounds(None, limits.target, limits.max, limits.source))  # fmt: skip
     return [
-        *verdicts("finish-line-width", zone, summary[0], "mm", u(0), low, NARROW, _place(form, at(), lowest=True)),
-        *verdicts("finish-line-width", zone, summary[2], "mm", u(2), high, WIDE, _place(form, at(), lowest=False)),
+        *verdicts(
+            criterion="finish-line-width",
+            zone=zone,
+            value=summary[0],
+            unit="mm",
+            u=u(0),
+            bounds=low,
+            why=NARROW,
+            at=_place(form, at(), lowest=True),
+        ),
+        *verdicts(
+            criterion="finish-line-width",
+            zone=zone,
+            value=summary[2],
+            unit="mm",
+            u=u(2),
+            bounds=high,
+            why=WIDE,
+            at=_place(form, at(), lowest=False),
+        ),
     ]
 
 
@@ -145,8 +163,8 @@ def _steps(held: Held) -> list[Verdict]:
     u, bounds = held.budget.of("finish-line-step"), held.bounds("finish-line-step")
     rows = [
         v for s in held.geometry.shape.form.steps
-        for v in verdicts("finish-line-step", s.sector, s.height_mm, "mm", u, bounds,
-                          PASSING if s.overlap_deg else SUDDEN, s.at)
+        for v in verdicts(criterion="finish-line-step", zone=s.sector, value=s.height_mm, unit="mm", u=u, bounds=bounds,
+                          why=PASSING if s.overlap_deg else SUDDEN, at=s.at)
     ]  # fmt: skip
     return rows or verdicts("finish-line-step", "overall", 0.0, "mm", u, bounds, SUDDEN)
 
@@ -161,7 +179,16 @@ def _lips(held: Held) -> list[Verdict]:
     for found in form.lips:
         middle = (found.from_deg + ((found.to_deg - found.from_deg) % 360) / 2) % 360
         at = xyz(form.points[int(np.argmin(degrees_apart(form.azimuth_deg, middle)))])
-        rows += verdicts("finish-line-lip", sector_of(middle), found.height_mm, "mm", u, bounds, why, at)
+        rows += verdicts(
+            criterion="finish-line-lip",
+            zone=sector_of(middle),
+            value=found.height_mm,
+            unit="mm",
+            u=u,
+            bounds=bounds,
+            why=why,
+            at=at,
+        )
     return rows or verdicts("finish-line-lip", "overall", 0.0, "mm", u, bounds, why)
 
 
@@ -173,9 +200,16 @@ def _roughness(held: Held) -> list[Verdict]:
     if not np.isfinite(form.roughest_um):
         return [not_measured("finish-line-roughness", "overall", NO_EDGE, "max", "µm")]
     at = xyz(form.points[int(np.argmin(np.nan_to_num(degrees_apart(form.azimuth_deg, form.roughest_deg))))])
-    return verdicts("finish-line-roughness", sector_of(form.roughest_deg), form.roughest_um, "µm",
-                    held.budget.roughness(form.roughest_um), held.bounds("finish-line-roughness"), ROUGH,
-                    at)  # fmt: skip
+    return verdicts(
+        criterion="finish-line-roughness",
+        zone=sector_of(form.roughest_deg),
+        value=form.roughest_um,
+        unit="µm",
+        u=held.budget.roughness(form.roughest_um),
+        bounds=held.bounds("finish-line-roughness"),
+        why=ROUGH,
+        at=at,
+    )
 
 
 def _margin_heights(held: Held) -> list[Verdict]:
@@ -197,8 +231,16 @@ def _margin_heights(held: Held) -> list[Verdict]:
         change = per_degree(lambda turn, a=azimuth: _below_gingiva(geometry, _gingiva_told(geometry, a + turn)))  # type: ignore[misc]
         below = -found.above_gingiva_mm[here]
         at = xyz(geometry.line.points[here[int(np.argmin(np.abs(below - value)))]])
-        rows += verdicts("margin-height", side, value, "mm", held.budget.of("margin-height", change),
-                         held.bounds("margin-height"), f"{DEEP_MARGIN} (gingiva {drawn})", at)  # fmt: skip
+        rows += verdicts(
+            criterion="margin-height",
+            zone=side,
+            value=value,
+            unit="mm",
+            u=held.budget.of("margin-height", change),
+            bounds=held.bounds("margin-height"),
+            why=f"{DEEP_MARGIN} (gingiva {drawn})",
+            at=at,
+        )
     return rows
 
 
@@ -225,8 +267,16 @@ def _rooms(held: Held) -> list[Verdict]:
             rows.append(not_measured("neighbour-gap", side, "no tooth stands beside this side on the scan"))
             continue
         k = int(np.argmin(np.where(here, room, np.inf)))
-        rows += verdicts("neighbour-gap", side, float(room[k]), "mm", held.budget.of("neighbour-gap"),
-                         held.bounds("neighbour-gap"), TIGHT, xyz(geometry.line.points[k]))  # fmt: skip
+        rows += verdicts(
+            criterion="neighbour-gap",
+            zone=side,
+            value=float(room[k]),
+            unit="mm",
+            u=held.budget.of("neighbour-gap"),
+            bounds=held.bounds("neighbour-gap"),
+            why=TIGHT,
+            at=xyz(geometry.line.points[k]),
+        )
     return rows
 
 
@@ -241,10 +291,28 @@ def _ferrule(held: Held) -> list[Verdict]:
         thin = None if found.thickness_mm is None else (thick.min or 0.0) - found.thickness_mm
         if thin is not None and found.thickness_mm is not None and thin > max((tall.min or 0.0) - found.height_mm, 0.0):
             why = "thickness of the dentine that stands over the finish line"
-            rows += verdicts("ferrule", found.sector, found.thickness_mm, "mm", u, thick, why, found.at)
+            rows += verdicts(
+                criterion="ferrule",
+                zone=found.sector,
+                value=found.thickness_mm,
+                unit="mm",
+                u=u,
+                bounds=thick,
+                why=why,
+                at=found.at,
+            )
             continue
         why = "height of dentine over the finish line: the ferrule holds a built-up tooth together"
-        rows += verdicts("ferrule", found.sector, found.height_mm, "mm", u, tall, why, found.at)
+        rows += verdicts(
+            criterion="ferrule",
+            zone=found.sector,
+            value=found.height_mm,
+            unit="mm",
+            u=u,
+            bounds=tall,
+            why=why,
+            at=found.at,
+        )
     return rows
 
 

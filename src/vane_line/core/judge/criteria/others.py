@@ -26,7 +26,20 @@ def _alignment(held: Held) -> list[Verdict]:
         return [not_measured("alignment", "overall", "no earlier scan was given", "max", "µm")]
     why = worst.why or "the scans fit on the surfaces that did not change"
     status = "meets" if worst.trusted else "over"
-    return [Verdict("alignment", "overall", "max", worst.u_align_um, "µm", 0.0, U_ALIGN_LIMIT_UM, None, status, why)]
+    return [
+        Verdict(
+            criterion="alignment",
+            zone="overall",
+            bound="max",
+            value=worst.u_align_um,
+            unit="µm",
+            U=0.0,
+            limit=U_ALIGN_LIMIT_UM,
+            target=None,
+            status=status,
+            why=why,
+        )
+    ]
 
 
 def _bite(held: Held) -> list[Verdict]:
@@ -36,7 +49,20 @@ def _bite(held: Held) -> list[Verdict]:
     status = "meets" if bite.ok else ("over" if bite.gap_mm is not None else "not-measured")
     gap = abs(bite.gap_mm) if bite.gap_mm is not None else None
     why = bite.note or "the other teeth meet the opposing teeth"
-    return [Verdict("bite", "overall", "max", gap, "mm", 0.0, BITE_GAP_MM, None, status, why)]
+    return [
+        Verdict(
+            criterion="bite",
+            zone="overall",
+            bound="max",
+            value=gap,
+            unit="mm",
+            U=0.0,
+            limit=BITE_GAP_MM,
+            target=None,
+            status=status,
+            why=why,
+        )
+    ]
 
 
 def _nicks(held: Held) -> list[Verdict]:
@@ -50,8 +76,16 @@ def _nicks(held: Held) -> list[Verdict]:
         why = "a nick holds plaque and weakens enamel: polish it, record it and tell the patient"
         why += f"; {found.why}" if found.why else ""
         u = COVERAGE * float(np.hypot(budget.align_mm, np.hypot(budget.scan_mm, budget.method("neighbour-nick"))))
-        rows += verdicts("neighbour-nick", found.side, found.nick_depth_mm, "mm", u, held.bounds("neighbour-nick"), why,
-                         found.at)  # fmt: skip
+        rows += verdicts(
+            criterion="neighbour-nick",
+            zone=found.side,
+            value=found.nick_depth_mm,
+            unit="mm",
+            u=u,
+            bounds=held.bounds("neighbour-nick"),
+            why=why,
+            at=found.at,
+        )
     return rows
 
 

@@ -127,9 +127,23 @@ def _overcut_walls(held: Held) -> list[Verdict]:
         if inside is None:
             continue
         u = held.budget.of("remaining-width")
-        rows.append(judge_max(Verdict(
-            "tooth-removed", f"wall/{side}/middle", "max", limits.target + inside, "mm", u, limits.max, limits.target,
-            "", INSIDE_IDEAL, limits.source)))  # fmt: skip
+        rows.append(
+            judge_max(
+                Verdict(
+                    criterion="tooth-removed",
+                    zone=f"wall/{side}/middle",
+                    bound="max",
+                    value=limits.target + inside,
+                    unit="mm",
+                    U=u,
+                    limit=limits.max,
+                    target=limits.target,
+                    status="",
+                    why=INSIDE_IDEAL,
+                    source=limits.source,
+                )
+            )
+        )
     return rows
 
 
@@ -141,17 +155,41 @@ def _unseen(zone: ZoneValue) -> str:
 
 
 def _min(held: Held, zone: ZoneValue, criterion: str, limits: Limits, u: float) -> Verdict:
-    return judge_min(Verdict(
-        criterion, zone.zone, "min", zone.low_mm, "mm", u, limits.min, limits.target, "", held.standard.reason,
-        limits.source, zone.worst,
-    ))  # fmt: skip
+    return judge_min(
+        Verdict(
+            criterion=criterion,
+            zone=zone.zone,
+            bound="min",
+            value=zone.low_mm,
+            unit="mm",
+            U=u,
+            limit=limits.min,
+            target=limits.target,
+            status="",
+            why=held.standard.reason,
+            source=limits.source,
+            at=zone.worst,
+        )
+    )
 
 
 def _max(zone: ZoneValue, criterion: str, limits: Limits, u: float) -> Verdict:
-    return judge_max(Verdict(
-        criterion, zone.zone, "max", zone.high_mm, "mm", u, limits.max, limits.target, "",
-        "more was cut than the material needs", limits.source, zone.highest,
-    ))  # fmt: skip
+    return judge_max(
+        Verdict(
+            criterion=criterion,
+            zone=zone.zone,
+            bound="max",
+            value=zone.high_mm,
+            unit="mm",
+            U=u,
+            limit=limits.max,
+            target=limits.target,
+            status="",
+            why="more was cut than the material needs",
+            source=limits.source,
+            at=zone.highest,
+        )
+    )
 
 
 def _clearance(held: Held) -> list[Verdict]:

@@ -95,8 +95,12 @@ def _undercut(held: Held) -> list[Verdict]:
     if not regions:
         return verdicts("undercut", "overall", 0.0, "mm", u, bounds, why)
     return [
-        v for r in regions for v in verdicts("undercut", r.sector, r.max_depth_mm, "mm", u, bounds, why, r.at)
-    ]  # fmt: skip
+        v
+        for r in regions
+        for v in verdicts(
+            criterion="undercut", zone=r.sector, value=r.max_depth_mm, unit="mm", u=u, bounds=bounds, why=why, at=r.at
+        )
+    ]
 
 
 def _draft(held: Held) -> list[Verdict]:
@@ -124,8 +128,16 @@ def _insertion(held: Held) -> list[Verdict]:
             if found.free_tilt_deg
             else "; no path within 30 degrees is free: the neighbour would have to be recontoured"
         )
-    return verdicts("path-blocked", found.blocked_by or "overall", found.amount_mm, "mm", held.budget.of("insertion"),
-                    held.bounds("path-blocked"), why, found.at)  # fmt: skip
+    return verdicts(
+        criterion="path-blocked",
+        zone=found.blocked_by or "overall",
+        value=found.amount_mm,
+        unit="mm",
+        u=held.budget.of("insertion"),
+        bounds=held.bounds("path-blocked"),
+        why=why,
+        at=found.at,
+    )
 
 
 # --- corrected -----------------------------------------------------------------------------------------------------

@@ -19,10 +19,10 @@
     class="flex flex-col gap-2 overflow-y-auto border-rule bg-card p-3 {over
       ? 'absolute top-16 right-3 z-20 max-h-[72%] w-80 rounded-md border shadow'
       : 'border-l'}"
-    aria-label="Try strokes"
+    aria-label="Simulate strokes"
   >
     <p class="text-base font-semibold">
-      Try strokes <span class="font-normal text-soft">nothing is cut or kept</span>
+      Simulate a stroke <span class="font-normal text-soft">nothing is cut or kept</span>
     </p>
     <div class="flex gap-2">
       <label class="flex flex-1 flex-col text-sm text-soft"

@@ -9,7 +9,7 @@
     {
       name: "line",
       title: "Draw line",
-      says: "Press along the edge: two points or more for a stretch, all the way round for the whole.",
+      says: "Press along the finish line: two points or more for a stretch, all the way round for the whole.",
     },
     { name: "gingiva", title: "Gingiva", says: "Press along the gingiva's edge, all the way round." },
     { name: "core", title: "Core border", says: "Press along the border of the core, all the way round." },
@@ -60,7 +60,8 @@
       <p class="text-sm text-ink" aria-live="polite">{model.judging ? "Judging …" : tool.says}</p>
       {#if model.hand.tool === "pull" || model.hand.tool === "line"}
         <label class="flex min-h-9 items-center gap-2 text-base">
-          <input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={model.hand.snap} /> snap to the edge
+          <input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={model.hand.snap} /> snap to the finish
+          line
         </label>
       {/if}
       {#if model.hand.stroke.length}

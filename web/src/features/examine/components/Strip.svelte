@@ -142,7 +142,7 @@
         <b>{hovered.width_mm.toFixed(2)} mm</b> wide, {hovered.form?.replaceAll("-", " ") ??
           "form not told"}{#if (hovered.lip_mm ?? 0) > 0.03}, rim {hovered.lip_mm!.toFixed(2)} mm{/if}
       {:else}
-        No clear edge is seen here{#if band}; it lies within <b>{band.width_mm.toFixed(1)} mm</b>{/if}.
+        No clear finish line is seen here{#if band}; it lies within <b>{band.width_mm.toFixed(1)} mm</b>{/if}.
       {/if}
     {:else if line.width_mm}
       Width <b>{line.width_mm.low.toFixed(2)}</b> to <b>{line.width_mm.high.toFixed(2)}</b> mm, median {line.width_mm.median.toFixed(
@@ -152,7 +152,7 @@
   </p>
   <p class="text-sm text-soft">
     Upper line: height. Lower line: width, shaded from minimum to maximum. Orange: steps and rims. Hatched: no
-    clear edge.
+    clear finish line.
   </p>
 {:else}
   <p class="text-soft">Not measured yet.</p>

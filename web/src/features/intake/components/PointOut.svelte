@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { onMount } from "svelte";
   import type { Scan } from "../../../api/client";
   import type { Vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
@@ -15,10 +16,14 @@
   const pointing = new Pointing(model.detail?.pairs[role] ?? null);
   // svelte-ignore state_referenced_locally
   let open = $state(begin);
+  let whole: HTMLDetailsElement;
+  onMount(() => {
+    if (begin) whole.scrollIntoView({ block: "start" });
+  });
   const title = role === "preop" ? "scan before cutting" : "mock-up";
 </script>
 
-<details class="rounded-lg border border-rule bg-card px-4 py-3" bind:open>
+<details bind:this={whole} class="rounded-lg border border-rule bg-card px-4 py-3" bind:open>
   <summary class="min-h-8 cursor-pointer text-lg">
     Point at the same places on the {title} and on the preparation
     {#if pointing.kept}<b>· {pointing.kept} places kept</b>{/if}

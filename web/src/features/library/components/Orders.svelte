@@ -4,8 +4,6 @@
 
   let { model }: { model: Library } = $props();
   const field = "min-h-10 rounded-md border border-rule bg-card px-2 text-base";
-  const BURS = ["none", "depth", "joining", "ledge", "ledge-fine", "gutter", "needle", "egg", "fine"];
-  const DEPTHS = ["none", "occlusal", "facial", "incisal", "lingual", "finish-line"];
   function move(k: number, by: number) {
     const steps = model.order?.steps;
     if (!steps || k + by < 0 || k + by >= steps.length) return;
@@ -29,10 +27,12 @@
             <b class="w-6 text-right">{k + 1}</b>
             <input class="{field} flex-1 font-semibold" aria-label="Step {k + 1}" bind:value={step.title} />
             <select class={field} aria-label="Depth of step {k + 1}" bind:value={step.depth}
-              >{#each DEPTHS as v (v)}<option value={v}>{v.replace("-", " ")}</option>{/each}</select
+              >{#each model.words.depths as v (v)}<option value={v}>{v.replace("-", " ")}</option
+                >{/each}</select
             >
             <select class={field} aria-label="Bur of step {k + 1}" bind:value={step.bur}
-              >{#each BURS as v (v)}<option value={v}>{v.replace("-", ", ")}</option>{/each}</select
+              >{#each model.words.burs as v (v)}<option value={v}>{v.replace("-", ", ")}</option
+                >{/each}</select
             >
             <Button class="min-h-10! px-3!" aria-label="Step {k + 1} earlier" onclick={() => move(k, -1)}
               >▴</Button

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.measure.section import STEP_MM, Profiles, tangent_angle
+from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
 
 STEEP_DEG = -55.0  # steeper than this runs along the path: walls taper up to 35 degrees before they are roofs
 OVERHANG_DEG = -135.0  # an undercut may lean back this far

@@ -12,10 +12,10 @@ import numpy as np
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, unit
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.section import Axes, Profiles
-from vane_line.core.measure.wall import WallRuns
 from vane_line.core.tooth.anatomy import Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes, Profiles
+from vane_line.core.trace.wall import WallRuns
 
 GROOVE_HALF_WIDTH_MM = 0.5
 BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide
@@ -102,7 +102,16 @@ def make_zones(
     if not anatomy.cusps:
         put("central-groove", occlusal)
         return _used(names, index)
-    _occlusal_zones(put, xy, normals, slope, occlusal, axes, anatomy, functional_side)
+    _occlusal_zones(
+        put=put,
+        xy=xy,
+        normals=normals,
+        slope=slope,
+        occlusal=occlusal,
+        axes=axes,
+        anatomy=anatomy,
+        functional_side=functional_side,
+    )
     return _used(names, index)
 
 

@@ -1,0 +1,1 @@
+"""Profiles round an axis: sections, walls, creases. What teeth are found by, and what is measured on."""
