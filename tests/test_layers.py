@@ -112,3 +112,15 @@ def test_no_rooms_of_the_core_import_each_other_in_circles() -> None:
         built |= ready
         below = {room: needs for room, needs in below.items() if room not in ready}
     assert {"mesh", "trace", "tooth", "measure", "judge", "plan"} <= built
+
+
+def test_functions_are_short_and_long_calls_name_what_they_give() -> None:
+    """No function over 60 lines; no call with more than seven arguments by place alone, but for SQL's values."""
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+                assert (node.end_lineno or 0) - node.lineno < 60, f"{path.name}: {node.name}"
+            if isinstance(node, ast.Call) and not any(isinstance(a, ast.Starred) for a in node.args):
+                if ast.unparse(node.func).endswith(".run"):
+                    continue
+                assert len(node.args) <= 7, f"{path.name}, line {node.lineno}: {ast.unparse(node.func)}"

@@ -134,7 +134,7 @@ def tried(page: Page) -> None:
     """A stroke over the first molar's distolingual cusp, and what would follow."""
     case(page)
     page.keyboard.press("b")
-    page.get_by_label("Try strokes").wait_for()  # beside the sheet, which is narrower now
+    page.get_by_label("Simulate strokes").wait_for()  # beside the sheet, which is narrower now
     rest(page)
     box = page.locator("canvas").first.bounding_box()
     assert box is not None

@@ -78,6 +78,12 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
         """An address of the API that does not exist is said, not answered with a page."""
         return JSONResponse({"error": f"There is nothing at /api/{printable(path)}."}, 404)
 
+    _serve_pages(app)
+    return app
+
+
+def _serve_pages(app: FastAPI) -> None:
+    """The built pages, where there are any."""
     if WEB.is_dir():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
 
@@ -88,8 +94,6 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
             if path and file.is_file() and file.is_relative_to(WEB):
                 return FileResponse(file)
             return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
-
-    return app
 
 
 def _ask_for_password(app: FastAPI, password: str) -> None:

@@ -75,19 +75,14 @@ def vector(text: str | None, name: str) -> Any:
     return values
 
 
-def run(args: argparse.Namespace) -> int:
-    """Measure, write what was asked for, and say the worst on the terminal."""
-    if args.old_crown and args.earlier not in (None, "old-crown"):
-        raise BadOption(f"--old-crown and --earlier {args.earlier}: say one of the two.")
-    if args.report:
-        raise NotAvailableYet("--report: not available yet.")
-    from vane_line.core.files import measure_files
+def options_of(args: argparse.Namespace) -> Any:
+    """The measurement's options. Raises BadOption."""
     from vane_line.core.options import Options
     from vane_line.core.tooth.hinge import Raise
     from vane_line.core.tooth.notation import ToothNumber
 
     tooth = ToothNumber.parse(args.tooth, args.notation)
-    options = Options(
+    return Options(
         tooth,
         occlusal=vector(args.occlusal, "occlusal"),
         facial=vector(args.facial, "facial"),
@@ -98,6 +93,17 @@ def run(args: argparse.Namespace) -> int:
         opening=Raise.parse(args.raise_) if args.raise_ else None,
         opposing_frame=args.opposing_frame,
     )
+
+
+def run(args: argparse.Namespace) -> int:
+    """Measure, write what was asked for, and say the worst on the terminal."""
+    if args.old_crown and args.earlier not in (None, "old-crown"):
+        raise BadOption(f"--old-crown and --earlier {args.earlier}: say one of the two.")
+    if args.report:
+        raise NotAvailableYet("--report: not available yet.")
+    from vane_line.core.files import measure_files
+
+    options = options_of(args)
     for target in (args.json if args.json != "-" else None, args.mesh):
         if target:
             check_target(Path(target))

@@ -44,7 +44,7 @@ from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 6  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 7  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -163,116 +163,144 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     return Prepared(placed, surveyed, teeth, time.perf_counter() - began)
 
 
+@dataclass(frozen=True, eq=False)
+class _Inside:
+    """The part of the prep within a finish line: which of the crop's vertices (V,), as scanned, and free of noise."""
+
+    line: FinishLine
+    mask: Bools
+    index: Ints
+    surface: Surface
+    even: Surface
+
+
+@dataclass(frozen=True, eq=False)
+class _Room:
+    """What the tooth was, and how far the prep lies from it and from the opposing teeth.
+
+    opposing: None where there are none, or where they cannot be trusted.
+    """
+
+    opposing: Surface | None
+    lift_mm: float
+    space: Distances | None
+    removed: Distances | None
+    tooth: ReferenceTooth | None
+    reference: str | None
+    gap: Distances | None
+    bite: Bite | None
+
+
 def complete(prepared: Prepared, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
     """Everything inside the finish line, as found or as the options' hand drew it."""
     began = time.perf_counter()
     placed, surveyed = prepared.placed, prepared.survey
     warnings, reasons = list(placed.warnings), dict[str, str]()
-    axes, rings, walls = surveyed.axes, surveyed.rings, surveyed.runs
-    line = surveyed.found if options.line is None else follow(rings, options.line.points, options.line.drawn)
-    crop, eased = placed.crop, placed.eased
-    inside_mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
-    if crop.vertex_areas[inside_mask].sum() < LEAST_INSIDE_MM2:
+    line = surveyed.found if options.line is None else follow(surveyed.rings, options.line.points, options.line.drawn)
+    inside = _inside(placed, line, surveyed.axes)
+    if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
+        teeth = _reference_teeth(placed, surveyed, line, inside.mask, options)
+        prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
+    room = _room(prepared, options, inside, warnings, reasons, progress)
+    tooth = room.tooth.surface if room.tooth else None
+    anatomy = find_anatomy(options.tooth, tooth, line.points, surveyed.axes)
+    warnings += _anatomy_warnings(anatomy, options.tooth)
+    if room.tooth is not None and options.meaning.natural:
+        size = _crown_size(room.tooth.surface, placed.frame)
+        other = another_tooth(options.tooth, size, placed.frame.along, placed.frame.width)
+        warnings += [other] if other else []
+    warnings += _line_warnings(line, edge_near(placed.crop, line.points))
+    progress("measuring walls and finish line", 0.95)
+    return _whole(prepared, options, inside, room, anatomy, (warnings, reasons, began))
+
+
+def _inside(placed: Placed, line: FinishLine, axes: Axes) -> _Inside:
+    """Raises UnfitScans where there is next to nothing within the line."""
+    crop = placed.crop
+    mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
+    if crop.vertex_areas[mask].sum() < LEAST_INSIDE_MM2:
         raise UnfitScans(
             "prep: no preparation with a wall and a finish line is found there; give a point on the cut tooth (near)."
         )
-    inside, inside_index = crop.keep_vertices(inside_mask)
-    even = inside.with_vertices(eased.vertices[inside_index])
-    inside = with_areas(inside, even.vertex_areas)
+    surface, index = crop.keep_vertices(mask)
+    even = surface.with_vertices(placed.eased.vertices[index])
+    return _Inside(line, mask, index, with_areas(surface, even.vertex_areas), even)
 
-    progress("measuring the reduction", 0.7)
-    if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
-        teeth = _reference_teeth(placed, surveyed, line, inside_mask, options)
-        prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
-    opposing = _raised_opposing(placed, options) if placed.opposing is not None else None
-    trusted_bite = opposing is not None and placed.alignment["opposing"].trusted
-    lift = _lift(prepared, options, opposing if trusted_bite else None, axes, warnings)
-    space, removed, reference_tooth, which = _reductions(prepared, inside_index, options, reasons, lift * axes.up)
-    anatomy = find_anatomy(options.tooth, reference_tooth.surface if reference_tooth else None, line.points, axes)
-    warnings += _anatomy_warnings(anatomy, options.tooth)
-    if reference_tooth is not None and options.meaning.natural:
-        size = _crown_size(reference_tooth.surface, placed.frame)
-        other = another_tooth(options.tooth, size, placed.frame.along, placed.frame.width)
-        warnings += [other] if other else []
-    edge_mm = edge_near(crop, line.points)
+
+def _line_warnings(line: FinishLine, edge_mm: float) -> list[str]:
+    said = []
     if edge_mm > COARSE_EDGE_MM:
-        warnings.append(
+        said.append(
             f"The prep scan is coarse at the finish line (edges of {edge_mm:.2f} mm): what is read there is less "
             "certain, and the form of its edge is not judged."
         )
     if line.doubtful_share > 0.02:
-        warnings.append(
+        said.append(
             f"The finish line is doubtful over {100 * line.doubtful_share:.0f} % of its course: "
             "no clear finish line is seen there."
         )
+    return said
 
+
+def _room(
+    prepared: Prepared, options: Options, inside: _Inside, warnings: list[str], reasons: dict[str, str],
+    progress: Progress,
+) -> _Room:  # fmt: skip
+    """Distances to the earlier tooth and to the opposing teeth; adds to `warnings` and `reasons`."""
+    placed, axes = prepared.placed, prepared.survey.axes
+    progress("measuring the reduction", 0.7)
+    opposing = _raised_opposing(placed, options) if placed.opposing is not None else None
+    over = opposing if opposing is not None and placed.alignment["opposing"].trusted else None
+    lift = _lift(prepared, options, over, axes, warnings)
+    space, removed, tooth, which = _reductions(prepared, inside.index, options, reasons, lift * axes.up)
     progress("measuring the clearance", 0.9)
-    gap, bite = None, None
-    if opposing is not None and placed.opposing is not None and trusted_bite:
-        over = opposing
-        gap = prepared.distances("opposing").at(
-            inside_index, eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
-        )
-        recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
-        bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, line, axes), recorded, U_BITE_MM))
-        if options.opening is not None:
-            bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, options.opening.u_mm(options.tooth.fdi[1]))))
-            warnings.append(CAUTION)
-    elif placed.opposing is not None:
-        reasons["clearance"] = placed.alignment["opposing"].why
-    else:
-        reasons["clearance"] = "no opposing scan was given"
+    if over is None or placed.opposing is None:
+        why = placed.alignment["opposing"].why if placed.opposing is not None else "no opposing scan was given"
+        reasons["clearance"] = why
+        return _Room(None, lift, space, removed, tooth, which, gap=None, bite=None)
+    gap = prepared.distances("opposing").at(
+        inside.index, placed.eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
+    )
+    recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
+    bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, inside.line, axes), recorded, U_BITE_MM))
+    if options.opening is not None:
+        bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, options.opening.u_mm(options.tooth.fdi[1]))))
+        warnings.append(CAUTION)
+    return _Room(over, lift, space, removed, tooth, which, gap=gap, bite=bite)
 
-    progress("measuring walls and finish line", 0.95)
+
+def _whole(
+    prepared: Prepared, options: Options, inside: _Inside, room: _Room, anatomy: Anatomy,
+    said: tuple[list[str], dict[str, str], float],
+) -> Geometry:  # fmt: skip
+    """Shape, edges, neighbours and form, and everything in one; `said`: warnings, reasons, when it began."""
+    placed, surveyed, line = prepared.placed, prepared.survey, inside.line
+    (warnings, reasons, began), axes = said, surveyed.axes
     others = neighbour_points(placed.beside, placed.crowns, line, axes)
-    earlier = reference_tooth.surface if reference_tooth else None
+    earlier = room.tooth.surface if room.tooth else None
     shape = measure_shape(
-        rings=rings,
-        runs=walls,
-        walls=surveyed.walls.over(line),
-        line=line,
-        noise_um=placed.noise_um,
-        crown=crown_points(earlier, line, axes),
-        neighbours=others,
-        around=_around(options, reference_tooth, inside, axes),
-    )
-    if reference_tooth is None:
+        rings=surveyed.rings, runs=surveyed.runs, walls=surveyed.walls.over(line), line=line, noise_um=placed.noise_um,
+        crown=crown_points(earlier, line, axes), neighbours=others,
+        around=_around(options, room.tooth, inside.surface, axes),
+    )  # fmt: skip
+    if room.tooth is None:
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
-    functional = functional_side(
-        options.tooth, options.functional_side, anatomy, opposing if trusted_bite else None, axes, inside
-    )
+    functional = functional_side(options.tooth, options.functional_side, anatomy, room.opposing, axes, inside.surface)
     warnings += functional.warnings
-    spent = prepared.spent_s + time.perf_counter() - began
+    front = options.tooth.front
     return Geometry(
-        options=options,
-        frame=placed.frame,
-        alignment=placed.alignment,
-        axes=axes,
-        path=surveyed.path,
-        profiles=rings,
-        walls=walls,
-        line=line,
-        inside=inside,
-        anatomy=anatomy,
-        functional=functional,
-        reference=which,
-        lift_mm=lift,
-        space=space,
-        tooth_removed=removed,
-        clearance=gap,
-        bite=bite,
-        shape=shape,
-        edges=find_edges(even, line, axes, options.bur_radius_mm),
-        neighbours=tuple(find_neighbours(placed.beside, even, placed.base, placed.crowns, line, axes)),
-        occlusal=None if options.tooth.front else occlusal_form(even, earlier, anatomy, axes),
-        front=front_form(rings, line, even, others, axes) if options.tooth.front else None,
-        noise_um=placed.noise_um,
-        edge_mm=edge_mm,
-        patch_scatter_um=placed.patch_scatter_um,
-        reasons=reasons,
-        warnings=tuple(warnings),
-        timing_s={"align": placed.spent_s, "measure": spent},
-    )
+        options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,
+        profiles=surveyed.rings, walls=surveyed.runs, line=line, inside=inside.surface, anatomy=anatomy,
+        functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
+        tooth_removed=room.removed, clearance=room.gap, bite=room.bite, shape=shape,
+        edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
+        neighbours=tuple(find_neighbours(placed.beside, inside.even, placed.base, placed.crowns, line, axes)),
+        occlusal=None if front else occlusal_form(inside.even, earlier, anatomy, axes),
+        front=front_form(surveyed.rings, line, inside.even, others, axes) if front else None,
+        noise_um=placed.noise_um, edge_mm=edge_near(placed.crop, line.points),
+        patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
+        timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
+    )  # fmt: skip
 
 
 def _around(options: Options, earlier: ReferenceTooth | None, inside: Surface, axes: Axes) -> Around:

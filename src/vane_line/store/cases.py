@@ -141,7 +141,10 @@ def add_site(
     db: Database, case_id: str, tooth: str, restoration: str, material: str, standard_id: str, standard_version: int = 1
 ) -> Site:
     """A new site of a case."""
-    site = Site(new_id(), case_id, tooth, "crown-abutment", restoration, material, standard_id, now(), standard_version)
+    site = Site(
+        new_id(), case_id, tooth, "crown-abutment", restoration, material, standard_id=standard_id, created_at=now(),
+        standard_version=standard_version,
+    )  # fmt: skip
     db.run(
         "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,

@@ -57,13 +57,7 @@ def document(
             "confidence": geometry.frame.confidence,
         },
         "alignment": {role: _alignment(geometry.alignment.get(role)) for role in ("preop", "opposing", "mockup")},
-        "path": {
-            "direction": geometry.path.direction,
-            "least_draft_deg": geometry.path.least_draft_deg,
-            "source": geometry.path.source,
-            "blocked_by": geometry.shape.insertion.blocked_by if geometry.shape.insertion else None,
-            "draft_deg": geometry.shape.draft_deg,
-        },
+        "path": _path(geometry),
         "finish_line": finish_line_row(geometry),
         "reduction": _reduction(geometry, judgement, judgement.space, geometry.reference),
         "tooth_removed": _reduction(geometry, judgement, judgement.removed, "preop"),
@@ -92,6 +86,16 @@ def document(
     cleaned = clean(raw)
     assert isinstance(cleaned, dict)
     return cleaned
+
+
+def _path(geometry: Geometry) -> dict[str, Any]:
+    return {
+        "direction": geometry.path.direction,
+        "least_draft_deg": geometry.path.least_draft_deg,
+        "source": geometry.path.source,
+        "blocked_by": geometry.shape.insertion.blocked_by if geometry.shape.insertion else None,
+        "draft_deg": geometry.shape.draft_deg,
+    }
 
 
 def _correction(c: Correction) -> dict[str, Any]:

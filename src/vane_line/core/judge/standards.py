@@ -226,25 +226,13 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
         wing = _wing(data.get("wing", {}), name)
         digest = hashlib.sha256(json.dumps([data, general_digest()], sort_keys=True).encode()).hexdigest()
         return Standard(
-            id=str(data["id"]),
-            version=int(data["version"]),
-            title=str(data["title"]),
-            material=str(data["material"]),
-            restoration=str(data["restoration"]),
-            teeth=teeth,
-            protocol=str(data.get("protocol", "")),
-            reason=str(data["reason"]),
-            caution=str(data.get("caution", "")),
-            cement_space_mm=float(data.get("cement_space_mm", 0.05)),
-            reduction=reduction,
-            finish_line_width=width,
-            finish_line_form=forms,
-            also_for=tuple(str(m) for m in data.get("also_for", [])),
-            clearance=clearance,
-            digest=digest,
-            general=own,
-            wing=wing,
-        )
+            id=str(data["id"]), version=int(data["version"]), title=str(data["title"]),
+            material=str(data["material"]), restoration=str(data["restoration"]), teeth=teeth,
+            protocol=str(data.get("protocol", "")), reason=str(data["reason"]), caution=str(data.get("caution", "")),
+            cement_space_mm=float(data.get("cement_space_mm", 0.05)), reduction=reduction, finish_line_width=width,
+            finish_line_form=forms, also_for=tuple(str(m) for m in data.get("also_for", [])), clearance=clearance,
+            digest=digest, general=own, wing=wing,
+        )  # fmt: skip
     except KeyError as error:
         raise BadStandard(f"{name}: the entry {error.args[0]} is missing.") from error
 

@@ -41,19 +41,9 @@ class Zones:
 
 
 def make_zones(
-    points: Floats,
-    normals: Floats,
-    areas: Floats,
-    axes: Axes,
-    line: FinishLine,
-    profiles: Profiles,
-    walls: WallRuns,
-    anatomy: Anatomy,
-    tooth: ToothNumber,
-    functional_side: str,
-    band_width_mm: float,
-    turn_deg: float = 0.0,
-) -> Zones:
+    points: Floats, normals: Floats, areas: Floats, axes: Axes, line: FinishLine, profiles: Profiles, walls: WallRuns,
+    anatomy: Anatomy, tooth: ToothNumber, functional_side: str, band_width_mm: float, turn_deg: float = 0.0,
+) -> Zones:  # fmt: skip
     """Zones of the vertices inside the finish line: points, normals (N, 3), areas (N,) in mm².
 
     turn_deg: by which the sides are turned on, to see what hangs on where one ends.
@@ -92,11 +82,7 @@ def make_zones(
         _front_zones(put, azimuth, height, line_height, slope, band, plan(axes, points))
         put("finish-line-band", band)
         return _used(names, index)
-    sides = {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}
-    for side, centre in sides.items():
-        here = is_wall & (degrees_apart(azimuth, centre) <= 45)
-        for k, part in enumerate(("cervical", "middle", "occlusal")):
-            put(f"wall/{side}/{part}", here & (third == k))
+    _wall_zones(put, is_wall, azimuth, third)
     put("finish-line-band", band)
     xy = plan(axes, points)
     if not anatomy.cusps:
@@ -113,6 +99,14 @@ def make_zones(
         functional_side=functional_side,
     )
     return _used(names, index)
+
+
+def _wall_zones(put, is_wall, azimuth, third) -> None:  # type: ignore[no-untyped-def]
+    """Three thirds of each side's wall."""
+    for side, centre in {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}.items():
+        here = is_wall & (degrees_apart(azimuth, centre) <= 45)
+        for k, part in enumerate(("cervical", "middle", "occlusal")):
+            put(f"wall/{side}/{part}", here & (third == k))
 
 
 def _front_zones(put, azimuth, height, line_height, slope, band, xy) -> None:  # type: ignore[no-untyped-def]

@@ -10,7 +10,7 @@ from vane_line.core.judge.document import clean, verdict_row
 from vane_line.core.judge.standards import Standard
 from vane_line.core.plan.planner import BITE, Plan
 from vane_line.core.plan.sequence import Sequence, fill
-from vane_line.core.tooth.hinge import RULE_OF_THUMB
+from vane_line.core.tooth.hinge import RULE_OF_THUMB, Raise
 
 SCHEMA = "vane-line/plan/1"
 PREDICTED = ("convergence", "wall-height", "resistance", "remaining-width", "reduction", "clearance", "undercut",
@@ -32,16 +32,7 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restora
                   "centre": plan.axes.origin, "path": plan.axes.up},
         "functional_side": {"side": plan.functional.side, "source": plan.functional.source},
         "lift_mm": plan.lift_mm,
-        "raise": None if opening is None else {
-            "asked_mm": opening.mm, "asked_at": opening.at, "first_molar_mm": opening.opening_mm("6"),
-            "incisor_mm": opening.opening_mm("1"), "tooth_mm": opening.opening_mm(case.tooth.fdi[1]),
-            "u_mm": opening.u_mm(case.tooth.fdi[1]), "by_place_mm": opening.by_place(),
-            "hinge": {"back_mm": opening.hinge.back_mm, "up_mm": opening.hinge.up_mm,
-                      "entered": opening.hinge.entered},
-            "rule_of_thumb_incisor_mm": RULE_OF_THUMB * opening.opening_mm("6"),
-            "why_they_differ": "the rule speaks of other points than molar and incisal edge, and takes no account of "
-            "where the hinge lies; geometry decides",
-        },
+        "raise": _raised(opening, case.tooth.fdi[1]),
         "sites": [
             {"zone": s.zone, "where": s.where, "at": s.at, "min_mm": s.needed.min, "target_mm": s.needed.target,
              "max_mm": s.needed.max, "source": s.needed.source, "gap_mm": s.gap_mm, "depth_mm": s.depth_mm,
@@ -83,6 +74,21 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...], restora
     cleaned = clean(raw)
     assert isinstance(cleaned, dict)
     return cleaned
+
+
+def _raised(opening: Raise | None, place: str) -> dict[str, Any] | None:
+    """What an opening of the bite is at this tooth, the first molars and the incisors."""
+    if opening is None:
+        return None
+    return {
+        "asked_mm": opening.mm, "asked_at": opening.at, "first_molar_mm": opening.opening_mm("6"),
+        "incisor_mm": opening.opening_mm("1"), "tooth_mm": opening.opening_mm(place), "u_mm": opening.u_mm(place),
+        "by_place_mm": opening.by_place(),
+        "hinge": {"back_mm": opening.hinge.back_mm, "up_mm": opening.hinge.up_mm, "entered": opening.hinge.entered},
+        "rule_of_thumb_incisor_mm": RULE_OF_THUMB * opening.opening_mm("6"),
+        "why_they_differ": "the rule speaks of other points than molar and incisal edge, and takes no account of "
+        "where the hinge lies; geometry decides",
+    }  # fmt: skip
 
 
 def _ledge(side: str, use: Use | None, standard: Standard) -> dict[str, Any]:

@@ -108,10 +108,7 @@ def make_plan(
     axes = Axes.make(middle, unit(case.path) if case.path is not None else occlusal, frame.facial, frame.mesial)
     crop, _ = preop.keep_vertices(np.linalg.norm(preop.vertices - middle, axis=1) < NEAR_MM + 2.5)
     eased, body = crop.smoothed(TAUBIN_STEPS), tooth.eased(TAUBIN_STEPS)
-    over = opposing
-    if opposing is not None and case.opening is not None:
-        over = opposing.moved(raised(frame, middle, case.tooth, case.opening))
-        warnings.append(CAUTION)
+    over = _raised(opposing, case, frame, middle, warnings)
     found = lift_to_bite(body.surface, over, axes.up) if over is not None else None
     warnings += contradictions(case.meaning, found, None, case.opening is not None)
     lift = built_up_mm(case.meaning, found, case.opening is not None)
@@ -123,24 +120,11 @@ def make_plan(
     functional = functional_side(case.tooth, case.functional_side, anatomy, over, axes, body.surface)
     warnings += functional.warnings
     crowns = Crowns.of(preop, occlusal)
-    known = case.meaning.copied
-    why = "" if known else (
-        "the old crown's form is not kept: cut by the space to the opposing teeth, and measure it after taking it off"
-    )  # fmt: skip
-    if case.meaning.copied and not case.meaning.natural:
-        why = "space to the old crown's contour; how much of it is tooth is not known"
+    known, why = case.meaning.copied, _what_is_not_known(case)
     sites = plan_sites(
-        tooth=case.tooth,
-        reference=body.surface,
-        anatomy=anatomy,
-        functional_side=functional.side,
-        standard=standard,
-        axes=axes,
-        lift_mm=lift,
-        known=known,
-        why=why,
-        tray=tray,
-    )
+        tooth=case.tooth, reference=body.surface, anatomy=anatomy, functional_side=functional.side, standard=standard,
+        axes=axes, lift_mm=lift, known=known, why=why, tray=tray,
+    )  # fmt: skip
     across = widths(line, standard)
     ledge = {
         side: for_ledge(standard.width_limits(side).target, standard.forms_for(side), tray)
@@ -148,24 +132,11 @@ def make_plan(
     }
     beside = _neighbours(preop, body.surface, middle, crowns)
     plan = Plan(
-        options=options,
-        standard=standard,
-        frame=frame,
-        axes=axes,
-        tooth=body,
-        anatomy=anatomy,
-        functional=functional,
-        lift_mm=lift,
-        sites=sites,
-        line=line,
-        width_mm=across,
-        ledge=ledge,
-        capture=capture_plan(line, axes, beside, options.above_gingiva_mm),
-        geometry=None,
-        judgement=None,
-        ways_out=[],
-        warnings=warnings,
-    )
+        options=options, standard=standard, frame=frame, axes=axes, tooth=body, anatomy=anatomy,
+        functional=functional, lift_mm=lift, sites=sites, line=line, width_mm=across, ledge=ledge,
+        capture=capture_plan(line, axes, beside, options.above_gingiva_mm), geometry=None, judgement=None,
+        ways_out=[], warnings=warnings,
+    )  # fmt: skip
     if not known:
         return replace(plan, why_no_target=why)
     progress("shaping the target", 0.5)
@@ -175,6 +146,26 @@ def make_plan(
     geometry = _measured(plan, target, preop, over, crowns, middle)
     judged = judge(geometry, standard)
     return replace(plan, geometry=geometry, judgement=judged, ways_out=_ways_out(judged))
+
+
+def _raised(
+    opposing: Surface | None, case: Options, frame: Frame, middle: Floats, warnings: list[str]
+) -> Surface | None:
+    """The opposing teeth as an opened bite puts them; adds its caution to `warnings`."""
+    if opposing is None or case.opening is None:
+        return opposing
+    warnings.append(CAUTION)
+    return opposing.moved(raised(frame, middle, case.tooth, case.opening))
+
+
+def _what_is_not_known(case: Options) -> str:
+    """Why the earlier surface does not say what is to be cut, or says it only in part; '' where it does."""
+    if not case.meaning.copied:
+        return (
+            "the old crown's form is not kept: cut by the space to the opposing teeth, and measure it after taking it "
+            "off"
+        )
+    return "" if case.meaning.natural else "space to the old crown's contour; how much of it is tooth is not known"
 
 
 def _fillets(plan: Plan) -> Floats:

@@ -75,15 +75,9 @@ def make_frame(
                 f"The given facial direction and the arch disagree for tooth {tooth.fdi}: check the tooth number."
             )
         return Frame(
-            occlusal=occlusal,
-            facial=f,
-            mesial=m,
-            confidence=1.0,
-            evidence=evidence,
-            warnings=tuple(warnings),
-            along=at * np.sign(tangent @ m),
-            width=width,
-        )
+            occlusal=occlusal, facial=f, mesial=m, confidence=1.0, evidence=evidence, warnings=tuple(warnings),
+            along=at * np.sign(tangent @ m), width=width,
+        )  # fmt: skip
     sign = 1.0 if total >= 0 else -1.0
     f = sign * across
     warnings = []
@@ -100,15 +94,9 @@ def make_frame(
     m = handed * np.cross(occlusal, unit(f))
     along = at * np.sign(tangent @ m)
     return Frame(
-        occlusal=occlusal,
-        facial=unit(f),
-        mesial=m,
-        confidence=confidence,
-        evidence=evidence,
-        warnings=tuple(warnings),
-        along=along,
-        width=width,
-    )
+        occlusal=occlusal, facial=unit(f), mesial=m, confidence=confidence, evidence=evidence,
+        warnings=tuple(warnings), along=along, width=width,
+    )  # fmt: skip
 
 
 def _evidence(

@@ -19,8 +19,10 @@ LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
 HINT_REACH_MM = 4.0
 SURE_SCORE = 0.6  # what looks so much like one needs no rival
+HARDLY_SCORE = 0.2  # what looks less like one is looked for from round about, too
 LATTICE = [(0.0, 0.0), *((0.4 * np.cos(a), 0.4 * np.sin(a)) for a in np.arange(6) * np.pi / 3)]
 CROP_MM, LEAST_FACES = 11.0, 100
+ROUND_ABOUT_MM = 1.25  # times the lattice's 0.4
 SETTLING_ROUNDS, SETTLED_MM, FINE_AZIMUTHS = 8, 0.005, 60
 SETTLES_WITHIN_MM, LOST_SCORE = 2.0, 0.1  # a middle that goes further, or to what looks less like one, is another's
 CROWN_DROP_MM = 6.0
@@ -80,20 +82,31 @@ def stump_near(prep: Surface, centre: Floats, up: Floats, reach_mm: float) -> tu
 def settled(prep: Surface, start: Floats, up: Floats) -> Floats:
     """The middle (3,) of the preparation round `start`: looked for again from itself until it stays.
 
-    The same tooth gives the same middle wherever the search began.
+    The same tooth gives the same middle wherever the search began: where it does not come to rest, or what it rests on
+    hardly looks like a preparation, it is looked for from round about, and the likeliest place of rest is taken.
     """
     side = prep.across(up)
-    best, best_score = start, -1.0
+    other = np.cross(up, side)
     prep = _part_round(prep, start, CROP_MM + SETTLES_WITHIN_MM)
+    found = [_rest(prep, start, start, up, side)]
+    if found[0][0] < HARDLY_SCORE:
+        found += [_rest(prep, start + ROUND_ABOUT_MM * (u * side + v * other), start, up, side) for u, v in LATTICE[1:]]
+    return max(found, key=lambda f: f[0])[1]
+
+
+def _rest(prep: Surface, begin: Floats, start: Floats, up: Floats, side: Floats) -> tuple[float, Floats]:
+    """Where the search comes to rest from `begin`, and how much it looks like a preparation there; what never rests
+    counts for less than all that does."""
+    place, likely = begin, 0.0
     for _ in range(SETTLING_ROUNDS):
-        score, middle = preparation_score(prep, best, up, side, FINE_AZIMUTHS)
-        if score < best_score - LOST_SCORE or across(middle - start, up) > SETTLES_WITHIN_MM:
+        score, middle = preparation_score(prep, place, up, side, FINE_AZIMUTHS)
+        if score == 0.0 or score < likely - LOST_SCORE or across(middle - start, up) > SETTLES_WITHIN_MM:
             break
-        moved = across(middle - best, up)
-        best, best_score = middle, max(score, best_score)
+        moved = across(middle - place, up)
+        place, likely = middle, max(score, likely)
         if moved < SETTLED_MM:
-            break
-    return best
+            return score, middle
+    return likely - 1.0, place
 
 
 def _part_round(surface: Surface, place: Floats, radius_mm: float) -> Surface:
