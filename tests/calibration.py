@@ -16,7 +16,7 @@ from scipy.spatial import cKDTree
 from solids import Stump, facing, plate
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Floats, degrees_apart, weighted_quantile
+from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.judge.criteria.line import EASED_SHARE
 from vane_line.core.judge.criteria.sides import SIDE_HALF_DEG
@@ -29,7 +29,9 @@ from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.options import Options
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed
+from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
+from vane_line.core.spread import weighted_quantile
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.notation import ToothNumber
 

@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 from solids import Stump, facing, turned
 
-from vane_line.core.arrays import degrees_apart
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
@@ -17,6 +16,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.mesh.write import ascii_stl_bytes, obj_bytes, ply_bytes
 from vane_line.core.options import Options
+from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed

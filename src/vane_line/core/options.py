@@ -8,10 +8,11 @@ from typing import Literal
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, unit
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.tooth.earlier import Meaning, meaning_of
 from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import unit
 from vane_line.errors import BadOption
 
 Progress = Callable[[str, float], None]

@@ -12,7 +12,7 @@ import numpy as np
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import by_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
-from vane_line.core.arrays import Floats, unit
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options, Progress
@@ -23,6 +23,7 @@ from vane_line.core.tooth.locate import find_cut
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
+from vane_line.core.vectors import unit
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5

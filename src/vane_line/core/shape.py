@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, degrees_apart
+from vane_line.core.arrays import Floats
 from vane_line.core.measure.convergence import Walls
 from vane_line.core.measure.ferrule import SectorFerrule, ferrule
 from vane_line.core.measure.finish_line import FinishLine
@@ -16,6 +16,7 @@ from vane_line.core.measure.margin import Margin, margin
 from vane_line.core.measure.retention import SIDES, Retention, retention
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, perpendicular, unit
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.convergence import Walls, fit_walls
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
 from vane_line.core.measure.line_by_hand import follow
@@ -17,6 +17,7 @@ from vane_line.core.options import Options
 from vane_line.core.placed import Placed
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
 from vane_line.core.trace.wall import WallRuns, find_walls
+from vane_line.core.vectors import perpendicular, unit
 from vane_line.errors import UnfitScans
 
 ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180

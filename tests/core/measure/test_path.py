@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from solids import Stump, facing
 
-from vane_line.core.arrays import unit
 from vane_line.core.case import Geometry, measure
 from vane_line.core.measure.path import best_path, draft_deg, least_draft
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import unit
 
 UP, SIDE = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
 

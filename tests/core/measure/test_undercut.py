@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from solids import Stump, facing
 
-from vane_line.core.arrays import ring_runs
 from vane_line.core.case import measure
 from vane_line.core.measure.undercut import SECTORS, Undercut, sector_of
+from vane_line.core.rings import ring_runs
 from vane_line.core.tooth.notation import ToothNumber
 
 OPTIONS = facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=np.array([0.0, 0, 1]))

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Bools, Floats, Ints, cells, unit
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.spread import cells
+from vane_line.core.vectors import unit
 
 PATCH_MM = 1.0  # neighbouring vertices share their error: one independent sample per square patch of this side
 NEAR_MM = 0.30  # further off than this is change, not error

@@ -6,10 +6,11 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, degrees_apart
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.case import Geometry
 from vane_line.core.measure.convergence import ROWS_DEG
 from vane_line.core.measure.undercut import sector_of
+from vane_line.core.rings import degrees_apart
 
 
 def convergence_row(geometry: Geometry) -> dict[str, Any]:

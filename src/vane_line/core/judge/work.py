@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import degrees_apart
 from vane_line.core.burs import Bur, Use, for_ledge
 from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held
@@ -19,6 +18,7 @@ from vane_line.core.judge.standards import DEFAULTS, Standard, built_in, default
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import ZoneValue, area_below
 from vane_line.core.measure.retention import SIDES
+from vane_line.core.rings import degrees_apart
 
 HAND_MM = 0.2  # corrections under this are not asked of a hand
 HOLD_FLAT = "bur laid along the incline, following cusp and groove"

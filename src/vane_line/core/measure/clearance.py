@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, bounds, lengths
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.vectors import bounds, lengths
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
 MEETING_AREA_MM2 = 0.2

@@ -11,10 +11,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, degrees_apart, running_median, unit
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.rings import degrees_apart, running_median
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
+from vane_line.core.vectors import unit
 
 RUN_MM = 1.0  # a straight run is at least this long
 SHORT_RUN_MM = 0.6  # of a wall too short for that

@@ -14,11 +14,12 @@ import numpy as np
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats, lengths, unit, xyz
+from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import lengths, unit, xyz
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 ROUNDS = 14

@@ -9,13 +9,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, degrees_apart, xyz
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.convergence import outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.undercut import SECTORS
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
+from vane_line.core.vectors import xyz
 
 HALF_SECTOR_DEG = 22.5
 ON_TOP_MM = 0.25  # a border this near the wall's upper end lies on top: the whole wall is dentine

@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.ndimage import median_filter
 
-from vane_line.core.arrays import Bools, Floats, Ints, ring_runs, running_median
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.rings import ring_runs, running_median
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
 from vane_line.core.trace.wall import WallRuns

@@ -10,10 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, degrees_apart, xyz
+from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
+from vane_line.core.vectors import xyz
 
 PLANE_MM = 1.0  # a plane is at least this long
 APART_DEG = 8.0  # and turned by this from the next, which halves the residual of one straight line

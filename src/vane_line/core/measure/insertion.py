@@ -12,10 +12,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Floats, unit, xyz
+from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit, xyz
 
 STEP_DEG = 1.0
 STEP_MM = 0.10

@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Bools, Floats, unit
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.vectors import unit
 
 BARRIER_MM = 0.6  # around the line the side is told by the line's own frame; beyond, by connection
 ROOT_BELOW_MM = 0.08

@@ -10,13 +10,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, ring_runs, running_median, xyz
+from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
 from vane_line.core.measure.undercut import sector_of
+from vane_line.core.rings import degrees_apart, ring_runs, running_median
 from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
 from vane_line.core.trace.wall import WallRuns
+from vane_line.core.vectors import xyz
 
 SPACING_MM = 0.1
 LEAVE_MM = 0.05  # nearest the edge, rounded by scan and bur

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats, degrees_apart, running_median
+from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.rings import degrees_apart, running_median
 from vane_line.core.trace.section import Axes
 
 SEAM_DEG = 6.0  # seam points within this of an azimuth speak for it

@@ -12,12 +12,13 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Bools, Floats, Ints, any_across, lengths, xyz
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.reduction import averaged
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.reference import concavity, grow
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import any_across, lengths, xyz
 
 REACH_MM = 12.0
 BESIDE_MM = 0.3

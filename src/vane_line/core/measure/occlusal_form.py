@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, xyz
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import CELL_MM, Anatomy, height_picture, plan, tips_of
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import xyz
 
 MATCH_MM = 2.6  # a tip further off than this is not the same cusp
 FOLLOWS = 0.55  # correlation of slopes from which the form follows the original

@@ -10,8 +10,9 @@ from itertools import pairwise
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, degrees_apart, ring_runs
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.rings import degrees_apart, ring_runs
 from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
 from vane_line.core.trace.wall import WallRuns
 

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, unit, weighted_quantile
+from vane_line.core.arrays import Floats
+from vane_line.core.spread import weighted_quantile
+from vane_line.core.vectors import unit
 
 QUANTILE, SPREAD = 0.05, 0.3  # the mean of the quantiles this share about it: one alone jumps
 ROBUST = 0.17  # of the path that walls leaning back shall not tilt

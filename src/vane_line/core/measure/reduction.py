@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, weighted_quantile, xyz
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import weighted_quantile
+from vane_line.core.vectors import xyz
 
 WORST_AREA_MM2 = 0.10  # the worst spot counts from this size …
 WORST_SHARE = 0.01  # … or this share of its zone

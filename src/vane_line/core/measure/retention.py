@@ -11,9 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, degrees_apart
+from vane_line.core.arrays import Floats
 from vane_line.core.measure.convergence import Walls
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.rings import degrees_apart
 
 UNLIMITED_DEG = 45.0  # walls higher than half the base hold at any taper that is a wall's
 SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}

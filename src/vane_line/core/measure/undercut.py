@@ -10,10 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, ring_runs, unit, weighted_quantile, xyz
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import draft_deg
+from vane_line.core.rings import ring_runs
+from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.section import STEP_MM, Profiles
+from vane_line.core.vectors import unit, xyz
 
 SMOOTH_MM = 0.15  # of arc, over which a profile is averaged: noise makes undercuts of its own
 SMOOTH_DEG = 4  # and over neighbouring profiles

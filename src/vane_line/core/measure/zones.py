@@ -10,12 +10,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, degrees_apart, unit
+from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.rings import degrees_apart
 from vane_line.core.tooth.anatomy import Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
+from vane_line.core.vectors import unit
 
 GROOVE_HALF_WIDTH_MM = 0.5
 BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide

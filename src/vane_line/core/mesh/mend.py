@@ -10,8 +10,9 @@ import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 
-from vane_line.core.arrays import Bools, Ints, lengths
+from vane_line.core.arrays import Bools, Ints
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.vectors import lengths
 
 PINHOLE_MM = 1.2  # round its border: some 0.4 mm across, no more than a few triangles of a usual scan
 

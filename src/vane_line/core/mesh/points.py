@@ -7,7 +7,8 @@ import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats, Ints, lengths
+from vane_line.core.arrays import Floats, Ints
+from vane_line.core.vectors import lengths
 
 
 def near_pairs(points: Floats, reach_mm: float) -> sp.csr_matrix:

@@ -15,7 +15,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints, lengths
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.vectors import lengths
 
 if TYPE_CHECKING:
     from vane_line.core.mesh.surface import Surface

@@ -11,19 +11,10 @@ import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import (
-    AnyArray,
-    Bools,
-    Floats,
-    Ints,
-    cells,
-    cross,
-    lengths,
-    perpendicular,
-    thinned_index,
-    unit,
-)
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.side import is_behind
+from vane_line.core.spread import cells, thinned_index
+from vane_line.core.vectors import cross, lengths, perpendicular, unit
 
 BROAD_STEPS = 4
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, Ints, bounds
+from vane_line.core.arrays import Floats, Ints
+from vane_line.core.vectors import bounds
 
 MM_PER_UNIT = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
 EXTENT_MM = (32.0, 0.75)  # centre and spread (natural log) of the largest extent; common practice, no source

@@ -9,11 +9,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats, Ints, bounds, cross, lengths
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.mend import consistent, whole_faces, without_pinholes
 from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT, POSSIBLE_EXTENT_MM
+from vane_line.core.vectors import bounds, cross, lengths
 from vane_line.errors import UnreadableScan
 
 QUANTUM_MM = 1e-4  # corners nearer than 0.1 µm are one point: finer than any scanner's numbers

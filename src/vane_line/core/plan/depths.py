@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, xyz
+from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, Use, for_depth
 from vane_line.core.judge.standards import Limits, Standard
 from vane_line.core.measure.zones import is_functional, words
@@ -19,6 +19,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import xyz
 
 NORMAL_WITHIN_MM = 0.8  # of a place, over which the surface's direction is taken
 NOTHING_MM = 0.05  # less than this is not cut

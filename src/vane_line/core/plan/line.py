@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from vane_line.core.arrays import Bools, Floats, degrees_apart
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.margin import ROOM_BAND_MM, seam_level
 from vane_line.core.measure.undercut import SECTORS, sector_of
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_apart
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import AZIMUTHS, Axes, Profiles, profiles
 from vane_line.errors import UnfitScans

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Floats, unit
+from vane_line.core.arrays import Floats
 from vane_line.core.burs import CURVED_FORMS, Bur, Use, for_ledge
 from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.judge import criteria
@@ -35,6 +35,7 @@ from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.tooth.whole import whole_tooth
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
 from vane_line.errors import BadOption, UnfitScans
 
 NEAR_MM = 9.5

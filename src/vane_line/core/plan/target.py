@@ -12,11 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.interpolate import RegularGridInterpolator
 
-from vane_line.core.arrays import Floats, degrees_apart
+from vane_line.core.arrays import Floats
 from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
+from vane_line.core.rings import degrees_apart
 from vane_line.core.tooth.anatomy import plan
 from vane_line.core.trace.section import Axes
 

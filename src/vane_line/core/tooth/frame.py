@@ -11,9 +11,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, perpendicular, unit
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import perpendicular, unit
 
 NEIGHBOURHOOD_MM = 19.0
 CROWN_DROP_MM = 4.0  # from the local top: below is mostly gingiva

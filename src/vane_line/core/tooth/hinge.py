@@ -13,9 +13,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, unit
+from vane_line.core.arrays import Floats
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import unit
 from vane_line.errors import BadOption
 
 HINGE_BACK_MM = 83.0

@@ -12,8 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Bools, Floats, cells, perpendicular, unit
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import cells
+from vane_line.core.vectors import perpendicular, unit
 
 PATCH_MM = 0.8  # vertices this near are one patch with their common area and normal
 CELL_MM = 0.5  # of the depth picture

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, lengths
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.light import lightened
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, middle_of_ring, profiles
 from vane_line.core.trace.wall import find_walls
+from vane_line.core.vectors import lengths
 from vane_line.errors import UnfitScans
 
 SPACING_MM = 2.5

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, Ints, perpendicular
+from vane_line.core.arrays import Floats, Ints
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.vectors import perpendicular
 
 STEP_MM = 0.05  # of arc: half of a fine mesh's edge
 REACH_MM = 16.0  # of arc, from the axis

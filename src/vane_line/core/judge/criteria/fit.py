@@ -6,13 +6,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from vane_line.core.arrays import weighted_quantile, xyz
 from vane_line.core.judge.record import Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, judge_min, not_measured
 from vane_line.core.judge.work import Correction, Job
 from vane_line.core.measure.edges import TOLD_MM, Run
 from vane_line.core.measure.undercut import sector_of
+from vane_line.core.spread import weighted_quantile
+from vane_line.core.vectors import xyz
 
 SPOT_MM2 = 0.1
 SURE_RUN_MM = 2.0  # an edge this long is there on every scan of it

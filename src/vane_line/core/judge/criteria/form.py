@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import weighted_quantile, xyz
 from vane_line.core.judge.record import Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
+from vane_line.core.spread import weighted_quantile
+from vane_line.core.vectors import xyz
 
 FRONT_ONLY, BACK_ONLY = "only front teeth have it", "only teeth with cusps have them"
 BEVEL = "functional-cusp-bevel"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Ints, degrees_apart, xyz
+from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.sides import (
     ENOUGH_CLEAR,
@@ -22,6 +22,8 @@ from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
+from vane_line.core.rings import degrees_apart
+from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 15.0  # where an edge begins to be seen is told no better
 U_FORM_PERCENT = 10.0

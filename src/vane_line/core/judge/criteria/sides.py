@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, degrees_apart
+from vane_line.core.arrays import Bools
 from vane_line.core.measure.line_form import LineForm
 from vane_line.core.measure.retention import SIDES
+from vane_line.core.rings import degrees_apart
 
 SIDE_HALF_DEG = 45.0
 ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged

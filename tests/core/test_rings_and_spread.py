@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from vane_line.core.arrays import running_median, thinned_index, weighted_quantile
+from vane_line.core.rings import running_median
+from vane_line.core.spread import thinned_index, weighted_quantile
 
 
 def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:

@@ -1,0 +1,38 @@
+"""Values round a circle."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats, Ints
+
+
+def degrees_apart(azimuth_deg: Any, other_deg: Any) -> Any:
+    """How far azimuths lie apart round the circle, 0 to 180; numbers or arrays."""
+    return np.abs((azimuth_deg - other_deg + 180) % 360 - 180)
+
+
+def ring_runs(mask: Bools, join: int) -> list[Ints]:
+    """Stretches of true in a ring as arrays of indices; gaps up to `join` are bridged."""
+    n = len(mask)
+    index = np.flatnonzero(mask)
+    if len(index) == 0:
+        return []
+    gaps = np.diff(np.r_[index, index[0] + n])
+    breaks = np.flatnonzero(gaps > join)
+    if len(breaks) == 0:
+        return [index]
+    rolled = np.roll(index, -(breaks[-1] + 1))
+    gaps = np.diff(np.where(rolled < rolled[0], rolled + n, rolled))
+    return np.split(rolled, np.flatnonzero(gaps > join) + 1)
+
+
+def running_median(values: Floats, half: int, least: int = 1) -> Floats:
+    """(N,) median over `half` places to either side of a ring; nan where fewer than `least` of them are known."""
+    stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])
+    known = np.isfinite(stack).sum(axis=0) >= least
+    out = np.full(len(values), np.nan)
+    out[known] = np.nanmedian(stack[:, known], axis=0)
+    return out
