@@ -52,7 +52,9 @@ def test_every_figure_stays_within_five_micrometres(
     far = {name: value for name, value in moved(base, other).items() if value > 1}
     # Where the line runs out of sight at a closed contact, the narrowest and the deepest place that is still told hangs
     # on the last sample: a handful of figures, each by no more than its stated U.
-    assert len(far) <= MOST_FAR, far
+    # A value that is held against a minimum and a maximum is one figure.
+    figures = {(name.removesuffix(".min").removesuffix(".max"), round(value, 9)) for name, value in far.items()}
+    assert len(figures) <= MOST_FAR, far
     for name, value in far.items():
         assert value * 0.005 <= stated_u(base, name), (name, value)
     assert not flips(base, other)

@@ -82,7 +82,7 @@ def test_a_failed_import_leaves_nothing(case: tuple[Surgery, str, str], monkeypa
     with pytest.raises(InputError, match="role"):
         importing.import_scan(surgery, case_id, attempt_id, "prep.stl", BALL, "upper", "auto")
 
-    def fails(*_: object) -> None:
+    def fails(*_: object, **__: object) -> None:
         raise RuntimeError("power cut")
 
     monkeypatch.setattr(importing.scans, "add_scan", fails)

@@ -17,7 +17,7 @@ td { text-align: left; padding: 0.4mm 2mm 0.4mm 0; vertical-align: top; font-siz
 td.n { font-size: 19pt; font-weight: 700; white-space: nowrap; text-align: right; padding-right: 4mm; width: 16mm }
 small { font-size: 9.5pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 10.5pt }
 ol.steps { columns: 2; column-gap: 7mm }
-ol.steps li { font-size: 9.6pt; line-height: 1.14; break-inside: avoid } ol.steps small { font-size: 8.6pt }
+ol.steps li { font-size: 9pt; line-height: 1.1; break-inside: avoid } ol.steps small { font-size: 8pt }
 .warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 11pt; margin: 1.5mm 0 }
 footer { font-size: 10pt; border-top: 1pt solid #111; margin-top: 2mm; padding-top: 1mm }
 .print { float: right; font-size: 13pt; padding: 2mm 5mm } @media print { .print { display: none } body { padding: 0 } }

@@ -369,6 +369,30 @@ def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() 
     assert report({**sound, "verdicts": [*sound["verdicts"], {**sound["verdicts"][0], "status": "short"}]}).stop == ""
 
 
+@pytest.mark.parametrize("angle", [40.0, 45.0, 52.0])
+def test_the_functional_cusp_bevel_is_judged_by_its_angle(angle: float) -> None:
+    """A facet of known angle to the path cut on the facial side of a lower molar: 35 to 55 is
+    wanted; were the lingual cusps the functional ones, there would be none. Steeper ones are told as wall."""
+    lean = np.radians(90 - angle)  # of the facet's normal, from the path
+
+    def facet(p: np.ndarray) -> np.ndarray:
+        through = 2.6 * np.sin(lean) + 5.5 * np.cos(lean)
+        return through - (p[:, 1] * np.sin(lean) + p[:, 2] * np.cos(lean))
+
+    geometry = measure(
+        Stump(grid_mm=0.2, taper_deg=4.0, extra=facet).scans(), facing(ToothNumber("36"), near=np.array([0.0, 0, 5]))
+    )
+    facial = [v for v in judge(geometry, choose("zirconia", "full-crown")).verdicts
+              if v.criterion == "functional-cusp-bevel"]  # fmt: skip
+    lingual = judge(replace(geometry, functional=replace(geometry.functional, side="lingual")),
+                    choose("zirconia", "full-crown")).verdicts  # fmt: skip
+    assert {v.status for v in lingual if v.criterion == "functional-cusp-bevel"} == {"not-measured"}
+    value = facial[0].value
+    assert value is not None
+    assert value == pytest.approx(angle, abs=6)
+    assert not {v.status for v in facial} & {"short", "over"}
+
+
 # All ---------------------------------------------------------------------------------------------------------------
 
 

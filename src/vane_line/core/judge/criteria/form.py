@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from vane_line.core.arrays import Floats
 from vane_line.core.judge.record import Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -14,6 +15,8 @@ from vane_line.core.vectors import xyz
 FRONT_ONLY, BACK_ONLY = "only front teeth have it", "only teeth with cusps have them"
 BEVEL = "functional-cusp-bevel"
 LEAST_BEVEL_MM2 = 1.5  # less of it has no angle to speak of
+BEVEL_DEG, FADE_DEG = (25.0, 65.0), 10.0  # to the path: what may belong to it
+EASED_STEPS = 4
 U_BEVEL_DEG = 6.0
 NO_BEVEL = "no bevel is seen on the functional cusps; the depth over them says whether one is needed"
 
@@ -54,14 +57,19 @@ def _bevel(held: Held) -> list[Verdict]:
     if held.side_unknown:
         return [not_measured(BEVEL, "overall", held.side_unknown, "min", "deg")]
     inside = geometry.inside
-    here = held.zones.mask(BEVEL) if BEVEL in held.zones.names else np.zeros(inside.n_vertices, dtype=bool)
-    area = inside.vertex_areas[here]
+    named = [k for k, z in enumerate(held.zones.names) if z == BEVEL or z.startswith("functional-cusp/")]
+    here = np.flatnonzero(np.isin(held.zones.index, named))
+    normals = inside.smoothed(EASED_STEPS).vertex_normals[here]
+    # To the path: of the surface, which is what a bur is laid along. What belongs to the bevel fades in and out, so
+    # that its angle does not hang on where its zone ends.
+    slope = 90 - np.degrees(np.arccos(np.clip(normals @ geometry.axes.up, -1, 1)))
+    outward = (normals @ geometry.axes.zero) * (1.0 if geometry.functional.side == "facial" else -1.0)
+    area = inside.vertex_areas[here] * _faded(slope, *BEVEL_DEG) * np.clip((outward - 0.15) / 0.2, 0, 1)
     if area.sum() < LEAST_BEVEL_MM2:
         return [not_measured(BEVEL, "overall", NO_BEVEL, "min", "deg")]
-    # To the path: of the surface, which is what a bur is laid along.
-    slope = 90 - np.degrees(np.arccos(np.clip(inside.vertex_normals[here] @ geometry.axes.up, -1, 1)))
-    middle = weighted_quantile(slope, area, 0.5, 0.1)
-    at = xyz(inside.vertices[np.flatnonzero(here)[int(np.argmin(np.abs(slope - middle)))]])
+    middle = weighted_quantile(slope, area, 0.5, 0.35)
+    off = np.where(area > 0, np.abs(slope - middle), np.inf)
+    at = xyz(inside.vertices[here[int(np.argmin(off))]])
     why = {"min": "too steep a bevel leaves the functional cusp thin", "max": "too flat a bevel is none"}
     return verdicts(
         criterion=BEVEL,
@@ -73,6 +81,11 @@ def _bevel(held: Held) -> list[Verdict]:
         why=why,
         at=at,
     )
+
+
+def _faded(values: Floats, low: float, high: float) -> Floats:
+    """1 well between `low` and `high`, falling to nought over FADE_DEG to either side."""
+    return np.clip(np.minimum(values - low, high - values) / FADE_DEG + 0.5, 0, 1)
 
 
 def _planes(held: Held) -> list[Verdict]:
