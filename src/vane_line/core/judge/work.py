@@ -29,6 +29,7 @@ AGREED = "planned, agreed with the patient and recorded, never improvised"
 # First what changes the most; then walls; then the finish line, which the walls' strokes would spoil; then finish.
 STAGES = ("occlusal", "wall", "undercut", "finish-line", "edges", "polish", "other")
 SIDE_HALF_DEG = 45.0
+HARDLY_MM = 0.05  # a middle that lacks less than this lacks nothing to speak of
 SPOT, PART, WHOLE = "spot", "part", "zone"
 
 
@@ -277,7 +278,7 @@ def _patch_of(zone: ZoneValue, area: float, missing: float, target: float, low: 
     median = zone.median_mm or 0.0
     if median >= wanted - HAND_MM / 2:
         return Patch(SPOT, area, missing, target, missing)
-    if median >= low:
+    if median >= low - HARDLY_MM:
         return Patch(PART, area, missing, target, missing)
     # All of it lacks: what its middle lacks is asked of all, and of the thinnest spot no more than of the rest.
     return Patch(WHOLE, area, low - median, wanted - median, missing)
