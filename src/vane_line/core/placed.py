@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.align.fine import by_pairs, register
+from vane_line.core.align.fine import near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.quality import noise_um
@@ -93,8 +93,8 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
         surface: Surface | None = getattr(scans, role)
         if surface is not None:
             pairs = options.pairs.get(role)
-            start = None if pairs is None else by_pairs(pairs.theirs, pairs.ours)
-            fits[role] = register(surface, prep, occlusal, crowns, start)
+            starts = None if pairs is None else near_pairs(pairs.theirs, pairs.ours)
+            fits[role] = register(surface, prep, occlusal, crowns, starts)
             moved[role] = surface.moved(fits[role].matrix)
 
     progress("finding the cut tooth", 0.35)

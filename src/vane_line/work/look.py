@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.align.fine import by_pairs, register
+from vane_line.core.align.fine import near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.mesh.light import mesh_vertices
 from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre
@@ -28,8 +28,8 @@ def guess_axes(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[
     moved = None
     if scans.preop is not None:
         pairs = options.pairs.get("preop")
-        start = None if pairs is None else by_pairs(pairs.theirs, pairs.ours)
-        fit = register(scans.preop, scans.prep, occlusal, start=start)
+        starts = None if pairs is None else near_pairs(pairs.theirs, pairs.ours)
+        fit = register(scans.preop, scans.prep, occlusal, starts=starts)
         if fit.stable_share > HARDLY_ANY_SHARE:
             moved = scans.preop.moved(fit.matrix)
     centre = locate_centre(scans.prep, moved, options.near, occlusal)

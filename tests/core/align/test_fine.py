@@ -8,7 +8,7 @@ from global_start import pair, random_position
 from solids import Stump, sphere, turned
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.align.fine import register
+from vane_line.core.align.fine import near_pairs, register
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
@@ -112,3 +112,22 @@ def test_scans_in_other_coordinates_are_brought_together(seed: int) -> None:
     back = move(fit.matrix, move(there, middle[None]))[0]
     assert 1000 * np.linalg.norm(back - middle) < 30
     assert fit.u_align_um(middle[None]) < U_ALIGN_LIMIT_UM
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_places_pointed_at_by_an_unsure_hand_bring_the_scans_together(
+    bases: tuple[Surface, Surface], seed: int
+) -> None:
+    """Three places, each up to a millimetre and a half off on either scan, from any position: within 10 µm at the
+    tooth; the places alone would leave it more than a third of a millimetre off."""
+    prep, before = bases
+    random = np.random.default_rng(50 + seed)
+    true = random_position(random)
+    moved = before.moved(np.linalg.inv(true))
+    places = prep.vertices[random.choice(np.flatnonzero(np.abs(prep.vertices[:, 0]) > 7), 40)]
+    far = places[[int(np.argmin(places[:, 0])), int(np.argmax(places[:, 0])), int(np.argmax(places[:, 1]))]]
+    ours = far + random.uniform(-0.9, 0.9, far.shape)
+    theirs = move(np.linalg.inv(true), far + random.uniform(-0.9, 0.9, far.shape))
+    starts = near_pairs(theirs, ours)
+    assert _error_at_tooth_um(starts[0], true) > 300
+    assert _error_at_tooth_um(register(moved, prep, UP, starts=starts).matrix, true) < 10.0

@@ -32,6 +32,7 @@ SOME_MM = 1.0  # spacing of the points that tell how well a position fits
 NO_THINNING_MM = 0.01  # the library thins by cubes of this side: ours are thinned already
 NEIGHBOURS = 12  # that make a point's covariance
 THREADS = 2
+TURNED_DEG = (0.0, 25.0, -25.0, 50.0, -50.0, 80.0, -80.0)
 SURFACE_SHARE = 0.85  # of a thinning cube's face that a surface through it covers, on average
 
 
@@ -86,17 +87,20 @@ def _shift(by: Floats) -> Floats:
 
 def register(
     source: Surface, target: Surface, target_up: Floats | None = None, crowns: Crowns | None = None,
-    start: Floats | None = None,
+    starts: list[Floats] | None = None,
 ) -> Fit:  # fmt: skip
     """Bring `source` onto `target` by the surfaces that did not change.
 
-    target_up: (3,) the target's occlusal direction, and its crowns, where known. start: (4, 4) about where it lies, as
-    a person pointed it out; without it, the position it comes in when that is roughly right, else all are searched.
+    target_up: (3,) the target's occlusal direction, and its crowns, where known. starts: (4, 4) about where it lies, as
+    a person pointed it out; without them, the position it comes in when that is roughly right, else all are searched.
     """
     if target_up is None:
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
-    matrix, near = _start(source, target, target_up) if start is None else (_eased_in(source, target, start), False)
+    if starts is None:
+        matrix, near = _start(source, target, target_up)
+    else:
+        (matrix, _), near = _likeliest(source, target, starts), False
     coarse_t, coarse_s = Cloud.of(target.thinned(CLOUD_MM)), Cloud.of(source.thinned(CLOUD_MM))
     for limit in STAGES_MM[1:] if near else STAGES_MM:
         matrix = coarse_t.fit(coarse_s, matrix, limit)
@@ -123,14 +127,42 @@ def by_pairs(theirs: Floats, ours: Floats) -> Floats:
     return matrix
 
 
-def _eased_in(source: Surface, target: Surface, start: Floats) -> Floats:
-    """From a position that a hand pointed out, to about a millimetre, to one near enough for the fine stages."""
+def near_pairs(theirs: Floats, ours: Floats) -> list[Floats]:
+    """Positions (4, 4) to begin from: `by_pairs`, and turned from it about the places' longest direction, which places
+    that lie nearly along a line hardly fix."""
+    matrix = by_pairs(theirs, ours)
+    middle = ours.mean(axis=0)
+    along = np.linalg.svd(ours - middle, full_matrices=False)[2][0]
+    out = []
+    for turn_deg in TURNED_DEG:
+        turn = np.eye(4)
+        turn[:3, :3] = Rotation.from_rotvec(np.radians(turn_deg) * along).as_matrix()
+        out.append(_shift(middle) @ turn @ _shift(-middle) @ matrix)
+    return out
+
+
+def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[Floats, float]:
+    """The position that fits best of those that `starts` lead to, and the share of points that then come near."""
+    some = source.thinned(SOME_MM)
     thin_t, thin_s = Cloud.of(target.thinned(THIN_MM)), Cloud.of(source.thinned(THIN_MM))
-    matrix = thin_t.fit(thin_s, start, STARTS_MM[0])
+    tree = cKDTree(target.thinned(THIN_MM / 2))
+    tried = []
+    for start in starts:
+        matrix = thin_t.fit(thin_s, start, STARTS_MM[0])
+        near, _ = tree.query(move(matrix, some), distance_upper_bound=THIN_MM)
+        tried.append((float(np.clip(1 - near / THIN_MM, 0, 1).mean()), matrix))
+    tried.sort(key=lambda t: -t[0])
     cloud_t, cloud_s = Cloud.of(target.thinned(START_CLOUD_MM)), Cloud.of(source.thinned(START_CLOUD_MM))
-    for reach in STARTS_MM[1:]:
-        matrix = cloud_t.fit(cloud_s, matrix, reach)
-    return matrix
+    best, best_share = starts[0], -1.0
+    for _, matrix in tried[:LOOKED_INTO]:
+        for reach in STARTS_MM[1:]:
+            matrix = cloud_t.fit(cloud_s, matrix, reach)
+        share = inlier_share(some, target, matrix, START_WITHIN_MM)
+        if share > best_share:
+            best, best_share = matrix, share
+        if best_share > SURELY_SHARE:
+            break
+    return best, best_share
 
 
 def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool]:
@@ -143,24 +175,7 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats,
     from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import
 
     source_up, _ = guess_occlusal(source)
-    thin_t, thin_s = Cloud.of(target.thinned(THIN_MM)), Cloud.of(source.thinned(THIN_MM))
-    tree = cKDTree(target.thinned(THIN_MM / 2))
-    tried = []
-    for start in [identity, *candidates(source, target, source_up, target_up)]:
-        matrix = thin_t.fit(thin_s, start, STARTS_MM[0])
-        near, _ = tree.query(move(matrix, some), distance_upper_bound=THIN_MM)
-        tried.append((float(np.clip(1 - near / THIN_MM, 0, 1).mean()), matrix))
-    tried.sort(key=lambda t: -t[0])
-    cloud_t, cloud_s = Cloud.of(target.thinned(START_CLOUD_MM)), Cloud.of(source.thinned(START_CLOUD_MM))
-    best, best_share = identity, -1.0
-    for _, matrix in tried[:LOOKED_INTO]:
-        for reach in STARTS_MM[1:]:
-            matrix = cloud_t.fit(cloud_s, matrix, reach)
-        share = inlier_share(some, target, matrix, START_WITHIN_MM)
-        if share > best_share:
-            best, best_share = matrix, share
-        if best_share > SURELY_SHARE:
-            break
+    best, _ = _likeliest(source, target, [identity, *candidates(source, target, source_up, target_up)])
     return best, False
 
 
