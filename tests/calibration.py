@@ -19,12 +19,12 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.judge.criteria.line import EASED_SHARE
-from vane_line.core.judge.criteria.sides import SIDE_HALF_DEG
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm
 from vane_line.core.measure.line_form import COURSE_MM, SPACING_MM
 from vane_line.core.measure.reduction import WORST_AREA_MM2, WORST_SHARE
+from vane_line.core.measure.retention import SIDE_HALF_DEG
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.options import Options

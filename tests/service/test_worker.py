@@ -30,7 +30,7 @@ def width(answer: dict[str, Any]) -> float:
 
 @pytest.fixture(scope="module")
 def worker() -> Iterator[Worker]:
-    made = Worker("test")
+    made = Worker()
     yield made
     made.close()
 

@@ -181,10 +181,11 @@ def summary(result: dict[str, Any]) -> str:
     """The findings in a few lines for a terminal."""
     rows = [f"Tooth {result['tooth']}, {result['material']}, by {result['standard']['id']}:"]
     from vane_line.core.judge.findings import repeated
+    from vane_line.core.judge.verdicts import FAULTS
 
     verdicts = result["verdicts"]
     bad = [v for v in verdicts
-           if v["status"] in ("short", "over") and v["value"] is not None and not repeated(v, verdicts)]  # fmt: skip
+           if v["status"] in FAULTS and v["value"] is not None and not repeated(v, verdicts)]  # fmt: skip
     for v in bad:
         amount = abs(v["missing"] or 0)
         says = "short of minimum" if v["status"] == "short" else "over maximum"

@@ -172,6 +172,7 @@ class _Inside:
     index: Ints
     surface: Surface
     even: Surface
+    edge_mm: float  # of the scan at the line
 
 
 @dataclass(frozen=True, eq=False)
@@ -209,7 +210,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         size = _crown_size(room.tooth.surface, placed.frame)
         other = another_tooth(options.tooth, size, placed.frame.along, placed.frame.width)
         warnings += [other] if other else []
-    warnings += _line_warnings(line, edge_near(placed.crop, line.points))
+    warnings += _line_warnings(line, inside.edge_mm)
     progress("measuring walls and finish line", 0.95)
     return _whole(prepared, options, inside, room, anatomy, (warnings, reasons, began))
 
@@ -224,7 +225,8 @@ def _inside(placed: Placed, line: FinishLine, axes: Axes) -> _Inside:
         )
     surface, index = crop.keep_vertices(mask)
     even = surface.with_vertices(placed.eased.vertices[index])
-    return _Inside(line, mask, index, with_areas(surface, even.vertex_areas), even)
+    areas = with_areas(surface, even.vertex_areas)
+    return _Inside(line, mask, index, areas, even, edge_near(crop, line.points))
 
 
 def _line_warnings(line: FinishLine, edge_mm: float) -> list[str]:
@@ -297,7 +299,7 @@ def _whole(
         neighbours=tuple(find_neighbours(placed.beside, inside.even, placed.base, placed.crowns, line, axes)),
         occlusal=None if front else occlusal_form(inside.even, earlier, anatomy, axes),
         front=front_form(surveyed.rings, line, inside.even, others, axes) if front else None,
-        noise_um=placed.noise_um, edge_mm=edge_near(placed.crop, line.points),
+        noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
     )  # fmt: skip

@@ -92,9 +92,7 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
     for role in ("preop", "mockup"):
         surface: Surface | None = getattr(scans, role)
         if surface is not None:
-            pairs = options.pairs.get(role)
-            starts = None if pairs is None else near_pairs(pairs.theirs, pairs.ours)
-            fits[role] = register(surface, prep, occlusal, crowns, starts)
+            fits[role] = register(surface, prep, occlusal, crowns, starts(options, role))
             moved[role] = surface.moved(fits[role].matrix)
 
     progress("finding the cut tooth", 0.35)
@@ -132,6 +130,12 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
         warnings=(*scans.warnings, *frame.warnings),
         spent_s=time.perf_counter() - began,
     )
+
+
+def starts(options: Options, role: str) -> list[Floats] | None:
+    """Positions (4, 4) to begin from where a person pointed at the same places on a scan and on the preparation's."""
+    pairs = options.pairs.get(role)
+    return None if pairs is None else near_pairs(pairs.theirs, pairs.ours)
 
 
 def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:

@@ -13,7 +13,7 @@ from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
 from vane_line.core.measure.line_form import LineForm, line_form
 from vane_line.core.measure.margin import Margin, margin
-from vane_line.core.measure.retention import SIDES, Retention, retention
+from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES, Retention, retention
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart
@@ -82,7 +82,7 @@ def side_drafts(walls: Walls, undercut: Undercut, turn_deg: float = 0.0) -> dict
     out = {}
     told = walls.found & ~undercut.covers(walls.azimuth_deg)
     for side, middle in SIDES.items():
-        here = told & (degrees_apart(walls.azimuth_deg, middle + turn_deg) <= 45)
+        here = told & (degrees_apart(walls.azimuth_deg, middle + turn_deg) <= SIDE_HALF_DEG)
         if here.sum() >= LEAST_AZIMUTHS:
             out[side] = float(np.quantile(walls.taper_deg[here], LEAST_SHARE))
     return out

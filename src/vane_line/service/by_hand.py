@@ -61,7 +61,7 @@ def point_out(
     if role not in PAIRED:
         raise BadOption(f"{role} is no earlier scan; use {' or '.join(PAIRED)}.")
     db = surgery.db
-    case_id = cases.get_site(db, cases.get_attempt(db, attempt_id).site_id).case_id
+    case_id = cases.site_of(db, attempt_id).case_id
     found = {s.role: s for s in scans.scans_of(db, case_id, attempt_id)}
     if role not in found or "prep" not in found:
         raise BadOption("Both scans are needed to point out the same places on them; add them first.")

@@ -35,7 +35,7 @@ def draft_along(db: Database, attempt_id: str, direction: list[float], detail: s
 
 
 def _prep(db: Database, attempt_id: str) -> scans.Scan:
-    case_id = cases.get_site(db, cases.get_attempt(db, attempt_id).site_id).case_id
+    case_id = cases.site_of(db, attempt_id).case_id
     prep = next((s for s in scans.scans_of(db, case_id, attempt_id) if s.role == "prep"), None)
     if prep is None:
         raise NotFound("There is no scan of the preparation yet; add it first.")

@@ -48,7 +48,7 @@ def keep(db: Database, attempt_id: str, judged: Judged) -> str:
         if "geometry" in answer:
             stored = blobs.put(db, answer["geometry"])
             results.add_geometry(db, judged.geometry_key, answer["algorithm_version"], stored)
-            site = cases.get_site(db, cases.get_attempt(db, attempt_id).site_id)
+            site = cases.site_of(db, attempt_id)
             for scan in scans.scans_of(db, site.case_id, attempt_id):
                 if scan.role in answer["matrices"]:
                     matrix, u = answer["matrices"][scan.role]

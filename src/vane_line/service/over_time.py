@@ -7,6 +7,7 @@ from typing import Any
 from vane_line.core.judge import criteria
 from vane_line.core.judge.compare import compare
 from vane_line.core.judge.standards import as_data
+from vane_line.core.judge.verdicts import FAULTS
 from vane_line.errors import InputError, NotFound
 from vane_line.service import standards
 from vane_line.service.measuring import result_of
@@ -51,7 +52,7 @@ def timeline(db: Database, site_id: str) -> dict[str, Any]:
                 [v for v in d["verdicts"] if (v["criterion"], v["bound"]) == (criterion.name, bound)]
                 for _, d in documents
             ]
-            if not any(v["status"] in ("short", "over") for verdicts in found for v in verdicts):
+            if not any(v["status"] in FAULTS for verdicts in found for v in verdicts):
                 continue
             worst = [_worst(verdicts) for verdicts in found]
             known = next(w for w in worst if w is not None)

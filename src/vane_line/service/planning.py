@@ -25,8 +25,7 @@ DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "sequence
 
 def plan_request(db: Database, attempt_id: str) -> dict[str, Any]:
     """Everything a worker needs to plan. Raises NotFound, InputError when there is no scan from before cutting."""
-    attempt = cases.get_attempt(db, attempt_id)
-    site = cases.get_site(db, attempt.site_id)
+    site = cases.site_of(db, attempt_id)
     case = cases.get_case(db, site.case_id)
     found = {s.role: s for s in scans.scans_of(db, case.id, attempt_id) if s.role in ("preop", "opposing")}
     if "preop" not in found:

@@ -19,8 +19,7 @@ from vane_line.work.records import FORMAT
 
 def request_of(db: Database, attempt_id: str) -> dict[str, Any]:
     """Everything a worker needs to know of an attempt. Raises NotFound, InputError when the prep is missing."""
-    attempt = cases.get_attempt(db, attempt_id)
-    site = cases.get_site(db, attempt.site_id)
+    site = cases.site_of(db, attempt_id)
     case = cases.get_case(db, site.case_id)
     found = {s.role: s for s in scans.scans_of(db, case.id, attempt_id)}
     if "prep" not in found:

@@ -28,8 +28,8 @@ class Surgery:
     @classmethod
     def open(cls, db: Database, path: Path, limits: tuple[int, int] = (MAX_BYTES, MAX_TRIANGLES)) -> Surgery:
         """With processes of its own, which read the database at `path`."""
-        live, hand, batch = (Worker(name, path) for name in ("live", "hand", "batch"))
-        return cls(db, live, hand, batch, Worker("reader", strangers=True), limits)
+        live, hand, batch = (Worker(path) for _ in range(3))
+        return cls(db, live, hand, batch, Worker(strangers=True), limits)
 
     def close(self) -> None:
         """End the processes."""

@@ -86,8 +86,8 @@ class Board:
 class Worker:
     """One spawned process, kept warm between tasks; `database` is read by it, None where it needs none."""
 
-    def __init__(self, name: str, database: Path | None = None, strangers: bool = False) -> None:
-        self._name, self._database, self._strangers = name, database, strangers
+    def __init__(self, database: Path | None = None, strangers: bool = False) -> None:
+        self._database, self._strangers = database, strangers
         self._context = multiprocessing.get_context("spawn")
         self._board = Board(self._context)
         self._pool: ProcessPool | None = None

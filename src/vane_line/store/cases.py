@@ -207,3 +207,8 @@ def get_attempt(db: Database, attempt_id: str) -> Attempt:
     if row is None:
         raise NotFound("There is no such attempt.")
     return Attempt(**dict(row))
+
+
+def site_of(db: Database, attempt_id: str) -> Site:
+    """The tooth of an attempt. Raises NotFound."""
+    return get_site(db, get_attempt(db, attempt_id).site_id)

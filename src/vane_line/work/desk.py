@@ -7,7 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core.burs import Bur, parse_bur
 from vane_line.core.case import Prepared, prepare
+from vane_line.core.judge.standards import Standard, parse_standard
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
@@ -89,6 +91,16 @@ def options_of(payload: dict[str, Any]) -> Options:
         opening=Raise.parse(given["opening"]) if given.get("opening") else None,
         pairs={r: Pairs(p["theirs"], p["ours"]) for r, p in (given.get("pairs") or {}).items()},
     )
+
+
+def standard_of(payload: dict[str, Any]) -> Standard:
+    """The standard that a task is judged by."""
+    return parse_standard(payload["standard"], payload["standard"]["id"])
+
+
+def tray_of(payload: dict[str, Any]) -> tuple[Bur, ...]:
+    """The burs that a task may name."""
+    return tuple(parse_bur(row) for row in payload["tray"])
 
 
 def _hand_line(given: dict[str, Any] | None) -> HandLine | None:

@@ -6,15 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.burs import parse_bur
 from vane_line.core.case import complete, prepare
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import parse_standard
 from vane_line.core.measure.line_by_hand import follow, redraw
 from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.survey import undercut_along
-from vane_line.work.desk import Desk, options_of
+from vane_line.work.desk import Desk, options_of, standard_of, tray_of
 from vane_line.work.task import Progress
 
 
@@ -54,7 +52,7 @@ def predict_strokes(desk: Desk, payload: dict[str, Any], progress: Progress) -> 
     strokes = [Stroke(np.array(s["points"], float), s["depth_mm"], s["diameter_mm"]) for s in payload["strokes"]]
     cut = cut_by(ready.placed, strokes, options.tooth)
     geometry = complete(prepare(cut.placed, options, progress), options, progress)
-    standard = parse_standard(payload["standard"], payload["standard"]["id"])
-    judged = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
+    standard = standard_of(payload)
+    judged = judge(geometry, standard, tray_of(payload))
     result = document(geometry, judged, payload["restoration"], material=payload.get("material"))
     return {"document": result, "removed_mm3": cut.removed_mm3, "warnings": cut.warnings}

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.align.fine import near_pairs, register
+from vane_line.core.align.fine import register
 from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.mesh.light import mesh_vertices
-from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre
+from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre, starts
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.trace.section import plane_section
@@ -27,9 +27,7 @@ def guess_axes(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[
     occlusal, sure = guess_occlusal(scans.prep)
     moved = None
     if scans.preop is not None:
-        pairs = options.pairs.get("preop")
-        starts = None if pairs is None else near_pairs(pairs.theirs, pairs.ours)
-        fit = register(scans.preop, scans.prep, occlusal, starts=starts)
+        fit = register(scans.preop, scans.prep, occlusal, starts=starts(options, "preop"))
         if fit.stable_share > HARDLY_ANY_SHARE:
             moved = scans.preop.moved(fit.matrix)
     centre = locate_centre(scans.prep, moved, options.near, occlusal)

@@ -5,18 +5,16 @@ from __future__ import annotations
 import time
 from typing import Any
 
-from vane_line.core.burs import parse_bur
 from vane_line.core.case import ALGORITHM_VERSION, Geometry, complete
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import parse_standard
 from vane_line.core.mesh.light import mesh_blob, mesh_vertices
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.planner import PlanOptions, make_plan
 from vane_line.core.plan.sequence import parse_sequence
-from vane_line.work.desk import Desk, options_of
+from vane_line.work.desk import Desk, options_of, standard_of, tray_of
 from vane_line.work.records import geometry_bytes, read_geometry
 from vane_line.work.task import Progress
 
@@ -43,8 +41,8 @@ def judge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[
 
 
 def _judged(desk: Desk, geometry: Geometry, payload: dict[str, Any], load_s: float) -> dict[str, Any]:
-    standard = parse_standard(payload["standard"], payload["standard"]["id"])
-    judgement = judge(geometry, standard, tuple(parse_bur(row) for row in payload["tray"]))
+    standard = standard_of(payload)
+    judgement = judge(geometry, standard, tray_of(payload))
     fields = inside_fields(geometry, judgement)
     out, meshes = {}, {}
     for name in SHOWN:  # the very meshes that the sheet shows, as they are stored
@@ -63,8 +61,8 @@ def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[s
     """Plan from the scan before cutting. Answer: document, target (STL bytes), light (shown mesh), None without one."""
     progress("reading the scans", 0.02)
     surfaces = {role: desk.surface(scan, role)[0] for role, scan in payload["scans"].items()}
-    standard = parse_standard(payload["standard"], payload["standard"]["id"])
-    tray = tuple(parse_bur(row) for row in payload["tray"])
+    standard = standard_of(payload)
+    tray = tray_of(payload)
     steps = {"step": payload["sequence_steps"], **payload["sequence"], **payload["sequence_head"]}
     options = PlanOptions(options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
     plan = make_plan(surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress)

@@ -427,7 +427,7 @@ def test_another_criterion_touches_one_file() -> None:
         return [fault("moisture", "lingual", 3.0, 1.0, "max", unit="%")]
 
     criteria.register(criteria.Criterion(
-        "moisture", "wet tooth", wet, "%", place="cheek", lens="line", weight=9.0,
+        "moisture", "wet tooth", wet, place="cheek", lens="line", weight=9.0,
         leave={"max": "dry it and scan again"}, says={"max": "too wet"},
     ))  # fmt: skip
     try:

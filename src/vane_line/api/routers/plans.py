@@ -49,7 +49,7 @@ def get_target(ctx: Ctx, attempt_id: str) -> Response:
 def get_plan_page(ctx: Ctx, attempt_id: str) -> HTMLResponse:
     """One page for the chair, readable at a metre, to print."""
     stored, _ = planning.plan_of(ctx.db, attempt_id)
-    site = cases.get_site(ctx.db, cases.get_attempt(ctx.db, attempt_id).site_id)
+    site = cases.site_of(ctx.db, attempt_id)
     return HTMLResponse(plan_page(stored.document, cases.get_case(ctx.db, site.case_id).code, stored.created_at))
 
 

@@ -9,8 +9,8 @@ from math import hypot
 from typing import Any
 
 from vane_line.core.judge import criteria
+from vane_line.core.judge.verdicts import FAULTS
 
-FAULTS = ("short", "over")
 STATES = ("new", "worse", "still", "better", "mended", "changed", "same")  # as they are listed
 
 
@@ -48,16 +48,11 @@ def _row(then: dict[str, Any] | None, now: dict[str, Any] | None) -> dict[str, A
     change = None if value_then is None or value_now is None else value_now - value_then
     u = hypot((then or {}).get("U") or 0.0, (now or {}).get("U") or 0.0)
     return {
-        "criterion": shown["criterion"], "title": _title(shown["criterion"]), "zone": shown["zone"],
+        "criterion": shown["criterion"], "title": criteria.title(shown["criterion"]), "zone": shown["zone"],
         "bound": shown["bound"], "where": shown["where"], "unit": shown["unit"], "before": value_then,
         "after": value_now, "change": change, "U": u, "limit": shown["limit"],
         "missing": None if now is None else now["missing"], "at": shown["at"], "state": _state(then, now, change, u),
     }  # fmt: skip
-
-
-def _title(name: str) -> str:
-    known = criteria.of(name)
-    return known.title if known else name.replace("-", " ")
 
 
 def _state(then: dict[str, Any] | None, now: dict[str, Any] | None, change: float | None, u: float) -> str:

@@ -15,11 +15,9 @@ from vane_line.core.burs import Bur, generic
 from vane_line.core.judge import criteria
 from vane_line.core.judge.criteria.space import by_depth
 from vane_line.core.judge.record import Held
-from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.judge.work import HAND_MM, STAGES, WHOLE, Correction, Job
 from vane_line.core.measure.reduction import summarise
-
-FAULTS = ("short", "over")
 
 
 @dataclass(frozen=True)

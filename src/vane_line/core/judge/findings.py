@@ -7,9 +7,10 @@ from typing import Any
 
 from vane_line.core.judge import criteria
 from vane_line.core.judge.criteria.space import by_depth
+from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.judge.work import HAND_MM
 
-SHOWN = ("short", "over", "within-uncertainty")
+SHOWN = (*FAULTS, "within-uncertainty")
 DOUBT = "It cannot be told from the limit: scan again, or leave it."
 STOP = "Stop: it meets."
 
@@ -88,7 +89,7 @@ def _line(v: dict[str, Any], lines: list[dict[str, Any]]) -> dict[str, Any] | No
 
 def _finding(k: int, v: dict[str, Any], correction: dict[str, Any] | None) -> Finding:
     criterion = criteria.of(v["criterion"])
-    title = criterion.title if criterion else v["criterion"].replace("-", " ")
+    title = criteria.title(v["criterion"])
     return Finding(k, title, criterion.lens if criterion else None, amount(v), says(v), advice(v, correction))
 
 
@@ -131,7 +132,7 @@ def advice(v: dict[str, Any], correction: dict[str, Any] | None) -> str:
     """What to do about it: the worklist's own line where there is one, else why no stroke is asked."""
     if v["status"] == "within-uncertainty":
         return DOUBT
-    if v["status"] not in ("short", "over"):
+    if v["status"] not in FAULTS:
         return str(v["why"])
     if v["criterion"] in ("bite", "alignment"):
         return _sentence(v["why"])
@@ -168,7 +169,7 @@ def _cautions(verdicts: list[dict[str, Any]]) -> tuple[Caution, ...]:
 def _stop(verdicts: list[dict[str, Any]]) -> str:
     """Once everything proven is met: that it is so, and what a further stroke would cost. '' before."""
     judged = [v for v in verdicts if v["criterion"] not in ("alignment", "bite")]
-    if any(v["status"] in ("short", "over") for v in verdicts) or not any(v["status"] == "meets" for v in judged):
+    if any(v["status"] in FAULTS for v in verdicts) or not any(v["status"] == "meets" for v in judged):
         return ""
     spare = [
         (v["missing"], v["where"]) for v in judged

@@ -42,6 +42,12 @@ class Held:
         """Why nothing is judged side by side, or nothing."""
         return "" if self.geometry.frame.sure else "it is not certain which side is facial: confirm the axes"
 
+    @property
+    def least_left_mm(self) -> float:
+        """The least width of the tooth at the finish line."""
+        share, least = self.bounds("remaining-share").min, self.bounds("remaining-width").min
+        return max(least or 0.0, (share or 0.0) * self.geometry.shape.retention.neck_mm)
+
 
 Judge = Callable[[Held], list[Verdict]]
 Correct = Callable[["Job", Verdict], "Correction | None"]
@@ -60,7 +66,6 @@ class Criterion:
     name: str
     title: str
     judge: Judge
-    unit: str = "mm"
     place: str = ""
     lens: str | None = None
     weight: float = 1.0

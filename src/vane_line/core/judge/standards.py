@@ -59,6 +59,16 @@ class Limits:
     max: float
     source: str
 
+    @property
+    def least(self) -> Bounds:
+        """The minimum, and the target, without the maximum."""
+        return Bounds(self.min, self.target, None, self.source)
+
+    @property
+    def most(self) -> Bounds:
+        """The maximum, and the target, without the minimum."""
+        return Bounds(None, self.target, self.max, self.source)
+
 
 @dataclass(frozen=True)
 class Bounds:
@@ -96,6 +106,10 @@ class Standard:
     def bounds(self, name: str) -> Bounds:
         """Bounds of what no material sets: this standard's own, or the general one's."""
         return self.general.get(name) or general()[name]
+
+    def wall_height(self, tooth: ToothNumber) -> Bounds:
+        """Of the walls of such a tooth."""
+        return self.bounds("wall-height-molar" if tooth.molar else "wall-height")
 
     def sectors(self, side: str, radius_mm: float) -> list[tuple[str, float, float, Limits]]:
         """A side's stretches of the finish line: name, from and to (degrees past the side's middle, towards lingual

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+FAULTS = ("short", "over")  # proven
+
 
 @dataclass(frozen=True)
 class Verdict:

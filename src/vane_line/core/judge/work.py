@@ -6,7 +6,6 @@ walls, the finish line and the tooth that is left, and names the way that costs 
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,7 +16,7 @@ from vane_line.core.judge.record import Held
 from vane_line.core.judge.standards import DEFAULTS, Standard, built_in, default_id, fitted, suitable
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import ZoneValue, area_below
-from vane_line.core.measure.retention import SIDES
+from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.rings import degrees_apart
 
 HAND_MM = 0.2  # corrections under this are not asked of a hand
@@ -28,7 +27,6 @@ OPPOSITE = {"facial": "lingual", "lingual": "facial", "mesial": "distal", "dista
 AGREED = "planned, agreed with the patient and recorded, never improvised"
 # First what changes the most; then walls; then the finish line, which the walls' strokes would spoil; then finish.
 STAGES = ("occlusal", "wall", "undercut", "finish-line", "edges", "polish", "other")
-SIDE_HALF_DEG = 45.0
 HARDLY_MM = 0.05  # a middle that lacks less than this lacks nothing to speak of
 SPOT, PART, WHOLE = "spot", "part", "zone"
 
@@ -200,16 +198,10 @@ class Job:
 
     def too_little_left(self, amount: float) -> str:
         """Why the tooth cannot lose `amount` from its side at the finish line."""
-        left, least = self.g.shape.retention.remaining_mm, self.least_left_mm
+        left, least = self.g.shape.retention.remaining_mm, self.held.least_left_mm
         if np.isfinite(left) and left - amount < least:
             return f"only {left:.1f} mm of the tooth are left at the finish line, {least:.1f} are the least"
         return ""
-
-    @property
-    def least_left_mm(self) -> float:
-        """The least width of the tooth at the finish line."""
-        share, least = self.standard.bounds("remaining-share").min, self.standard.bounds("remaining-width").min
-        return max(least or 0.0, (share or 0.0) * self.g.shape.retention.neck_mm)
 
     def gingiva_over(self, zone: str) -> float | None:
         """How far the finish line lies below the gingiva there already, mm; None where the gingiva is not known."""
@@ -292,6 +284,3 @@ def said(use: Use | None) -> str:
 def beyond(use: Use | None) -> str:
     """What the bur must not be sunk beyond."""
     return "" if use is None else use.beyond
-
-
-Way = Callable[[Job, Verdict], Correction | None]

@@ -18,7 +18,8 @@ from vane_line.core.rings import degrees_apart
 
 UNLIMITED_DEG = 45.0  # walls higher than half the base hold at any taper that is a wall's
 SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
-HALF_SIDE_DEG = 30
+SIDE_HALF_DEG = 45.0  # a side reaches so far to either side of its middle
+MIDDLE_HALF_DEG = 30  # its middle part, which stands for it
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,7 +57,7 @@ class Retention:
         azimuth = np.arange(len(self.taper_deg)) * 360 / len(self.taper_deg)
         out = {}
         for side, middle in SIDES.items():
-            near = degrees_apart(azimuth, middle) <= HALF_SIDE_DEG
+            near = degrees_apart(azimuth, middle) <= MIDDLE_HALF_DEG
             near &= np.isfinite(self.taper_deg) & np.isfinite(self.limiting_deg)
             if near.any():
                 out[side] = (float(np.median(self.taper_deg[near])), float(np.median(self.limiting_deg[near])))
@@ -122,7 +123,7 @@ def wall_overcut_mm(
     convergence.
     """
     off = degrees_apart(line.azimuth_deg, SIDES[side])
-    here = (off <= HALF_SIDE_DEG) & walls.found
+    here = (off <= MIDDLE_HALF_DEG) & walls.found
     if here.sum() < 10:
         return None
     middle = (line.height + walls.top) / 2

@@ -17,7 +17,7 @@ from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import Standard, fitted, general
-from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options, Progress
@@ -231,7 +231,7 @@ def _ways_out(judged: Judgement) -> list[tuple[Verdict, str]]:
     lines = {c.key: c for c in judged.corrections}
     for verdict in judged.verdicts:
         criterion = criteria.of(verdict.criterion)
-        if verdict.status not in ("short", "over") or criterion is None or not criterion.way_out:
+        if verdict.status not in FAULTS or criterion is None or not criterion.way_out:
             continue
         if verdict.criterion in said:
             continue

@@ -31,6 +31,12 @@ def of(name: str) -> Criterion | None:
     return _ALL.get(name)
 
 
+def title(name: str) -> str:
+    """A criterion's name in the words of a dentist; its plain name where this version does not know it."""
+    known = of(name)
+    return known.title if known else name.replace("-", " ")
+
+
 def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     """A verdict's place in the words a dentist uses."""
     known = of(criterion)
@@ -41,4 +47,4 @@ for _module in (others, space, walls, line, fit, form):
     for _criterion in _module.CRITERIA:
         register(_criterion)
 
-__all__ = ["Criterion", "Held", "every", "of", "register", "where", "withdraw"]
+__all__ = ["Criterion", "Held", "every", "of", "register", "title", "where", "withdraw"]

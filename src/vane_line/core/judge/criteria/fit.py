@@ -7,8 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
-from vane_line.core.judge.verdicts import Verdict, judge_min, not_measured
+from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import Correction, Job
 from vane_line.core.measure.edges import TOLD_MM, Run
 from vane_line.core.measure.undercut import sector_of
@@ -69,24 +70,16 @@ def _milled_fit(held: Held) -> list[Verdict]:
     k = int(np.argmin(np.abs(np.where(seen, spare - least, np.inf))))
     zones = held.zones
     name = zones.names[zones.index[k]] if zones.index[k] >= 0 else "overall"
-    return [
-        judge_min(
-            Verdict(
-                criterion="milled-fit",
-                zone=name,
-                bound="min",
-                value=float(left[k]),
-                unit="mm",
-                U=held.budget.reduction(),
-                limit=float(limit[k]),
-                target=None,
-                status="",
-                why=LEFT,
-                source=held.bounds("edge-radius").source,
-                at=xyz(geometry.inside.vertices[k]),
-            )
-        )
-    ]
+    return verdicts(
+        criterion="milled-fit",
+        zone=name,
+        value=float(left[k]),
+        unit="mm",
+        u=held.budget.reduction(),
+        bounds=Bounds(float(limit[k]), None, None, held.bounds("edge-radius").source),
+        why=LEFT,
+        at=xyz(geometry.inside.vertices[k]),
+    )
 
 
 def _round(job: Job, v: Verdict) -> Correction:

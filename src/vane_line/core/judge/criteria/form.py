@@ -9,13 +9,14 @@ from vane_line.core.judge.record import Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
+from vane_line.core.measure.zones import BEVEL_DEG
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.vectors import xyz
 
 FRONT_ONLY, BACK_ONLY = "only front teeth have it", "only teeth with cusps have them"
 BEVEL = "functional-cusp-bevel"
 LEAST_BEVEL_MM2 = 1.5  # less of it has no angle to speak of
-BEVEL_DEG, FADE_DEG = (25.0, 65.0), 10.0  # to the path: what may belong to it
+FADE_DEG = 10.0  # over which what slopes more or less than a bevel loses its say
 EASED_STEPS = 4
 U_BEVEL_DEG = 6.0
 NO_BEVEL = "no bevel is seen on the functional cusps; the depth over them says whether one is needed"
@@ -144,12 +145,12 @@ CRITERIA = (
         leave={"max": "a tip cannot be moved back: follow the cusps from here on; look at the depth of the next one"},
     ),
     Criterion(
-        BEVEL, "functional-cusp bevel", _bevel, "deg", lens="depth", weight=0.3,
+        BEVEL, "functional-cusp bevel", _bevel, lens="depth", weight=0.3,
         correct={"min": _flatter},
         leave={"max": "it is flat already: nothing to cut; look at the depth over the cusp"},
     ),
     Criterion(
-        "planes", "planes of the facial surface", _planes, "count", lens="depth", correct={"min": _second_plane},
+        "planes", "planes of the facial surface", _planes, lens="depth", correct={"min": _second_plane},
     ),
     Criterion(
         "set-back", "set-back of the incisal third", _set_back, lens="depth",

@@ -6,20 +6,14 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
-from vane_line.core.judge.criteria.sides import (
-    ENOUGH_CLEAR,
-    SIDE_HALF_DEG,
-    side_mask,
-    stretch_mask,
-    told_over,
-)
+from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, side_mask, stretch_mask, told_over
 from vane_line.core.judge.record import Criterion, Held, verdicts
-from vane_line.core.judge.standards import Bounds, Limits
+from vane_line.core.judge.standards import Limits, suitable
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
 from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
-from vane_line.core.measure.retention import SIDES
+from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.rings import degrees_apart
@@ -78,8 +72,6 @@ def _width(
 
         return held.budget.of("finish-line-width", per_degree(value))
 
-    low, high = (Bounds(limits.min, limits.target, None, limits.source),
-                 Bounds(None, limits.target, limits.max, limits.source))  # fmt: skip
     return [
         *verdicts(
             criterion="finish-line-width",
@@ -87,7 +79,7 @@ def _width(
             value=summary[0],
             unit="mm",
             u=u(0),
-            bounds=low,
+            bounds=limits.least,
             why=NARROW,
             at=_place(form, at(), lowest=True),
         ),
@@ -97,7 +89,7 @@ def _width(
             value=summary[2],
             unit="mm",
             u=u(2),
-            bounds=high,
+            bounds=limits.most,
             why=WIDE,
             at=_place(form, at(), lowest=False),
         ),
@@ -328,7 +320,7 @@ def _widen(job: Job, v: Verdict) -> Correction | None:
     side = job.side(v.zone)
     use = job.ledge(side, v.target)
     why = job.too_little_left(missing)
-    if not why and "unsuitable" in job.standard.caution:
+    if not why and not suitable(job.standard):
         why = "this tooth is too small for the material's finish line"
     fits = job.material_words() or "a material with a narrower finish line instead"
     return job.row(
@@ -395,7 +387,7 @@ def _accepted(job: Job, v: Verdict) -> Correction | None:
 
 CRITERIA = (
     Criterion(
-        "finish-line-gap", "finish line", _gap, "deg", lens="line", says={"max": "not closed"},
+        "finish-line-gap", "finish line", _gap, lens="line", says={"max": "not closed"},
         leave={"max": "look where it is dashed: retract and scan again, or draw the line there by hand"},
     ),
     Criterion(
@@ -405,7 +397,7 @@ CRITERIA = (
         way_out="the finish line cannot have its width here: the tooth is small, take a narrower one",
     ),
     Criterion(
-        "finish-line-form", "form", _forms, "%", "finish line", "line", says={"max": "not the wanted form"},
+        "finish-line-form", "form", _forms, place="finish line", lens="line", says={"max": "not the wanted form"},
         correct={"max": _accepted},
         leave={"max": "accepted where its width is within limits: note it for the laboratory, and cut no wider for it"},
     ),
@@ -418,7 +410,7 @@ CRITERIA = (
         by_attempt=True, correct={"max": _off_the_lip},
     ),
     Criterion(
-        "finish-line-roughness", "roughness", _roughness, "µm", "finish line", "line", own_size=True,
+        "finish-line-roughness", "roughness", _roughness, place="finish line", lens="line", own_size=True,
         correct={"max": _smooth},
     ),
     Criterion(

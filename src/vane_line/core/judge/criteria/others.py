@@ -97,7 +97,7 @@ def _polish(job: Job, v: Verdict) -> Correction:
 
 
 CRITERIA = (
-    Criterion("alignment", "alignment of the scans", _alignment, "µm",
+    Criterion("alignment", "alignment of the scans", _alignment,
               leave={"max": "scan again with two uncut teeth beside it, or point at the same places on both scans"}),
     Criterion("bite", "bite", _bite, weight=2.0,
               leave={"max": "record the bite again: nothing is cut by a bite that does not fit"}),

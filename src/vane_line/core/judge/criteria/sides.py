@@ -6,21 +6,22 @@ import numpy as np
 
 from vane_line.core.arrays import Bools
 from vane_line.core.measure.line_form import LineForm
-from vane_line.core.measure.retention import SIDES
+from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.rings import degrees_apart
 
-SIDE_HALF_DEG = 45.0
 ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
-NARROW_SIDES = tuple(SIDES)
 
 
-def side_mask(form: LineForm, side: str, turn_deg: float = 0.0) -> Bools:
-    """(S,) samples of the line on a side, the sides turned on by `turn_deg`."""
-    return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side] + turn_deg) <= SIDE_HALF_DEG)
+def side_mask(form: LineForm, side: str) -> Bools:
+    """(S,) samples of the line on a side."""
+    return np.asarray(degrees_apart(form.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG)
 
 
 def stretch_mask(form: LineForm, side: str, low_deg: float, high_deg: float, turn_deg: float = 0.0) -> Bools:
-    """(S,) samples from `low_deg` to `high_deg` past a side's middle, counted towards lingual."""
+    """(S,) samples from `low_deg` to `high_deg` past a side's middle, counted towards lingual.
+
+    turn_deg: by which the sides are turned on.
+    """
     off = (form.azimuth_deg - SIDES[side] - turn_deg + 180) % 360 - 180
     off = -off if side == "distal" else off
     return np.asarray((off >= low_deg) & (off <= high_deg))

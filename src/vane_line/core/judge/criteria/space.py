@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
-from vane_line.core.judge.criteria.sides import NARROW_SIDES, told
-from vane_line.core.judge.record import Criterion, Held
+from vane_line.core.judge.criteria.sides import told
+from vane_line.core.judge.record import Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
-from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min, not_measured
+from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import (
     AGREED,
     HAND_MM,
@@ -27,7 +25,7 @@ from vane_line.core.judge.work import (
     said,
 )
 from vane_line.core.measure.reduction import ZoneValue
-from vane_line.core.measure.retention import wall_overcut_mm
+from vane_line.core.measure.retention import SIDES, wall_overcut_mm
 
 OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
@@ -38,6 +36,7 @@ MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing
 MEETING_BELOW = ("incisal-edge", "facial/incisal", "facial/middle")  # of lower ones
 INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
 OVER_CUT = "nothing to cut: record it and tell the laboratory; the walls' foot may take grooves, and consider bonding"
+TOO_DEEP = "more was cut than the material needs"
 FULLER, OPPOSING = "fuller", "opposing"
 
 
@@ -78,10 +77,10 @@ def _reduction(held: Held) -> list[Verdict]:
         if why:
             out.append(not_measured("reduction", zone.zone, why))
             continue
-        row = _min(held, zone, "reduction", limits, held.budget.reduction(space.u_low(zone.zone)))
-        out.append(replace(row, why=f"{to}{row.why}"))
+        u = held.budget.reduction(space.u_low(zone.zone))
+        out += _lowest(zone, "reduction", limits, u, f"{to}{standard.reason}")
         if judge_over and by_depth(zone.zone):
-            out.append(_max(zone, "reduction", limits, held.budget.reduction(space.u_high(zone.zone))))
+            out += _highest(zone, "reduction", limits, held.budget.reduction(space.u_high(zone.zone)))
     return out
 
 
@@ -108,9 +107,10 @@ def _removed(held: Held) -> list[Verdict]:
         if limits is None or not by_depth(zone.zone):
             continue
         why = held.side_unknown or _unseen(zone)
-        u = held.budget.reduction(removed.u_high(zone.zone))
-        row = not_measured("tooth-removed", zone.zone, why, "max") if why else _max(zone, "tooth-removed", limits, u)
-        out.append(row)
+        if why:
+            out.append(not_measured("tooth-removed", zone.zone, why, "max"))
+            continue
+        out += _highest(zone, "tooth-removed", limits, held.budget.reduction(removed.u_high(zone.zone)))
     return out + _overcut_walls(held)
 
 
@@ -118,7 +118,7 @@ def _overcut_walls(held: Held) -> list[Verdict]:
     """Over-cutting of walls: how far inside the ideal one (the finish line offset by its target, ideal lean)."""
     rows, geometry = [], held.geometry
     ideal = (held.bounds("convergence").target or 10.0) / 2
-    for side in NARROW_SIDES:
+    for side in SIDES:
         limits = held.standard.limits_for_zone(f"wall/{side}/middle")
         width = held.standard.width_limits(side)
         if limits is None or not told(geometry.shape.form, side):
@@ -126,23 +126,14 @@ def _overcut_walls(held: Held) -> list[Verdict]:
         inside = wall_overcut_mm(geometry.line, geometry.shape.walls, side, width.target, ideal)
         if inside is None:
             continue
-        u = held.budget.of("remaining-width")
-        rows.append(
-            judge_max(
-                Verdict(
-                    criterion="tooth-removed",
-                    zone=f"wall/{side}/middle",
-                    bound="max",
-                    value=limits.target + inside,
-                    unit="mm",
-                    U=u,
-                    limit=limits.max,
-                    target=limits.target,
-                    status="",
-                    why=INSIDE_IDEAL,
-                    source=limits.source,
-                )
-            )
+        rows += verdicts(
+            criterion="tooth-removed",
+            zone=f"wall/{side}/middle",
+            value=limits.target + inside,
+            unit="mm",
+            u=held.budget.of("remaining-width"),
+            bounds=limits.most,
+            why=INSIDE_IDEAL,
         )
     return rows
 
@@ -154,42 +145,16 @@ def _unseen(zone: ZoneValue) -> str:
     return f"the earlier scan did not see the tooth over {share:.0f} % of this zone (contact or gingiva)"
 
 
-def _min(held: Held, zone: ZoneValue, criterion: str, limits: Limits, u: float) -> Verdict:
-    return judge_min(
-        Verdict(
-            criterion=criterion,
-            zone=zone.zone,
-            bound="min",
-            value=zone.low_mm,
-            unit="mm",
-            U=u,
-            limit=limits.min,
-            target=limits.target,
-            status="",
-            why=held.standard.reason,
-            source=limits.source,
-            at=zone.worst,
-        )
-    )
+def _lowest(zone: ZoneValue, criterion: str, limits: Limits, u: float, why: str) -> list[Verdict]:
+    """The zone's least room against the minimum."""
+    assert zone.low_mm is not None
+    return verdicts(criterion, zone.zone, zone.low_mm, "mm", u, limits.least, why, at=zone.worst)
 
 
-def _max(zone: ZoneValue, criterion: str, limits: Limits, u: float) -> Verdict:
-    return judge_max(
-        Verdict(
-            criterion=criterion,
-            zone=zone.zone,
-            bound="max",
-            value=zone.high_mm,
-            unit="mm",
-            U=u,
-            limit=limits.max,
-            target=limits.target,
-            status="",
-            why="more was cut than the material needs",
-            source=limits.source,
-            at=zone.highest,
-        )
-    )
+def _highest(zone: ZoneValue, criterion: str, limits: Limits, u: float) -> list[Verdict]:
+    """The zone's greatest depth against the maximum."""
+    assert zone.high_mm is not None
+    return verdicts(criterion, zone.zone, zone.high_mm, "mm", u, limits.most, TOO_DEEP, at=zone.highest)
 
 
 def _clearance(held: Held) -> list[Verdict]:
@@ -200,6 +165,7 @@ def _clearance(held: Held) -> list[Verdict]:
     why_not = "" if bite.gap_mm is not None else bite.note
     moved = geometry.alignment.get("opposing")
     aligned = (moved.u_align_um or 0.0) / 1000 if moved else 0.0
+    holds = "holds in maximum intercuspation only; " if geometry.options.tooth.front else ""
     for zone in gap.zones:
         limits = held.standard.clearance_for_zone(zone.zone)
         if limits is None or not meets_opposing(geometry, zone.zone):
@@ -208,10 +174,8 @@ def _clearance(held: Held) -> list[Verdict]:
         if why:
             out.append(not_measured("clearance", zone.zone, why))
             continue
-        verdict = _min(held, zone, "clearance", limits, held.budget.clearance(aligned, gap.u_low(zone.zone)))
-        if geometry.options.tooth.front:
-            verdict = replace(verdict, why="holds in maximum intercuspation only; " + verdict.why)
-        out.append(verdict)
+        u = held.budget.clearance(aligned, gap.u_low(zone.zone))
+        out += _lowest(zone, "clearance", limits, u, f"{holds}{held.standard.reason}")
     return out
 
 
@@ -273,7 +237,7 @@ def _amount_words(patch: Patch) -> str:
 
 def _shortens(job: Job, patch: Patch) -> str:
     height, tooth = job.g.shape.retention.height_mm, job.g.options.tooth
-    least = job.standard.bounds("wall-height-molar" if tooth.molar else "wall-height").min or 0.0
+    least = job.standard.wall_height(tooth).min or 0.0
     amount = patch.to_target_mm
     if patch.extent != SPOT and np.isfinite(height) and height - amount < least:
         words = f"lowers the walls, {height:.1f} mm high now ({least:.0f} wanted): no more than that, only here"

@@ -49,7 +49,7 @@ def _height(held: Held) -> list[Verdict]:
     """Of all walls together, and of each side: one short wall is a finding of its own."""
     if _unseen(held):
         return [not_measured("wall-height", "overall", NO_WALLS)]
-    bounds = held.bounds("wall-height-molar" if held.geometry.options.tooth.molar else "wall-height")
+    bounds = held.standard.wall_height(held.geometry.options.tooth)
     u, shape = held.budget.of("wall-height"), held.geometry.shape
     rows = verdicts("wall-height", "overall", shape.retention.height_mm, "mm", u, bounds, WAYS)
     for side, azimuth in SIDES.items():
@@ -76,13 +76,12 @@ def _resistance(held: Held) -> list[Verdict]:
 def _remaining(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("remaining-width", "overall", NO_WALLS)]
-    kept, share, least = held.geometry.shape.retention, held.bounds("remaining-share"), held.bounds("remaining-width")
-    limit = max(least.min or 0.0, (share.min or 0.0) * kept.neck_mm)
+    kept, least = held.geometry.shape.retention, held.bounds("remaining-width")
     why = (
         f"what is left at the finish line, against half of the tooth's {kept.neck_mm:.1f} mm there, and "
         f"{least.min or 0.0:.1f} at least"
     )
-    bounds = Bounds(limit, None, None, least.source)
+    bounds = Bounds(held.least_left_mm, None, None, least.source)
     return verdicts(
         "remaining-width", "overall", kept.remaining_mm, "mm", held.budget.of("remaining-width"), bounds, why
     )
@@ -189,7 +188,7 @@ def _other_material(job: Job, v: Verdict) -> Correction:
 
 CRITERIA = (
     Criterion(
-        "convergence", "total occlusal convergence", _convergence, "deg", lens="draw", by_attempt=True,
+        "convergence", "total occlusal convergence", _convergence, lens="draw", by_attempt=True,
         correct={"min": _lean_in},
         leave={"max": "walls that are too tapered cannot be cut back: grooves or a box, or bond; cut no further"},
         way_out="taper and path give another convergence than wanted: change the taper",
@@ -200,7 +199,7 @@ CRITERIA = (
         way_out=f"the walls will be short: {FOR_WALLS}",
     ),
     Criterion(
-        "resistance", "resistance to tipping", _resistance, "ratio", "wall", "draw", 0.05,
+        "resistance", "resistance to tipping", _resistance, place="wall", lens="draw", weight=0.05,
         leave={"min": f"short walls hold little: {FOR_WALLS}", "max": f"tapered walls hold little: {FOR_WALLS}"},
         way_out=f"the crown can tip off: less taper, {FOR_WALLS}",
     ),
@@ -216,7 +215,7 @@ CRITERIA = (
         way_out="the planned path leaves an undercut: another path, or more taper",
     ),
     Criterion(
-        "draft", "draft along the path", _draft, "deg", "wall", "draw",
+        "draft", "draft along the path", _draft, place="wall", lens="draw",
         leave={"min": "an undercut wall: see the undercut there; a wall between 0 and 2 degrees is left as it is"},
     ),
     Criterion(
