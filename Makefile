@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo serve test check bench calibrate api screenshots clean
+.PHONY: setup demo serve test test-all check bench calibrate api screenshots clean
 
 setup: $(VENV)/.ready web/dist/index.html
 
@@ -47,6 +47,10 @@ check: setup
 test: setup chromium check
 	$(BIN)/python -m pytest -n 2 --dist loadfile
 
+# With the further values that `make test` leaves out.
+test-all: setup chromium check
+	$(BIN)/python -m pytest -n 2 --dist loadfile -m ""
+
 bench: setup
 	$(BIN)/python bench/measure.py
 
@@ -56,9 +60,9 @@ calibrate: setup
 	$(BIN)/python bench/repeatability.py
 	$(BIN)/python bench/global_start.py
 
-# After a change of the API: its description and the types made from it.
+# After a change of the API or the contract: their descriptions and the types made from them.
 api: setup
-	$(BIN)/python -m vane_line.api.describe docs/openapi.json
+	$(BIN)/python -m vane_line.api.describe docs/openapi.json docs/contract.md
 	cd web && npm run --silent api
 
 screenshots: setup chromium

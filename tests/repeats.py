@@ -70,7 +70,7 @@ def answer(scans: dict[str, Surface], tooth: str, material: str, turn: Floats | 
     options = Options(ToothNumber(tooth), opposing_frame="preop")
     geometry = measure(Scans(scans["prep"], scans.get("preop"), None, scans.get("opposing")), options)
     standard = choose(material, "full-crown", None, options.tooth)
-    d = document(geometry, judge(geometry, standard), "full-crown")
+    d = document(geometry, judge(geometry, standard))
     back = np.eye(3) if turn is None else turn
     verdicts = {(v["criterion"], v["zone"], v["bound"]): (v["status"], v["value"], v["U"]) for v in d["verdicts"]}
     return Answer(figures(d), verdicts, geometry.path.direction @ back, geometry.frame.occlusal @ back)

@@ -102,7 +102,7 @@ def path(page: Page) -> None:
     rest(page)
     page.keyboard.press("r")
     page.wait_for_timeout(1500)
-    ring, rose = page.get_by_role("slider").bounding_box(), page.get_by_role("img", name="Taper by").bounding_box()
+    ring, rose = page.get_by_role("slider").bounding_box(), page.get_by_role("group", name="Taper by").bounding_box()
     assert ring is not None
     assert rose is not None
     page.mouse.move(ring["x"] + ring["width"] / 2, ring["y"] + ring["height"] / 2)
@@ -116,7 +116,7 @@ def plan(code: str, *presses: str) -> Callable[[Page], None]:
 
     def go(page: Page) -> None:
         page.goto("/")
-        page.locator("li", has_text=code).get_by_role("link", name="Plan").click()
+        page.locator("li", has_text=code).get_by_role("link", name="Plan", exact=True).click()
         made, make = page.get_by_role("button", name="Depths"), page.get_by_role("button", name="Make the plan")
         made.or_(make).first.wait_for()
         if make.is_visible():
@@ -138,8 +138,9 @@ def tried(page: Page) -> None:
     rest(page)
     box = page.locator("canvas").first.bounding_box()
     assert box is not None
-    for x, y in ((0.29, 0.62), (0.335, 0.64), (0.38, 0.655)):
-        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+    middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    for x, y in ((-0.147, 0.12), (-0.116, 0.14), (-0.084, 0.155)):  # of the sheet's height, which is 19 mm
+        page.mouse.click(middle[0] + box["height"] * x, middle[1] + box["height"] * y)
     page.get_by_role("button", name="What would follow?").click()
     page.get_by_text("of tooth would go").wait_for(timeout=90_000)
     rest(page)

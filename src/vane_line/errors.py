@@ -68,6 +68,10 @@ class InternalError(VaneLineError):
     """Our failure."""
 
 
+class WorkerDied(InternalError):
+    """The process that did the work was ended from outside: nothing is wrong with what was asked."""
+
+
 class StoreError(InternalError):
     """The database could not be used."""
 

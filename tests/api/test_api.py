@@ -38,8 +38,12 @@ def case(client: TestClient) -> dict[str, Any]:
     return made.json()
 
 
+def reading_of(case: dict[str, Any]) -> str:
+    return case["sites"][0]["readings"][0]["id"]
+
+
 def attempt_of(case: dict[str, Any]) -> str:
-    return case["sites"][0]["attempts"][0]["id"]
+    return case["sites"][0]["readings"][0]["attempt_id"]
 
 
 def test_the_description_in_docs_is_up_to_date() -> None:
@@ -68,7 +72,7 @@ def test_a_case_is_made_shown_and_listed(client: TestClient, case: dict[str, Any
     site = case["sites"][0]
     assert (site["tooth"], site["universal"], site["standard_id"]) == ("36", "19", "zirconia-usual")
     assert client.get(f"/api/cases/{case['id']}").json() == case
-    assert case["id"] in [c["id"] for c in client.get("/api/cases").json()]
+    assert case["id"] in [c["case"]["id"] for c in client.get("/api/cases").json()]
 
 
 BAD_CASES = [
@@ -92,7 +96,7 @@ def test_a_bad_case_is_refused_in_words(client: TestClient, body: dict[str, str]
 
 def test_what_is_not_there_is_404(client: TestClient) -> None:
     """For every kind of thing."""
-    for path in ("cases/x", "attempts/x", "jobs/x", "attempts/x/result", "blobs/x"):
+    for path in ("cases/x", "readings/x", "jobs/x", "readings/x/result", "blobs/x"):
         answer = client.get(f"/api/{path}")
         assert answer.status_code == 404, path
         assert answer.json()["error"]
@@ -109,7 +113,7 @@ def test_a_malformed_upload_leaves_the_case_untouched(client: TestClient, case: 
     answer = upload(client, case, "prep.stl", data)
     assert answer.status_code == 422
     assert "prep.stl" in answer.json()["error"]
-    assert client.get(f"/api/attempts/{attempt_of(case)}").json()["scans"] == []
+    assert client.get(f"/api/readings/{reading_of(case)}").json()["scans"] == []
 
 
 def test_an_upload_over_the_limit_is_413(client: TestClient, case: dict[str, Any]) -> None:
@@ -121,14 +125,14 @@ def test_an_upload_over_the_limit_is_413(client: TestClient, case: dict[str, Any
 
 def test_measuring_without_a_preparation_says_so(client: TestClient, case: dict[str, Any]) -> None:
     """Said at once, not by a failed job."""
-    answer = client.post(f"/api/attempts/{attempt_of(case)}/measure")
+    answer = client.post(f"/api/readings/{reading_of(case)}/measure")
     assert answer.status_code == 422
     assert "preparation" in answer.json()["error"]
 
 
 def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     """Upload, guess and confirm axes, measure, watch, read the result, its fields, a section, another standard."""
-    attempt = attempt_of(case)
+    attempt, reading = attempt_of(case), reading_of(case)
     prep = upload(client, case, "after prep.stl", stl_bytes(STUMP.prep()))
     assert prep.status_code == 201
     assert prep.json()["role"] == "prep"
@@ -138,47 +142,47 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     mesh = client.get(f"/api/blobs/{preop['rest_hash']}")
     assert mesh.headers["cache-control"].split(", ") == ["private", "max-age=31536000", "immutable"]
 
-    guess = client.post(f"/api/attempts/{attempt}/axes/guess").json()
+    guess = client.post(f"/api/readings/{reading}/axes/guess").json()
     assert guess["occlusal"][2] > 0.98
     axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": guess["centre"]}
-    address = f"/api/attempts/{attempt}/axes"
+    address = f"/api/readings/{reading}/axes"
     assert client.put(address, json=axes, headers={"If-Match": '"0"'}).json() == {"revision": 1}
     assert client.put(address, json=axes, headers={"If-Match": '"0"'}).status_code == 409
     assert client.put(address, json=axes, headers={"If-Match": "x"}).status_code == 422
     assert client.put(address, json=axes | {"facial": [1]}, headers={"If-Match": "1"}).status_code == 422
 
-    job = client.post(f"/api/attempts/{attempt}/measure")
+    job = client.post(f"/api/readings/{reading}/measure")
     assert job.status_code == 202
     with client.stream("GET", f"/api/jobs/{job.json()['id']}/events") as events:
         lines = [line for line in events.iter_lines() if line.startswith("data: ")]
     assert '"state": "done"' in lines[-1]
     assert any("finish line" in line or "aligning" in line for line in lines)
 
-    result = client.get(f"/api/attempts/{attempt}/result").json()
+    result = client.get(f"/api/readings/{reading}/result").json()
     assert result["document"]["schema"] == "vane-line/measurement/1"
     assert not result["stale"]
     depth = client.get(f"/api/blobs/{result['fields']['light/depth']}").content
     light = client.get(f"/api/blobs/{prep.json()['light_hash']}").content
     assert len(depth) == 4 * int.from_bytes(light[:4], "little")
     section = client.get(
-        f"/api/attempts/{attempt}/section", params={"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1]}
+        f"/api/readings/{reading}/section", params={"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1]}
     ).json()
     assert set(section["lines"]) == {"prep", "preop"}
 
-    lock = f"/api/attempts/{attempt}/path"
+    lock = f"/api/readings/{reading}/path"
     assert client.put(lock, json={"direction": [0, 0, 0]}, headers={"If-Match": "0"}).status_code == 422
     assert client.put(lock, json={"direction": [0.05, 0, 1]}, headers={"If-Match": "0"}).json() == {"revision": 1}
-    assert client.get(f"/api/attempts/{attempt}").json()["path"] == [0.05, 0, 1]
-    assert client.get(f"/api/attempts/{attempt}/result").json()["document"]["path"]["source"] == "given"
+    assert client.get(f"/api/readings/{reading}").json()["path"] == [0.05, 0, 1]
+    assert client.get(f"/api/readings/{reading}/result").json()["document"]["path"]["source"] == "given"
     assert client.put(lock, json={"direction": None}, headers={"If-Match": "1"}).json() == {"revision": 2}
-    assert not client.get(f"/api/attempts/{attempt}/result").json()["stale"]
+    assert not client.get(f"/api/readings/{reading}/result").json()["stale"]
 
     changed = client.put(f"/api/sites/{case['sites'][0]['id']}/standard", json={"material": "metal-ceramic"})
     assert changed.json()["sites"][0]["standard_id"] == "metal-ceramic-moderate"
     end = time.monotonic() + 60
-    while client.get(f"/api/attempts/{attempt}").json()["job"]["state"] != "done" and time.monotonic() < end:
+    while client.get(f"/api/readings/{reading}").json()["job"]["state"] != "done" and time.monotonic() < end:
         time.sleep(0.1)
-    again = client.get(f"/api/attempts/{attempt}/result").json()
+    again = client.get(f"/api/readings/{reading}/result").json()
     assert again["document"]["material"] == "metal-ceramic"
     assert again["document"]["finish_line"]["points"] == result["document"]["finish_line"]["points"]
 
@@ -198,13 +202,13 @@ def test_a_case_is_put_away_taken_back_and_deleted_for_good(client: TestClient) 
     at, blob = f"/api/cases/{made['id']}", f"/api/blobs/{scan['rest_hash']}"
     assert client.delete(at, params={"for_good": True}).status_code == 409
     assert client.delete(at).status_code == 204
-    assert made["id"] not in [c["id"] for c in client.get("/api/cases").json()]
+    assert made["id"] not in [c["case"]["id"] for c in client.get("/api/cases").json()]
     away = client.get("/api/cases", params={"put_away": True}).json()
-    assert [c["id"] for c in away] == [made["id"]]
-    assert away[0]["put_away_at"]
+    assert [c["case"]["id"] for c in away] == [made["id"]]
+    assert away[0]["case"]["put_away_at"]
     assert client.get(blob).status_code == 200
     assert client.post(f"{at}/restore").json()["put_away_at"] is None
-    assert client.get(f"/api/attempts/{attempt_of(made)}").json()["scans"][0]["id"] == scan["id"]
+    assert client.get(f"/api/readings/{reading_of(made)}").json()["scans"][0]["id"] == scan["id"]
     client.delete(at)
     assert client.delete(at, params={"for_good": True}).status_code == 204
     assert client.get(at).status_code == client.get(blob).status_code == 404
@@ -213,23 +217,51 @@ def test_a_case_is_put_away_taken_back_and_deleted_for_good(client: TestClient) 
 def test_an_attempt_is_added_put_away_and_taken_back(client: TestClient) -> None:
     """The only one stays; its number is not given again."""
     made = client.post("/api/cases", json={"code": "two", "tooth": "46", "material": "zirconia"}).json()
-    first, site = attempt_of(made), made["sites"][0]["id"]
+    first, at = attempt_of(made), f"/api/cases/{made['id']}/attempts"
     assert client.delete(f"/api/attempts/{first}").status_code == 409
-    second = client.post(f"/api/sites/{site}/attempts").json()["sites"][0]["attempts"][1]
-    assert client.delete(f"/api/attempts/{second['id']}").status_code == 204
+    second = client.post(at).json()["sites"][0]["readings"][1]
+    assert client.delete(f"/api/attempts/{second['attempt_id']}").status_code == 204
     now = client.get(f"/api/cases/{made['id']}").json()["sites"][0]
-    assert [a["number"] for a in now["attempts"]] == [1]
-    assert [(a["id"], a["number"]) for a in now["put_away"]] == [(second["id"], 2)]
-    assert client.post(f"/api/attempts/{second['id']}/restore").status_code == 204
-    assert client.delete(f"/api/attempts/{second['id']}").status_code == 204
-    numbers = [a["number"] for a in client.post(f"/api/sites/{site}/attempts").json()["sites"][0]["attempts"]]
+    assert [a["number"] for a in now["readings"]] == [1]
+    assert [(a["id"], a["number"]) for a in now["put_away"]] == [(second["attempt_id"], 2)]
+    assert client.post(f"/api/attempts/{second['attempt_id']}/restore").status_code == 204
+    assert client.delete(f"/api/attempts/{second['attempt_id']}").status_code == 204
+    numbers = [a["number"] for a in client.post(at).json()["sites"][0]["readings"]]
     assert numbers == [1, 3]
     assert client.delete("/api/attempts/none").status_code == 404
 
 
+def test_a_case_may_have_several_teeth(client: TestClient) -> None:
+    """Scans and attempts are shared; what is edited by hand is each tooth's own; what cannot be meant is refused."""
+    made = client.post("/api/cases", json={"code": "SM-78", "tooth": "35", "material": "zirconia"}).json()
+    at = f"/api/cases/{made['id']}"
+    client.post(f"{at}/attempts")
+    both = client.post(f"{at}/sites", json={"tooth": "18", "notation": "universal", "material": "zirconia"})
+    assert both.status_code == 201
+    first, second = both.json()["sites"]
+    assert [first["tooth"], second["tooth"]] == ["35", "37"]
+    assert [r["attempt_id"] for r in first["readings"]] == [r["attempt_id"] for r in second["readings"]]
+    assert {r["id"] for r in first["readings"]}.isdisjoint(r["id"] for r in second["readings"])
+    scan = upload(client, made, "prep.stl", stl_bytes(STUMP.prep()), role="prep", unit="mm").json()
+    readings = [client.get(f"/api/readings/{s['readings'][0]['id']}").json() for s in (first, second)]
+    assert [[s["id"] for s in r["scans"]] for r in readings] == [[scan["id"]]] * 2
+    axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": [0, 0, 4]}
+    client.put(f"/api/readings/{readings[1]['id']}/axes", json=axes, headers={"If-Match": "0"})
+    assert client.get(f"/api/readings/{readings[0]['id']}").json()["axes"] is None
+    for tooth, status in (("37", 409), ("26", 422), ("91", 422)):
+        refused = client.post(f"{at}/sites", json={"tooth": tooth, "material": "zirconia"})
+        assert refused.status_code == status
+        assert refused.json()["error"]
+    third = client.post(f"{at}/attempts").json()
+    assert [[r["number"] for r in s["readings"]] for s in third["sites"]] == [[1, 2, 3]] * 2
+    client.delete(f"/api/attempts/{second['readings'][1]['attempt_id']}")
+    left = client.get(at).json()["sites"]
+    assert [[r["number"] for r in s["readings"]] for s in left] == [[1, 3]] * 2
+
+
 def test_places_are_pointed_at_on_two_scans(client: TestClient, case: dict[str, Any]) -> None:
     """Kept with the scans they lie on; what fixes no position is refused; a replaced scan forgets them."""
-    at = f"/api/attempts/{attempt_of(case)}"
+    at = f"/api/readings/{reading_of(case)}"
     body = {"theirs": [[0, 0, 0], [5, 0, 0], [0, 5, 0]], "ours": [[0, 0, 1], [5, 0, 1], [0, 5, 1]]}
 
     def put(role: str, body: dict[str, Any]) -> Any:

@@ -14,7 +14,7 @@ import numpy as np
 from calibration import Errors, faulty, flawless
 from calibration_parts import parts
 
-FLAWLESS, FAULTY, PARTS = 60, 30, 60  # a faulty one carries two of each fault
+FLAWLESS, FAULTY, PARTS = 24, 16, 40  # a faulty one carries two of each fault
 # Medians share the U of the lows that are judged; and what lifelike teeth scanned again spread by (docs/uncertainty.md)
 # is more than ideal solids do: there U may cover always.
 ONLY_COVERED = {

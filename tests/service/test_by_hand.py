@@ -31,13 +31,16 @@ class Case:
         self.db = Database(":memory:")
         self.surgery = surgery_here(self.db)
         view = start_case(self.db, "SM-3", ToothNumber("36"), "full-crown", "zirconia", None)
-        self.id, self.attempt = view.case.id, view.sites[0].attempts[0].attempt.id
+        first = view.sites[0].readings[0].reading
+        self.id, self.attempt, self.reading = view.case.id, first.attempt_id, first.id
         self.site = view.sites[0].site
-        import_scan.import_scan(self.surgery, self.id, self.attempt, "prep.stl", stl_bytes(STUMP.prep()), "prep", "mm")
-        edits.append(self.db, self.attempt, "axes", {"occlusal": [0, 0, 1], "facial": [0, 1, 0]}, 0)
-        job = jobs.add_job(self.db, self.attempt)
+        import_scan.import_scan(
+            self.surgery, self.id, first.attempt_id, "prep.stl", stl_bytes(STUMP.prep()), "prep", "mm"
+        )
+        edits.append(self.db, self.reading, "axes", {"occlusal": [0, 0, 1], "facial": [0, 1, 0]}, 0)
+        job = jobs.add_job(self.db, self.reading)
         jobs.take_job(self.db)
-        measuring.measure_attempt(self.surgery, self.attempt, job_id=job.id)
+        measuring.measure_reading(self.surgery, self.reading, job_id=job.id)
 
     def with_hand(self, hand: Any) -> Surgery:
         return replace(self.surgery, hand=hand)
@@ -55,46 +58,46 @@ def case() -> Case:
 def test_an_edit_is_refused_before_anything_is_computed(case: Case) -> None:
     """An old revision is told at once."""
     with pytest.raises(Conflict):
-        by_hand.edit(case.with_hand(Never()), case.attempt, "path", TILTED, 7)
+        by_hand.edit(case.with_hand(Never()), case.reading, "path", TILTED, 7)
     with pytest.raises(Conflict):
-        by_hand.draw_line(case.with_hand(Never()), case.attempt, [[0, 0, 0]], True, False, 7)
+        by_hand.draw_line(case.with_hand(Never()), case.reading, [[0, 0, 0]], True, False, 7)
 
 
 def test_an_edit_and_its_judgement_are_kept_together(case: Case) -> None:
     """With who made it; undone it is the first judgement again."""
-    first, _ = measuring.result_of(case.db, case.attempt)
+    first, _ = measuring.result_of(case.db, case.reading)
     surgery = replace(case.surgery, actor="Dr. Reed")
-    assert by_hand.edit(surgery, case.attempt, "path", TILTED, 0) == 1
-    stored, stale = measuring.result_of(case.db, case.attempt)
+    assert by_hand.edit(surgery, case.reading, "path", TILTED, 0) == 1
+    stored, stale = measuring.result_of(case.db, case.reading)
     assert not stale
     assert stored.document["path"]["source"] == "given"
-    assert edits.history(case.db, case.attempt)[-1]["actor"] == "Dr. Reed"
-    by_hand.undo(case.surgery, case.attempt, "path", 1)
-    assert measuring.result_of(case.db, case.attempt)[0].key == first.key
+    assert edits.history(case.db, case.reading)[-1]["actor"] == "Dr. Reed"
+    by_hand.undo(case.surgery, case.reading, "path", 1)
+    assert measuring.result_of(case.db, case.reading)[0].key == first.key
 
 
 @pytest.mark.parametrize("kind", ["path", "gingiva"])
 def test_what_was_edited_meanwhile_is_not_overwritten(case: Case, kind: str) -> None:
     """The same kind, or another that the judgement depends on: refused, and neither edit nor judgement is kept."""
-    at, _ = edits.latest(case.db, case.attempt, "path")
-    theirs, _ = edits.latest(case.db, case.attempt, kind)
+    at, _ = edits.latest(case.db, case.reading, "path")
+    theirs, _ = edits.latest(case.db, case.reading, kind)
     value = TILTED if kind == "path" else [[5, 0, 1], [0, 5, 1], [-5, 0, 1], [0, -5, 1]]
     jobs_before = len(case.db.rows("SELECT * FROM jobs"))
-    surgery = case.meanwhile(lambda: edits.append(case.db, case.attempt, kind, value, theirs))
+    surgery = case.meanwhile(lambda: edits.append(case.db, case.reading, kind, value, theirs))
     with pytest.raises(Conflict, match="elsewhere"):
-        by_hand.edit(surgery, case.attempt, "path", [0.1, 0, 1], at)
-    assert edits.latest(case.db, case.attempt, kind) == (theirs + 1, value)
-    assert edits.latest(case.db, case.attempt, "path")[1] != [0.1, 0, 1]
+        by_hand.edit(surgery, case.reading, "path", [0.1, 0, 1], at)
+    assert edits.latest(case.db, case.reading, kind) == (theirs + 1, value)
+    assert edits.latest(case.db, case.reading, "path")[1] != [0.1, 0, 1]
     assert len(case.db.rows("SELECT * FROM jobs")) == jobs_before
-    edits.append(case.db, case.attempt, kind, None, theirs + 1)
+    edits.append(case.db, case.reading, kind, None, theirs + 1)
 
 
 def test_a_standard_changed_meanwhile_is_not_judged_by_the_old_one(case: Case) -> None:
     """The edit is refused; the case keeps the new standard."""
-    at, _ = edits.latest(case.db, case.attempt, "path")
+    at, _ = edits.latest(case.db, case.reading, "path")
     change = lambda: cases.set_standard(case.db, case.site.id, "full-metal", "full-metal")  # noqa: E731
     with pytest.raises(Conflict):
-        by_hand.edit(case.meanwhile(change), case.attempt, "path", [0.08, 0, 1], at)
+        by_hand.edit(case.meanwhile(change), case.reading, "path", [0.08, 0, 1], at)
     assert cases.get_site(case.db, case.site.id).material == "full-metal"
     cases.set_standard(case.db, case.site.id, "zirconia", "zirconia-usual")
 
@@ -109,8 +112,8 @@ def test_nobody_waits_for_the_lock_while_something_is_computed(case: Case) -> No
         thread.start()
         thread.join(30)
 
-    at, _ = edits.latest(case.db, case.attempt, "path")
-    by_hand.edit(case.meanwhile(others), case.attempt, "path", [0.02, 0, 1], at)
+    at, _ = edits.latest(case.db, case.reading, "path")
+    by_hand.edit(case.meanwhile(others), case.reading, "path", [0.02, 0, 1], at)
     reader: Any = Fake(lambda task: case.surgery.reader.run(task), others)
     surgery = replace(case.surgery, reader=reader)
     scan = import_scan.import_scan(surgery, case.id, case.attempt, "o.stl", stl_bytes(STUMP.preop()), "preop", "mm")
@@ -121,7 +124,7 @@ def test_nobody_waits_for_the_lock_while_something_is_computed(case: Case) -> No
 def test_a_case_deleted_while_its_scan_is_read_stays_deleted(case: Case) -> None:
     """Nothing is kept for it."""
     view = start_case(case.db, "SM-4", ToothNumber("36"), "full-crown", "zirconia", None)
-    attempt = view.sites[0].attempts[0].attempt.id
+    attempt = view.sites[0].readings[0].reading.attempt_id
     reader: Any = Fake(lambda task: case.surgery.reader.run(task), lambda: cases.delete_case(case.db, view.case.id))
     surgery = replace(case.surgery, reader=reader)
     before = len(case.db.rows("SELECT * FROM blobs"))
@@ -141,14 +144,14 @@ def test_places_pointed_at_count_only_for_the_scans_they_lie_on(case: Case) -> N
     """Another earlier scan: they are forgotten in what is measured."""
     import_scan.import_scan(case.surgery, case.id, case.attempt, "o.stl", stl_bytes(STUMP.preop()), "preop", "mm")
     three = [[0.0, 0, 0], [4.0, 0, 0], [0, 4.0, 0]]
-    at, _ = edits.latest(case.db, case.attempt, "pairs")
-    by_hand.point_out(case.surgery, case.attempt, "preop", three, three, at)
-    assert request_of(case.db, case.attempt)["options"]["pairs"]["preop"]["ours"] == three
+    at, _ = edits.latest(case.db, case.reading, "pairs")
+    by_hand.point_out(case.surgery, case.reading, "preop", three, three, at)
+    assert request_of(case.db, case.reading)["options"]["pairs"]["preop"]["ours"] == three
     with pytest.raises(BadOption, match="no earlier scan"):
-        by_hand.point_out(case.surgery, case.attempt, "opposing", three, three, at + 1)
+        by_hand.point_out(case.surgery, case.reading, "opposing", three, three, at + 1)
     other = stl_bytes(Stump(grid_mm=0.3, seed=5, noise_um=3).preop())
     import_scan.import_scan(case.surgery, case.id, case.attempt, "o.stl", other, "preop", "mm")
-    assert "pairs" not in request_of(case.db, case.attempt)["options"]
+    assert "pairs" not in request_of(case.db, case.reading)["options"]
     for scan in scans.scans_of(case.db, case.id, case.attempt):
         if scan.role == "preop":
             import_scan.take_out(case.db, scan.id)
@@ -156,11 +159,11 @@ def test_places_pointed_at_count_only_for_the_scans_they_lie_on(case: Case) -> N
 
 def test_a_measurement_deleted_before_it_is_kept_is_said(case: Case) -> None:
     """Found as done before, and swept meanwhile: measure again, and no job that points at nothing."""
-    stored, _ = measuring.result_of(case.db, case.attempt)
-    measuring.measure_attempt(case.surgery, case.attempt)
-    judged = measuring.compute(case.db, Never(), request_of(case.db, case.attempt))  # type: ignore[arg-type]
+    stored, _ = measuring.result_of(case.db, case.reading)
+    measuring.measure_reading(case.surgery, case.reading)
+    judged = measuring.compute(case.db, Never(), request_of(case.db, case.reading))  # type: ignore[arg-type]
     assert judged.answer is None
     gone = measuring.Judged("gone", stored.geometry_key, None)
     with pytest.raises(NotFound, match="measure again"):
-        measuring.keep(case.db, case.attempt, gone)
+        measuring.keep(case.db, case.reading, gone)
     assert results.get_judgement(case.db, "gone") is None

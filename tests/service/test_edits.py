@@ -33,10 +33,10 @@ class Desk:
         self.http = http
         body = {"code": "SM-1", "tooth": "36", "material": "zirconia"}
         case = http.post("/api/cases", json=body).json()
-        self.attempt = case["sites"][0]["attempts"][0]["id"]
-        self.at = f"/api/attempts/{self.attempt}"
+        reading = case["sites"][0]["readings"][0]
+        self.at = f"/api/readings/{reading['id']}"
         for role, surface in (("prep", STUMP.prep()), ("preop", STUMP.preop())):
-            path = f"/api/cases/{case['id']}/attempts/{self.attempt}/scans"
+            path = f"/api/cases/{case['id']}/attempts/{reading['attempt_id']}/scans"
             answer = http.post(path, files={"file": (f"{role}.stl", stl_bytes(surface))}, data={"role": role})
             assert answer.status_code == 201, answer.text
         axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0]}

@@ -24,7 +24,7 @@ BALL = stl_bytes(sphere(8.0, grid=0.4))
 def case() -> tuple[Surgery, str, str]:
     db = Database(":memory:")
     view = start_case(db, "SM-1", ToothNumber("36"), "full-crown", "zirconia", None)
-    return surgery_here(db), view.case.id, view.sites[0].attempts[0].attempt.id
+    return surgery_here(db), view.case.id, view.sites[0].readings[0].reading.attempt_id
 
 
 def rows(db: Database, table: str) -> int:

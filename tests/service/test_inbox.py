@@ -27,15 +27,15 @@ class Chair:
         self.http = TestClient(create_app(Settings(data=folder)), base_url=HERE)
         self.http.__enter__()
         case = self.http.post("/api/cases", json={"code": "SM-0500", "tooth": "36", "material": "zirconia"}).json()
-        self.case, first = case["id"], case["sites"][0]["attempts"][0]["id"]
+        self.case, first = case["id"], case["sites"][0]["readings"][0]
         for role, surface in (("prep", STUMP.prep()), ("preop", STUMP.preop())):
             self.http.post(
-                f"/api/cases/{self.case}/attempts/{first}/scans", data={"role": role, "unit": "mm"},
+                f"/api/cases/{self.case}/attempts/{first['attempt_id']}/scans", data={"role": role, "unit": "mm"},
                 files={"file": (f"{role}.stl", stl_bytes(surface))},
             )  # fmt: skip
         axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": None}
-        self.http.put(f"/api/attempts/{first}/axes", json=axes, headers={"If-Match": "0"})
-        self.first = first
+        self.http.put(f"/api/readings/{first['id']}/axes", json=axes, headers={"If-Match": "0"})
+        self.first = first["id"]
 
     def arrivals(self, count: int, states: tuple[str, ...] = ("done", "failed", "not-taken")) -> list[dict[str, str]]:
         end = time.monotonic() + 60
@@ -46,8 +46,8 @@ class Chair:
             time.sleep(0.2)
         raise AssertionError(f"still {rows}")
 
-    def wait(self, attempt: str) -> None:
-        job = self.http.post(f"/api/attempts/{attempt}/measure").json()
+    def wait(self, reading: str) -> None:
+        job = self.http.post(f"/api/readings/{reading}/measure").json()
         for _ in range(300):
             if self.http.get(f"/api/jobs/{job['id']}").json()["state"] == "done":
                 return
@@ -71,16 +71,16 @@ def test_a_dropped_scan_becomes_the_next_attempt_and_is_measured(chair: Chair) -
     row = chair.arrivals(1)[0]
     assert (row["case_code"], row["attempt_number"], row["state"]) == ("SM-0500", 2, "done")
     assert (chair.inbox / "taken" / "sm-0500_prep_0912.stl").exists()
-    result = chair.http.get(f"/api/attempts/{row['attempt_id']}/result").json()["document"]
+    result = chair.http.get(f"/api/readings/{row['reading_id']}/result").json()["document"]
     assert result["alignment"]["preop"]["trusted"]
     cusps = {z["zone"]: z["median_mm"] for z in result["reduction"]["zones"] if "cusp/" in z["zone"]}
     assert np.median(list(cusps.values())) == pytest.approx(1.9, abs=0.09)  # with the rounded edge
-    since = chair.http.get(f"/api/attempts/{row['attempt_id']}/changes").json()
+    since = chair.http.get(f"/api/readings/{row['reading_id']}/changes").json()
     assert since["since"] == 1
-    off = chair.http.get(f"/api/attempts/{row['attempt_id']}/difference", params={"detail": "rest"})
+    off = chair.http.get(f"/api/readings/{row['reading_id']}/difference", params={"detail": "rest"})
     taken = np.frombuffer(off.content, "<f4")
     assert np.nanquantile(taken, 0.95) == pytest.approx(0.4, abs=0.05)  # what the last pass took off the top
-    assert chair.http.get(f"/api/attempts/{chair.first}/difference").status_code == 404
+    assert chair.http.get(f"/api/readings/{chair.first}/difference").status_code == 404
 
 
 def test_the_numbers_run_over_the_attempts(chair: Chair) -> None:
@@ -129,7 +129,7 @@ def test_a_file_that_still_grows_is_left_alone(chair: Chair) -> None:
 
 def test_ticks_are_kept_with_the_attempt(chair: Chair) -> None:
     """Ticked off by hand, refused on an old revision."""
-    at = f"/api/attempts/{chair.first}"
+    at = f"/api/readings/{chair.first}"
     body = {"keys": ["reduction|central-groove"]}
     assert chair.http.put(f"{at}/ticks", json=body, headers={"If-Match": "0"}).status_code == 200
     assert chair.http.get(at).json()["ticks"] == body["keys"]
@@ -138,7 +138,7 @@ def test_ticks_are_kept_with_the_attempt(chair: Chair) -> None:
 
 def test_strokes_are_predicted_and_not_kept(chair: Chair) -> None:
     """Off the top: what would follow; the judgement stays as it is; a stroke of nothing is refused."""
-    at = f"/api/attempts/{chair.first}"
+    at = f"/api/readings/{chair.first}"
     before = chair.http.get(f"{at}/result").json()
     top = [[-2.0, 0.0, 5.5], [2.0, 0.0, 5.5]]
     body = {"strokes": [{"points": top, "depth_mm": 0.7, "diameter_mm": 2.0}]}
@@ -154,7 +154,7 @@ def test_a_section_as_svg_is_to_scale(chair: Chair) -> None:
     import xml.etree.ElementTree as Tree
 
     query = {"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1], "minimum_mm": 1.0}
-    answer = chair.http.get(f"/api/attempts/{chair.first}/section.svg", params=query)
+    answer = chair.http.get(f"/api/readings/{chair.first}/section.svg", params=query)
     assert answer.headers["content-type"].startswith("image/svg+xml")
     root = Tree.fromstring(answer.text)
     assert root.get("width") == "18mm"

@@ -37,7 +37,7 @@ class Folder:
         return [a for _ in range(times) for a in self.inbox.look()]
 
     def prepared(self) -> int:
-        attempts = cases.attempts_of(self.db, self.site.id)
+        attempts = cases.attempts_of(self.db, self.site.case_id)
         return sum(bool(scans.scans_of(self.db, self.site.case_id, a.id)) for a in attempts)
 
 

@@ -33,18 +33,19 @@ class Bench:
         self.db = Database(self.path)
         self.surgery = Surgery.open(self.db, self.path)
         view = start_case(self.db, "SM-9", ToothNumber("36"), "full-crown", "zirconia", None)
-        self.site, self.attempt = view.sites[0].site, view.sites[0].attempts[0].attempt.id
+        self.site, self.reading = view.sites[0].site, view.sites[0].readings[0].reading.id
+        attempt = view.sites[0].readings[0].reading.attempt_id
         for role, surface in (("prep", STUMP.prep()), ("preop", STUMP.preop())):
-            import_scan(self.surgery, view.case.id, self.attempt, f"{role}.stl", stl_bytes(surface), role, "mm")
-        edits.append(self.db, self.attempt, "axes", AXES, 0)
+            import_scan(self.surgery, view.case.id, attempt, f"{role}.stl", stl_bytes(surface), role, "mm")
+        edits.append(self.db, self.reading, "axes", AXES, 0)
 
     def measure(self) -> str:
-        return measuring.measure_attempt(self.surgery, self.attempt)
+        return measuring.measure_reading(self.surgery, self.reading)
 
     def turn(self, x: float) -> None:
         """Confirm other axes: something to measure."""
-        revision, _ = edits.latest(self.db, self.attempt, "axes")
-        edits.append(self.db, self.attempt, "axes", {**AXES, "facial": [x, 1, 0]}, revision)
+        revision, _ = edits.latest(self.db, self.reading, "axes")
+        edits.append(self.db, self.reading, "axes", {**AXES, "facial": [x, 1, 0]}, revision)
 
     def wait(self, job_id: str, states: set[str], seconds: float = 200) -> jobs.Job:
         end = time.monotonic() + seconds
@@ -97,54 +98,56 @@ def test_a_stored_measurement_is_judged_as_the_fresh_one(bench: Bench) -> None:
 
 def test_a_result_survives_a_restart_and_knows_when_it_is_stale(bench: Bench) -> None:
     """Read back through a new connection; changed axes make it stale, not gone."""
-    job = jobs.add_job(bench.db, bench.attempt)
+    job = jobs.add_job(bench.db, bench.reading)
     jobs.take_job(bench.db)
-    measuring.measure_attempt(bench.surgery, bench.attempt, job_id=job.id)
+    measuring.measure_reading(bench.surgery, bench.reading, job_id=job.id)
     assert jobs.get_job(bench.db, job.id).state == "done"
     again = Database(bench.path)
-    stored, stale = measuring.result_of(again, bench.attempt)
+    stored, stale = measuring.result_of(again, bench.reading)
     assert stored.document["tooth"] == "36"
     assert not stale
-    revision = edits.append(bench.db, bench.attempt, "axes", {**AXES, "facial": [0.1, 1, 0]}, 1)
-    assert measuring.result_of(again, bench.attempt)[1]
-    edits.undo(bench.db, bench.attempt, "axes", revision)
-    assert not measuring.result_of(again, bench.attempt)[1]
+    revision = edits.append(bench.db, bench.reading, "axes", {**AXES, "facial": [0.1, 1, 0]}, 1)
+    assert measuring.result_of(again, bench.reading)[1]
+    edits.undo(bench.db, bench.reading, "axes", revision)
+    assert not measuring.result_of(again, bench.reading)[1]
 
 
 def test_fields_name_the_meshes_they_belong_to(bench: Bench) -> None:
     """The stored display meshes, which are part of the judgement's key."""
-    stored, _ = measuring.result_of(bench.db, bench.attempt)
-    scan = request_of(bench.db, bench.attempt)["scans"]["prep"]
+    stored, _ = measuring.result_of(bench.db, bench.reading)
+    scan = request_of(bench.db, bench.reading)["scans"]["prep"]
     assert stored.meshes == {"rest": scan["rest_hash"], "light": scan["light_hash"]}
-    assert {name.split("/")[0] for name in stored.fields} == set(stored.meshes)
+    of_meshes = [name.split("/")[0] for name in stored.fields if "/" in name]
+    assert set(of_meshes) == set(stored.meshes)
+    assert set(stored.summary) == {"state", "text", "counts"}
 
 
 def test_a_section_gives_both_outlines(bench: Bench) -> None:
     """Through the middle, facial to lingual: preparation and earlier tooth, the earlier one higher."""
-    out = looking.section(bench.surgery, bench.attempt, [0, 0, 3], [1, 0, 0], [0, 0, 1], 9.0)
+    out = looking.section(bench.surgery, bench.reading, [0, 0, 3], [1, 0, 0], [0, 0, 1], 9.0)
     top = {role: max(p[1] for line in lines for p in line) for role, lines in out["lines"].items()}
     assert top["preop"] - top["prep"] == pytest.approx(1.5, abs=0.03)
     with pytest.raises(InputError, match="normal"):
-        looking.section(bench.surgery, bench.attempt, [0, 0, 3], [0, 0, 0], [0, 0, 1], 9.0)
+        looking.section(bench.surgery, bench.reading, [0, 0, 3], [0, 0, 0], [0, 0, 1], 9.0)
 
 
 def test_a_job_left_running_is_taken_up_and_a_cancelled_one_is_not(bench: Bench) -> None:
     """A job found running at start is done by the new process; cancel ends one, and the next is done."""
     bench.turn(0.2)
     runner = Runner(bench.surgery)
-    left = jobs.add_job(bench.db, bench.attempt)
+    left = jobs.add_job(bench.db, bench.reading)
     jobs.take_job(bench.db)
     jobs.cancel(bench.db, left.id)
-    running = jobs.add_job(bench.db, bench.attempt)
+    running = jobs.add_job(bench.db, bench.reading)
     assert jobs.take_job(bench.db) is not None  # as if the process had ended here
     runner.start()
     done = bench.wait(running.id, {"done", "failed"})
     assert done.state == "done", done.error
     bench.turn(0.3)
-    third = runner.submit(bench.attempt)
+    third = runner.submit(bench.reading)
     bench.wait(third.id, {"running"})
     runner.cancel(third.id)
-    fourth = runner.submit(bench.attempt)
+    fourth = runner.submit(bench.reading)
     assert bench.wait(fourth.id, {"done", "failed"}).state == "done"
     assert jobs.get_job(bench.db, third.id).state == "cancelled"
     runner.stop()
@@ -152,8 +155,9 @@ def test_a_job_left_running_is_taken_up_and_a_cancelled_one_is_not(bench: Bench)
 
 def test_an_attempt_without_scans_or_results(bench: Bench) -> None:
     """What is missing is said."""
-    attempt = cases.add_attempt(bench.db, bench.site.id)
+    attempt = cases.add_attempt(bench.db, bench.site.case_id)
+    reading = cases.readings_in(bench.db, attempt.id)[0]
     with pytest.raises(InputError, match="no scan of the preparation"):
-        request_of(bench.db, attempt.id)
+        request_of(bench.db, reading.id)
     with pytest.raises(NotFound, match="not been measured"):
-        measuring.result_of(bench.db, attempt.id)
+        measuring.result_of(bench.db, reading.id)

@@ -30,8 +30,9 @@ class Surgery:
         case = self.http.post("/api/cases", json={
             "code": "SM-7", "tooth": "36", "material": "zirconia", "opposing_frame": "preop"}).json()  # fmt: skip
         self.case, self.site = case["id"], case["sites"][0]["id"]
-        self.attempt = case["sites"][0]["attempts"][0]["id"]
-        self.at = f"/api/attempts/{self.attempt}"
+        reading = case["sites"][0]["readings"][0]
+        self.reading, self.attempt = reading["id"], reading["attempt_id"]
+        self.at = f"/api/readings/{self.reading}"
         self.add("preop", stl_bytes(STUMP.preop()))
         self.add("opposing", stl_bytes(STUMP.opposing(STUMP.occlusal_mm)))
 

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from vane_line.errors import UnfitScans
+from vane_line.errors import UnfitScans, WorkerDied
 from vane_line.service import runner as running
 from vane_line.service.runner import OURS, Runner
 from vane_line.service.surgery import Surgery
@@ -25,8 +25,9 @@ class Bench:
     def __init__(self, monkeypatch: pytest.MonkeyPatch) -> None:
         self.db = Database(":memory:")
         case = cases.add_case(self.db, "SM-1")
-        site = cases.add_site(self.db, case.id, "36", "full-crown", "zirconia", "zirconia-usual")
-        self.attempts = [cases.add_attempt(self.db, site.id).id for _ in range(4)]
+        cases.add_site(self.db, case.id, "36", "full-crown", "zirconia", "zirconia-usual")
+        attempts = [cases.add_attempt(self.db, case.id) for _ in range(4)]
+        self.readings = [cases.readings_in(self.db, a.id)[0].id for a in attempts]
         nobody: Any = None
         self.runner = Runner(Surgery(self.db, nobody, nobody, nobody, nobody))
         self.work: Callable[[str, Ticket], None] = lambda _a, _t: None
@@ -39,8 +40,8 @@ class Bench:
             self.done.append(attempt)
             return ""
 
-        monkeypatch.setattr(running, "measure_attempt", do)
-        monkeypatch.setattr(running, "plan_attempt", do)
+        monkeypatch.setattr(running, "measure_reading", do)
+        monkeypatch.setattr(running, "plan_reading", do)
         monkeypatch.setattr(running, "POLL_S", 0.02)
 
     def wait(self, job: jobs.Job, *states: str) -> jobs.Job:
@@ -61,10 +62,10 @@ def bench(monkeypatch: pytest.MonkeyPatch) -> Iterator[Bench]:
 
 def test_jobs_are_done_in_their_order(bench: Bench) -> None:
     """Measuring and planning alike."""
-    waiting = [bench.runner.submit(a, kind) for a, kind in zip(bench.attempts, ("measure", "plan") * 2, strict=True)]
+    waiting = [bench.runner.submit(a, kind) for a, kind in zip(bench.readings, ("measure", "plan") * 2, strict=True)]
     bench.runner.start()
     assert all(bench.wait(job, "done") for job in waiting)
-    assert bench.done == bench.attempts
+    assert bench.done == bench.readings
 
 
 def test_cancelling_at_a_job_s_end_leaves_the_next_alone(bench: Bench) -> None:
@@ -74,20 +75,20 @@ def test_cancelling_at_a_job_s_end_leaves_the_next_alone(bench: Bench) -> None:
 
     def work(attempt: str, ticket: Ticket) -> None:
         tickets.append(ticket)
-        if attempt == bench.attempts[1]:
+        if attempt == bench.readings[1]:
             seen.set()
             held.wait(30)
             if ticket.cancelled:
                 raise Cancelled
 
     bench.work = work
-    first, second = bench.runner.submit(bench.attempts[0]), bench.runner.submit(bench.attempts[1])
+    first, second = bench.runner.submit(bench.readings[0]), bench.runner.submit(bench.readings[1])
     bench.runner.start()
     assert seen.wait(30)
     assert bench.runner.cancel(first.id).state == "done"
     held.set()
     assert bench.wait(second, "done", "cancelled").state == "done"
-    again = bench.runner.submit(bench.attempts[1])
+    again = bench.runner.submit(bench.readings[1])
     assert bench.wait(again, "done").id != second.id
     assert not any(t.cancelled for t in tickets)
 
@@ -97,14 +98,14 @@ def test_a_cancelled_job_ends_alone(bench: Bench) -> None:
     seen = threading.Event()
 
     def work(attempt: str, ticket: Ticket) -> None:
-        if attempt == bench.attempts[0]:
+        if attempt == bench.readings[0]:
             seen.set()
             while not ticket.cancelled:
                 time.sleep(0.01)
             raise Cancelled
 
     bench.work = work
-    first, second = bench.runner.submit(bench.attempts[0]), bench.runner.submit(bench.attempts[1])
+    first, second = bench.runner.submit(bench.readings[0]), bench.runner.submit(bench.readings[1])
     bench.runner.start()
     assert seen.wait(30)
     bench.runner.cancel(first.id)
@@ -121,14 +122,14 @@ def test_what_was_asked_for_during_a_run_is_done_after_it(bench: Bench) -> None:
         held.wait(30)
 
     bench.work = work
-    first = bench.runner.submit(bench.attempts[0])
+    first = bench.runner.submit(bench.readings[0])
     bench.runner.start()
     assert seen.wait(30)
-    second = bench.runner.submit(bench.attempts[0])
+    second = bench.runner.submit(bench.readings[0])
     held.set()
     assert bench.wait(first, "done")
     assert bench.wait(second, "done")
-    assert bench.done == [bench.attempts[0]] * 2
+    assert bench.done == [bench.readings[0]] * 2
 
 
 @pytest.mark.parametrize(
@@ -143,11 +144,11 @@ def test_a_failure_ends_its_job_with_a_word_and_not_the_queue(bench: Bench, erro
     """The person's mistakes in their words, ours as ours."""
 
     def work(attempt: str, _ticket: Ticket) -> None:
-        if attempt == bench.attempts[0]:
+        if attempt == bench.readings[0]:
             raise error
 
     bench.work = work
-    bad, good = bench.runner.submit(bench.attempts[0]), bench.runner.submit(bench.attempts[1])
+    bad, good = bench.runner.submit(bench.readings[0]), bench.runner.submit(bench.readings[1])
     bench.runner.start()
     assert bench.wait(good, "done")
     assert says in bench.wait(bad, "failed").error
@@ -163,7 +164,7 @@ def test_a_store_that_fails_for_a_while_stops_nothing(bench: Bench, monkeypatch:
         return take(db)
 
     monkeypatch.setattr(running.jobs, "take_job", sometimes)
-    job = bench.runner.submit(bench.attempts[0])
+    job = bench.runner.submit(bench.readings[0])
     bench.runner.start()
     assert bench.wait(job, "done")
 
@@ -179,8 +180,26 @@ def test_a_job_ended_with_the_program_waits_for_the_next_start(bench: Bench) -> 
         raise Cancelled
 
     bench.work = work
-    job = bench.runner.submit(bench.attempts[0])
+    job = bench.runner.submit(bench.readings[0])
     bench.runner.start()
     assert seen.wait(30)
     bench.runner.stop()
     assert jobs.get_job(bench.db, job.id).state == "waiting"
+
+
+def test_a_job_whose_process_was_ended_runs_once_more(bench: Bench) -> None:
+    """Ended from outside it was not the job's doing: done the second time; ended again, it fails and says so."""
+    ended: dict[str, int] = {}
+
+    def work(reading: str, _ticket: Ticket) -> None:
+        ended[reading] = ended.get(reading, 0) + 1
+        if ended[reading] <= (1 if reading == bench.readings[0] else 2):
+            raise WorkerDied("The measuring process ended unexpectedly.")
+
+    bench.work = work
+    bench.runner.start()
+    once, twice = bench.runner.submit(bench.readings[0]), bench.runner.submit(bench.readings[1])
+    assert bench.wait(once, "done", "failed").state == "done"
+    failed = bench.wait(twice, "done", "failed")
+    assert (failed.state, failed.error) == ("failed", "The measuring process ended unexpectedly.")
+    assert ended == {bench.readings[0]: 2, bench.readings[1]: 2}

@@ -56,7 +56,7 @@ def test_a_failing_migration_leaves_nothing_behind(tmp_path: Path, db: Database)
         migrate(db, tmp_path)
     tables = {r["name"] for r in db.rows("SELECT name FROM sqlite_master")}
     assert "fine" not in tables
-    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2, 3, 4, 5]
+    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2, 3, 4, 5, 6, 7]
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:
@@ -95,14 +95,19 @@ def site(db: Database) -> cases.Site:
     return cases.add_site(db, case.id, "36", "full-crown", "zirconia", "zirconia-usual")
 
 
+def first_reading(db: Database) -> cases.Reading:
+    attempt = cases.add_attempt(db, site(db).case_id)
+    return cases.readings_in(db, attempt.id)[0]
+
+
 def test_attempts_are_numbered_and_go_with_their_case(db: Database) -> None:
     """1, 2, 3; deleting the case deletes its sites, attempts and jobs."""
     s = site(db)
-    attempts = [cases.add_attempt(db, s.id) for _ in range(3)]
+    attempts = [cases.add_attempt(db, s.case_id) for _ in range(3)]
     assert [a.number for a in attempts] == [1, 2, 3]
-    jobs.add_job(db, attempts[0].id)
+    jobs.add_job(db, cases.readings_in(db, attempts[0].id)[0].id)
     cases.delete_case(db, s.case_id)
-    assert db.rows("SELECT * FROM attempts") == []
+    assert db.rows("SELECT * FROM attempts") == db.rows("SELECT * FROM readings") == []
     assert db.rows("SELECT * FROM jobs") == []
     with pytest.raises(NotFound):
         cases.get_case(db, s.case_id)
@@ -119,40 +124,40 @@ def test_a_change_on_an_old_revision_is_refused(db: Database) -> None:
 
 def test_edits_only_grow_and_undo_adds(db: Database) -> None:
     """Undo brings the earlier value back as a new revision; a stale edit is refused."""
-    attempt = cases.add_attempt(db, site(db).id)
-    assert edits.latest(db, attempt.id, "axes") == (0, None)
-    edits.append(db, attempt.id, "axes", {"a": 1}, 0)
-    edits.append(db, attempt.id, "axes", {"a": 2}, 1)
+    reading = first_reading(db)
+    assert edits.latest(db, reading.id, "axes") == (0, None)
+    edits.append(db, reading.id, "axes", {"a": 1}, 0)
+    edits.append(db, reading.id, "axes", {"a": 2}, 1)
     with pytest.raises(Conflict):
-        edits.append(db, attempt.id, "axes", {"a": 3}, 1)
-    assert edits.undo(db, attempt.id, "axes", 2) == 3
-    assert edits.latest(db, attempt.id, "axes") == (3, {"a": 1})
+        edits.append(db, reading.id, "axes", {"a": 3}, 1)
+    assert edits.undo(db, reading.id, "axes", 2) == 3
+    assert edits.latest(db, reading.id, "axes") == (3, {"a": 1})
     assert len(db.rows("SELECT * FROM edits")) == 3
 
 
 def test_undoing_again_goes_one_further_back(db: Database) -> None:
     """1, 2, 3, undo, undo, then 4, undo: back to 1; a third undo leaves nothing; a fourth says so."""
-    attempt = cases.add_attempt(db, site(db).id)
+    reading = first_reading(db)
     for value in (1, 2, 3):
-        edits.append(db, attempt.id, "line", value, value - 1)
-    edits.undo(db, attempt.id, "line", 3)
-    edits.undo(db, attempt.id, "line", 4)
-    assert edits.latest(db, attempt.id, "line") == (5, 1)
-    edits.append(db, attempt.id, "line", 4, 5)
-    edits.undo(db, attempt.id, "line", 6)
-    assert edits.latest(db, attempt.id, "line") == (7, 1)
-    edits.undo(db, attempt.id, "line", 7)
-    assert edits.latest(db, attempt.id, "line") == (8, None)
+        edits.append(db, reading.id, "line", value, value - 1)
+    edits.undo(db, reading.id, "line", 3)
+    edits.undo(db, reading.id, "line", 4)
+    assert edits.latest(db, reading.id, "line") == (5, 1)
+    edits.append(db, reading.id, "line", 4, 5)
+    edits.undo(db, reading.id, "line", 6)
+    assert edits.latest(db, reading.id, "line") == (7, 1)
+    edits.undo(db, reading.id, "line", 7)
+    assert edits.latest(db, reading.id, "line") == (8, None)
     with pytest.raises(Conflict, match="nothing to undo"):
-        edits.undo(db, attempt.id, "line", 8)
-    assert [row["returns_to"] for row in edits.history(db, attempt.id)] == [None, None, None, 2, 1, None, 1, 0]
+        edits.undo(db, reading.id, "line", 8)
+    assert [row["returns_to"] for row in edits.history(db, reading.id)] == [None, None, None, 2, 1, None, 1, 0]
 
 
 def test_jobs_wait_run_end_and_wait_again_after_a_crash(db: Database) -> None:
     """One unfinished job an attempt; what ran when the process ended waits again; cancelled stays cancelled."""
-    attempt = cases.add_attempt(db, site(db).id)
-    job = jobs.add_job(db, attempt.id)
-    assert jobs.add_job(db, attempt.id).id == job.id
+    reading = first_reading(db)
+    job = jobs.add_job(db, reading.id)
+    assert jobs.add_job(db, reading.id).id == job.id
     taken = jobs.take_job(db)
     assert taken is not None
     assert jobs.take_job(db) is None
@@ -163,19 +168,19 @@ def test_jobs_wait_run_end_and_wait_again_after_a_crash(db: Database) -> None:
     jobs.fail(db, job.id, "too late")
     jobs.set_progress(db, job.id, "too late", 0.5)
     assert jobs.get_job(db, job.id).state == "cancelled"
-    assert jobs.newest_done(db, attempt.id) is None
+    assert jobs.newest_done(db, reading.id) is None
 
 
 def test_what_is_asked_while_a_job_runs_is_another_job(db: Database) -> None:
     """The running one began before; whoever asks twice while one waits shares it."""
-    attempt = cases.add_attempt(db, site(db).id)
-    first = jobs.add_job(db, attempt.id)
+    reading = first_reading(db)
+    first = jobs.add_job(db, reading.id)
     jobs.take_job(db)
-    second = jobs.add_job(db, attempt.id)
+    second = jobs.add_job(db, reading.id)
     assert second.id != first.id
-    assert jobs.add_job(db, attempt.id).id == second.id
-    assert {j.id for j in jobs.unfinished(db, attempt.id)} == {first.id, second.id}
-    newest = jobs.newest_job(db, attempt.id)
+    assert jobs.add_job(db, reading.id).id == second.id
+    assert {j.id for j in jobs.unfinished(db, reading.id)} == {first.id, second.id}
+    newest = jobs.newest_job(db, reading.id)
     assert newest is not None
     assert newest.id == second.id
 

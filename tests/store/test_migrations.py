@@ -60,15 +60,22 @@ def test_everything_of_an_older_store_is_there(old: Database) -> None:
     """Case, scans, edits, results, plans, arrivals; a plan that two attempts share no longer goes with the first."""
     case = cases.list_cases(old)[0]
     assert (case.code, case.opening, case.revision, case.put_away_at) == ("SM-1", "0.5@molar", 3, None)
-    assert [a.number for a in cases.attempts_of(old, "s")] == [1, 2]
+    assert [a.number for a in cases.readings_of(old, "s")] == [1, 2]
+    assert [(r.id, r.attempt_id, r.case_id) for r in cases.readings_of(old, "s")] == [
+        ("a1", "a1", "c"),
+        ("a2", "a2", "c"),
+    ]
     assert edits.latest(old, "a1", "axes") == (1, {"occlusal": [0, 0, 1]})
     assert blobs.get(old, scans.scans_of(old, "c", "a1")[0].raw_hash) == b"raw"
     job = jobs.newest_done(old, "a1")
     assert job is not None
     stored = results.get_judgement(old, job.judgement_key or "")
     assert stored is not None
-    assert (stored.document, stored.meshes) == ({"tooth": "36"}, {})
+    assert (stored.document, stored.meshes, stored.summary) == ({"tooth": "36"}, {}, {})
     assert arrivals.since(old, "")[0].digest == ""
+    job = jobs.newest_done(old, "a2", "plan")
+    assert job is not None
+    assert (job.plan_key, job.reading_id) == ("plan", "a2")
     cases.put_attempt(old, "a1", away=True)
     cases.delete_put_away(old, "9999")
     plan = plans.get_plan(old, "plan")
@@ -85,3 +92,20 @@ def test_a_reader_opens_what_is_there_and_makes_nothing(tmp_path: Path, old: Dat
     with pytest.raises(StoreError):
         Database(tmp_path / "none.sqlite", read_only=True)
     assert not (tmp_path / "none.sqlite").exists()
+
+
+def test_a_migration_that_leaves_rows_pointing_at_nothing_is_undone(tmp_path: Path) -> None:
+    """Tables are made anew with foreign keys off: what then hangs in the air is found, and nothing of it stays."""
+    db = Database(tmp_path / "v.sqlite")
+    case = cases.add_case(db, "SM-1")
+    cases.add_site(db, case.id, "36", "full-crown", "zirconia", "zirconia-usual")
+    folder = tmp_path / "more"
+    folder.mkdir()
+    (folder / "0099_bad.sql").write_text("DELETE FROM cases", encoding="utf-8")
+    with pytest.raises(StoreError, match="1 rows point at nothing"):
+        migrate(db, folder)
+    assert cases.list_cases(db)[0].code == "SM-1"
+    assert db.row("PRAGMA foreign_keys")[0] == 1  # type: ignore[index]
+    (folder / "0099_bad.sql").write_text("UPDATE cases SET notes = 'mended'", encoding="utf-8")
+    migrate(db, folder)
+    assert cases.list_cases(db)[0].notes == "mended"

@@ -26,19 +26,20 @@ def whole_case(db: Database, code: str, shared: str = "") -> tuple[str, str]:
     """A case with everything that a case can have; `shared`: a name that makes its results those of another case."""
     name = shared or code
     case = cases.add_case(db, code)
-    site = cases.add_site(db, case.id, "36", "full-crown", "zirconia", "zirconia-usual")
-    attempt = cases.add_attempt(db, site.id)
+    cases.add_site(db, case.id, "36", "full-crown", "zirconia", "zirconia-usual")
+    attempt = cases.add_attempt(db, case.id)
+    reading = cases.readings_in(db, attempt.id)[0].id
     hashes = tuple(blobs.put(db, f"{code} {part}".encode()) for part in ("raw", "rest", "light"))
     scan = scans.add_scan(db, case.id, attempt.id, "prep", "prep.stl", "mm", True, hashes, {})  # type: ignore[arg-type]
     scans.add_transform(db, scan.id, [[1.0]], 5.0, "test")
-    edits.append(db, attempt.id, "axes", {"a": 1}, 0)
+    edits.append(db, reading, "axes", {"a": 1}, 0)
     results.add_geometry(db, f"g {name}", 1, blobs.put(db, f"geometry {name}".encode()))
     fields = {"rest/depth": blobs.put(db, f"depth {name}".encode())}
     results.add_judgement(db, f"j {name}", f"g {name}", "h", {}, fields, {"rest": hashes[1], "light": hashes[2]})
-    jobs.add_done(db, attempt.id, f"j {name}")
+    jobs.add_done(db, reading, f"j {name}")
     target, light = blobs.put(db, f"target {name}".encode()), blobs.put(db, f"shown {name}".encode())
     plans.add_plan(db, f"p {name}", {}, target, light)
-    job = jobs.add_job(db, attempt.id, "plan")
+    job = jobs.add_job(db, reading, "plan")
     jobs.take_job(db)
     jobs.finish(db, job.id, None, f"p {name}")
     return case.id, attempt.id

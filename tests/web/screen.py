@@ -29,5 +29,6 @@ def settled(page: Page) -> bytes:
 def open_demo(page: Page) -> None:
     page.goto("/")
     page.get_by_role("link", name=re.compile("SM-0147")).click()
+    page.get_by_role("button", name="Attempt 1").click()
     expect(page.get_by_role("heading", name="Findings")).to_be_visible()
     expect(page.locator("aside li", has_text="minimum").first).to_be_visible()

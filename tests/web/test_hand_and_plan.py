@@ -54,7 +54,7 @@ def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
     box = path.bounding_box()
     assert box is not None
     before = path.get_attribute("aria-valuetext")
-    rose = page.get_by_role("img", name=re.compile("Taper by azimuth")).bounding_box()
+    rose = page.get_by_role("group", name=re.compile("Taper by azimuth")).bounding_box()
     assert rose is not None
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.down()
@@ -75,7 +75,7 @@ def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
 def test_decide_plan_and_print(page: Page) -> None:
     """The old crown's 32: choices, the plan with its depths, another taper, the order of work, one page to print."""
     page.goto("/")
-    page.locator("li", has_text="SM-0231").get_by_role("link", name="Plan").click()
+    page.locator("li", has_text="SM-0231").get_by_role("link", name="Plan", exact=True).click()
     expect(page.get_by_label(re.compile("surface before cutting is: Old crown, its form"))).to_be_visible()
     page.get_by_role("button", name="Make the plan").click()
     expect(page.get_by_role("button", name="Depths")).to_be_visible(timeout=MEASURING_MS)

@@ -16,16 +16,17 @@ STUMP = Stump(grid_mm=0.3)
 
 @pytest.fixture
 def case(page: Page) -> tuple[str, str]:
-    """A case of its own with two scans, and its first attempt."""
+    """A case of its own with two scans, and the reading of its first attempt."""
     made = page.request.post("/api/cases", data={"code": "SM-0950", "tooth": "36", "material": "zirconia"}).json()
-    attempt = made["sites"][0]["attempts"][0]["id"]
+    reading = made["sites"][0]["readings"][0]
     for role, surface in (("prep", STUMP.prep()), ("preop", STUMP.preop())):
         file = {"name": f"{role}.stl", "mimeType": "model/stl", "buffer": stl_bytes(surface)}
         answer = page.request.post(
-            f"/api/cases/{made['id']}/attempts/{attempt}/scans", multipart={"file": file, "role": role, "unit": "mm"}
+            f"/api/cases/{made['id']}/attempts/{reading['attempt_id']}/scans",
+            multipart={"file": file, "role": role, "unit": "mm"},
         )
         assert answer.ok, answer.text()
-    return made["id"], attempt
+    return made["id"], reading["id"]
 
 
 def forget(page: Page, case_id: str) -> None:
@@ -120,5 +121,5 @@ def test_the_same_places_are_pointed_at_on_two_scans(page: Page, case: tuple[str
     expect(theirs).to_have_attribute("aria-label", re.compile(", 3 places"), timeout=MEASURING_MS)
     page.get_by_role("button", name="Forget them").click()
     expect(page.get_by_text("0 of 3 places are on both.")).to_be_visible()
-    assert page.request.get(f"/api/attempts/{case[1]}").json()["pairs"] == {}
+    assert page.request.get(f"/api/readings/{case[1]}").json()["pairs"] == {}
     forget(page, case[0])

@@ -1,4 +1,4 @@
-"""Write the API's OpenAPI document: `python -m vane_line.api.describe FILE`."""
+"""Write the API's OpenAPI document and the contract's page: `python -m vane_line.api.describe FILE [CONTRACT.md]`."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pathlib import Path
 
 from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
+from vane_line.core.contract.page import with_keys
 from vane_line.store.database import Database
 
 
@@ -19,3 +20,6 @@ def describe() -> str:
 
 if __name__ == "__main__":
     Path(sys.argv[1]).write_text(describe(), encoding="utf-8")
+    for name in sys.argv[2:]:
+        page = Path(name)
+        page.write_text(with_keys(page.read_text(encoding="utf-8")), encoding="utf-8")

@@ -6,10 +6,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from vane_line.api.described import DescribedBy
+from vane_line.core.contract.measurement import MeasurementDocument
+from vane_line.core.contract.plan import PlanDocument
+from vane_line.core.contract.row import Vector
+
 Role = Literal["prep", "preop", "mockup", "opposing"]
 Unit = Literal["mm", "cm", "m", "in"]
-Vector = Annotated[list[float], Field(min_length=3, max_length=3)]
-
 
 EditKind = Literal["axes", "pairs", "path", "line", "gingiva", "core"]
 Meaning = Literal["natural", "old-crown", "copied-crown", "short"]
@@ -48,6 +51,7 @@ class StandardOut(BaseModel):
     reduction: dict[str, LimitsOut]
     finish_line_width: dict[str, LimitsOut]
     teeth: Literal["back", "front", "canine"]
+    fits: list[str]  # FDI numbers of the teeth that it may be chosen for
     also_for: list[str]
     finish_line_form: dict[str, list[str]]
     clearance: dict[str, LimitsOut]
@@ -134,7 +138,7 @@ class PlanIn(BaseModel):
 
 
 class PlanOut(BaseModel):
-    document: dict[str, Any]
+    document: Annotated[dict[str, Any], DescribedBy(PlanDocument)]
     target_hash: str | None
     stale: bool
     made_at: str
@@ -176,21 +180,34 @@ class ScanOut(BaseModel):
 
 class JobOut(BaseModel):
     id: str
-    attempt_id: str
+    reading_id: str
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     text: str
     share: float
     error: str
 
 
-class AttemptOut(BaseModel):
+class ReadingOut(BaseModel):
+    """A tooth in one attempt of its case."""
+
     id: str
+    attempt_id: str
     number: int
     created_at: str
     job: JobOut | None
 
 
+class ToothIn(BaseModel):
+    tooth: str = Field(min_length=1, max_length=2)
+    notation: Literal["fdi", "universal"] = "fdi"
+    restoration: str = "full-crown"
+    material: str
+    standard_id: str | None = None
+
+
 class PutAwayOut(BaseModel):
+    """An attempt, of all teeth of its case."""
+
     id: str
     number: int
     put_away_at: str
@@ -206,7 +223,7 @@ class SiteOut(BaseModel):
     standard_id: str
     standard_version: int
     functional_side: Side | None
-    attempts: list[AttemptOut]
+    readings: list[ReadingOut]
     put_away: list[PutAwayOut]  # attempts that can be taken back
 
 
@@ -224,6 +241,25 @@ class CaseOut(BaseModel):
     sites: list[SiteOut]
 
 
+class StandingOut(BaseModel):
+    """How a case stands: a word to filter by, a line to read, a small picture where it was measured."""
+
+    state: Literal[
+        "measuring", "failed", "not-yet", "cut-no-more", "stop", "cannot-say", "nothing", "unmeasured", "planned",
+        "waiting",
+    ]  # fmt: skip
+    text: str
+    picture: str | None
+
+
+class CaseRow(BaseModel):
+    """A case in the list."""
+
+    case: CaseOut
+    standing: StandingOut
+    changed_at: str
+
+
 class PairsIn(BaseModel):
     """The same places on an earlier scan (its own coordinates) and on the preparation's, mm."""
 
@@ -231,8 +267,9 @@ class PairsIn(BaseModel):
     ours: Annotated[list[Vector], Field(max_length=20)]
 
 
-class AttemptDetail(BaseModel):
+class ReadingDetail(BaseModel):
     id: str
+    attempt_id: str
     number: int
     scans: list[ScanOut]
     axes: dict[str, Any] | None
@@ -257,7 +294,7 @@ class ArrivalOut(BaseModel):
     name: str
     case_id: str | None
     case_code: str | None
-    attempt_id: str | None
+    reading_id: str | None
     attempt_number: int | None
     state: Literal["waiting", "running", "done", "failed", "cancelled", "not-taken"]
     error: str
@@ -358,9 +395,63 @@ class CautionOut(BaseModel):
     text: str
 
 
-class ReportOut(BaseModel):
-    """The findings as a person reads them, worst first; `stop` once everything proven is met."""
+class PlaceOut(BaseModel):
+    """One row: a place with all that is found there, by number among the findings, the gravest first."""
 
+    where: str
+    concern: str
+    findings: list[int]
+
+
+class AnswerOut(BaseModel):
+    state: Literal["not-yet", "cut-no-more", "stop", "cannot-say", "nothing"]
+    text: str
+    counts: str
+
+
+class PatchOut(BaseModel):
+    look: Literal["short", "over", "doubt", "unseen", "meets", "gap", "contact", "taken", "line", "dashed", "shadow"]
+    text: str
+
+
+class LensOut(BaseModel):
+    """One way to look at the tooth, with its own scale, legend and words."""
+
+    name: str
+    title: str
+    says: str
+    concern: str
+    legend: list[PatchOut]
+    field: str | None
+    reads: str
+    contour_mm: float
+    best_view: str | None
+
+
+class ChoiceOut(BaseModel):
+    """One of the values that a field takes, in words."""
+
+    value: str
+    label: str
+    hint: str = ""
+
+
+class VocabularyOut(BaseModel):
+    """All that a page offers to choose from, and every way to look; the pages keep no lists of their own."""
+
+    lenses: list[LensOut]
+    kinds: list[ChoiceOut]
+    meanings: list[ChoiceOut]
+    openings: list[ChoiceOut]
+    bur_tips: list[str]
+    bur_grits: list[str]
+
+
+class ReportOut(BaseModel):
+    """The findings as a person reads them; `stop` once everything proven is met."""
+
+    answer: AnswerOut
+    places: list[PlaceOut]
     findings: list[FindingOut]
     unmeasured: list[FindingOut]
     cautions: list[CautionOut]
@@ -369,7 +460,7 @@ class ReportOut(BaseModel):
 
 
 class ResultOut(BaseModel):
-    document: dict[str, Any]
+    document: Annotated[dict[str, Any], DescribedBy(MeasurementDocument)]
     fields: dict[str, str]  # hashes by mesh and name: light/depth
     report: ReportOut
     meshes: dict[str, str]  # hashes of the meshes that the fields belong to: rest, light

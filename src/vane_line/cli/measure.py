@@ -77,8 +77,8 @@ def vector(text: str | None, name: str) -> Any:
 
 def options_of(args: argparse.Namespace) -> Any:
     """The measurement's options. Raises BadOption."""
+    from vane_line.core.jaw.hinge import Raise
     from vane_line.core.options import Options
-    from vane_line.core.tooth.hinge import Raise
     from vane_line.core.tooth.notation import ToothNumber
 
     tooth = ToothNumber.parse(args.tooth, args.notation)
@@ -102,6 +102,7 @@ def run(args: argparse.Namespace) -> int:
     if args.report:
         raise NotAvailableYet("--report: not available yet.")
     from vane_line.core.files import measure_files
+    from vane_line.core.options import BEWARE
 
     options = options_of(args)
     for target in (args.json if args.json != "-" else None, args.mesh):
@@ -119,7 +120,8 @@ def run(args: argparse.Namespace) -> int:
 
     def progress(text: str, share: float) -> None:
         if terminal:
-            print(f"\r{100 * share:3.0f} %  {text:<32}", end="", file=sys.stderr, flush=True)
+            said = f"{text}\n" if text.startswith(BEWARE) else f"{100 * share:3.0f} %  {text:<32}"
+            print(f"\r{said}", end="", file=sys.stderr, flush=True)
 
     measured = measure_files(paths, options, args.material, args.restoration, args.standard, args.units, progress)
     result, geometry = measured.document, measured.geometry

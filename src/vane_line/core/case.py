@@ -13,35 +13,34 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
+from vane_line.core import kinds
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.jaw.pose import Pose, pose_of
+from vane_line.core.kinds import Kind
+from vane_line.core.kinds.ring import Inside, RingCut, Seen
 from vane_line.core.measure.clearance import BITE_CELL_MM, U_BITE_MM, Bite, check_bite, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.front_form import FrontForm, front_form
 from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.inside import inside_line
-from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours
-from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
 from vane_line.core.measure.path import Path
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed, place
 from vane_line.core.scans import Scans
-from vane_line.core.shape import Around, Shape, crown_points, measure_shape
-from vane_line.core.survey import Survey, survey
+from vane_line.core.shape import Around
+from vane_line.core.survey import Survey
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
 from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame
-from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.plausible import another_tooth
 from vane_line.core.tooth.reference import ReferenceTooth, segment
-from vane_line.core.trace.section import Axes, Profiles
-from vane_line.core.trace.wall import WallRuns
+from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
 ALGORITHM_VERSION = 7  # raised whenever a measure's result may change: old results are marked, never rewritten
@@ -63,15 +62,16 @@ class Distances:
 
 @dataclass(frozen=True, eq=False)
 class Geometry:
-    """All that was measured, before any judgement. `inside` is the part of the prep within the finish line."""
+    """All that was measured, before any judgement: what all kinds share, and what the kind's reader found.
+
+    `inside` is the part of the prep within the finish line.
+    """
 
     options: Options
     frame: Frame
     alignment: dict[str, Alignment]
     axes: Axes
     path: Path
-    profiles: Profiles
-    walls: WallRuns
     line: FinishLine
     inside: Surface
     anatomy: Anatomy
@@ -82,17 +82,25 @@ class Geometry:
     tooth_removed: Distances | None
     clearance: Distances | None
     bite: Bite | None
-    shape: Shape
     edges: Edges
     neighbours: tuple[Neighbour, ...]
-    occlusal: OcclusalForm | None  # of a back tooth
-    front: FrontForm | None  # of a front tooth
+    cut: RingCut  # what the kind's reader found beside
     noise_um: float
     edge_mm: float  # of the prep's triangles near the finish line, median
     patch_scatter_um: float | None
     reasons: dict[str, str]  # criterion -> why it could not be measured
     warnings: tuple[str, ...]
     timing_s: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def kind(self) -> Kind:
+        """Of the restoration that it was measured for."""
+        return kinds.of(self.options.restoration)
+
+    @property
+    def pose(self) -> Pose:
+        """Of the lower jaw, in which the opposing teeth were measured to."""
+        return pose_of(self.options.opening)
 
     @property
     def trusted(self) -> bool:
@@ -156,23 +164,11 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     """Survey along the path that the options ask for, and tell the earlier tooth apart."""
     began = time.perf_counter()
     progress("tracing the finish line", 0.5)
-    surveyed = survey(placed, options)
+    surveyed = kinds.of(options.restoration).reader.trace(placed, options)
     inside = inside_line(placed.crop, surveyed.found.points, surveyed.axes.up, surveyed.found.points.mean(axis=0))
     progress("telling the earlier tooth apart", 0.6)
     teeth = _reference_teeth(placed, surveyed, surveyed.found, inside, options)
     return Prepared(placed, surveyed, teeth, time.perf_counter() - began)
-
-
-@dataclass(frozen=True, eq=False)
-class _Inside:
-    """The part of the prep within a finish line: which of the crop's vertices (V,), as scanned, and free of noise."""
-
-    line: FinishLine
-    mask: Bools
-    index: Ints
-    surface: Surface
-    even: Surface
-    edge_mm: float  # of the scan at the line
 
 
 @dataclass(frozen=True, eq=False)
@@ -197,7 +193,8 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     began = time.perf_counter()
     placed, surveyed = prepared.placed, prepared.survey
     warnings, reasons = list(placed.warnings), dict[str, str]()
-    line = surveyed.found if options.line is None else follow(surveyed.rings, options.line.points, options.line.drawn)
+    reader = kinds.of(options.restoration).reader
+    line = surveyed.found if options.line is None else reader.follow(surveyed, options.line)
     inside = _inside(placed, line, surveyed.axes)
     if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
         teeth = _reference_teeth(placed, surveyed, line, inside.mask, options)
@@ -215,7 +212,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     return _whole(prepared, options, inside, room, anatomy, (warnings, reasons, began))
 
 
-def _inside(placed: Placed, line: FinishLine, axes: Axes) -> _Inside:
+def _inside(placed: Placed, line: FinishLine, axes: Axes) -> Inside:
     """Raises UnfitScans where there is next to nothing within the line."""
     crop = placed.crop
     mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
@@ -226,7 +223,7 @@ def _inside(placed: Placed, line: FinishLine, axes: Axes) -> _Inside:
     surface, index = crop.keep_vertices(mask)
     even = surface.with_vertices(placed.eased.vertices[index])
     areas = with_areas(surface, even.vertex_areas)
-    return _Inside(line, mask, index, areas, even, edge_near(crop, line.points))
+    return Inside(line, mask, index, areas, even, edge_near(crop, line.points))
 
 
 def _line_warnings(line: FinishLine, edge_mm: float) -> list[str]:
@@ -245,13 +242,15 @@ def _line_warnings(line: FinishLine, edge_mm: float) -> list[str]:
 
 
 def _room(
-    prepared: Prepared, options: Options, inside: _Inside, warnings: list[str], reasons: dict[str, str],
+    prepared: Prepared, options: Options, inside: Inside, warnings: list[str], reasons: dict[str, str],
     progress: Progress,
 ) -> _Room:  # fmt: skip
     """Distances to the earlier tooth and to the opposing teeth; adds to `warnings` and `reasons`."""
     placed, axes = prepared.placed, prepared.survey.axes
     progress("measuring the reduction", 0.7)
-    opposing = _raised_opposing(placed, options) if placed.opposing is not None else None
+    pose, opposing = pose_of(options.opening), placed.opposing
+    if opposing is not None:
+        opposing = pose.opposing(opposing, placed.frame, placed.centre, options.tooth)
     over = opposing if opposing is not None and placed.alignment["opposing"].trusted else None
     lift = _lift(prepared, options, over, axes, warnings)
     space, removed, tooth, which = _reductions(prepared, inside.index, options, reasons, lift * axes.up)
@@ -265,40 +264,36 @@ def _room(
     )
     recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
     bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, inside.line, axes), recorded, U_BITE_MM))
-    if options.opening is not None:
-        bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, options.opening.u_mm(options.tooth.fdi[1]))))
-        warnings.append(CAUTION)
+    bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
+    warnings += [pose.caution] if pose.caution else []
     return _Room(over, lift, space, removed, tooth, which, gap=gap, bite=bite)
 
 
 def _whole(
-    prepared: Prepared, options: Options, inside: _Inside, room: _Room, anatomy: Anatomy,
+    prepared: Prepared, options: Options, inside: Inside, room: _Room, anatomy: Anatomy,
     said: tuple[list[str], dict[str, str], float],
 ) -> Geometry:  # fmt: skip
     """Shape, edges, neighbours and form, and everything in one; `said`: warnings, reasons, when it began."""
     placed, surveyed, line = prepared.placed, prepared.survey, inside.line
     (warnings, reasons, began), axes = said, surveyed.axes
-    others = neighbour_points(placed.beside, placed.crowns, line, axes)
     earlier = room.tooth.surface if room.tooth else None
-    shape = measure_shape(
-        rings=surveyed.rings, runs=surveyed.runs, walls=surveyed.walls.over(line), line=line, noise_um=placed.noise_um,
-        crown=crown_points(earlier, line, axes), neighbours=others,
-        around=_around(options, room.tooth, inside.surface, axes),
+    seen = Seen(
+        tooth=options.tooth, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
+        others=neighbour_points(placed.beside, placed.crowns, line, axes),
+        around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
     )  # fmt: skip
+    cut = kinds.of(options.restoration).reader.cut(seen)
     if room.tooth is None:
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
     functional = functional_side(options.tooth, options.functional_side, anatomy, room.opposing, axes, inside.surface)
     warnings += functional.warnings
-    front = options.tooth.front
     return Geometry(
         options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,
-        profiles=surveyed.rings, walls=surveyed.runs, line=line, inside=inside.surface, anatomy=anatomy,
+        line=line, inside=inside.surface, anatomy=anatomy, cut=cut,
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
-        tooth_removed=room.removed, clearance=room.gap, bite=room.bite, shape=shape,
+        tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
         edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
         neighbours=tuple(find_neighbours(placed.beside, inside.even, placed.base, placed.crowns, line, axes)),
-        occlusal=None if front else occlusal_form(inside.even, earlier, anatomy, axes),
-        front=front_form(surveyed.rings, line, inside.even, others, axes) if front else None,
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
@@ -384,15 +379,6 @@ def _built_up(space: Distances, tooth: ReferenceTooth, points: Floats, lift: Flo
     """
     value, unseen = tooth.depth(points - lift)
     return Distances(np.maximum(space.value, value), space.unseen & unseen)
-
-
-def _raised_opposing(placed: Placed, options: Options) -> Surface:
-    """The opposing teeth where they stand once the bite is opened; as recorded without an opening."""
-    assert placed.opposing is not None
-    if options.opening is None:
-        return placed.opposing
-    matrix = raised(placed.frame, placed.centre, options.tooth, options.opening)
-    return placed.opposing.moved(matrix)
 
 
 def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: Axes, warnings: list[str]) -> float:

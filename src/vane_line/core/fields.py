@@ -43,9 +43,9 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
 
 def undercut_depth(geometry: Geometry) -> Floats:
     """(N,) sideways depth (mm) under an overhang at each inside vertex, from the nearest sample of the profiles."""
-    depth, rings = geometry.shape.undercut.depth, geometry.profiles
+    depth, rings = geometry.cut.shape.undercut.depth, geometry.cut.profiles
     told = np.isfinite(depth) & np.isfinite(rings.radius)
-    if not geometry.shape.undercut.regions or not told.any():
+    if not geometry.cut.shape.undercut.regions or not told.any():
         return np.zeros(geometry.inside.n_vertices)
     azimuth = np.broadcast_to(rings.azimuth_deg[:, None], told.shape)[told]
     places = rings.axes.places(azimuth, rings.radius[told], rings.height[told])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -59,9 +59,9 @@ def measure_files(
     began = time.perf_counter()
     scans = load_scans({role: Path(path) for role, path in files.items()}, units)
     load_s = time.perf_counter() - began
-    geometry = measure(scans, options, progress)
+    geometry = measure(scans, replace(options, restoration=restoration), progress)
     judgement = judge(geometry, chosen)
-    return Measurement(document(geometry, judgement, restoration, load_s, material), geometry, judgement, scans)
+    return Measurement(document(geometry, judgement, load_s, material), geometry, judgement, scans)
 
 
 def check_request(files: dict[str, Path | str], options: Options, material: str, restoration: str, units: str) -> None:

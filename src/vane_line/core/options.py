@@ -9,13 +9,14 @@ from typing import Literal
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.earlier import Meaning, meaning_of
-from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
 from vane_line.errors import BadOption
 
 Progress = Callable[[str, float], None]
+BEWARE = "beware: "  # begins a step's text that the person should read before the rest is done
 # What a hand draws that neither moves a scan nor the tooth's axes; a stored edit is named so.
 HandKind = Literal["path", "line", "gingiva", "core"]
 HAND_KINDS: tuple[HandKind, ...] = ("path", "line", "gingiva", "core")
@@ -86,6 +87,7 @@ class Options:
     bur_radius_mm: float = 0.5  # of the mill's finest ball-ended bur
     opening: Raise | None = None  # an increased vertical dimension
     pairs: dict[str, Pairs] = field(default_factory=dict)
+    restoration: str = "full-crown"  # the name of a kind in core/kinds
 
     def __post_init__(self) -> None:
         """Raises BadOption for what cannot be meant, before it fails deep inside."""

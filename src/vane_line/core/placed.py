@@ -1,4 +1,4 @@
-"""Scans brought together and the cut tooth found: all that neither the path nor the finish line changes."""
+"""The cut tooth found on aligned scans: all that neither the path nor the finish line changes."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from functools import cached_property
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.align.fine import near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
+from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
@@ -21,9 +21,7 @@ from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.locate import find_cut
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
-from vane_line.core.vectors import unit
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
@@ -80,28 +78,21 @@ class Placed:
 
 
 def place(scans: Scans, options: Options, progress: Progress) -> Placed:
-    """Align the scans, find the cut tooth and its axes. Raises UnfitScans or BadOption."""
-    began = time.perf_counter()
-    prep = scans.prep
-    progress("aligning the scans", 0.05)
-    occlusal, occlusal_confidence = _occlusal(scans, options)
-    crowns = Crowns.of(prep, occlusal)
-    alignment: dict[str, Alignment] = {}
-    moved: dict[str, Surface] = {}
-    fits: dict[str, Fit] = {}
-    for role in ("preop", "mockup"):
-        surface: Surface | None = getattr(scans, role)
-        if surface is not None:
-            fits[role] = register(surface, prep, occlusal, crowns, starts(options, role))
-            moved[role] = surface.moved(fits[role].matrix)
+    """Align the scans, then find the cut tooth. Raises UnfitScans or BadOption."""
+    return locate(align(scans, options, progress), options, progress)
 
+
+def locate(aligned: Aligned, options: Options, progress: Progress) -> Placed:
+    """Find the cut tooth and its axes on scans that are aligned. Raises UnfitScans or BadOption."""
+    began = time.perf_counter()
+    scans, moved, occlusal = aligned.scans, aligned.moved, aligned.occlusal
+    prep = scans.prep
     progress("finding the cut tooth", 0.35)
-    seen_before = "preop" in fits and fits["preop"].stable_share >= HARDLY_ANY_SHARE
+    seen_before = "preop" in moved and aligned.fits["preop"].stable_share >= HARDLY_ANY_SHARE
     centre = locate_centre(prep, moved["preop"] if seen_before else None, options.near, occlusal)
     radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
-    for role, fit in fits.items():
-        fits[role] = fit.without(prep, centre, radius)
-        alignment[role] = _trust(fits[role], centre, options.tooth)
+    fits = {role: fit.without(prep, centre, radius) for role, fit in aligned.fits.items()}
+    alignment = {role: _trust(fit, centre, options.tooth) for role, fit in fits.items()}
 
     progress("finding the tooth's axes", 0.45)
     opposing = _opposing(scans, options, alignment)
@@ -109,7 +100,7 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
         alignment["opposing"] = opposing[1]
     arch = moved["preop"] if "preop" in moved and alignment["preop"].trusted else prep
     bite_side = opposing[0] if opposing else None
-    frame = make_frame(arch, centre, options.tooth, occlusal, occlusal_confidence, options.facial, bite_side)
+    frame = make_frame(arch, centre, options.tooth, occlusal, aligned.confidence, options.facial, bite_side)
     crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
     scatter = None
     if "preop" in fits and len(fits["preop"].residuals) > 5:
@@ -119,7 +110,7 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
         alignment=alignment,
         moved=moved,
         opposing=bite_side,
-        crowns=crowns,
+        crowns=aligned.crowns,
         centre=centre,
         frame=frame,
         crop=crop,
@@ -128,20 +119,8 @@ def place(scans: Scans, options: Options, progress: Progress) -> Placed:
         noise_um=noise_um(crop),
         patch_scatter_um=scatter,
         warnings=(*scans.warnings, *frame.warnings),
-        spent_s=time.perf_counter() - began,
+        spent_s=aligned.spent_s + time.perf_counter() - began,
     )
-
-
-def starts(options: Options, role: str) -> list[Floats] | None:
-    """Positions (4, 4) to begin from where a person pointed at the same places on a scan and on the preparation's."""
-    pairs = options.pairs.get(role)
-    return None if pairs is None else near_pairs(pairs.theirs, pairs.ours)
-
-
-def _occlusal(scans: Scans, options: Options) -> tuple[Floats, float]:
-    if options.occlusal is not None:
-        return unit(options.occlusal), 1.0
-    return guess_occlusal(scans.prep)
 
 
 def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:

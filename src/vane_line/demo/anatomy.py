@@ -8,11 +8,14 @@ cusps and grooves is our own drawing.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from vane_line.core.arrays import Floats
+from vane_line.demo.drawing import both
+from vane_line.demo.relief import HeightMap, heights
 
 # crown length, mesiodistal, mesiodistal at the neck, faciolingual, faciolingual at the neck (mm)
 BISECTIONS = 26  # of ten millimetres: a tenth of a micrometre
@@ -108,37 +111,24 @@ class Tooth:
         a, b, c = shapes
         return a, b, c
 
-    def occlusal_height(self, x: Floats, y: Floats) -> Floats:
-        """Height (mm) of the occlusal relief over the plan position."""
+    @cached_property
+    def _relief(self) -> HeightMap:
         length, md, _, fl, _ = self.size
-        relief: list[Floats] = []
-        for _name, (cx, cy, cz) in self.cusps.items():
-            inward = np.array([-0.35 * cx, -cy + self.lean(length)])
-            inward /= np.linalg.norm(inward)
-            along = (x - cx) * inward[0] + (y - cy) * inward[1]
-            across = -(x - cx) * inward[1] + (y - cy) * inward[0]
-            slope = np.where(along > 0, 0.62, 0.95)
-            round_mm = 0.45
-            relief.append(
-                cz - (np.sqrt((slope * along) ** 2 + (0.60 * across) ** 2 + round_mm**2 * 0.4) - round_mm * 0.63)
-            )
-        ridge_level = length - (1.35 if self.molar else 1.5)
-        for side in (1, -1):  # marginal ridges, sagging a little in the middle
-            rx = side * 0.435 * md
-            off = np.sqrt((0.75 * (x - rx)) ** 2 + 0.05) - 0.22
-            end = np.maximum(np.abs(y - self.lean(length)) - 0.20 * fl, 0)
-            relief.append(ridge_level - 0.12 * (side < 0) - off - 0.4 * end + 0.02 * (y - self.lean(length)) ** 2)
-        if self.upper and self.molar:  # the oblique ridge from mesiolingual to distofacial
-            c = self.cusps
-            p, q = np.array(c["mesiolingual"][:2]), np.array(c["distofacial"][:2])
-            t = np.clip(((x - p[0]) * (q - p)[0] + (y - p[1]) * (q - p)[1]) / ((q - p) @ (q - p)), 0, 1)
-            off = np.hypot(x - p[0] - t * (q - p)[0], y - p[1] - t * (q - p)[1])
-            relief.append(length - 1.1 - 2.0 * t * (1 - t) - 0.7 * (np.sqrt(off**2 + 0.06) - 0.24))
-        stack = np.sort(np.stack(relief), axis=0)
-        top = smooth_max(stack[-1], stack[-2], 0.22)
-        # A fissure follows every valley: where the two highest hills are level.
-        valley = np.exp(-(((stack[-1] - stack[-2]) / 0.16) ** 2))
-        return top - 0.16 * valley * np.exp(-((np.hypot(x / md, (y - self.lean(length)) / fl) / 0.36) ** 4))
+        middle = float(self.lean(length))
+        return heights((md / 2, fl / 2), middle, *both(self.cusps, (length, md, fl, middle), self.molar, self.upper))
+
+    @cached_property
+    def _ridges_alone(self) -> HeightMap:
+        length, md, _, fl, _ = self.size
+        middle = float(self.lean(length))
+        drawn, _ = both(self.cusps, (length, md, fl, middle), self.molar, self.upper)
+        return heights((md / 2, fl / 2), middle, drawn, [])
+
+    def occlusal_height(self, x: Floats, y: Floats, fissures: bool = True) -> Floats:
+        """Height (mm) of the occlusal relief over the plan position; a bur does not follow its fissures."""
+        shape = np.broadcast(x, y).shape
+        flat = (np.broadcast_to(v, shape).ravel() for v in (x, y))
+        return (self._relief if fissures else self._ridges_alone)(*flat).reshape(shape)
 
     def __call__(self, points: Floats) -> Floats:
         """(N,) near-distance to the tooth for local points (N, 3)."""
@@ -160,7 +150,7 @@ class Tooth:
         r = (np.abs(xs / a) ** n + np.abs(yc / b) ** n) ** (1 / n)
         body = (r - 1) * np.minimum(np.hypot(xs, yc) / np.maximum(r, 1e-6), 9.0)
         top = (z - self.occlusal_height(x, y)) * 0.85
-        return smooth_max(body, top, 0.7)
+        return smooth_max(body, top, 0.5)
 
     def _incisor(self, points: Floats) -> Floats:
         """A front tooth: a shovel with a convex face, a hollow behind over a cingulum, and an edge (or a cusp)."""
@@ -174,9 +164,21 @@ class Tooth:
         back = np.r_[root * neck_fl, neck_fl, fl, 0.10 * fl, -0.12 * fl, -0.2 * fl] / 2
         zc = np.clip(z, -14, levels[-1])
         a, bf, bl = (PchipInterpolator(levels, p)(zc) for p in (width, face, back))
-        # The hollow behind deepens between the marginal ridges.
+        # The hollow behind lies between the marginal ridges, over the cingulum; a canine has a ridge down its middle.
         share = np.clip(z / length, 0, 1)
-        bl = bl - 0.055 * fl * np.exp(-((x / (0.24 * md)) ** 2)) * np.exp(-(((share - 0.68) / 0.2) ** 2))
+        hollow = np.exp(-(((share - 0.66) / 0.2) ** 2))
+        if canine:
+            beside = np.exp(-(((np.abs(x) - 0.2 * md) / (0.12 * md)) ** 2))
+            bl = bl - 0.05 * fl * beside * hollow
+        else:
+            bl = bl - (0.075 if self.upper else 0.045) * fl * np.exp(-((np.abs(x) / (0.27 * md)) ** 3)) * hollow
+        bl = bl + 0.035 * fl * np.exp(-((x / (0.26 * md)) ** 2)) * np.exp(-(((share - 0.26) / 0.12) ** 2))
+        # Three lobes of the face, parted by two shallow furrows that run out towards the neck; a canine's middle one
+        # stands out as its ridge.
+        lobes = np.exp(-(((np.abs(x) - 0.18 * md) / (0.075 * md)) ** 2)) * np.clip((share - 0.3) / 0.4, 0, 1)
+        bf = bf - (0.030 if canine else 0.022) * fl * lobes
+        if canine:
+            bf = bf + 0.04 * fl * np.exp(-((x / (0.16 * md)) ** 2)) * np.clip((share - 0.1) / 0.4, 0, 1) * (share < 1)
         middle, half = (bf - bl) / 2, np.maximum((bf + bl) / 2, 0.25)
         xs, ys = x / a, (y - middle) / half
         n = np.where(y > middle, 2.3, 2.1)

@@ -90,6 +90,16 @@ def leaned(teeth: dict[str, Placed], key: str, tip_deg: float, gap_mm: float) ->
     return teeth | moved | {key: mine}
 
 
+STIPPLE_MM = 0.028
+
+
+def _stippled(points: Floats) -> Floats:
+    """(N,) -1..1 an orange peel's unevenness, about a millimetre from dimple to dimple."""
+    x, y, z = points.T
+    waves = np.sin(5.9 * x + 2.1 * np.sin(1.7 * z)) * np.sin(5.3 * z + 1.9 * np.sin(1.3 * x + 0.8 * y))
+    return np.asarray(0.6 * waves + 0.4 * np.sin(7.7 * y + 3.1 * z) * np.sin(6.7 * x - 2.3 * z))
+
+
 @dataclass(frozen=True, eq=False)
 class Gingiva:
     """Soft tissue round the necks, with papillae between the teeth and a shallow sulcus."""
@@ -123,8 +133,12 @@ class Gingiva:
         level = self.level_mm + self.papilla_mm * peak + 0.45 * between**2 + wave
         beyond = np.maximum(np.abs(lateral) - (half_width - 1.2), 0)
         top = level - 0.16 * beyond**2 - self.sulcus_mm * np.exp(-((nearest_tooth / 0.38) ** 2))
-        width = half_width + 1.3 + self.swell_mm + 0.30 * np.clip(level - z, 0, 6)
-        return smooth_max((z - top) * 0.9, (np.abs(lateral) - width) * 0.9, 1.4)
+        below = np.clip(level - z, 0, 6)
+        # Roots stand out a little under the gingiva, with hollows between them.
+        roots = 0.55 * (np.exp(-((between / 0.55) ** 2)) - 0.35) * np.clip(below / 2.5, 0, 1)
+        width = half_width + 1.3 + self.swell_mm + 0.30 * below + roots
+        attached = np.clip((nearest_tooth - 1.0) / 0.8, 0, 1) * STIPPLE_MM * _stippled(points)
+        return smooth_max((z - top) * 0.9, (np.abs(lateral) - width) * 0.9, 1.4) + attached
 
 
 @dataclass(frozen=True, eq=False)

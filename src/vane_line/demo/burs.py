@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import gaussian_filter1d
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
@@ -19,6 +20,7 @@ from vane_line.demo.scanner import surface_of
 
 AZIMUTH_STEP_DEG = 1.5
 LIP_WIDTH_MM = 0.28
+UNDER_MM, FOLLOWS_MM = 0.28, 0.45
 INCLINE_FACTOR = 1.08  # a depth across an incline of about 22 degrees, measured along z
 Profile = Callable[[Floats], Floats]  # of azimuth in degrees
 
@@ -162,9 +164,12 @@ class OcclusalCut:
                        (y_l + lean) / 2, y_l + 0.3, y_l - 0.25, y_l - 2.6])  # fmt: skip
         xs = np.broadcast_to(stations, ys.shape)
         inner_x = np.clip(xs, -0.44 * md, 0.44 * md)
-        z = tooth.occlusal_height(inner_x, ys)
+        # Led from the bottoms of the furrows within its own width, a bur rides over what is narrower than itself.
+        ring = [(0.0, 0.0), *((UNDER_MM * np.sin(a), UNDER_MM * np.cos(a)) for a in np.arange(8) * np.pi / 4)]
+        z = np.min([tooth.occlusal_height(inner_x + dx, ys + dy) for dx, dy in ring], axis=0)
+        z = gaussian_filter1d(z, FOLLOWS_MM / self.station_mm, axis=1, mode="nearest")
         # Strokes are straight from the groove to the tip, and end in the bevel or the rounded shoulder of the cusp.
-        z[3], z[5] = (z[2] + z[4]) / 2, (z[4] + z[6]) / 2
+        z[3], z[5] = np.minimum(z[3], (z[2] + z[4]) / 2), np.minimum(z[5], (z[4] + z[6]) / 2)
         z = z - self.depth_at(tooth, xs, ys) * INCLINE_FACTOR
         bevel = np.tan(np.radians(self.bevel_deg))
         z[0] = z[1] - 2.35 * (bevel if functional_facial else 0.5)

@@ -5,13 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-import numpy as np
-
-from vane_line.core.arrays import Floats
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
 from vane_line.demo.scanner import ScanSettings
-
-NECK_MM = 1.6  # what the demo's lower incisor was left with
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,9 +41,9 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     """36 for a lithium disilicate crown, cut a little timidly; the second attempt mends most of it."""
     first = attempt == 1
     depth = {
-        "mesiofacial": 1.55, "distofacial": 1.5, "distal": 1.45, "mesiolingual": 1.45,
-        "distolingual": 0.33 if first else 1.40, "central-groove": 1.40,
-        "facial-groove": 0.75 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
+        "mesiofacial": 1.68, "distofacial": 1.5, "distal": 1.45, "mesiolingual": 1.45,
+        "distolingual": 0.0 if first else 1.40, "central-groove": 1.40,
+        "facial-groove": 0.66 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
     }  # fmt: skip
     height = following_papillae(1.35)
     taper = constant(6.0)
@@ -90,24 +85,20 @@ def tipped_second_molar(seed: int = 47) -> Recipe:
 
 
 def lower_lateral_incisor(seed: int = 32) -> Recipe:
-    """32, an old metal-ceramic crown to be replaced in zirconia: cut thin at the neck, and too little on the face."""
-    depth = {"incisal-edge": 1.5, "facial/incisal": 0.27, "facial/middle": 0.75, "facial/cervical": 0.7,
-             "lingual-fossa": 0.7}  # fmt: skip
-
-    def shoulder(azimuth: Floats) -> Floats:
-        """0.42 in front and behind; between the teeth so deep that NECK_MM are left from wall to wall."""
-        a = np.radians(azimuth)
-        outline = 1 / np.sqrt((np.cos(a) / 3.05) ** 2 + (np.sin(a) / 2.37) ** 2)
-        return np.maximum(0.42, outline - NECK_MM / 2 / np.maximum(np.abs(np.sin(a)), 0.25))
+    """32, an old metal-ceramic crown to be replaced in zirconia: a sound ledge, and too little off the face's upper
+    third, which was left in one plane."""
+    depth = {"incisal-edge": 1.6, "facial/incisal": 0.4, "facial/middle": 0.75, "facial/cervical": 0.7,
+             "lingual-fossa": 0.5}  # fmt: skip
+    shoulder = bump(constant(0.45), 0, 60, 0.03)
 
     return Recipe(
         code="SM-0231",
         tooth="32",
         material="zirconia",
         occlusal=FrontCut(depth),
-        axial=AxialCut(following_papillae(1.3, 0.9), shoulder, constant(5.0), tip_radius_mm=0.3),
+        axial=AxialCut(following_papillae(1.3, 1.0), shoulder, constant(5.0), tip_radius_mm=0.3),
         bulk_mm=0.12,
-        papilla_mm=2.0,
+        papilla_mm=1.5,
         scan=ScanSettings(seed=seed),
         earlier_seed=seed,
         bite_with="preop",
@@ -117,7 +108,7 @@ def lower_lateral_incisor(seed: int = 32) -> Recipe:
 
 def worn_premolar(seed: int = 15) -> Recipe:
     """15, worn, root-filled with a core, for lithium disilicate with conventional cement; ferrule short mesially."""
-    depth = {"lingual": 1.10, "facial": 2.35, "other": 1.95}
+    depth = {"lingual": 1.06, "facial": 2.35, "other": 1.95}
     return Recipe(
         code="SM-0198",
         tooth="15",

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import polar, smooth_max
 from vane_line.demo.arch import Gingiva, Placed, Quadrant, leaned, stand
@@ -21,6 +21,7 @@ BASE = {  # drawn as the left side (the handedness of arch coordinates); the mir
 }
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
+ERUPTS_MM, WORN_IN_MM = 2.0, 0.22  # how far an opposing tooth is moved to bear, and how deep its facets are worn
 OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
 
 
@@ -100,7 +101,12 @@ class Scene:
     def _scan(self, shape: Quadrant, seed: int) -> Surface:
         up = self._up()
         low, high = _field(self.teeth, up)
-        trim = lambda p: p @ up > -3.6 + 0.5 * np.sin(0.7 * p[:, 0])  # noqa: E731 - a border is never straight
+
+        def trim(p: Floats) -> Bools:
+            """What the hand swept over: its border is never straight."""
+            hand = 0.55 * np.sin(0.7 * p[:, 0]) + 0.3 * np.sin(1.9 * p[:, 0] + 0.6 * p[:, 1])
+            return np.asarray(p @ up > -3.6 + hand + 0.15 * np.sin(5.1 * p[:, 0] + 3.3 * p[:, 1]))
+
         settings = self.recipe.scan
         return scan(shape, low, high, up, replace(settings, seed=settings.seed + seed), trim)
 
@@ -172,12 +178,10 @@ def opposing_teeth(
     }
     size = teeth[reference].tooth.size[0]
     closed = mine + size - (2.3 if front else 1.75) * scale
-    quadrant = Quadrant(
-        {n: replace(p, origin=p.origin + [0, 0, sign * closed]) for n, p in teeth.items()},
-        Gingiva([replace(p, origin=p.origin + [0, 0, sign * closed]) for p in teeth.values()]),
-    )
-    # Gingiva reads the height of its margin in its own teeth's coordinates.
     offset = sign * closed
+    teeth = {n: erupted(replace(p, origin=p.origin + [0, 0, offset]), before, -sign) for n, p in teeth.items()}
+    quadrant = Quadrant(teeth, Gingiva(list(teeth.values())))
+    # Gingiva reads the height of its margin in its own teeth's coordinates.
 
     def shape(points: Floats) -> Floats:
         value = np.full(len(points), 4.0)
@@ -191,6 +195,23 @@ def opposing_teeth(
 
     low, high = _field(quadrant.teeth, np.array([0, 0, -sign]))
     return shape, low, high
+
+
+def erupted(tooth: Placed, before: Callable[[Floats], Floats], towards: float) -> Placed:
+    """An opposing tooth moved along z (`towards` +1 or -1) until it bears on the other jaw, its contacts a little worn
+    in; one that finds nothing within reach stays."""
+    length, md, _, fl, _ = tooth.tooth.size
+    axes = np.meshgrid(*(np.linspace(-s, s, 41) for s in (md / 2, fl / 2)), np.linspace(0.4 * length, length + 0.3, 28))
+    points = np.stack([a.ravel() for a in axes], axis=1)
+    skin = tooth.to_arch(points[np.abs(tooth.tooth(points)) < 0.12])
+    low, high = -ERUPTS_MM, ERUPTS_MM
+    if float(before(skin + [0, 0, towards * high]).min()) > -WORN_IN_MM:
+        return tooth
+    for _ in range(24):
+        shift = (low + high) / 2
+        deep = float(before(skin + [0, 0, towards * shift]).min()) < -WORN_IN_MM
+        low, high = (low, shift) if deep else (shift, high)
+    return replace(tooth, origin=tooth.origin + [0, 0, towards * low])
 
 
 def _field(teeth: dict[str, Placed], up: Floats) -> tuple[Floats, Floats]:

@@ -11,7 +11,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of
 from vane_line.service import planning
 from vane_line.service.import_scan import keep, read
-from vane_line.service.measuring import measure_attempt
+from vane_line.service.measuring import measure_reading
 from vane_line.service.overview import start_case
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, jobs
@@ -63,18 +63,18 @@ def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable
             notes=case.notes,
             demo=True,
         )
-        site = view.sites[0].site
-        attempts = [view.sites[0].attempts[0].attempt]
-        attempts += [cases.add_attempt(db, site.id) for _ in scans[1:]]
-        for attempt, given in zip(attempts, scans, strict=True):
+        for _ in scans[1:]:
+            cases.add_attempt(db, view.case.id)
+        readings = cases.readings_of(db, view.sites[0].site.id)
+        for reading, given in zip(readings, scans, strict=True):
             if given.core is not None:
-                edits.append(db, attempt.id, "core", given.core, 0)
-            if attempt.number == 1 and given.near is not None:
-                edits.append(db, attempt.id, "plan", planning.DEFAULTS | {"near": given.near}, 0)
+                edits.append(db, reading.id, "core", given.core, 0)
+            if reading.number == 1 and given.near is not None:
+                edits.append(db, reading.id, "plan", planning.DEFAULTS | {"near": given.near}, 0)
         for number, scan in found:
-            keep(db, view.case.id, attempts[number - 1].id, scan)
-    for attempt in attempts:
-        say(f"tooth {case.tooth}, attempt {attempt.number}: measuring …")
-        job = jobs.add_job(db, attempt.id)
+            keep(db, view.case.id, readings[number - 1].attempt_id, scan)
+    for reading in readings:
+        say(f"tooth {case.tooth}, attempt {reading.number}: measuring …")
+        job = jobs.add_job(db, reading.id)
         jobs.take_job(db)
-        measure_attempt(surgery, attempt.id, job_id=job.id)
+        measure_reading(surgery, reading.id, job_id=job.id)

@@ -98,7 +98,7 @@ def import_scan(
 def belongs(db: Database, case_id: str, attempt_id: str) -> None:
     """Raises NotFound where case or attempt are not there, or not each other's."""
     cases.get_case(db, case_id)
-    if cases.site_of(db, attempt_id).case_id != case_id:
+    if cases.get_attempt(db, attempt_id).case_id != case_id:
         raise NotFound("This attempt belongs to another case.")
 
 

@@ -89,17 +89,18 @@ class Inbox:
         return [arrival]
 
     def _import(self, case: cases.Case, name: str, data: bytes, digest: str) -> Arrival:
-        """The scan as the newest attempt's preparation, or a new attempt's where that has one; queued for measuring."""
+        """The scan as the newest attempt's preparation, or a new attempt's where that has one; all its teeth queued."""
         db = self._surgery.db
         found = read(self._surgery, name, data, "prep", "auto")
         with db.atomic():
-            site = cases.sites_of(db, case.id)[0]
-            newest = cases.attempts_of(db, site.id)[-1]
+            newest = cases.attempts_of(db, case.id)[-1]
             taken = any(s.role == "prep" for s in scans.scans_of(db, case.id, newest.id))
-            attempt = cases.add_attempt(db, site.id) if taken else newest
+            attempt = cases.add_attempt(db, case.id) if taken else newest
             keep(db, case.id, attempt.id, found)
-            job = jobs.add_job(db, attempt.id, actor=self._surgery.actor)
-            return arrivals.add_arrival(db, name, case.id, attempt.id, job.id, digest=digest)
+            queued = [
+                jobs.add_job(db, reading.id, actor=self._surgery.actor) for reading in cases.readings_in(db, attempt.id)
+            ]
+            return arrivals.add_arrival(db, name, case.id, attempt.id, queued[0].id, digest=digest)
 
     def _bytes(self, path: Path) -> bytes:
         limit = self._surgery.limits[0]

@@ -20,23 +20,23 @@ from vane_line.work.task import Task
 KEPT_NORMALS = 4
 
 
-def guess_axes(surgery: Surgery, attempt_id: str) -> dict[str, Any]:
+def guess_axes(surgery: Surgery, reading_id: str) -> dict[str, Any]:
     """Where the cut tooth is and how it stands, as a guess to confirm."""
-    return dict(surgery.live.run(Task("axes", request_of(surgery.db, attempt_id))))
+    return dict(surgery.live.run(Task("axes", request_of(surgery.db, reading_id))))
 
 
-def draft_along(db: Database, attempt_id: str, direction: list[float], detail: str) -> bytes:
+def draft_along(db: Database, reading_id: str, direction: list[float], detail: str) -> bytes:
     """Draft (float32, degrees) of every vertex of a shown mesh along a path: its normal's angle over the side."""
-    prep = _prep(db, attempt_id)
+    prep = _prep(db, reading_id)
     d = np.array(direction, dtype=np.float32)
     d /= np.linalg.norm(d)
     normals = _normals(db, prep.light_hash if detail == "light" else prep.rest_hash)
     return np.degrees(np.arcsin(np.clip(normals @ d, -1, 1))).astype("<f4").tobytes()
 
 
-def _prep(db: Database, attempt_id: str) -> scans.Scan:
-    case_id = cases.site_of(db, attempt_id).case_id
-    prep = next((s for s in scans.scans_of(db, case_id, attempt_id) if s.role == "prep"), None)
+def _prep(db: Database, reading_id: str) -> scans.Scan:
+    reading = cases.get_reading(db, reading_id)
+    prep = next((s for s in scans.scans_of(db, reading.case_id, reading.attempt_id) if s.role == "prep"), None)
     if prep is None:
         raise NotFound("There is no scan of the preparation yet; add it first.")
     return prep
@@ -48,16 +48,16 @@ def _normals(db: Database, digest: str) -> AnyArray:
     return mesh_normals(blobs.get(db, digest))
 
 
-def difference(surgery: Surgery, attempt_id: str, against: str, detail: str) -> bytes:
+def difference(surgery: Surgery, reading_id: str, against: str, detail: str) -> bytes:
     """How far each shown vertex lies under the last attempt's scan ('previous') or the scan before cutting ('before').
 
     Raises NotFound where there is nothing to compare with, UnfitScans where the scans do not fit.
     """
     db = surgery.db
-    request = request_of(db, attempt_id)
-    document = result_of(db, attempt_id)[0].document
-    attempt = cases.get_attempt(db, attempt_id)
-    prep = _prep(db, attempt_id)
+    request = request_of(db, reading_id)
+    document = result_of(db, reading_id)[0].document
+    attempt = cases.get_attempt(db, cases.get_reading(db, reading_id).attempt_id)
+    prep = _prep(db, reading_id)
     shown = prep.light_hash if detail == "light" else prep.rest_hash
     points = np.array(document["finish_line"]["points"])
     more: dict[str, Any] = {"shown": shown, "centre": points.mean(axis=0).tolist()}
@@ -67,7 +67,7 @@ def difference(surgery: Surgery, attempt_id: str, against: str, detail: str) -> 
             raise NotFound("There is no trusted scan from before cutting to compare with.")
         more |= {"other": request["scans"]["preop"], "matrix": aligned["matrix"]}
     else:
-        earlier = [a for a in cases.attempts_of(db, attempt.site_id) if a.number < attempt.number]
+        earlier = [a for a in cases.attempts_of(db, attempt.case_id) if a.number < attempt.number]
         found = [s for a in reversed(earlier) for s in scans.scans_of(db, prep.case_id, a.id) if s.role == "prep"]
         if not found:
             raise NotFound("There is no earlier attempt to compare with.")
@@ -77,11 +77,11 @@ def difference(surgery: Surgery, attempt_id: str, against: str, detail: str) -> 
 
 
 def section(
-    surgery: Surgery, attempt_id: str, origin: list[float], normal: list[float], up: list[float], reach_mm: float
+    surgery: Surgery, reading_id: str, origin: list[float], normal: list[float], up: list[float], reach_mm: float
 ) -> dict[str, Any]:
     """Outlines in a plane through `origin` with `normal`; `up` points up in the drawing."""
-    request = request_of(surgery.db, attempt_id)
-    stored, _ = result_of(surgery.db, attempt_id)
+    request = request_of(surgery.db, reading_id)
+    stored, _ = result_of(surgery.db, reading_id)
     alignment = stored.document["alignment"]
     matrices = {r: a["matrix"] for r, a in alignment.items() if a is not None and a["trusted"]}
     n = np.array(normal, float)

@@ -37,7 +37,7 @@ def compute(
     return Judged(judged, key, worker.run(task, progress, ticket))
 
 
-def keep(db: Database, attempt_id: str, judged: Judged) -> str:
+def keep(db: Database, reading_id: str, judged: Judged) -> str:
     """Write what was computed, within the caller's transaction; returns the judgement's key."""
     answer = judged.answer
     with db.atomic():
@@ -48,8 +48,8 @@ def keep(db: Database, attempt_id: str, judged: Judged) -> str:
         if "geometry" in answer:
             stored = blobs.put(db, answer["geometry"])
             results.add_geometry(db, judged.geometry_key, answer["algorithm_version"], stored)
-            site = cases.site_of(db, attempt_id)
-            for scan in scans.scans_of(db, site.case_id, attempt_id):
+            reading = cases.get_reading(db, reading_id)
+            for scan in scans.scans_of(db, reading.case_id, reading.attempt_id):
                 if scan.role in answer["matrices"]:
                     matrix, u = answer["matrices"][scan.role]
                     scans.add_transform(db, scan.id, matrix, u, f"algorithm {ALGORITHM_VERSION}")
@@ -57,32 +57,33 @@ def keep(db: Database, attempt_id: str, judged: Judged) -> str:
             raise NotFound("The measurement was deleted meanwhile; measure again.")
         fields = {name: blobs.put(db, data) for name, data in answer["fields"].items()}
         results.add_judgement(
-            db, judged.key, judged.geometry_key, answer["standard_hash"], answer["document"], fields, answer["meshes"]
-        )
+            db=db, key=judged.key, geometry_key=judged.geometry_key, standard_hash=answer["standard_hash"],
+            document=answer["document"], fields=fields, meshes=answer["meshes"], summary=answer["summary"],
+        )  # fmt: skip
     return judged.key
 
 
-def measure_attempt(
-    surgery: Surgery, attempt_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
+def measure_reading(
+    surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
     job_id: str | None = None,
 ) -> str:  # fmt: skip
     """Measure and judge an attempt; the job that asked for it, where there is one, is done with it or not at all."""
-    judged = compute(surgery.db, surgery.batch, request_of(surgery.db, attempt_id), progress, ticket)
+    judged = compute(surgery.db, surgery.batch, request_of(surgery.db, reading_id), progress, ticket)
     with surgery.db.atomic():
-        key = keep(surgery.db, attempt_id, judged)
+        key = keep(surgery.db, reading_id, judged)
         if job_id is not None:
             jobs.finish(surgery.db, job_id, key)
     return key
 
 
-def result_of(db: Database, attempt_id: str) -> tuple[results.StoredJudgement, bool]:
+def result_of(db: Database, reading_id: str) -> tuple[results.StoredJudgement, bool]:
     """The newest judgement of an attempt, and whether scans, axes or standard have changed since."""
-    job = jobs.newest_done(db, attempt_id)
+    job = jobs.newest_done(db, reading_id)
     stored = results.get_judgement(db, job.judgement_key) if job and job.judgement_key else None
     if stored is None:
         raise NotFound("This attempt has not been measured yet; press measure.")
     try:
-        stale = judgement_key(request_of(db, attempt_id)) != stored.key
+        stale = judgement_key(request_of(db, reading_id)) != stored.key
     except InputError:
         stale = True
     return stored, stale

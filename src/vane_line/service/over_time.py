@@ -18,15 +18,15 @@ from vane_line.store.database import Database
 from vane_line.work.task import Task
 
 
-def changes(db: Database, attempt_id: str) -> tuple[int | None, list[dict[str, Any]]]:
+def changes(db: Database, reading_id: str) -> tuple[int | None, list[dict[str, Any]]]:
     """Number of the measured attempt before this one, and what changed since; (None, []) where there is none.
 
     Raises InputError when the two were judged by different standards.
     """
-    attempt = cases.get_attempt(db, attempt_id)
-    now, _ = result_of(db, attempt_id)
-    for earlier in sorted(cases.attempts_of(db, attempt.site_id), key=lambda a: -a.number):
-        if earlier.number < attempt.number and jobs.newest_done(db, earlier.id) is not None:
+    reading = cases.get_reading(db, reading_id)
+    now, _ = result_of(db, reading_id)
+    for earlier in sorted(cases.readings_of(db, reading.site_id), key=lambda a: -a.number):
+        if earlier.number < reading.number and jobs.newest_done(db, earlier.id) is not None:
             then, _ = result_of(db, earlier.id)
             try:
                 return earlier.number, compare(then.document, now.document)
@@ -42,9 +42,9 @@ def timeline(db: Database, site_id: str) -> dict[str, Any]:
     """
     cases.get_site(db, site_id)
     documents = []
-    for attempt in cases.attempts_of(db, site_id):
-        if jobs.newest_done(db, attempt.id) is not None:
-            documents.append((attempt.number, result_of(db, attempt.id)[0].document))
+    for reading in cases.readings_of(db, site_id):
+        if jobs.newest_done(db, reading.id) is not None:
+            documents.append((reading.number, result_of(db, reading.id)[0].document))
     rows = []
     for criterion in (c for c in criteria.every() if c.by_attempt):
         for bound in ("min", "max"):
@@ -74,13 +74,13 @@ def _worst(verdicts: list[dict[str, Any]]) -> dict[str, Any] | None:
     return max(known, key=lambda v: v["missing"] if v["bound"] == "min" else -v["missing"])
 
 
-def what_if(surgery: Surgery, attempt_id: str, standard_id: str, version: int | None) -> list[dict[str, Any]]:
+def what_if(surgery: Surgery, reading_id: str, standard_id: str, version: int | None) -> list[dict[str, Any]]:
     """What another standard would say of the same measurement, against what is said now; nothing is stored."""
-    now, _ = result_of(surgery.db, attempt_id)
+    now, _ = result_of(surgery.db, reading_id)
     stored = results.geometry_blob(surgery.db, now.geometry_key)
     if stored is None:
         raise NotFound("This attempt has not been measured yet; press measure.")
     other = standards.find(surgery.db, standard_id, version)
-    request = request_of(surgery.db, attempt_id) | {"geometry_hash": stored, "standard": as_data(other)}
+    request = request_of(surgery.db, reading_id) | {"geometry_hash": stored, "standard": as_data(other)}
     answer = surgery.live.run(Task("judge", request))
     return compare(now.document, answer["document"], same_standard=False)

@@ -23,16 +23,16 @@ DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "sequence
                             "facial": None}  # fmt: skip
 
 
-def plan_request(db: Database, attempt_id: str) -> dict[str, Any]:
+def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
     """Everything a worker needs to plan. Raises NotFound, InputError when there is no scan from before cutting."""
-    site = cases.site_of(db, attempt_id)
-    case = cases.get_case(db, site.case_id)
-    found = {s.role: s for s in scans.scans_of(db, case.id, attempt_id) if s.role in ("preop", "opposing")}
+    reading = cases.get_reading(db, reading_id)
+    site, case = cases.get_site(db, reading.site_id), cases.get_case(db, reading.case_id)
+    found = {s.role: s for s in scans.scans_of(db, case.id, reading.attempt_id) if s.role in ("preop", "opposing")}
     if "preop" not in found:
         raise InputError("There is no scan from before the preparation yet; add it first, the plan is made on it.")
-    if "opposing" in found and case.opposing_frame == "prep" and _has_prep(db, case.id, attempt_id):
+    if "opposing" in found and case.opposing_frame == "prep" and _has_prep(db, reading):
         found.pop("opposing")  # it lies in another scan's frame
-    wanted = DEFAULTS | (edits.latest(db, attempt_id, "plan")[1] or {})
+    wanted = DEFAULTS | (edits.latest(db, reading_id, "plan")[1] or {})
     tooth = ToothNumber(site.tooth)
     standard = standards.find(db, site.standard_id, site.standard_version)
     sequence = standards.find_sequence(db, wanted["sequence"], tooth)
@@ -54,8 +54,8 @@ def plan_request(db: Database, attempt_id: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _has_prep(db: Database, case_id: str, attempt_id: str) -> bool:
-    return any(s.role == "prep" for s in scans.scans_of(db, case_id, attempt_id))
+def _has_prep(db: Database, reading: cases.Reading) -> bool:
+    return any(s.role == "prep" for s in scans.scans_of(db, reading.case_id, reading.attempt_id))
 
 
 def plan_key(request: dict[str, Any]) -> str:
@@ -66,13 +66,13 @@ def plan_key(request: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
-def plan_attempt(
-    surgery: Surgery, attempt_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
+def plan_reading(
+    surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
     job_id: str | None = None,
 ) -> str:  # fmt: skip
     """Make the plan, or find that it was made before; the job that asked is done with it or not at all."""
     db = surgery.db
-    request = plan_request(db, attempt_id)
+    request = plan_request(db, reading_id)
     key = plan_key(request)
     answer = surgery.batch.run(Task("plan", request), progress, ticket) if plans.get_plan(db, key) is None else None
     with db.atomic():
@@ -86,22 +86,22 @@ def plan_attempt(
     return key
 
 
-def plan_of(db: Database, attempt_id: str) -> tuple[plans.StoredPlan, bool]:
+def plan_of(db: Database, reading_id: str) -> tuple[plans.StoredPlan, bool]:
     """The newest plan, and whether anything has changed since. Raises NotFound."""
-    job = jobs.newest_done(db, attempt_id, "plan")
+    job = jobs.newest_done(db, reading_id, "plan")
     stored = plans.get_plan(db, job.plan_key) if job and job.plan_key else None
     if stored is None:
         raise NotFound("There is no plan yet; make it first.")
     try:
-        stale = plan_key(plan_request(db, attempt_id)) != stored.key
+        stale = plan_key(plan_request(db, reading_id)) != stored.key
     except InputError:
         stale = True
     return stored, stale
 
 
-def target_stl(db: Database, attempt_id: str) -> bytes:
+def target_stl(db: Database, reading_id: str) -> bytes:
     """The target surface as binary STL. Raises NotFound."""
-    stored, _ = plan_of(db, attempt_id)
+    stored, _ = plan_of(db, reading_id)
     if stored.target_hash is None:
         raise NotFound("This plan has no target surface: " + stored.document["why_no_target"])
     return blobs.get(db, stored.target_hash)

@@ -19,8 +19,8 @@ def put_case_away(surgery: Surgery, runner: Runner, case_id: str) -> None:
         cases.put_case(surgery.db, case_id, True)
         waiting = [
             job for site in cases.sites_of(surgery.db, case_id)
-            for attempt in cases.attempts_of(surgery.db, site.id)
-            for job in jobs.unfinished(surgery.db, attempt.id)
+            for reading in cases.readings_of(surgery.db, site.id)
+            for job in jobs.unfinished(surgery.db, reading.id)
         ]  # fmt: skip
     for job in waiting:
         runner.cancel(job.id)
@@ -39,10 +39,11 @@ def put_attempt_away(surgery: Surgery, runner: Runner, attempt_id: str) -> None:
     """Out of the case, its jobs cancelled. Raises NotFound, Conflict where it is the only one."""
     with surgery.db.atomic():
         attempt = cases.get_attempt(surgery.db, attempt_id)
-        if len(cases.attempts_of(surgery.db, attempt.site_id)) == 1 and attempt.put_away_at is None:
+        if len(cases.attempts_of(surgery.db, attempt.case_id)) == 1 and attempt.put_away_at is None:
             raise Conflict("This is the only attempt; put the whole case away, or take its scans out.")
         cases.put_attempt(surgery.db, attempt_id, True)
-        waiting = jobs.unfinished(surgery.db, attempt_id)
+        readings = cases.readings_in(surgery.db, attempt_id)
+        waiting = [job for reading in readings for job in jobs.unfinished(surgery.db, reading.id)]
     for job in waiting:
         runner.cancel(job.id)
 

@@ -1,4 +1,4 @@
-"""All that a worker needs to know of an attempt, and the keys under which its answers are kept."""
+"""All that a worker needs to know of a tooth in an attempt, and the keys under which its answers are kept."""
 
 from __future__ import annotations
 
@@ -17,15 +17,15 @@ from vane_line.store.database import Database
 from vane_line.work.records import FORMAT
 
 
-def request_of(db: Database, attempt_id: str) -> dict[str, Any]:
-    """Everything a worker needs to know of an attempt. Raises NotFound, InputError when the prep is missing."""
-    site = cases.site_of(db, attempt_id)
-    case = cases.get_case(db, site.case_id)
-    found = {s.role: s for s in scans.scans_of(db, case.id, attempt_id)}
+def request_of(db: Database, reading_id: str) -> dict[str, Any]:
+    """Everything a worker needs to know of a tooth in an attempt. Raises NotFound, InputError without its scan."""
+    reading = cases.get_reading(db, reading_id)
+    site, case = cases.get_site(db, reading.site_id), cases.get_case(db, reading.case_id)
+    found = {s.role: s for s in scans.scans_of(db, case.id, reading.attempt_id)}
     if "prep" not in found:
         raise InputError("There is no scan of the preparation yet; add it first.")
-    _, axes = edits.latest(db, attempt_id, "axes")
-    drawn = {kind: edits.latest(db, attempt_id, kind)[1] for kind in HAND_KINDS}
+    _, axes = edits.latest(db, reading_id, "axes")
+    drawn = {kind: edits.latest(db, reading_id, kind)[1] for kind in HAND_KINDS}
     return {
         "scans": {role: scan_row(s) for role, s in found.items()},
         "options": {
@@ -34,7 +34,7 @@ def request_of(db: Database, attempt_id: str) -> dict[str, Any]:
             "facial": (axes or {}).get("facial"),
             "near": (axes or {}).get("near"),
             **{kind: value for kind, value in drawn.items() if value is not None},
-            **_pairs(db, attempt_id, found),
+            **_pairs(db, reading_id, found),
             "meaning": case.surface_meaning,
             "opposing_frame": case.opposing_frame,
             **({"opening": case.opening} if case.opening else {}),
@@ -56,9 +56,9 @@ def scan_row(scan: scans.Scan) -> dict[str, str]:
     }  # fmt: skip
 
 
-def _pairs(db: Database, attempt_id: str, found: dict[str, scans.Scan]) -> dict[str, Any]:
+def _pairs(db: Database, reading_id: str, found: dict[str, scans.Scan]) -> dict[str, Any]:
     """Places that were pointed at, as long as both scans are those that they were pointed at on."""
-    _, given = edits.latest(db, attempt_id, "pairs")
+    _, given = edits.latest(db, reading_id, "pairs")
     kept = {
         role: {"theirs": p["theirs"], "ours": p["ours"]}
         for role, p in (given or {}).items()

@@ -5,9 +5,9 @@ from __future__ import annotations
 import logging
 import threading
 
-from vane_line.errors import VaneLineError
-from vane_line.service.measuring import measure_attempt
-from vane_line.service.planning import plan_attempt
+from vane_line.errors import VaneLineError, WorkerDied
+from vane_line.service.measuring import measure_reading
+from vane_line.service.planning import plan_reading
 from vane_line.service.surgery import Surgery
 from vane_line.service.worker import Cancelled, Ticket
 from vane_line.store import jobs
@@ -25,6 +25,7 @@ class Runner:
         self._wake, self._stop = threading.Event(), threading.Event()
         self._lock = threading.Lock()
         self._tickets: dict[str, Ticket] = {}
+        self._again: set[str] = set()  # jobs whose process was ended under them once
         self._thread = threading.Thread(target=self._loop, name="jobs", daemon=True)
 
     def start(self) -> None:
@@ -41,9 +42,9 @@ class Runner:
                 ticket.cancel()
         self._thread.join(timeout=10)
 
-    def submit(self, attempt_id: str, kind: str = "measure") -> jobs.Job:
+    def submit(self, reading_id: str, kind: str = "measure") -> jobs.Job:
         """Queue an attempt for measuring, or for planning."""
-        job = jobs.add_job(self._surgery.db, attempt_id, kind, self._surgery.actor)
+        job = jobs.add_job(self._surgery.db, reading_id, kind, self._surgery.actor)
         self.wake()
         return job
 
@@ -85,20 +86,33 @@ class Runner:
         try:
             if jobs.get_job(db, job.id).state == jobs.CANCELLED:
                 return
-            do = plan_attempt if job.kind == "plan" else measure_attempt
-            do(self._surgery, job.attempt_id, progress, ticket, job.id)
+            do = plan_reading if job.kind == "plan" else measure_reading
+            do(self._surgery, job.reading_id, progress, ticket, job.id)
         except Cancelled:
             if jobs.get_job(db, job.id).state == jobs.RUNNING:
                 jobs.release(db, job.id)  # ended with the program, not by a person
             log.info("job %s was ended", job.id)
+        except WorkerDied as error:
+            self._once_more(job.id, str(error))
         except VaneLineError as error:
             self._fail(job.id, str(error))
         except Exception:
             log.exception("job %s failed", job.id)
-            self._fail(job.id, OURS)
+            self._once_more(job.id, OURS)
         finally:
             with self._lock:
                 self._tickets.pop(job.id, None)
+
+    def _once_more(self, job_id: str, why: str) -> None:
+        """Whoever ended the process did not mean the job: it runs again, and only then is it the job's own doing."""
+        if job_id in self._again or self._stop.is_set():
+            self._fail(job_id, why)
+            return
+        self._again.add(job_id)
+        try:
+            jobs.release(self._surgery.db, job_id)
+        except Exception:
+            log.exception("job %s could not be put back", job_id)
 
     def _fail(self, job_id: str, why: str) -> None:
         if self._stop.is_set():

@@ -22,7 +22,7 @@ from pebble import ProcessExpired, ProcessPool
 from ulid import ULID
 
 from vane_line import errors
-from vane_line.errors import InternalError, VaneLineError
+from vane_line.errors import InternalError, VaneLineError, WorkerDied
 from vane_line.work.task import Progress, Task
 
 log = logging.getLogger(__name__)
@@ -118,7 +118,7 @@ class Worker:
             except TookTooLong as error:
                 raise InternalError(f"It took over {limit:.0f} s and was given up; nothing was lost.") from error
             except ProcessExpired as error:
-                raise InternalError(
+                raise WorkerDied(
                     "The measuring process ended unexpectedly; nothing was lost, measure again."
                 ) from error
             except BaseException:

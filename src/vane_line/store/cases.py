@@ -42,13 +42,26 @@ class Site:
 
 @dataclass(frozen=True)
 class Attempt:
-    """One pass of cutting and scanning at a site."""
+    """One pass of cutting and scanning in a case, of all its teeth at once."""
 
     id: str
-    site_id: str
+    case_id: str
     number: int
     created_at: str
     put_away_at: str | None = None
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One tooth of a case in one attempt: edited by hand, measured and judged. Number and dates are the attempt's."""
+
+    id: str
+    attempt_id: str
+    site_id: str
+    case_id: str
+    number: int
+    created_at: str
+    put_away_at: str | None
 
 
 def add_case(
@@ -93,6 +106,19 @@ def list_cases(db: Database, put_away: bool = False) -> list[Case]:
         "SELECT * FROM cases WHERE (put_away_at IS NOT NULL) = ? ORDER BY created_at DESC, id DESC", int(put_away)
     )
     return [_case(r) for r in rows]
+
+
+def last_changes(db: Database) -> dict[str, str]:
+    """When each case was last worked on, by its id: a scan, an edit, a job, or that it was made."""
+    rows = db.rows(
+        "SELECT c.id, MAX(c.created_at, "
+        "COALESCE((SELECT MAX(s.created_at) FROM scans s WHERE s.case_id = c.id), ''), "
+        "COALESCE((SELECT MAX(e.created_at) FROM edits e JOIN readings r ON r.id = e.reading_id "
+        "JOIN attempts a ON a.id = r.attempt_id WHERE a.case_id = c.id), ''), "
+        "COALESCE((SELECT MAX(j.updated_at) FROM jobs j JOIN readings r ON r.id = j.reading_id "
+        "JOIN attempts a ON a.id = r.attempt_id WHERE a.case_id = c.id), '')) AS changed FROM cases c"
+    )
+    return {str(row["id"]): str(row["changed"]) for row in rows}
 
 
 def change_case(
@@ -140,16 +166,19 @@ def delete_case(db: Database, case_id: str) -> None:
 def add_site(
     db: Database, case_id: str, tooth: str, restoration: str, material: str, standard_id: str, standard_version: int = 1
 ) -> Site:
-    """A new site of a case."""
+    """A new site of a case, to be read in all its attempts."""
     site = Site(
         new_id(), case_id, tooth, "crown-abutment", restoration, material, standard_id=standard_id, created_at=now(),
         standard_version=standard_version,
     )  # fmt: skip
-    db.run(
-        "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
-        site.created_at, site.standard_version, site.functional_side,
-    )  # fmt: skip
+    with db.atomic():
+        db.run(
+            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
+            site.created_at, site.standard_version, site.functional_side,
+        )  # fmt: skip
+        for attempt in (*attempts_of(db, case_id), *attempts_of(db, case_id, put_away=True)):
+            _add_reading(db, attempt.id, site.id)
     return site
 
 
@@ -179,24 +208,26 @@ def set_functional_side(db: Database, site_id: str, side: str | None) -> None:
     db.run("UPDATE sites SET functional_side = ? WHERE id = ?", side, site_id)
 
 
-def add_attempt(db: Database, site_id: str) -> Attempt:
-    """The next attempt at a site."""
+def add_attempt(db: Database, case_id: str) -> Attempt:
+    """The next attempt of a case, with a reading of each of its teeth."""
     with db.atomic():
-        row = db.row("SELECT COALESCE(MAX(number), 0) AS last FROM attempts WHERE site_id = ?", site_id)
+        row = db.row("SELECT COALESCE(MAX(number), 0) AS last FROM attempts WHERE case_id = ?", case_id)
         assert row is not None
-        attempt = Attempt(new_id(), site_id, int(row["last"]) + 1, now())
+        attempt = Attempt(new_id(), case_id, int(row["last"]) + 1, now())
         db.run(
-            "INSERT INTO attempts (id, site_id, number, created_at) VALUES (?, ?, ?, ?)",
-            attempt.id, attempt.site_id, attempt.number, attempt.created_at,
+            "INSERT INTO attempts (id, case_id, number, created_at) VALUES (?, ?, ?, ?)",
+            attempt.id, attempt.case_id, attempt.number, attempt.created_at,
         )  # fmt: skip
+        for site in sites_of(db, case_id):
+            _add_reading(db, attempt.id, site.id)
     return attempt
 
 
-def attempts_of(db: Database, site_id: str, put_away: bool = False) -> list[Attempt]:
+def attempts_of(db: Database, case_id: str, put_away: bool = False) -> list[Attempt]:
     """In order of number; those that were put away, or the others."""
     rows = db.rows(
-        "SELECT * FROM attempts WHERE site_id = ? AND (put_away_at IS NOT NULL) = ? ORDER BY number",
-        site_id, int(put_away),
+        "SELECT * FROM attempts WHERE case_id = ? AND (put_away_at IS NOT NULL) = ? ORDER BY number",
+        case_id, int(put_away),
     )  # fmt: skip
     return [Attempt(**dict(r)) for r in rows]
 
@@ -209,6 +240,39 @@ def get_attempt(db: Database, attempt_id: str) -> Attempt:
     return Attempt(**dict(row))
 
 
-def site_of(db: Database, attempt_id: str) -> Site:
-    """The tooth of an attempt. Raises NotFound."""
-    return get_site(db, get_attempt(db, attempt_id).site_id)
+_READINGS = (
+    "SELECT r.id, r.attempt_id, r.site_id, a.case_id, a.number, a.created_at, a.put_away_at "
+    "FROM readings r JOIN attempts a ON a.id = r.attempt_id"
+)
+
+
+def _add_reading(db: Database, attempt_id: str, site_id: str) -> None:
+    db.run("INSERT INTO readings VALUES (?, ?, ?)", new_id(), attempt_id, site_id)
+
+
+def readings_of(db: Database, site_id: str, put_away: bool = False) -> list[Reading]:
+    """A tooth in every attempt, in order of number; those that were put away, or the others."""
+    rows = db.rows(
+        f"{_READINGS} WHERE r.site_id = ? AND (a.put_away_at IS NOT NULL) = ? ORDER BY a.number",
+        site_id, int(put_away),
+    )  # fmt: skip
+    return [Reading(**dict(r)) for r in rows]
+
+
+def readings_in(db: Database, attempt_id: str) -> list[Reading]:
+    """Every tooth of one attempt, in the order in which the sites were made."""
+    rows = db.rows(f"{_READINGS} WHERE r.attempt_id = ? ORDER BY r.site_id", attempt_id)
+    return [Reading(**dict(r)) for r in rows]
+
+
+def get_reading(db: Database, reading_id: str) -> Reading:
+    """Raises NotFound."""
+    row = db.row(f"{_READINGS} WHERE r.id = ?", reading_id)
+    if row is None:
+        raise NotFound("There is no such attempt at this tooth.")
+    return Reading(**dict(row))
+
+
+def site_of(db: Database, reading_id: str) -> Site:
+    """The tooth of a reading. Raises NotFound."""
+    return get_site(db, get_reading(db, reading_id).site_id)

@@ -98,13 +98,20 @@ def migrate(db: Database, folder: Path = MIGRATIONS) -> None:
         number = int(path.name.split("_")[0])
         if number in done:
             continue
+        # Off while a table is made anew: dropping the old one would take along the rows that point at it.
+        db.connection.execute("PRAGMA foreign_keys = OFF")
         try:
             with db.atomic() as connection:
                 for statement in statements(path.read_text(encoding="utf-8")):
                     connection.execute(statement)
+                broken = connection.execute("PRAGMA foreign_key_check").fetchall()
+                if broken:
+                    raise sqlite3.IntegrityError(f"{len(broken)} rows point at nothing")
                 connection.execute("INSERT INTO migrations VALUES (?, ?, ?)", (number, path.name, now()))
         except sqlite3.Error as error:
             raise StoreError(f"migration {path.name} failed and was undone: {error}") from error
+        finally:
+            db.connection.execute("PRAGMA foreign_keys = ON")
 
 
 def statements(script: str) -> list[str]:

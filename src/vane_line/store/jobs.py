@@ -15,7 +15,7 @@ class Job:
     """One request to measure an attempt."""
 
     id: str
-    attempt_id: str
+    reading_id: str
     state: str
     text: str
     share: float
@@ -28,13 +28,13 @@ class Job:
     actor: str = ""
 
 
-def add_job(db: Database, attempt_id: str, kind: str = "measure", actor: str = "") -> Job:
+def add_job(db: Database, reading_id: str, kind: str = "measure", actor: str = "") -> Job:
     """A waiting job; the attempt's waiting one of its kind, if there is one, instead of a second.
 
     One that runs already may have begun before what is asked for now was known: it is not waited for.
     """
     with db.atomic():
-        row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state = 'waiting'", attempt_id, kind)
+        row = db.row("SELECT * FROM jobs WHERE reading_id = ? AND kind = ? AND state = 'waiting'", reading_id, kind)
         if row is not None:
             return Job(**dict(row))
         at = now()
@@ -42,7 +42,7 @@ def add_job(db: Database, attempt_id: str, kind: str = "measure", actor: str = "
             db,
             Job(
                 id=new_id(),
-                attempt_id=attempt_id,
+                reading_id=reading_id,
                 state=WAITING,
                 text="waiting",
                 share=0.0,
@@ -57,12 +57,12 @@ def add_job(db: Database, attempt_id: str, kind: str = "measure", actor: str = "
         )
 
 
-def add_done(db: Database, attempt_id: str, judgement_key: str, actor: str = "") -> Job:
+def add_done(db: Database, reading_id: str, judgement_key: str, actor: str = "") -> Job:
     """A job that was done at once, while the person waited."""
     at = now()
     done = Job(
         id=new_id(),
-        attempt_id=attempt_id,
+        reading_id=reading_id,
         state=DONE,
         text="done",
         share=1.0,
@@ -81,9 +81,9 @@ def _put(db: Database, job: Job) -> Job:
     return job
 
 
-def unfinished(db: Database, attempt_id: str) -> list[Job]:
+def unfinished(db: Database, reading_id: str) -> list[Job]:
     """What waits or runs for an attempt."""
-    rows = db.rows("SELECT * FROM jobs WHERE attempt_id = ? AND state IN ('waiting', 'running')", attempt_id)
+    rows = db.rows("SELECT * FROM jobs WHERE reading_id = ? AND state IN ('waiting', 'running')", reading_id)
     return [Job(**dict(r)) for r in rows]
 
 
@@ -100,17 +100,17 @@ def get_job(db: Database, job_id: str) -> Job:
     return Job(**dict(row))
 
 
-def newest_job(db: Database, attempt_id: str, kind: str = "measure") -> Job | None:
+def newest_job(db: Database, reading_id: str, kind: str = "measure") -> Job | None:
     """The attempt's newest job of a kind, or None."""
-    row = db.row("SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? ORDER BY rowid DESC LIMIT 1", attempt_id, kind)
+    row = db.row("SELECT * FROM jobs WHERE reading_id = ? AND kind = ? ORDER BY rowid DESC LIMIT 1", reading_id, kind)
     return None if row is None else Job(**dict(row))
 
 
-def newest_done(db: Database, attempt_id: str, kind: str = "measure") -> Job | None:
+def newest_done(db: Database, reading_id: str, kind: str = "measure") -> Job | None:
     """The attempt's newest finished job of a kind, or None."""
     row = db.row(
-        "SELECT * FROM jobs WHERE attempt_id = ? AND kind = ? AND state = 'done' ORDER BY rowid DESC LIMIT 1",
-        attempt_id, kind,
+        "SELECT * FROM jobs WHERE reading_id = ? AND kind = ? AND state = 'done' ORDER BY rowid DESC LIMIT 1",
+        reading_id, kind,
     )  # fmt: skip
     return None if row is None else Job(**dict(row))
 

@@ -20,6 +20,7 @@ class StoredJudgement:
     fields: dict[str, str]
     created_at: str
     meshes: dict[str, str]
+    summary: dict[str, str]  # the answer in one line; empty where an older version judged
 
 
 def add_geometry(db: Database, key: str, algorithm_version: int, blob_hash: str) -> None:
@@ -35,13 +36,15 @@ def geometry_blob(db: Database, key: str) -> str | None:
 
 def add_judgement(
     db: Database, key: str, geometry_key: str, standard_hash: str, document: dict[str, Any], fields: dict[str, str],
-    meshes: dict[str, str],
+    meshes: dict[str, str], summary: dict[str, str] | None = None,
 ) -> None:  # fmt: skip
     """Keep a judgement; the first one stands."""
     db.run(
-        "INSERT OR IGNORE INTO judgements (key, geometry_key, standard_hash, document, fields, meshes, created_at) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?)",
-        key, geometry_key, standard_hash, json.dumps(document), json.dumps(fields), json.dumps(meshes), now(),
+        "INSERT OR IGNORE INTO judgements "
+        "(key, geometry_key, standard_hash, document, fields, meshes, summary, created_at) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        key, geometry_key, standard_hash, json.dumps(document), json.dumps(fields), json.dumps(meshes),
+        json.dumps(summary or {}), now(),
     )  # fmt: skip
 
 
@@ -51,4 +54,15 @@ def get_judgement(db: Database, key: str) -> StoredJudgement | None:
     if row is None:
         return None
     values = dict(row)
-    return StoredJudgement(**{**values, **{k: json.loads(values[k]) for k in ("document", "fields", "meshes")}})
+    read = {k: json.loads(values[k]) for k in ("document", "fields", "meshes")}
+    return StoredJudgement(**{**values, **read, "summary": _summary(values["summary"])})
+
+
+def summary_of(db: Database, key: str) -> tuple[dict[str, str], str | None]:
+    """The answer in one line, and the small picture's hash: all that a list of cases reads of a judgement."""
+    row = db.row("SELECT summary, json_extract(fields, '$.\"picture\"') AS picture FROM judgements WHERE key = ?", key)
+    return ({}, None) if row is None else (_summary(row["summary"]), row["picture"])
+
+
+def _summary(text: str) -> dict[str, str]:
+    return dict(json.loads(text)) if text else {}

@@ -7,16 +7,17 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core.aligned import Aligned, align
 from vane_line.core.burs import Bur, parse_bur
 from vane_line.core.case import Prepared, prepare
+from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge.standards import Standard, parse_standard
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.options import HAND_KINDS, HandLine, Options, Pairs
-from vane_line.core.placed import Placed, place
+from vane_line.core.placed import Placed, locate
 from vane_line.core.scans import Scans, remarks
-from vane_line.core.tooth.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.work.task import Fetch, Progress
 
@@ -30,6 +31,7 @@ class Desk:
     def __init__(self, fetch: Fetch) -> None:
         self.fetch = fetch
         self._surfaces: dict[tuple[str, str], tuple[Surface, list[str]]] = {}
+        self._aligned: dict[str, Aligned] = {}
         self._placed: dict[str, Placed] = {}
         self._prepared: dict[str, Prepared] = {}
 
@@ -56,16 +58,27 @@ class Desk:
     def prepared(self, payload: dict[str, Any], progress: Progress) -> Prepared:
         """The case up to where a hand on the finish line begins, from what is kept of it where it can be."""
         options = {k: v for k, v in payload["options"].items() if k not in HAND_KINDS}
+        options["restoration"] = payload["restoration"]
         scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
         case = json.dumps([scans, options], sort_keys=True)
         along = json.dumps([case, payload["options"].get("path")])
         if along in self._prepared:
             return self._prepared[along]
         if case not in self._placed:
-            _keep(self._placed, case, place(self.scans(payload), options_of(payload), progress), KEPT_CASES)
+            _keep(self._placed, case, self._located(payload, progress), KEPT_CASES)
         ready = prepare(self._placed[case], options_of(payload), progress)
         _keep(self._prepared, along, ready, KEPT_CASES)
         return ready
+
+    def _located(self, payload: dict[str, Any], progress: Progress) -> Placed:
+        """A tooth on its case's scans, which are aligned once for all its teeth."""
+        options = options_of(payload)
+        scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
+        asked = {name: payload["options"].get(name) for name in ("occlusal", "pairs")}
+        together = json.dumps([scans, asked], sort_keys=True)
+        if together not in self._aligned:
+            _keep(self._aligned, together, align(self.scans(payload), options, progress), KEPT_CASES)
+        return locate(self._aligned[together], options, progress)
 
 
 def options_of(payload: dict[str, Any]) -> Options:
@@ -77,6 +90,7 @@ def options_of(payload: dict[str, Any]) -> Options:
 
     return Options(
         ToothNumber(given["tooth"]),
+        restoration=payload["restoration"],
         occlusal=vector("occlusal"),
         facial=vector("facial"),
         near=vector("near"),

@@ -6,10 +6,11 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core import kinds
 from vane_line.core.case import complete, prepare
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.measure.line_by_hand import follow, redraw
+from vane_line.core.measure.line_by_hand import redraw
 from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.survey import undercut_along
 from vane_line.work.desk import Desk, options_of, standard_of, tray_of
@@ -24,9 +25,9 @@ def warm(desk: Desk, payload: dict[str, Any], progress: Progress) -> bool:
 
 def redraw_line(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     """The finish line with one stretch drawn anew: points and which of them were drawn."""
-    survey = desk.prepared(payload, progress).survey
-    hand = options_of(payload).line
-    line = survey.found if hand is None else follow(survey.rings, hand.points, hand.drawn)
+    survey, options = desk.prepared(payload, progress).survey, options_of(payload)
+    reader = kinds.of(options.restoration).reader
+    line = survey.found if options.line is None else reader.follow(survey, options.line)
     stroke = np.array(payload["stroke"], dtype=float)
     line = redraw(line, survey.rings, stroke, payload["snap"], payload["closed"])
     return {"points": line.points.tolist(), "drawn": line.drawn.tolist()}
@@ -54,5 +55,5 @@ def predict_strokes(desk: Desk, payload: dict[str, Any], progress: Progress) -> 
     geometry = complete(prepare(cut.placed, options, progress), options, progress)
     standard = standard_of(payload)
     judged = judge(geometry, standard, tray_of(payload))
-    result = document(geometry, judged, payload["restoration"], material=payload.get("material"))
+    result = document(geometry, judged, material=payload.get("material"))
     return {"document": result, "removed_mm3": cut.removed_mm3, "warnings": cut.warnings}

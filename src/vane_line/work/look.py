@@ -8,8 +8,9 @@ import numpy as np
 
 from vane_line.core.align.fine import register
 from vane_line.core.align.fit import STABLE_SHARE
+from vane_line.core.aligned import starts
 from vane_line.core.mesh.light import mesh_vertices
-from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre, starts
+from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.trace.section import plane_section

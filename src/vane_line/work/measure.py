@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import time
+from dataclasses import asdict
 from typing import Any
 
 from vane_line.core.case import ALGORITHM_VERSION, Geometry, complete
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
+from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import judge
-from vane_line.core.mesh.light import mesh_blob, mesh_vertices
+from vane_line.core.mesh.light import mesh_blob, mesh_surface, mesh_vertices
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.plan.document import plan_document
-from vane_line.core.plan.planner import PlanOptions, make_plan
+from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.planner import PlanOptions
 from vane_line.core.plan.sequence import parse_sequence
 from vane_line.work.desk import Desk, options_of, standard_of, tray_of
+from vane_line.work.picture import picture
 from vane_line.work.records import geometry_bytes, read_geometry
 from vane_line.work.task import Progress
 
@@ -49,11 +53,11 @@ def _judged(desk: Desk, geometry: Geometry, payload: dict[str, Any], load_s: flo
         meshes[name] = payload["scans"]["prep"][f"{name}_hash"]
         for field, values in onto(mesh_vertices(desk.fetch(meshes[name])), geometry, fields).items():
             out[f"{name}/{field}"] = values.astype("<f4").tobytes()
-    result = document(geometry, judgement, payload["restoration"], load_s, payload.get("material"))
-    result["zones"] = judgement.zones.names
+    result = document(geometry, judgement, load_s, payload.get("material"))
+    out["picture"] = picture(mesh_surface(desk.fetch(meshes["rest"])), geometry, fields)
     return {
         "document": result, "fields": out, "meshes": meshes, "standard_hash": standard.digest,
-        "algorithm_version": ALGORITHM_VERSION,
+        "algorithm_version": ALGORITHM_VERSION, "summary": asdict(report(result).answer),
     }  # fmt: skip
 
 
@@ -65,9 +69,10 @@ def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[s
     tray = tray_of(payload)
     steps = {"step": payload["sequence_steps"], **payload["sequence"], **payload["sequence_head"]}
     options = PlanOptions(options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
+    make_plan = maker_of(payload["restoration"])
     plan = make_plan(surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress)
     answer: dict[str, Any] = {
-        "document": plan_document(plan, parse_sequence(steps, "sequence"), tray, payload["restoration"]),
+        "document": plan_document(plan, parse_sequence(steps, "sequence"), tray),
         "target": None, "light": None,
     }  # fmt: skip
     if plan.geometry is not None:

@@ -22,7 +22,7 @@ from vane_line.demo.recipes import Recipe, sound_recipe
 from vane_line.demo.scene import Scene
 
 TOOTH = ToothNumber("36")
-SHALLOW = {"distolingual": 0.7, "facial-groove": 0.8, "mesiofacial": 1.0, "other": 1.5}
+SHALLOW = {"distolingual": 0.35, "facial-groove": 0.7, "mesiofacial": 1.0, "other": 1.5}
 
 
 def recipe(depth: dict[str, float]) -> Recipe:

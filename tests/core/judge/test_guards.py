@@ -60,7 +60,7 @@ def test_only_what_is_proven_asks_for_a_stroke() -> None:
     short = fault("reduction", GROOVE, 0.6, 1.0, target=1.5)
     assert rows(short)
     assert rows(replace(short, status="within-uncertainty")) == []
-    made = document(measured(), judge(measured(), choose("zirconia", "full-crown")), "full-crown")
+    made = document(measured(), judge(measured(), choose("zirconia", "full-crown")))
     doubtful = {**made["verdicts"][0], "status": "within-uncertainty", "missing": 0.01}
     assert report({**made, "verdicts": [doubtful]}).findings[0].advice == DOUBT
     assert "remove" not in DOUBT
@@ -185,7 +185,7 @@ def test_draft_between_0_and_2_is_a_caution_and_an_undercut_a_fault() -> None:
     """Walls of 1 degree: no fault, a caution; of 5: neither; leaning back: an undercut."""
 
     def drafts(geometry: Geometry) -> list[dict[str, Any]]:
-        made = document(geometry, judge(geometry, choose("zirconia", "full-crown")), "full-crown")
+        made = document(geometry, judge(geometry, choose("zirconia", "full-crown")))
         kept = [v for v in made["verdicts"] if v["criterion"] == "draft"]
         return [{**v, "caution": any("draft" in c.text and c.where == v["where"] for c in report(made).cautions)}
                 for v in kept]  # fmt: skip
@@ -294,7 +294,7 @@ def test_a_sharp_edge_is_a_fault_of_milled_crowns_and_a_caution_of_cast_ones() -
 
     def edges(material: str) -> tuple[str, bool, bool]:
         made = judge(geometry, choose(material, "full-crown"))
-        told = document(geometry, made, "full-crown")
+        told = document(geometry, made)
         status = next(v.status for v in made.verdicts if v.criterion == "edge-radius")
         return status, any(c.stage == "edges" for c in made.corrections), any(
             "cast" in c.text for c in report(told).cautions)  # fmt: skip
@@ -361,7 +361,7 @@ def test_two_corrections_of_one_place_are_one() -> None:
 def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() -> None:
     """Where the first finding stood; with one fault left it is not said."""
     geometry = measured(top_mm=7.4)
-    made = document(geometry, judge(geometry, choose("zirconia", "full-crown")), "full-crown")
+    made = document(geometry, judge(geometry, choose("zirconia", "full-crown")))
     sound = {**made, "verdicts": [v for v in made["verdicts"] if v["status"] not in ("short", "over")]}
     stop = report(sound).stop
     assert stop.startswith(STOP)
@@ -406,7 +406,7 @@ def test_every_criterion_at_fault_has_a_correction_or_a_reason_why_not() -> None
     seen = set()
     for geometry in bad:
         standard = choose("lithium-disilicate", "full-crown", None, geometry.options.tooth)
-        made = document(geometry, judge(geometry, standard), "full-crown")
+        made = document(geometry, judge(geometry, standard))
         for found in report(made).findings:
             v = made["verdicts"][found.verdict]
             seen.add((v["criterion"], v["bound"]))
@@ -434,7 +434,7 @@ def test_another_criterion_touches_one_file() -> None:
         with pytest.raises(ValueError, match="already"):
             criteria.register(criteria.of("moisture"))  # type: ignore[arg-type]
         geometry = measured()
-        made = document(geometry, judge(geometry, choose("zirconia", "full-crown")), "full-crown")
+        made = document(geometry, judge(geometry, choose("zirconia", "full-crown")))
         found = next(f for f in report(made).findings if f.title == "wet tooth")
         v = made["verdicts"][found.verdict]
         assert (v["where"], found.lens, found.says, found.advice) == (

@@ -65,10 +65,10 @@ def test_the_target_of_a_plain_tooth_is_a_frustum_on_its_ledge(plain: Plan) -> N
     assert plain.judgement is not None
     line = plain.line.points()
     assert np.median(line[:, 2]) == pytest.approx(0.8, abs=0.12)
-    walls = plain.geometry.shape.walls
+    walls = plain.geometry.cut.shape.walls
     assert walls.convergence_at(0) == pytest.approx(10, abs=0.5)
     assert walls.convergence_at(90) == pytest.approx(10, abs=0.5)
-    widths = plain.geometry.shape.form.width_summary()
+    widths = plain.geometry.cut.shape.form.width_summary()
     assert widths is not None
     assert widths[1] == pytest.approx(0.8, abs=0.04)
     assert plain.judgement.space is not None
@@ -111,7 +111,7 @@ def test_a_plan_that_cannot_meet_its_standard_says_the_ways_out() -> None:
     plan = make_plan(scans.preop, None, options, choose("all-ceramic", "full-crown"), generic())
     said = {v.criterion: do for v, do in plan.ways_out}
     assert "grooves or a box" in said["wall-height"]
-    document = plan_document(plan, sequences()["occlusal-first"], generic(), "full-crown")
+    document = plan_document(plan, sequences()["occlusal-first"], generic())
     assert document["schema"] == "vane-line/plan/1"
     assert [w["criterion"] for w in document["ways_out"]] == [v.criterion for v, _ in plan.ways_out]
     assert len(document["sequence"]["steps"]) == len(sequences()["occlusal-first"].steps)

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { api, ApiError, watchJob, type Job } from "./client";
 
-const JOB: Job = { id: "j", attempt_id: "a", state: "running", text: "aligning", share: 0.2, error: "" };
+const JOB: Job = { id: "j", reading_id: "a", state: "running", text: "aligning", share: 0.2, error: "" };
 
 class FakeSource {
   static CLOSED = 2;

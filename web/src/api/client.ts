@@ -3,12 +3,25 @@ import type { components, paths } from "./schema";
 
 export type Case = components["schemas"]["CaseOut"];
 export type Site = components["schemas"]["SiteOut"];
+export type Reading = components["schemas"]["ReadingOut"];
 export type Job = components["schemas"]["JobOut"];
 export type Scan = components["schemas"]["ScanOut"];
 export type Standard = components["schemas"]["StandardOut"];
-export type AttemptDetail = components["schemas"]["AttemptDetail"];
+export type ReadingDetail = components["schemas"]["ReadingDetail"];
 export type AxesGuess = components["schemas"]["AxesGuess"];
 export type Result = components["schemas"]["ResultOut"];
+export type CaseRow = components["schemas"]["CaseRow"];
+export type Vocabulary = components["schemas"]["VocabularyOut"];
+export type Lens = components["schemas"]["LensOut"];
+export type Place = Result["report"]["places"][number];
+export type Measured = Result["document"];
+export type Verdict = components["schemas"]["VerdictRow"];
+export type Correction = components["schemas"]["CorrectionRow"];
+export type LineSample = components["schemas"]["LineSampleRow"];
+export type TaperRow = components["schemas"]["TaperRow"];
+export type PlanDocument = components["schemas"]["PlanOut"]["document"];
+export type DepthSite = PlanDocument["sites"][number];
+export type Ledge = PlanDocument["finish_line"]["sides"][number];
 export type Changes = components["schemas"]["ChangesOut"];
 export type PlanChoices = components["schemas"]["PlanIn"];
 export type Sequence = components["schemas"]["SequenceOut"];
@@ -58,6 +71,7 @@ const over = <P>(revision: number, path: P) => ({ path, header: { "if-match": St
 
 export const api = {
   standards: () => open(client.GET("/api/standards")),
+  vocabulary: () => open(client.GET("/api/vocabulary")),
   cases: (put_away = false) => open(client.GET("/api/cases", { params: { query: { put_away } } })),
   case: (case_id: string) => open(client.GET("/api/cases/{case_id}", { params: { path: { case_id } } })),
   addCase: (body: components["schemas"]["CaseIn"]) => open(client.POST("/api/cases", { body })),
@@ -71,16 +85,18 @@ export const api = {
   takeAttemptBack: (attempt_id: string) =>
     open(client.POST("/api/attempts/{attempt_id}/restore", { params: { path: { attempt_id } } })),
   /** The same places on an earlier scan and on the preparation's; none: forget them. */
-  setPairs: (attempt_id: string, role: "preop" | "mockup", revision: number, body: Pairs) =>
+  setPairs: (reading_id: string, role: "preop" | "mockup", revision: number, body: Pairs) =>
     open(
-      client.PUT("/api/attempts/{attempt_id}/pairs/{role}", {
-        params: over(revision, { attempt_id, role }),
+      client.PUT("/api/readings/{reading_id}/pairs/{role}", {
+        params: over(revision, { reading_id, role }),
         body,
       }),
     ),
   job: (job_id: string) => open(client.GET("/api/jobs/{job_id}", { params: { path: { job_id } } })),
-  addAttempt: (site_id: string) =>
-    open(client.POST("/api/sites/{site_id}/attempts", { params: { path: { site_id } } })),
+  addAttempt: (case_id: string) =>
+    open(client.POST("/api/cases/{case_id}/attempts", { params: { path: { case_id } } })),
+  addTooth: (case_id: string, body: components["schemas"]["ToothIn"]) =>
+    open(client.POST("/api/cases/{case_id}/sites", { params: { path: { case_id } }, body })),
   setStandard: (site_id: string, material: string, standard_id: string) =>
     open(
       client.PUT("/api/sites/{site_id}/standard", {
@@ -88,8 +104,8 @@ export const api = {
         body: { material, standard_id },
       }),
     ),
-  attempt: (attempt_id: string) =>
-    open(client.GET("/api/attempts/{attempt_id}", { params: { path: { attempt_id } } })),
+  reading: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}", { params: { path: { reading_id } } })),
   addScan: (case_id: string, attempt_id: string, file: File, role: string) => {
     const form = new FormData();
     form.append("file", file);
@@ -106,61 +122,61 @@ export const api = {
     open(client.PUT("/api/scans/{scan_id}", { params: { path: { scan_id } }, body })),
   deleteScan: (scan_id: string) =>
     open(client.DELETE("/api/scans/{scan_id}", { params: { path: { scan_id } } })),
-  guessAxes: (attempt_id: string) =>
-    open(client.POST("/api/attempts/{attempt_id}/axes/guess", { params: { path: { attempt_id } } })),
-  setAxes: (attempt_id: string, revision: number, body: components["schemas"]["AxesIn"]) =>
+  guessAxes: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/axes/guess", { params: { path: { reading_id } } })),
+  setAxes: (reading_id: string, revision: number, body: components["schemas"]["AxesIn"]) =>
     open(
-      client.PUT("/api/attempts/{attempt_id}/axes", {
-        params: over(revision, { attempt_id }),
+      client.PUT("/api/readings/{reading_id}/axes", {
+        params: over(revision, { reading_id }),
         body,
       }),
     ),
-  drawLine: (attempt_id: string, revision: number, body: components["schemas"]["StrokeIn"]) =>
+  drawLine: (reading_id: string, revision: number, body: components["schemas"]["StrokeIn"]) =>
     open(
-      client.POST("/api/attempts/{attempt_id}/line/strokes", {
-        params: over(revision, { attempt_id }),
+      client.POST("/api/readings/{reading_id}/line/strokes", {
+        params: over(revision, { reading_id }),
         body,
       }),
     ),
-  forgetLine: (attempt_id: string, revision: number) =>
+  forgetLine: (reading_id: string, revision: number) =>
     open(
-      client.DELETE("/api/attempts/{attempt_id}/line", {
-        params: over(revision, { attempt_id }),
+      client.DELETE("/api/readings/{reading_id}/line", {
+        params: over(revision, { reading_id }),
       }),
     ),
-  setCurve: (attempt_id: string, kind: "gingiva" | "core", revision: number, points: number[][] | null) =>
+  setCurve: (reading_id: string, kind: "gingiva" | "core", revision: number, points: number[][] | null) =>
     open(
-      client.PUT("/api/attempts/{attempt_id}/curves/{kind}", {
-        params: over(revision, { attempt_id, kind }),
+      client.PUT("/api/readings/{reading_id}/curves/{kind}", {
+        params: over(revision, { reading_id, kind }),
         body: { points },
       }),
     ),
-  undo: (attempt_id: string, kind: EditKind, revision: number) =>
+  undo: (reading_id: string, kind: EditKind, revision: number) =>
     open(
-      client.POST("/api/attempts/{attempt_id}/edits/{kind}/undo", {
-        params: over(revision, { attempt_id, kind }),
+      client.POST("/api/readings/{reading_id}/edits/{kind}/undo", {
+        params: over(revision, { reading_id, kind }),
       }),
     ),
-  makeReady: (attempt_id: string) =>
-    open(client.POST("/api/attempts/{attempt_id}/ready", { params: { path: { attempt_id } } })),
+  makeReady: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/ready", { params: { path: { reading_id } } })),
   /** Draft in degrees at every vertex of a shown mesh, along a path that is only tried. */
-  draft: async (attempt_id: string, direction: number[], detail: "light" | "rest"): Promise<Float32Array> => {
+  draft: async (reading_id: string, direction: number[], detail: "light" | "rest"): Promise<Float32Array> => {
     const query = direction.map((v) => `direction=${v}`).join("&");
-    const response = await fetch(`/api/attempts/${attempt_id}/draw?${query}&detail=${detail}`);
+    const response = await fetch(`/api/readings/${reading_id}/draw?${query}&detail=${detail}`);
     if (!response.ok) throw new ApiError("The path could not be tried; try again.", response.status);
     return new Float32Array(await response.arrayBuffer());
   },
   /** Undercuts along a path that is only tried. */
-  tryPath: (attempt_id: string, direction: number[]) =>
+  tryPath: (reading_id: string, direction: number[]) =>
     open(
-      client.GET("/api/attempts/{attempt_id}/undercut", {
-        params: { path: { attempt_id }, query: { direction } },
+      client.GET("/api/readings/{reading_id}/undercut", {
+        params: { path: { reading_id }, query: { direction } },
       }),
     ),
   /** How far every shown vertex lies under another scan, mm. */
-  difference: async (attempt_id: string, against: "previous" | "before", detail: "light" | "rest") => {
+  difference: async (reading_id: string, against: "previous" | "before", detail: "light" | "rest") => {
     const response = await fetch(
-      `/api/attempts/${attempt_id}/difference?against=${against}&detail=${detail}`,
+      `/api/readings/${reading_id}/difference?against=${against}&detail=${detail}`,
     );
     if (!response.ok) {
       const said = (await response.json().catch(() => null)) as { error?: string } | null;
@@ -168,10 +184,10 @@ export const api = {
     }
     return new Float32Array(await response.arrayBuffer());
   },
-  setPath: (attempt_id: string, revision: number, direction: number[] | null) =>
+  setPath: (reading_id: string, revision: number, direction: number[] | null) =>
     open(
-      client.PUT("/api/attempts/{attempt_id}/path", {
-        params: over(revision, { attempt_id }),
+      client.PUT("/api/readings/{reading_id}/path", {
+        params: over(revision, { reading_id }),
         body: { direction },
       }),
     ),
@@ -195,47 +211,47 @@ export const api = {
     open(
       client.PUT("/api/sites/{site_id}/functional-side", { params: { path: { site_id } }, body: { side } }),
     ),
-  setPlan: (attempt_id: string, revision: number, body: PlanChoices) =>
-    open(client.PUT("/api/attempts/{attempt_id}/plan", { params: over(revision, { attempt_id }), body })),
-  makePlan: (attempt_id: string) =>
-    open(client.POST("/api/attempts/{attempt_id}/plan", { params: { path: { attempt_id } } })),
-  plan: (attempt_id: string) =>
-    open(client.GET("/api/attempts/{attempt_id}/plan", { params: { path: { attempt_id } } })),
+  setPlan: (reading_id: string, revision: number, body: PlanChoices) =>
+    open(client.PUT("/api/readings/{reading_id}/plan", { params: over(revision, { reading_id }), body })),
+  makePlan: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
+  plan: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
   timeline: (site_id: string) =>
     open(client.GET("/api/sites/{site_id}/timeline", { params: { path: { site_id } } })),
-  whatIf: (attempt_id: string, standard_id: string, version?: number) =>
+  whatIf: (reading_id: string, standard_id: string, version?: number) =>
     open(
-      client.GET("/api/attempts/{attempt_id}/what-if", {
-        params: { path: { attempt_id }, query: { standard_id, version } },
+      client.GET("/api/readings/{reading_id}/what-if", {
+        params: { path: { reading_id }, query: { standard_id, version } },
       }),
     ),
-  setTicks: (attempt_id: string, revision: number, keys: string[]) =>
+  setTicks: (reading_id: string, revision: number, keys: string[]) =>
     open(
-      client.PUT("/api/attempts/{attempt_id}/ticks", {
-        params: over(revision, { attempt_id }),
+      client.PUT("/api/readings/{reading_id}/ticks", {
+        params: over(revision, { reading_id }),
         body: { keys },
       }),
     ),
-  predict: (attempt_id: string, strokes: components["schemas"]["StrokeOfBur"][]) =>
+  predict: (reading_id: string, strokes: components["schemas"]["StrokeOfBur"][]) =>
     open(
-      client.POST("/api/attempts/{attempt_id}/predict", {
-        params: { path: { attempt_id } },
+      client.POST("/api/readings/{reading_id}/predict", {
+        params: { path: { reading_id } },
         body: { strokes },
       }),
     ),
   arrivals: (after: string) => open(client.GET("/api/arrivals", { params: { query: { after } } })),
-  measure: (attempt_id: string) =>
-    open(client.POST("/api/attempts/{attempt_id}/measure", { params: { path: { attempt_id } } })),
+  measure: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/measure", { params: { path: { reading_id } } })),
   cancel: (job_id: string) =>
     open(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
-  result: (attempt_id: string) =>
-    open(client.GET("/api/attempts/{attempt_id}/result", { params: { path: { attempt_id } } })),
-  changes: (attempt_id: string) =>
-    open(client.GET("/api/attempts/{attempt_id}/changes", { params: { path: { attempt_id } } })),
-  section: (attempt_id: string, origin: number[], normal: number[], up: number[], reach_mm: number) =>
+  result: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/result", { params: { path: { reading_id } } })),
+  changes: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/changes", { params: { path: { reading_id } } })),
+  section: (reading_id: string, origin: number[], normal: number[], up: number[], reach_mm: number) =>
     open(
-      client.GET("/api/attempts/{attempt_id}/section", {
-        params: { path: { attempt_id }, query: { origin, normal, up, reach_mm } },
+      client.GET("/api/readings/{reading_id}/section", {
+        params: { path: { reading_id }, query: { origin, normal, up, reach_mm } },
       }),
     ),
   blob: async (digest: string): Promise<ArrayBuffer> => {

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Cases
-         * @description All cases, newest first; or those that were put away.
+         * @description All cases, the one last worked on first; or those that were put away.
          */
         get: operations["listCases"];
         put?: never;
@@ -136,7 +136,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site_id}/attempts": {
+    "/api/cases/{case_id}/attempts": {
         parameters: {
             query?: never;
             header?: never;
@@ -147,9 +147,29 @@ export interface paths {
         put?: never;
         /**
          * Add Attempt
-         * @description The next attempt at a site.
+         * @description The next attempt of a case, of all its teeth.
          */
         post: operations["addAttempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Tooth
+         * @description Another tooth of the same scans, read in every attempt of the case.
+         */
+        post: operations["addTooth"];
         delete?: never;
         options?: never;
         head?: never;
@@ -312,6 +332,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Vocabulary
+         * @description What can be chosen, and how the tooth can be looked at, in the order in which it is offered.
+         */
+        get: operations["getVocabulary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{case_id}/attempts/{attempt_id}/scans": {
         parameters: {
             query?: never;
@@ -376,7 +416,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}": {
+    "/api/pictures/{digest}": {
         parameters: {
             query?: never;
             header?: never;
@@ -384,23 +424,39 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Attempt
-         * @description An attempt with its scans, confirmed axes and newest job.
+         * Get Picture
+         * @description A small picture of a judged preparation; like every blob, it never changes.
          */
-        get: operations["getAttempt"];
+        get: operations["getPicture"];
         put?: never;
         post?: never;
-        /**
-         * Put Away
-         * @description Put an attempt away; it can be taken back for thirty days.
-         */
-        delete: operations["putAttemptAway"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/axes/guess": {
+    "/api/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reading
+         * @description A tooth in an attempt, with its scans, confirmed axes and newest job.
+         */
+        get: operations["getReading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/axes/guess": {
         parameters: {
             query?: never;
             header?: never;
@@ -420,7 +476,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/axes": {
+    "/api/readings/{reading_id}/axes": {
         parameters: {
             query?: never;
             header?: never;
@@ -440,7 +496,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/path": {
+    "/api/readings/{reading_id}/path": {
         parameters: {
             query?: never;
             header?: never;
@@ -460,7 +516,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/line/strokes": {
+    "/api/readings/{reading_id}/line/strokes": {
         parameters: {
             query?: never;
             header?: never;
@@ -480,7 +536,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/line": {
+    "/api/readings/{reading_id}/line": {
         parameters: {
             query?: never;
             header?: never;
@@ -500,7 +556,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/curves/{kind}": {
+    "/api/readings/{reading_id}/curves/{kind}": {
         parameters: {
             query?: never;
             header?: never;
@@ -520,7 +576,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/edits/{kind}/undo": {
+    "/api/readings/{reading_id}/edits/{kind}/undo": {
         parameters: {
             query?: never;
             header?: never;
@@ -540,7 +596,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/edits": {
+    "/api/readings/{reading_id}/edits": {
         parameters: {
             query?: never;
             header?: never;
@@ -560,7 +616,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/ready": {
+    "/api/readings/{reading_id}/ready": {
         parameters: {
             query?: never;
             header?: never;
@@ -580,7 +636,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/draw": {
+    "/api/readings/{reading_id}/draw": {
         parameters: {
             query?: never;
             header?: never;
@@ -600,7 +656,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/undercut": {
+    "/api/readings/{reading_id}/undercut": {
         parameters: {
             query?: never;
             header?: never;
@@ -620,7 +676,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/ticks": {
+    "/api/readings/{reading_id}/ticks": {
         parameters: {
             query?: never;
             header?: never;
@@ -640,7 +696,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/predict": {
+    "/api/readings/{reading_id}/predict": {
         parameters: {
             query?: never;
             header?: never;
@@ -660,7 +716,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/pairs/{role}": {
+    "/api/readings/{reading_id}/pairs/{role}": {
         parameters: {
             query?: never;
             header?: never;
@@ -677,6 +733,26 @@ export interface paths {
         put: operations["setPairs"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put Away
+         * @description Put an attempt away; it can be taken back for thirty days.
+         */
+        delete: operations["putAttemptAway"];
         options?: never;
         head?: never;
         patch?: never;
@@ -722,7 +798,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/difference": {
+    "/api/readings/{reading_id}/difference": {
         parameters: {
             query?: never;
             header?: never;
@@ -742,7 +818,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/section.svg": {
+    "/api/readings/{reading_id}/section.svg": {
         parameters: {
             query?: never;
             header?: never;
@@ -762,7 +838,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/measure": {
+    "/api/readings/{reading_id}/measure": {
         parameters: {
             query?: never;
             header?: never;
@@ -775,7 +851,7 @@ export interface paths {
          * Measure
          * @description Queue the attempt for measuring.
          */
-        post: operations["measureAttempt"];
+        post: operations["measureReading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -842,7 +918,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/result": {
+    "/api/readings/{reading_id}/result": {
         parameters: {
             query?: never;
             header?: never;
@@ -862,7 +938,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/changes": {
+    "/api/readings/{reading_id}/changes": {
         parameters: {
             query?: never;
             header?: never;
@@ -882,7 +958,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/section": {
+    "/api/readings/{reading_id}/section": {
         parameters: {
             query?: never;
             header?: never;
@@ -902,7 +978,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/plan": {
+    "/api/readings/{reading_id}/plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -930,7 +1006,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/plan/target.stl": {
+    "/api/readings/{reading_id}/plan/target.stl": {
         parameters: {
             query?: never;
             header?: never;
@@ -950,7 +1026,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/plan/page": {
+    "/api/readings/{reading_id}/plan/page": {
         parameters: {
             query?: never;
             header?: never;
@@ -970,7 +1046,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{attempt_id}/what-if": {
+    "/api/readings/{reading_id}/what-if": {
         parameters: {
             query?: never;
             header?: never;
@@ -1014,6 +1090,68 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AlignmentRow */
+        AlignmentRow: {
+            /**
+             * Matrix
+             * @description 4 x 4, mm, column vectors, scan to prep scan
+             */
+            matrix: number[][];
+            /** Rms Mm */
+            rms_mm: number | null;
+            /** P95 Mm */
+            p95_mm: number | null;
+            /** Stable Area Mm2 */
+            stable_area_mm2: number | null;
+            /** U Align Um */
+            u_align_um: number | null;
+            /** Trusted */
+            trusted: boolean;
+            /**
+             * Why
+             * @description why it is not trusted, else empty
+             */
+            why: string;
+        };
+        /** AlignmentRows */
+        AlignmentRows: {
+            preop: components["schemas"]["AlignmentRow"] | null;
+            opposing: components["schemas"]["AlignmentRow"] | null;
+            mockup: components["schemas"]["AlignmentRow"] | null;
+        };
+        /** AnatomyRow */
+        AnatomyRow: {
+            /**
+             * Cusps
+             * @description of a back tooth
+             */
+            cusps: components["schemas"]["CuspRow"][] | null;
+            /** Occlusal Form */
+            occlusal_form: string | null;
+            /** Slope Correlation */
+            slope_correlation: number | null;
+            /**
+             * Planes Deg
+             * @description of a front tooth
+             */
+            planes_deg: number[] | null;
+            /** Set Back Mm */
+            set_back_mm: number | null;
+            /** Concavity Mm */
+            concavity_mm: number | null;
+        };
+        /** AnswerOut */
+        AnswerOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "not-yet" | "cut-no-more" | "stop" | "cannot-say" | "nothing";
+            /** Text */
+            text: string;
+            /** Counts */
+            counts: string;
+        };
         /**
          * ArrivalOut
          * @description A file that came through the watched folder.
@@ -1027,8 +1165,8 @@ export interface components {
             case_id: string | null;
             /** Case Code */
             case_code: string | null;
-            /** Attempt Id */
-            attempt_id: string | null;
+            /** Reading Id */
+            reading_id: string | null;
             /** Attempt Number */
             attempt_number: number | null;
             /**
@@ -1038,54 +1176,6 @@ export interface components {
             state: "waiting" | "running" | "done" | "failed" | "cancelled" | "not-taken";
             /** Error */
             error: string;
-        };
-        /** AttemptDetail */
-        AttemptDetail: {
-            /** Id */
-            id: string;
-            /** Number */
-            number: number;
-            /** Scans */
-            scans: components["schemas"]["ScanOut"][];
-            /** Axes */
-            axes: {
-                [key: string]: unknown;
-            } | null;
-            /** Path */
-            path: number[] | null;
-            /** Gingiva */
-            gingiva: number[][] | null;
-            /** Core */
-            core: number[][] | null;
-            /** Line Drawn */
-            line_drawn: boolean;
-            /** Pairs */
-            pairs: {
-                [key: string]: components["schemas"]["PairsIn"];
-            };
-            /** Revisions */
-            revisions: {
-                [key: string]: number;
-            };
-            job: components["schemas"]["JobOut"] | null;
-            plan: components["schemas"]["PlanIn"];
-            /** Plan Revision */
-            plan_revision: number;
-            plan_job: components["schemas"]["JobOut"] | null;
-            /** Ticks */
-            ticks: string[];
-            /** Ticks Revision */
-            ticks_revision: number;
-        };
-        /** AttemptOut */
-        AttemptOut: {
-            /** Id */
-            id: string;
-            /** Number */
-            number: number;
-            /** Created At */
-            created_at: string;
-            job: components["schemas"]["JobOut"] | null;
         };
         /** AxesGuess */
         AxesGuess: {
@@ -1112,6 +1202,27 @@ export interface components {
             facial: number[];
             /** Near */
             near?: number[] | null;
+        };
+        /** Band */
+        Band: {
+            /** From Deg */
+            from_deg: number;
+            /** To Deg */
+            to_deg: number;
+            /**
+             * Width Mm
+             * @description of the band in which the line lies, where no edge is told
+             */
+            width_mm: number;
+        };
+        /** BiteRow */
+        BiteRow: {
+            /** Ok */
+            ok: boolean;
+            /** Note */
+            note: string;
+            /** Gap Mm */
+            gap_mm: number | null;
         };
         /** Body_addScan */
         Body_addScan: {
@@ -1173,6 +1284,49 @@ export interface components {
              * @default medium
              */
             grit: string;
+        };
+        /**
+         * BurUse
+         * @description A bur, and how much of it is sunk: `sink_mm` of `of_mm`, in words.
+         */
+        BurUse: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Shape */
+            shape: string;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Tip Mm */
+            tip_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Taper Deg */
+            taper_deg: number;
+            /** Tip */
+            tip: string;
+            /** Grit */
+            grit: string;
+            /** Size */
+            size: string;
+            /** Sink Mm */
+            sink_mm: number;
+            /** Of Mm */
+            of_mm: number;
+            /** Words */
+            words: string;
+            /** Beyond */
+            beyond: string;
+        };
+        /** Capture */
+        Capture: {
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
+            /** Do */
+            do: string;
         };
         /** CaseChange */
         CaseChange: {
@@ -1258,6 +1412,16 @@ export interface components {
             /** Sites */
             sites: components["schemas"]["SiteOut"][];
         };
+        /**
+         * CaseRow
+         * @description A case in the list.
+         */
+        CaseRow: {
+            case: components["schemas"]["CaseOut"];
+            standing: components["schemas"]["StandingOut"];
+            /** Changed At */
+            changed_at: string;
+        };
         /** CautionOut */
         CautionOut: {
             /** Where */
@@ -1306,10 +1470,180 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["ChangeOut"][];
         };
+        /**
+         * ChoiceOut
+         * @description One of the values that a field takes, in words.
+         */
+        ChoiceOut: {
+            /** Value */
+            value: string;
+            /** Label */
+            label: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+        };
+        /** ClearanceLow */
+        ClearanceLow: {
+            /** Low Mm */
+            low_mm: number | null;
+            /** At */
+            at: number[] | null;
+        };
+        /** ClearanceRow */
+        ClearanceRow: {
+            bite: components["schemas"]["BiteRow"];
+            overall: components["schemas"]["ClearanceLow"];
+            /** Zones */
+            zones: components["schemas"]["ClearanceZone"][];
+        };
+        /** ClearanceZone */
+        ClearanceZone: {
+            /** Zone */
+            zone: string;
+            /** Low Mm */
+            low_mm: number | null;
+            /** At */
+            at: number[] | null;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Area Short Mm2 */
+            area_short_mm2: number | null;
+        };
+        /** ConvergenceRow */
+        ConvergenceRow: {
+            /** Faciolingual Deg */
+            faciolingual_deg: number | null;
+            /** Mesiodistal Deg */
+            mesiodistal_deg: number | null;
+            /** By Azimuth */
+            by_azimuth: components["schemas"]["TaperRow"][];
+        };
+        /** CorrectionRow */
+        CorrectionRow: {
+            /** Order */
+            order: number;
+            /** Stage */
+            stage: string;
+            /**
+             * Key
+             * @description criterion and zone
+             */
+            key: string;
+            /** Where */
+            where: string;
+            /** View */
+            view: string;
+            /** Do */
+            do: string;
+            /** Bur */
+            bur: string;
+            /** Hold */
+            hold: string;
+            /** Beware */
+            beware: string;
+            /**
+             * Refused
+             * @description why not, else empty
+             */
+            refused: string;
+            /** At */
+            at: number[] | null;
+            /** To Min */
+            to_min: number | null;
+            /** To Target */
+            to_target: number | null;
+            /**
+             * Extent
+             * @description spot, part, zone
+             */
+            extent: string;
+            /** Area Mm2 */
+            area_mm2: number | null;
+        };
         /** CurveIn */
         CurveIn: {
             /** Points */
             points: number[][] | null;
+        };
+        /** CuspRow */
+        CuspRow: {
+            /** Cusp */
+            cusp: string;
+            /** Shift Mm */
+            shift_mm: number | null;
+            /** At */
+            at: number[];
+        };
+        /**
+         * DepthSite
+         * @description One place to mark for depth. depth_mm: null where it is not known; most_mm: more over-cuts.
+         */
+        DepthSite: {
+            /** Zone */
+            zone: string;
+            /** Where */
+            where: string;
+            /** At */
+            at: number[];
+            /** Min Mm */
+            min_mm: number;
+            /** Target Mm */
+            target_mm: number;
+            /** Max Mm */
+            max_mm: number;
+            /** Source */
+            source: string;
+            /** Gap Mm */
+            gap_mm: number;
+            /** Depth Mm */
+            depth_mm: number | null;
+            /** Most Mm */
+            most_mm: number | null;
+            /** Nothing To Cut */
+            nothing_to_cut: boolean;
+            bur: components["schemas"]["BurUse"] | null;
+            /** Why */
+            why: string;
+        };
+        /** Earlier */
+        Earlier: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Space To */
+            space_to: string;
+        };
+        /** EdgeRun */
+        EdgeRun: {
+            /** At */
+            at: number[];
+            /** Sector */
+            sector: string;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Radius Mm */
+            radius_mm: number | null;
+            /** Overcut Mm */
+            overcut_mm: number | null;
+        };
+        /** EdgesRow */
+        EdgesRow: {
+            /** Bur Radius Mm */
+            bur_radius_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Sharpest Radius Mm */
+            sharpest_radius_mm: number | null;
+            /** Overcut Mm */
+            overcut_mm: number | null;
+            /** Runs */
+            runs: components["schemas"]["EdgeRun"][];
         };
         /** EditOut */
         EditOut: {
@@ -1326,6 +1660,17 @@ export interface components {
             returns_to: number | null;
             /** Actor */
             actor: string;
+        };
+        /** FerruleSector */
+        FerruleSector: {
+            /** Sector */
+            sector: string;
+            /** Height Mm */
+            height_mm: number | null;
+            /** Thickness Mm */
+            thickness_mm: number | null;
+            /** At */
+            at: number[] | null;
         };
         /**
          * FindingOut
@@ -1345,22 +1690,93 @@ export interface components {
             /** Advice */
             advice: string;
         };
+        /** FinishLineRow */
+        FinishLineRow: {
+            /** Closed */
+            closed: boolean;
+            /** Length Mm */
+            length_mm: number;
+            /**
+             * Points
+             * @description from azimuth 0, rising, first not repeated
+             */
+            points: number[][];
+            /**
+             * Doubtful
+             * @description one flag a point: no clear finish line is seen there
+             */
+            doubtful: boolean[];
+            /**
+             * Drawn
+             * @description one flag a point: by hand
+             */
+            drawn: boolean[];
+            /** Bands */
+            bands: components["schemas"]["Band"][];
+            /** Margin */
+            margin: components["schemas"]["MarginRow"][];
+            /** Gingiva Source */
+            gingiva_source: ("drawn" | "earlier scan") | null;
+            /**
+             * Samples
+             * @description every 0.1 mm
+             */
+            samples: components["schemas"]["LineSampleRow"][];
+            width_mm: components["schemas"]["Spread"] | null;
+            roughness_um: components["schemas"]["Roughness"];
+            /** Steps */
+            steps: components["schemas"]["StepRow"][];
+            /** Gaps */
+            gaps: components["schemas"]["Stretch"][];
+            /** Lips */
+            lips: components["schemas"]["Lip"][];
+        };
+        /** FrameRow */
+        FrameRow: {
+            /** Occlusal */
+            occlusal: number[];
+            /** Facial */
+            facial: number[];
+            /** Mesial */
+            mesial: number[];
+            /**
+             * Confidence
+             * @description 0..1
+             */
+            confidence: number;
+        };
         /** FunctionalIn */
         FunctionalIn: {
             /** Side */
             side: ("facial" | "lingual") | null;
+        };
+        /** FunctionalRow */
+        FunctionalRow: {
+            /** Side */
+            side: string | null;
+            /** Source */
+            source: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
         };
+        /** Hinge */
+        Hinge: {
+            /** Back Mm */
+            back_mm: number;
+            /** Up Mm */
+            up_mm: number;
+            /** Entered */
+            entered: boolean;
+        };
         /** JobOut */
         JobOut: {
             /** Id */
             id: string;
-            /** Attempt Id */
-            attempt_id: string;
+            /** Reading Id */
+            reading_id: string;
             /**
              * State
              * @enum {string}
@@ -1373,6 +1789,44 @@ export interface components {
             /** Error */
             error: string;
         };
+        /** Ledge */
+        Ledge: {
+            /** Side */
+            side: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Min Mm */
+            min_mm: number;
+            /** Max Mm */
+            max_mm: number;
+            /** Forms */
+            forms: string[];
+            bur: components["schemas"]["BurUse"] | null;
+        };
+        /**
+         * LensOut
+         * @description One way to look at the tooth, with its own scale, legend and words.
+         */
+        LensOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /** Concern */
+            concern: string;
+            /** Legend */
+            legend: components["schemas"]["PatchOut"][];
+            /** Field */
+            field: string | null;
+            /** Reads */
+            reads: string;
+            /** Contour Mm */
+            contour_mm: number;
+            /** Best View */
+            best_view: string | null;
+        };
         /** LimitsOut */
         LimitsOut: {
             /** Min */
@@ -1384,6 +1838,105 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** LineSampleRow */
+        LineSampleRow: {
+            /** S Mm */
+            s_mm: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Width Mm */
+            width_mm: number | null;
+            /** Cavosurface Deg */
+            cavosurface_deg: number | null;
+            /** Inner Radius Mm */
+            inner_radius_mm: number | null;
+            /** Lip Mm */
+            lip_mm: number | null;
+            /** Height Mm */
+            height_mm: number | null;
+            /**
+             * Form
+             * @description chamfer, heavy-chamfer, shoulder, feather …
+             */
+            form: string | null;
+            /** Defined */
+            defined: boolean;
+        };
+        /** Lip */
+        Lip: {
+            /** From Deg */
+            from_deg: number;
+            /** To Deg */
+            to_deg: number;
+            /** Height Mm */
+            height_mm: number;
+        };
+        /** MarginRow */
+        MarginRow: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Above Gingiva Mm */
+            above_gingiva_mm: number | null;
+            /**
+             * Room Mm
+             * @description to the next tooth
+             */
+            room_mm: number | null;
+        };
+        /**
+         * MeasurementDocument
+         * @description All that is said of one preparation. What could not be measured is null, and its verdict says why.
+         */
+        MeasurementDocument: {
+            /**
+             * Schema
+             * @constant
+             */
+            schema: "vane-line/measurement/1";
+            /** Algorithm Version */
+            algorithm_version: number;
+            /**
+             * Tooth
+             * @description always FDI
+             */
+            tooth: string;
+            /** Restoration */
+            restoration: string;
+            /** Material */
+            material: string;
+            standard: components["schemas"]["StandardName"];
+            frame: components["schemas"]["FrameRow"];
+            alignment: components["schemas"]["AlignmentRows"];
+            path: components["schemas"]["PathRow"];
+            finish_line: components["schemas"]["FinishLineRow"];
+            reduction: components["schemas"]["ReductionRow"] | null;
+            tooth_removed: components["schemas"]["ReductionRow"] | null;
+            convergence: components["schemas"]["ConvergenceRow"];
+            undercut: components["schemas"]["UndercutRow"];
+            clearance: components["schemas"]["ClearanceRow"] | null;
+            edges: components["schemas"]["EdgesRow"];
+            resistance: components["schemas"]["ResistanceRow"];
+            /** Ferrule */
+            ferrule: components["schemas"]["FerruleSector"][] | null;
+            anatomy: components["schemas"]["AnatomyRow"];
+            planned: components["schemas"]["PlannedRow"];
+            functional_side: components["schemas"]["FunctionalRow"];
+            /** Neighbours */
+            neighbours: components["schemas"]["NeighbourRow"][];
+            /**
+             * Zone Source
+             * @enum {string}
+             */
+            zone_source: "reference" | "template";
+            uncertainty: components["schemas"]["UncertaintyRow"];
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictRow"][];
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionRow"][];
+            /** Warnings */
+            warnings: string[];
+            timing_s: components["schemas"]["TimingRow"];
+        };
         /** MillModel */
         MillModel: {
             /** Revision */
@@ -1392,6 +1945,44 @@ export interface components {
             title: string;
             /** Bur Radius Mm */
             bur_radius_mm: number;
+        };
+        /** NeighbourRow */
+        NeighbourRow: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "mesial" | "distal";
+            /** Nick Depth Mm */
+            nick_depth_mm: number | null;
+            /** Area Mm2 */
+            area_mm2: number | null;
+            /** Gap Mm */
+            gap_mm: number;
+            /** At */
+            at: number[] | null;
+            /** Hidden Mm2 */
+            hidden_mm2: number | null;
+            /**
+             * Room Mm
+             * @description just above the finish line
+             */
+            room_mm: number | null;
+            /** Why */
+            why: string;
+        };
+        /** OrderOfWork */
+        OrderOfWork: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+            /** Steps */
+            steps: components["schemas"]["StepOfWork"][];
         };
         /**
          * PairsIn
@@ -1403,10 +1994,66 @@ export interface components {
             /** Ours */
             ours: number[][];
         };
+        /** PatchOut */
+        PatchOut: {
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "short" | "over" | "doubt" | "unseen" | "meets" | "gap" | "contact" | "taken" | "line" | "dashed" | "shadow";
+            /** Text */
+            text: string;
+        };
         /** PathIn */
         PathIn: {
             /** Direction */
             direction: number[] | null;
+        };
+        /** PathRow */
+        PathRow: {
+            /** Direction */
+            direction: number[];
+            /** Least Draft Deg */
+            least_draft_deg: number | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "best" | "given";
+            /** Blocked By */
+            blocked_by: ("mesial" | "distal") | null;
+            /**
+             * Draft Deg
+             * @description least draft of each side's wall, by side; without a wall none
+             */
+            draft_deg: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * PlaceOut
+         * @description One row: a place with all that is found there, by number among the findings, the gravest first.
+         */
+        PlaceOut: {
+            /** Where */
+            where: string;
+            /** Concern */
+            concern: string;
+            /** Findings */
+            findings: number[];
+        };
+        /** PlanFrame */
+        PlanFrame: {
+            /** Occlusal */
+            occlusal: number[];
+            /** Facial */
+            facial: number[];
+            /** Mesial */
+            mesial: number[];
+            /** Centre */
+            centre: number[];
+            /** Path */
+            path: number[];
         };
         /** PlanIn */
         PlanIn: {
@@ -1427,11 +2074,61 @@ export interface components {
             /** Facial */
             facial?: number[] | null;
         };
+        /** PlanLine */
+        PlanLine: {
+            /** Points */
+            points: number[][];
+            /** Above Gingiva Mm */
+            above_gingiva_mm: number;
+            /** Seen */
+            seen: boolean[];
+            /** Sides */
+            sides: components["schemas"]["Ledge"][];
+        };
         /** PlanOut */
         PlanOut: {
-            /** Document */
+            /**
+             * PlanDocument
+             * @description What to cut, how deep and with what, and what the target would be worth.
+             */
             document: {
-                [key: string]: unknown;
+                /**
+                 * Schema
+                 * @constant
+                 */
+                schema: "vane-line/plan/1";
+                /** Tooth */
+                tooth: string;
+                /** Restoration */
+                restoration: string;
+                /** Material */
+                material: string;
+                standard: components["schemas"]["StandardTitle"];
+                earlier: components["schemas"]["Earlier"];
+                frame: components["schemas"]["PlanFrame"];
+                functional_side: components["schemas"]["FunctionalRow"];
+                /** Lift Mm */
+                lift_mm: number;
+                raise: components["schemas"]["PlanRaise"] | null;
+                /** Sites */
+                sites: components["schemas"]["DepthSite"][];
+                finish_line: components["schemas"]["PlanLine"];
+                /** Taper Deg */
+                taper_deg: number;
+                /** Capture */
+                capture: components["schemas"]["Capture"][];
+                predicted: components["schemas"]["Predicted"] | null;
+                /** Verdicts */
+                verdicts: components["schemas"]["VerdictRow"][];
+                /** Ways Out */
+                ways_out: components["schemas"]["WayOut"][];
+                /** Why No Target */
+                why_no_target: string;
+                sequence: components["schemas"]["OrderOfWork"];
+                /** Reminder */
+                reminder: string;
+                /** Warnings */
+                warnings: string[];
             };
             /** Target Hash */
             target_hash: string | null;
@@ -1440,10 +2137,66 @@ export interface components {
             /** Made At */
             made_at: string;
         };
+        /** PlanRaise */
+        PlanRaise: {
+            /** Asked Mm */
+            asked_mm: number;
+            /**
+             * Asked At
+             * @enum {string}
+             */
+            asked_at: "molar" | "incisor";
+            /** First Molar Mm */
+            first_molar_mm: number;
+            /** Incisor Mm */
+            incisor_mm: number;
+            /** Tooth Mm */
+            tooth_mm: number;
+            /** U Mm */
+            u_mm: number;
+            /** By Place Mm */
+            by_place_mm: {
+                [key: string]: number;
+            };
+            hinge: components["schemas"]["Hinge"];
+            /** Rule Of Thumb Incisor Mm */
+            rule_of_thumb_incisor_mm: number;
+            /** Why They Differ */
+            why_they_differ: string;
+        };
+        /** PlannedRow */
+        PlannedRow: {
+            /** Earlier */
+            earlier: string;
+            /** Space To */
+            space_to: string;
+            /**
+             * Lift Mm
+             * @description by which the planned surface stands over the earlier one
+             */
+            lift_mm: number;
+            /** @description an increased vertical dimension */
+            raise: components["schemas"]["RaiseRow"] | null;
+        };
         /** PredictIn */
         PredictIn: {
             /** Strokes */
             strokes: components["schemas"]["StrokeOfBur"][];
+        };
+        /** Predicted */
+        Predicted: {
+            /** Faciolingual Deg */
+            faciolingual_deg: number | null;
+            /** Mesiodistal Deg */
+            mesiodistal_deg: number | null;
+            /** Wall Height Mm */
+            wall_height_mm: number | null;
+            /** Remaining Mm */
+            remaining_mm: number | null;
+            /** Neck Mm */
+            neck_mm: number | null;
+            /** Resists */
+            resists: boolean | null;
         };
         /**
          * PredictedOut
@@ -1457,7 +2210,10 @@ export interface components {
             /** Warnings */
             warnings: string[];
         };
-        /** PutAwayOut */
+        /**
+         * PutAwayOut
+         * @description An attempt, of all teeth of its case.
+         */
         PutAwayOut: {
             /** Id */
             id: string;
@@ -1466,11 +2222,101 @@ export interface components {
             /** Put Away At */
             put_away_at: string;
         };
+        /** RaiseRow */
+        RaiseRow: {
+            /** Asked Mm */
+            asked_mm: number;
+            /**
+             * Asked At
+             * @enum {string}
+             */
+            asked_at: "molar" | "incisor";
+            /** Angle Deg */
+            angle_deg: number;
+            /** First Molar Mm */
+            first_molar_mm: number;
+            /** Incisor Mm */
+            incisor_mm: number;
+            /** Tooth Mm */
+            tooth_mm: number;
+            /** U Mm */
+            u_mm: number;
+            /** Rule Of Thumb Incisor Mm */
+            rule_of_thumb_incisor_mm: number;
+        };
+        /** ReadingDetail */
+        ReadingDetail: {
+            /** Id */
+            id: string;
+            /** Attempt Id */
+            attempt_id: string;
+            /** Number */
+            number: number;
+            /** Scans */
+            scans: components["schemas"]["ScanOut"][];
+            /** Axes */
+            axes: {
+                [key: string]: unknown;
+            } | null;
+            /** Path */
+            path: number[] | null;
+            /** Gingiva */
+            gingiva: number[][] | null;
+            /** Core */
+            core: number[][] | null;
+            /** Line Drawn */
+            line_drawn: boolean;
+            /** Pairs */
+            pairs: {
+                [key: string]: components["schemas"]["PairsIn"];
+            };
+            /** Revisions */
+            revisions: {
+                [key: string]: number;
+            };
+            job: components["schemas"]["JobOut"] | null;
+            plan: components["schemas"]["PlanIn"];
+            /** Plan Revision */
+            plan_revision: number;
+            plan_job: components["schemas"]["JobOut"] | null;
+            /** Ticks */
+            ticks: string[];
+            /** Ticks Revision */
+            ticks_revision: number;
+        };
+        /**
+         * ReadingOut
+         * @description A tooth in one attempt of its case.
+         */
+        ReadingOut: {
+            /** Id */
+            id: string;
+            /** Attempt Id */
+            attempt_id: string;
+            /** Number */
+            number: number;
+            /** Created At */
+            created_at: string;
+            job: components["schemas"]["JobOut"] | null;
+        };
+        /** ReductionRow */
+        ReductionRow: {
+            /** Reference */
+            reference: ("preop" | "mockup") | null;
+            overall: components["schemas"]["ZoneRow"];
+            /** Zones */
+            zones: components["schemas"]["ZoneRow"][];
+            /** Cement Space Mm */
+            cement_space_mm: number | null;
+        };
         /**
          * ReportOut
-         * @description The findings as a person reads them, worst first; `stop` once everything proven is met.
+         * @description The findings as a person reads them; `stop` once everything proven is met.
          */
         ReportOut: {
+            answer: components["schemas"]["AnswerOut"];
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Unmeasured */
@@ -1482,12 +2328,35 @@ export interface components {
             /** Stop */
             stop: string;
         };
+        /** ResistanceRow */
+        ResistanceRow: {
+            /** Height Mm */
+            height_mm: number | null;
+            /** Base Faciolingual Mm */
+            base_faciolingual_mm: number | null;
+            /** Base Mesiodistal Mm */
+            base_mesiodistal_mm: number | null;
+            /** Limiting Taper Deg */
+            limiting_taper_deg: number | null;
+            /** Resists */
+            resists: boolean | null;
+            /** Resisting Share */
+            resisting_share: number | null;
+            /** By Side */
+            by_side: {
+                [key: string]: components["schemas"]["SideResistance"];
+            };
+            /** Remaining Mm */
+            remaining_mm: number | null;
+            /** Remaining Halfway Mm */
+            remaining_halfway_mm: number | null;
+            /** Neck Mm */
+            neck_mm: number | null;
+        };
         /** ResultOut */
         ResultOut: {
             /** Document */
-            document: {
-                [key: string]: unknown;
-            };
+            document: components["schemas"]["MeasurementDocument"];
             /** Fields */
             fields: {
                 [key: string]: string;
@@ -1506,6 +2375,18 @@ export interface components {
         RevisionOut: {
             /** Revision */
             revision: number;
+        };
+        /** Roughness */
+        Roughness: {
+            /** Vertical */
+            vertical: number | null;
+            /** Horizontal */
+            horizontal: number | null;
+            /**
+             * Worst
+             * @description of the worst 2.5 mm
+             */
+            worst: number | null;
         };
         /** ScanChange */
         ScanChange: {
@@ -1621,6 +2502,13 @@ export interface components {
             /** Burs */
             burs: string[];
         };
+        /** SideResistance */
+        SideResistance: {
+            /** Taper Deg */
+            taper_deg: number | null;
+            /** Limiting Taper Deg */
+            limiting_taper_deg: number | null;
+        };
         /** SiteOut */
         SiteOut: {
             /** Id */
@@ -1641,10 +2529,19 @@ export interface components {
             standard_version: number;
             /** Functional Side */
             functional_side: ("facial" | "lingual") | null;
-            /** Attempts */
-            attempts: components["schemas"]["AttemptOut"][];
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
             /** Put Away */
             put_away: components["schemas"]["PutAwayOut"][];
+        };
+        /** Spread */
+        Spread: {
+            /** Low */
+            low: number;
+            /** Median */
+            median: number;
+            /** High */
+            high: number;
         };
         /** StandardChoice */
         StandardChoice: {
@@ -1666,6 +2563,13 @@ export interface components {
             data: {
                 [key: string]: unknown;
             };
+        };
+        /** StandardName */
+        StandardName: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
         };
         /** StandardOut */
         StandardOut: {
@@ -1698,6 +2602,8 @@ export interface components {
              * @enum {string}
              */
             teeth: "back" | "front" | "canine";
+            /** Fits */
+            fits: string[];
             /** Also For */
             also_for: string[];
             /** Finish Line Form */
@@ -1724,6 +2630,30 @@ export interface components {
             };
             /** Own */
             own: boolean;
+        };
+        /** StandardTitle */
+        StandardTitle: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * StandingOut
+         * @description How a case stands: a word to filter by, a line to read, a small picture where it was measured.
+         */
+        StandingOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "measuring" | "failed" | "not-yet" | "cut-no-more" | "stop" | "cannot-say" | "nothing" | "unmeasured" | "planned" | "waiting";
+            /** Text */
+            text: string;
+            /** Picture */
+            picture: string | null;
         };
         /** StepModel */
         StepModel: {
@@ -1755,6 +2685,44 @@ export interface components {
              */
             caution: string;
         };
+        /** StepOfWork */
+        StepOfWork: {
+            /** Title */
+            title: string;
+            /** View */
+            view: string;
+            /** Depth */
+            depth: string;
+            /** Bur */
+            bur: string;
+            /** Check */
+            check: string;
+            /** Caution */
+            caution: string;
+        };
+        /** StepRow */
+        StepRow: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Sector */
+            sector: string;
+            /** Height Mm */
+            height_mm: number;
+            /** At */
+            at: number[];
+            /**
+             * Overlap Deg
+             * @description from, to, where two stretches pass each other; else null
+             */
+            overlap_deg: number[] | null;
+        };
+        /** Stretch */
+        Stretch: {
+            /** From Deg */
+            from_deg: number;
+            /** To Deg */
+            to_deg: number;
+        };
         /** StrokeIn */
         StrokeIn: {
             /** Points */
@@ -1781,6 +2749,17 @@ export interface components {
             depth_mm: number;
             /** Diameter Mm */
             diameter_mm: number;
+        };
+        /** TaperRow */
+        TaperRow: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Taper Deg */
+            taper_deg: number | null;
+            /** Wall Height Mm */
+            wall_height_mm: number | null;
+            /** Second Plane Deg */
+            second_plane_deg: number | null;
         };
         /** TicksIn */
         TicksIn: {
@@ -1816,6 +2795,37 @@ export interface components {
             /** Status */
             status: string[];
         };
+        /** TimingRow */
+        TimingRow: {
+            /** Load */
+            load: number;
+            /** Align */
+            align: number;
+            /** Measure */
+            measure: number;
+            /** Total */
+            total: number;
+        };
+        /** ToothIn */
+        ToothIn: {
+            /** Tooth */
+            tooth: string;
+            /**
+             * Notation
+             * @default fdi
+             * @enum {string}
+             */
+            notation: "fdi" | "universal";
+            /**
+             * Restoration
+             * @default full-crown
+             */
+            restoration: string;
+            /** Material */
+            material: string;
+            /** Standard Id */
+            standard_id?: string | null;
+        };
         /** TrayModel */
         TrayModel: {
             /** Revision */
@@ -1837,6 +2847,49 @@ export interface components {
             /** Sectors */
             sectors: string[];
         };
+        /** UncertaintyRow */
+        UncertaintyRow: {
+            /** U Scan Um */
+            u_scan_um: number;
+            /** U Mm */
+            U_mm: number;
+        };
+        /** UndercutRegion */
+        UndercutRegion: {
+            /** Sector */
+            sector: string;
+            /** Max Depth Mm */
+            max_depth_mm: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At */
+            at: number[];
+            /** Blockout Mm3 */
+            blockout_mm3: number;
+            /**
+             * Overhang
+             * @description the place that hangs over it most
+             */
+            overhang: number[];
+            /** Remove Mm */
+            remove_mm: number | null;
+            /**
+             * Tilt Deg
+             * @description of the path, to clear it; null where another wall would lock
+             */
+            tilt_deg: number | null;
+        };
+        /** UndercutRow */
+        UndercutRow: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Max Depth Mm */
+            max_depth_mm: number;
+            /** Blockout Mm3 */
+            blockout_mm3: number;
+            /** Regions */
+            regions: components["schemas"]["UndercutRegion"][];
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -1849,6 +2902,113 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /** VerdictRow */
+        VerdictRow: {
+            /** Criterion */
+            criterion: string;
+            /** Zone */
+            zone: string;
+            /**
+             * Bound
+             * @enum {string}
+             */
+            bound: "min" | "max";
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /** U */
+            U: number | null;
+            /** Limit */
+            limit: number | null;
+            /** Target */
+            target: number | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "meets" | "within-uncertainty" | "short" | "over" | "not-measured";
+            /**
+             * Missing
+             * @description limit - value
+             */
+            missing: number | null;
+            /**
+             * To Target
+             * @description target - value
+             */
+            to_target: number | null;
+            /** Why */
+            why: string;
+            /** Source */
+            source: string;
+            /** At */
+            at: number[] | null;
+            /**
+             * Where
+             * @description the place in the words a dentist uses
+             */
+            where: string;
+            /**
+             * Pose
+             * @description of the lower jaw, where the value hangs on it: intercuspation, raised
+             */
+            pose: string | null;
+        };
+        /**
+         * VocabularyOut
+         * @description All that a page offers to choose from, and every way to look; the pages keep no lists of their own.
+         */
+        VocabularyOut: {
+            /** Lenses */
+            lenses: components["schemas"]["LensOut"][];
+            /** Kinds */
+            kinds: components["schemas"]["ChoiceOut"][];
+            /** Meanings */
+            meanings: components["schemas"]["ChoiceOut"][];
+            /** Openings */
+            openings: components["schemas"]["ChoiceOut"][];
+            /** Bur Tips */
+            bur_tips: string[];
+            /** Bur Grits */
+            bur_grits: string[];
+        };
+        /** WayOut */
+        WayOut: {
+            /** Criterion */
+            criterion: string;
+            /** Where */
+            where: string;
+            /** Missing */
+            missing: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /** Limit */
+            limit: number | null;
+            /** Do */
+            do: string;
+        };
+        /** ZoneRow */
+        ZoneRow: {
+            /** Zone */
+            zone: string;
+            /** Low Mm */
+            low_mm: number | null;
+            /** Median Mm */
+            median_mm: number | null;
+            /** High Mm */
+            high_mm: number | null;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Area Unseen Mm2 */
+            area_unseen_mm2: number;
+            /** Worst */
+            worst: number[] | null;
+            /** Area Short Mm2 */
+            area_short_mm2: number | null;
         };
     };
     responses: never;
@@ -1876,7 +3036,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CaseOut"][];
+                    "application/json": components["schemas"]["CaseRow"][];
                 };
             };
             /** @description Validation Error */
@@ -2159,11 +3319,46 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                site_id: string;
+                case_id: string;
             };
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    addTooth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToothIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             201: {
@@ -2470,6 +3665,26 @@ export interface operations {
             };
         };
     };
+    getVocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VocabularyOut"];
+                };
+            };
+        };
+    };
     addScan: {
         parameters: {
             query?: never;
@@ -2599,12 +3814,12 @@ export interface operations {
             };
         };
     };
-    getAttempt: {
+    getPicture: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                digest: string;
             };
             cookie?: never;
         };
@@ -2615,9 +3830,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["AttemptDetail"];
-                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -2630,23 +3843,25 @@ export interface operations {
             };
         };
     };
-    putAttemptAway: {
+    getReading: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["ReadingDetail"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -2664,7 +3879,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2697,7 +3912,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2734,7 +3949,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2771,7 +3986,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2808,7 +4023,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2841,7 +4056,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
                 kind: "gingiva" | "core";
             };
             cookie?: never;
@@ -2879,7 +4094,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
                 kind: "axes" | "pairs" | "path" | "line" | "gingiva" | "core";
             };
             cookie?: never;
@@ -2911,7 +4126,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2942,7 +4157,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -2978,7 +4193,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3009,7 +4224,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3042,7 +4257,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3077,7 +4292,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3114,7 +4329,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
                 role: "preop" | "mockup";
             };
             cookie?: never;
@@ -3133,6 +4348,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RevisionOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    putAttemptAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -3213,7 +4457,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3247,7 +4491,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3271,12 +4515,12 @@ export interface operations {
             };
         };
     };
-    measureAttempt: {
+    measureReading: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3398,7 +4642,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3429,7 +4673,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3465,7 +4709,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3496,7 +4740,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3529,7 +4773,7 @@ export interface operations {
                 "if-match": string;
             };
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3564,7 +4808,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3595,7 +4839,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3624,7 +4868,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };
@@ -3658,7 +4902,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                attempt_id: string;
+                reading_id: string;
             };
             cookie?: never;
         };

@@ -13,6 +13,7 @@ import {
   Raycaster,
   Scene,
   SphereGeometry,
+  Triangle,
   TubeGeometry,
   Vector2,
   Vector3,
@@ -21,7 +22,8 @@ import {
 } from "three";
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 import type { MeshData } from "./blob";
-import { ghostMaterial, judgedMaterial } from "./materials";
+import { ghostMaterial, judgedMaterial, shadowMaterial } from "./materials";
+import { contourNumbers, type ContourNumber } from "./contours";
 import { add, cross, dot, turned, unit, vec, type Vec } from "./vectors";
 import type { View } from "./views";
 
@@ -31,6 +33,17 @@ export interface Fields {
   low: Float32Array;
   high: Float32Array;
   unseen: Float32Array;
+}
+/** How the values colour the tooth: not at all, against limits, as room to what stands over it, as taken off. */
+export type Mode = "plain" | "judged" | "room" | "taken";
+const MODES: Mode[] = ["plain", "judged", "room", "taken"];
+/** What the tooth says at a place: null where the lens knows nothing there. */
+export interface Reading {
+  place: Vec;
+  value: number | null;
+  low: number | null;
+  high: number | null;
+  unseen: boolean;
 }
 export interface ScreenPoint {
   x: number;
@@ -50,6 +63,10 @@ export class SheetScene {
   readonly #scene = new Scene();
   readonly #camera = new OrthographicCamera(-1, 1, 1, -1, -200, 200);
   readonly #material: ShaderMaterial = judgedMaterial();
+  readonly #shadow: ShaderMaterial = shadowMaterial();
+  #mode: Mode = "plain";
+  #shadowed = false;
+  #through: Mesh | null = null;
   readonly #meshes = new Map<Detail, Mesh>();
   readonly #ghosts = new Map<string, Mesh>();
   readonly #drawn = new Map<string, (Mesh | LineLoop)[]>();
@@ -149,10 +166,79 @@ export class SheetScene {
     this.draw();
   }
 
-  setJudged(judged: boolean, uncertainty: number) {
-    this.#material.uniforms.uLens!.value = judged ? 1 : 0;
+  setMode(mode: Mode, uncertainty: number, shadow = false) {
+    this.#mode = mode;
+    this.#material.uniforms.uMode!.value = MODES.indexOf(mode);
     this.#material.uniforms.uU!.value = uncertainty;
+    this.#shadowed = shadow;
     this.draw();
+  }
+
+  /** Numbers for the contour lines of what the tooth wears; none where it wears nothing. */
+  numbers(step: number): ContourNumber[] {
+    const mesh = this.#meshes.get("light");
+    const known = mesh?.geometry.getAttribute("known");
+    if (!mesh || !known || this.#mode === "plain") return [];
+    const of = (name: string) => mesh.geometry.getAttribute(name).array;
+    const [value, low, high, unseen] = [of("value"), of("low"), of("high"), of("unseen")];
+    const u = this.#material.uniforms.uU!.value as number;
+    const counted = new Float32Array(known.count).fill(NaN);
+    for (let i = 0; i < known.count; i++) {
+      if (known.getX(i) < 0.999 || unseen[i]! > 0.5) continue;
+      const [missing, excess] = [low[i]! - value[i]!, value[i]! - high[i]!];
+      if (this.#mode === "taken") counted[i] = value[i]!;
+      else if (missing > 0) counted[i] = missing;
+      else if (this.#mode === "room" && -missing > u) counted[i] = value[i]!;
+      else if (excess > 0) counted[i] = excess;
+    }
+    const geometry = mesh.geometry;
+    const field = {
+      positions: geometry.getAttribute("position").array,
+      normals: geometry.getAttribute("normal").array,
+      indices: geometry.getIndex()!.array,
+      counted,
+    };
+    return contourNumbers(field, step);
+  }
+
+  /** What the tooth says under a canvas point, or null beside it. */
+  read(x: number, y: number): Reading | null {
+    const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
+    const hit = this.#hit(x, y);
+    if (!mesh || !hit?.face) return null;
+    const place: Vec = [hit.point.x, hit.point.y, hit.point.z];
+    const nothing = { place, value: null, low: null, high: null, unseen: false };
+    const known = mesh.geometry.getAttribute("known");
+    if (!known || this.#mode === "plain") return nothing;
+    const corners = [hit.face.a, hit.face.b, hit.face.c];
+    const shares = this.#shares(mesh.geometry, corners, place);
+    const at = (name: string) => {
+      const attribute = mesh.geometry.getAttribute(name);
+      return corners.reduce((sum, corner, k) => sum + shares[k]! * attribute.getX(corner), 0);
+    };
+    if (at("unseen") > 0.5) return { ...nothing, unseen: true };
+    if (corners.some((corner) => known.getX(corner) < 0.999)) return nothing;
+    const high = at("high");
+    return {
+      place,
+      value: at("value"),
+      low: at("low"),
+      high: high >= NO_MAXIMUM ? null : high,
+      unseen: false,
+    };
+  }
+
+  /** Barycentric shares of a place in a triangle of three corners. */
+  #shares(geometry: BufferGeometry, corners: number[], place: Vec): [number, number, number] {
+    const positions = geometry.getAttribute("position");
+    const [a, b, c] = corners.map((k) => new Vector3().fromBufferAttribute(positions, k)) as [
+      Vector3,
+      Vector3,
+      Vector3,
+    ];
+    const out = new Vector3();
+    if (!Triangle.getBarycoord(new Vector3(...place), a, b, c, out)) return [1, 0, 0];
+    return [out.x, out.y, out.z];
   }
 
   /** The finish line as a cord on the surface; dashed where it is in doubt. */
@@ -259,6 +345,11 @@ export class SheetScene {
 
   /** The place on the full mesh under a canvas point, or null. */
   pick(x: number, y: number): Vec | null {
+    const hit = this.#hit(x, y);
+    return hit ? [hit.point.x, hit.point.y, hit.point.z] : null;
+  }
+
+  #hit(x: number, y: number) {
     const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
     if (!mesh) return null;
     this.#placeCamera();
@@ -266,8 +357,12 @@ export class SheetScene {
     const at = new Vector2((x / this.#size.width) * 2 - 1, 1 - (y / this.#size.height) * 2);
     caster.setFromCamera(at, this.#camera);
     caster.firstHitOnly = true;
-    const hit = caster.intersectObject(mesh)[0];
-    return hit ? [hit.point.x, hit.point.y, hit.point.z] : null;
+    return caster.intersectObject(mesh)[0] ?? null;
+  }
+
+  /** Whether a direction on the tooth looks towards the eye. */
+  faces(normal: Vec): boolean {
+    return dot(normal, this.#eye) > 0.3;
   }
 
   /** Whether a place on the tooth is seen, or hidden by something nearer. */
@@ -307,6 +402,7 @@ export class SheetScene {
     for (const name of [...this.#drawn.keys()]) this.#put(name, []);
     cancelAnimationFrame(this.#pending);
     this.#material.dispose();
+    this.#shadow.dispose();
     this.#renderer.dispose();
     this.#renderer.forceContextLoss();
   }
@@ -327,9 +423,20 @@ export class SheetScene {
     const useLight = !rest || ((this.#moving || this.#held) && !!light);
     if (light) light.visible = useLight;
     if (rest) rest.visible = !useLight;
+    this.#castShadow(useLight ? light : rest);
     this.#placeCamera();
     this.#renderer.render(this.#scene, this.#camera);
     this.onDraw();
+  }
+
+  /** What the lens says is short, drawn once more through everything, where the lens asks for it. */
+  #castShadow(mesh: Mesh | undefined) {
+    if (this.#through) this.#scene.remove(this.#through);
+    this.#through = null;
+    if (!this.#shadowed || !mesh?.geometry.getAttribute("known")) return;
+    this.#through = new Mesh(mesh.geometry, this.#shadow);
+    this.#through.renderOrder = 3;
+    this.#scene.add(this.#through);
   }
 
   #placeCamera() {

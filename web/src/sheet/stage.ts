@@ -4,8 +4,8 @@ import type { Vec } from "./vectors";
 
 export interface StageHooks {
   mirrored?: () => boolean;
-  /** A still press on the tooth, null beside it. */
-  press?: (place: Vec | null) => void;
+  /** A still press on the tooth, null beside it, and where on the canvas. */
+  press?: (place: Vec | null, x: number, y: number) => void;
   resized?: (width: number) => void;
 }
 
@@ -16,7 +16,7 @@ export function stage(canvas: HTMLCanvasElement, frame: HTMLElement, hooks: Stag
     scene,
     frame,
     () => hooks.mirrored?.() ?? false,
-    (x, y) => hooks.press?.(scene.pick(x, y)),
+    (x, y) => hooks.press?.(scene.pick(x, y), x, y),
   );
   const watch = new ResizeObserver(() => {
     hooks.resized?.(frame.clientWidth);

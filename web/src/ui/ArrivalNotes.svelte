@@ -28,7 +28,7 @@
           >
           <Button
             tone="main"
-            onclick={() => (arrivals.later(a.id), router.go(`/case/${a.case_id}?attempt=${a.attempt_id}`))}
+            onclick={() => (arrivals.later(a.id), router.go(`/case/${a.case_id}?attempt=${a.reading_id}`))}
             >Open</Button
           >
         {:else}

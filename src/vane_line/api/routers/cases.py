@@ -8,21 +8,25 @@ from fastapi import APIRouter, Header, Response
 
 from vane_line.api.context import Context, Ctx
 from vane_line.api.schemas import (
-    AttemptOut,
     CaseChange,
     CaseIn,
     CaseOut,
+    CaseRow,
     FunctionalIn,
     JobOut,
     PutAwayOut,
+    ReadingOut,
     SiteOut,
     StandardChoice,
+    StandingOut,
     TimelineOut,
+    ToothIn,
 )
-from vane_line.core.tooth.hinge import Raise
+from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 from vane_line.service import over_time, overview, put_away, standards
+from vane_line.service.standing import standing
 from vane_line.store import cases, jobs
 
 router = APIRouter(prefix="/api", tags=["cases"])
@@ -41,13 +45,19 @@ def case_out(view: overview.CaseView) -> CaseOut:
             **{k: getattr(s.site, k) for k in SITE_KEYS},
             universal=s.tooth.universal,
             lingual_word=s.tooth.lingual_word,
-            attempts=[
-                AttemptOut(
-                    id=a.attempt.id, number=a.attempt.number, created_at=a.attempt.created_at, job=job_out(a.job)
+            readings=[
+                ReadingOut(
+                    id=r.reading.id,
+                    attempt_id=r.reading.attempt_id,
+                    number=r.reading.number,
+                    created_at=r.reading.created_at,
+                    job=job_out(r.job),
                 )
-                for a in s.attempts
+                for r in s.readings
             ],
-            put_away=[PutAwayOut(id=a.id, number=a.number, put_away_at=a.put_away_at or "") for a in s.put_away],
+            put_away=[
+                PutAwayOut(id=r.attempt_id, number=r.number, put_away_at=r.put_away_at or "") for r in s.put_away
+            ],
         )
         for s in view.sites
     ]
@@ -55,9 +65,18 @@ def case_out(view: overview.CaseView) -> CaseOut:
 
 
 @router.get("/cases", operation_id="listCases")
-def list_cases(ctx: Ctx, put_away: bool = False) -> list[CaseOut]:
-    """All cases, newest first; or those that were put away."""
-    return [case_out(overview.view(ctx.db, c.id)) for c in cases.list_cases(ctx.db, put_away)]
+def list_cases(ctx: Ctx, put_away: bool = False) -> list[CaseRow]:
+    """All cases, the one last worked on first; or those that were put away."""
+    changed = cases.last_changes(ctx.db)
+    views = [overview.view(ctx.db, c.id) for c in cases.list_cases(ctx.db, put_away)]
+    rows = [
+        CaseRow(
+            case=case_out(view), standing=StandingOut.model_validate(asdict(standing(ctx.db, view))),
+            changed_at=changed[view.case.id],
+        )
+        for view in views
+    ]  # fmt: skip
+    return sorted(rows, key=lambda row: row.changed_at, reverse=True)
 
 
 @router.post("/cases", operation_id="addCase", status_code=201)
@@ -139,9 +158,9 @@ def set_functional_side(ctx: Ctx, site_id: str, body: FunctionalIn) -> CaseOut:
 
 
 def _judge_again(ctx: Context, site_id: str) -> None:
-    for attempt in cases.attempts_of(ctx.db, site_id):
-        if jobs.newest_done(ctx.db, attempt.id):
-            ctx.runner.submit(attempt.id)
+    for reading in cases.readings_of(ctx.db, site_id):
+        if jobs.newest_done(ctx.db, reading.id):
+            ctx.runner.submit(reading.id)
 
 
 @router.get("/sites/{site_id}/timeline", operation_id="getTimeline")
@@ -150,9 +169,17 @@ def get_timeline(ctx: Ctx, site_id: str) -> TimelineOut:
     return TimelineOut.model_validate(over_time.timeline(ctx.db, site_id))
 
 
-@router.post("/sites/{site_id}/attempts", operation_id="addAttempt", status_code=201)
-def add_attempt(ctx: Ctx, site_id: str) -> CaseOut:
-    """The next attempt at a site."""
-    site = cases.get_site(ctx.db, site_id)
-    cases.add_attempt(ctx.db, site_id)
-    return case_out(overview.view(ctx.db, site.case_id))
+@router.post("/cases/{case_id}/attempts", operation_id="addAttempt", status_code=201)
+def add_attempt(ctx: Ctx, case_id: str) -> CaseOut:
+    """The next attempt of a case, of all its teeth."""
+    cases.get_case(ctx.db, case_id)
+    cases.add_attempt(ctx.db, case_id)
+    return case_out(overview.view(ctx.db, case_id))
+
+
+@router.post("/cases/{case_id}/sites", operation_id="addTooth", status_code=201)
+def add_tooth(ctx: Ctx, case_id: str, body: ToothIn) -> CaseOut:
+    """Another tooth of the same scans, read in every attempt of the case."""
+    tooth = ToothNumber.parse(body.tooth, body.notation)
+    made = overview.add_tooth(ctx.db, case_id, tooth, body.restoration, body.material, body.standard_id)
+    return case_out(made)

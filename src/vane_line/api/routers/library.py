@@ -10,6 +10,8 @@ from vane_line.api.context import Ctx
 from vane_line.api.schemas import (
     BoundsOut,
     BurModel,
+    ChoiceOut,
+    LensOut,
     LimitsOut,
     MillModel,
     SequenceIn,
@@ -19,15 +21,26 @@ from vane_line.api.schemas import (
     StandardOut,
     StepModel,
     TrayModel,
+    VocabularyOut,
 )
-from vane_line.core.burs import as_row, generic
+from vane_line.core import kinds
+from vane_line.core.burs import GRITS, TIPS, as_row, generic
+from vane_line.core.jaw.hinge import Raise
+from vane_line.core.jaw.pose import OFFERED, pose_of
+from vane_line.core.judge.lenses import LENSES
 from vane_line.core.judge.standards import Bounds, Limits, Standard, general
 from vane_line.core.judge.standards import built_in as built_in_standards
 from vane_line.core.plan.sequence import BURS, DEPTHS, Sequence
 from vane_line.core.plan.sequence import built_in as built_in_sequences
+from vane_line.core.tooth.earlier import MEANINGS
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.service import standards
 
 router = APIRouter(prefix="/api", tags=["library"])
+
+
+def _fits(s: Standard) -> list[str]:
+    return [tooth.fdi for tooth in ToothNumber.every() if s.may_serve(tooth)]
 
 
 def standard_out(s: Standard) -> StandardOut:
@@ -35,7 +48,7 @@ def standard_out(s: Standard) -> StandardOut:
     return StandardOut(
         id=s.id, version=s.version, title=s.title, material=s.material, restoration=s.restoration,
         protocol=s.protocol, reason=s.reason, caution=s.caution, reduction=_limits(s.reduction),
-        finish_line_width=_limits(s.finish_line_width), teeth=s.teeth, also_for=list(s.also_for),
+        finish_line_width=_limits(s.finish_line_width), teeth=s.teeth, fits=_fits(s), also_for=list(s.also_for),
         finish_line_form={k: list(v) for k, v in s.finish_line_form.items()}, clearance=_limits(s.clearance),
         cement_space_mm=s.cement_space_mm, general=_bounds(s.general),
         bounds=_bounds({name: s.bounds(name) for name in general()}), wing=s.wing, own=s.id not in built_in_standards(),
@@ -128,3 +141,21 @@ def set_mill(ctx: Ctx, body: MillModel) -> MillModel:
     """Set the mill; what was measured with another bur is marked as such."""
     standards.set_mill(ctx.db, body.title, body.bur_radius_mm, body.revision)
     return get_mill(ctx)
+
+
+def _choice(value: str, words: str, hint: str = "") -> ChoiceOut:
+    return ChoiceOut(value=value, label=words[:1].upper() + words[1:], hint=hint)
+
+
+@router.get("/vocabulary", operation_id="getVocabulary")
+def get_vocabulary() -> VocabularyOut:
+    """What can be chosen, and how the tooth can be looked at, in the order in which it is offered."""
+    raised = [_choice(text, pose_of(Raise.parse(text)).title) for text in OFFERED]
+    return VocabularyOut(
+        lenses=[LensOut.model_validate(asdict(one)) for one in LENSES],
+        kinds=[_choice(kind.name, kind.title, kind.caution) for kind in kinds.every()],
+        meanings=[_choice(m.name, m.title, m.hint) for m in MEANINGS.values()],
+        openings=[_choice("", "bite as it is"), *raised],
+        bur_tips=list(TIPS),
+        bur_grits=list(GRITS),
+    )

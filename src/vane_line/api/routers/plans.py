@@ -6,8 +6,8 @@ from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Ctx
-from vane_line.api.routers.attempts import revision_of
 from vane_line.api.routers.cases import job_out
+from vane_line.api.routers.readings import revision_of
 from vane_line.api.schemas import ChangeOut, JobOut, PlanIn, PlanOut, RevisionOut
 from vane_line.report.plan_page import plan_page
 from vane_line.service import over_time, planning
@@ -16,45 +16,45 @@ from vane_line.store import cases, edits
 router = APIRouter(prefix="/api", tags=["plans"])
 
 
-@router.put("/attempts/{attempt_id}/plan", operation_id="setPlan")
-def set_plan(ctx: Ctx, attempt_id: str, body: PlanIn, if_match: str = Header()) -> RevisionOut:
+@router.put("/readings/{reading_id}/plan", operation_id="setPlan")
+def set_plan(ctx: Ctx, reading_id: str, body: PlanIn, if_match: str = Header()) -> RevisionOut:
     """Choose finish line, taper, sequence and the point on the tooth; `If-Match` carries the revision that was read."""
-    cases.get_attempt(ctx.db, attempt_id)
-    return RevisionOut(revision=edits.append(ctx.db, attempt_id, "plan", body.model_dump(), revision_of(if_match)))
+    cases.get_reading(ctx.db, reading_id)
+    return RevisionOut(revision=edits.append(ctx.db, reading_id, "plan", body.model_dump(), revision_of(if_match)))
 
 
-@router.post("/attempts/{attempt_id}/plan", operation_id="makePlan", status_code=202)
-def make_plan(ctx: Ctx, attempt_id: str) -> JobOut:
+@router.post("/readings/{reading_id}/plan", operation_id="makePlan", status_code=202)
+def make_plan(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the plan for making."""
-    planning.plan_request(ctx.db, attempt_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(attempt_id, "plan")))
+    planning.plan_request(ctx.db, reading_id)  # says at once what is missing
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "plan")))
 
 
-@router.get("/attempts/{attempt_id}/plan", operation_id="getPlan")
-def get_plan(ctx: Ctx, attempt_id: str) -> PlanOut:
+@router.get("/readings/{reading_id}/plan", operation_id="getPlan")
+def get_plan(ctx: Ctx, reading_id: str) -> PlanOut:
     """The newest plan."""
-    stored, stale = planning.plan_of(ctx.db, attempt_id)
+    stored, stale = planning.plan_of(ctx.db, reading_id)
     return PlanOut(document=stored.document, target_hash=stored.light_hash, stale=stale, made_at=stored.created_at)
 
 
-@router.get("/attempts/{attempt_id}/plan/target.stl", operation_id="getTarget", response_class=Response)
-def get_target(ctx: Ctx, attempt_id: str) -> Response:
+@router.get("/readings/{reading_id}/plan/target.stl", operation_id="getTarget", response_class=Response)
+def get_target(ctx: Ctx, reading_id: str) -> Response:
     """The target surface, mm, in the earlier scan's coordinates."""
-    data = planning.target_stl(ctx.db, attempt_id)
-    name = f"target_{attempt_id}.stl"
+    data = planning.target_stl(ctx.db, reading_id)
+    name = f"target_{reading_id}.stl"
     return Response(data, media_type="model/stl", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-@router.get("/attempts/{attempt_id}/plan/page", operation_id="getPlanPage", response_class=HTMLResponse)
-def get_plan_page(ctx: Ctx, attempt_id: str) -> HTMLResponse:
+@router.get("/readings/{reading_id}/plan/page", operation_id="getPlanPage", response_class=HTMLResponse)
+def get_plan_page(ctx: Ctx, reading_id: str) -> HTMLResponse:
     """One page for the chair, readable at a metre, to print."""
-    stored, _ = planning.plan_of(ctx.db, attempt_id)
-    site = cases.site_of(ctx.db, attempt_id)
+    stored, _ = planning.plan_of(ctx.db, reading_id)
+    site = cases.site_of(ctx.db, reading_id)
     return HTMLResponse(plan_page(stored.document, cases.get_case(ctx.db, site.case_id).code, stored.created_at))
 
 
-@router.get("/attempts/{attempt_id}/what-if", operation_id="whatIf")
-def what_if(ctx: Ctx, attempt_id: str, standard_id: str, version: int | None = None) -> list[ChangeOut]:
+@router.get("/readings/{reading_id}/what-if", operation_id="whatIf")
+def what_if(ctx: Ctx, reading_id: str, standard_id: str, version: int | None = None) -> list[ChangeOut]:
     """What another standard would say of the same measurement."""
-    rows = over_time.what_if(ctx.surgery, attempt_id, standard_id, version)
+    rows = over_time.what_if(ctx.surgery, reading_id, standard_id, version)
     return [ChangeOut(**row) for row in rows]

@@ -8,11 +8,12 @@ from fastapi import APIRouter, File, Form, Response, UploadFile
 
 from vane_line.api.context import Ctx
 from vane_line.api.schemas import ScanChange, ScanOut
-from vane_line.errors import ScanTooLarge, printable
+from vane_line.errors import NotFound, ScanTooLarge, printable
 from vane_line.service import import_scan as importing
 from vane_line.store import blobs, scans
 
 router = APIRouter(prefix="/api", tags=["scans"])
+PNG = b"\x89PNG"
 IMMUTABLE = "private, max-age=31536000, immutable"  # patients' data: kept by their own browser only
 
 
@@ -60,3 +61,12 @@ def get_blob(ctx: Ctx, digest: str) -> Response:
     return Response(
         blobs.get(ctx.db, digest), media_type="application/octet-stream", headers={"Cache-Control": IMMUTABLE}
     )
+
+
+@router.get("/pictures/{digest}", operation_id="getPicture", response_class=Response)
+def get_picture(ctx: Ctx, digest: str) -> Response:
+    """A small picture of a judged preparation; like every blob, it never changes."""
+    data = blobs.get(ctx.db, digest)
+    if not data.startswith(PNG):
+        raise NotFound("There is no such picture.")
+    return Response(data, media_type="image/png", headers={"Cache-Control": IMMUTABLE})

@@ -7,12 +7,15 @@ from typing import Any
 
 from vane_line.core.judge import criteria
 from vane_line.core.judge.criteria.space import by_depth
-from vane_line.core.judge.verdicts import FAULTS
+from vane_line.core.judge.lenses import RECORD, concern, concerns
+from vane_line.core.judge.verdicts import FAULTS, IN_MM
 from vane_line.core.judge.work import HAND_MM
 
 SHOWN = (*FAULTS, "within-uncertainty")
 DOUBT = "It cannot be told from the limit: scan again, or leave it."
 STOP = "Stop: it meets."
+PAST = "No stroke mends it"
+DOUBTFUL = "Doubtful: too near a limit to say"
 
 
 @dataclass(frozen=True)
@@ -36,9 +39,33 @@ class Caution:
 
 
 @dataclass(frozen=True)
+class Place:
+    """One row of the list: a place on the tooth with all that is found there, by number among the findings.
+
+    The first is the gravest: its amount is the row's. concern: the heading that it stands under.
+    """
+
+    where: str
+    concern: str
+    findings: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The one line at the chair. state: not-yet, cut-no-more (what is left cannot be put
+    back), stop, cannot-say, or nothing (nothing could be judged)."""
+
+    state: str
+    text: str
+    counts: str
+
+
+@dataclass(frozen=True)
 class Report:
     """What the list shows. stop: said where the first finding would stand, once everything proven is met."""
 
+    answer: Answer
+    places: tuple[Place, ...]
     findings: tuple[Finding, ...]
     unmeasured: tuple[Finding, ...]
     cautions: tuple[Caution, ...]
@@ -61,7 +88,107 @@ def report(document: dict[str, Any]) -> Report:
         elif v["status"] == "not-measured":
             unmeasured.append(_finding(k, v, None))
     meets = sum(v["status"] == "meets" and v["criterion"] != "alignment" for v in verdicts)
-    return Report(tuple(found), tuple(unmeasured), _cautions(verdicts), meets, _stop(verdicts))
+    places, stop = _places(found, verdicts), _stop(verdicts)
+    return Report(
+        answer=_answer(document, places, found, unmeasured, stop), places=places, findings=tuple(found),
+        unmeasured=tuple(unmeasured), cautions=_cautions(verdicts), meets=meets, stop=stop,
+    )  # fmt: skip
+
+
+def _places(found: list[Finding], verdicts: list[dict[str, Any]]) -> tuple[Place, ...]:
+    """A row a place, under headings in the order in which they matter, the gravest first under each.
+
+    What cannot be put back, and what is only doubtful, stand under headings of their own at the end.
+    """
+    at: dict[str, list[int]] = {}
+    for number, finding in enumerate(found):
+        at.setdefault(_place_of(finding, verdicts[finding.verdict]), []).append(number)
+    order = (*concerns(), PAST, DOUBTFUL)
+
+    def rank(number: int) -> tuple[int, float]:
+        v = verdicts[found[number].verdict]
+        criterion = criteria.of(v["criterion"])
+        return order.index(_heading(found[number], v)), -in_hand_mm(v, criterion.weight if criterion else 1.0)
+
+    rows = []
+    for where, numbers in at.items():
+        numbers.sort(key=rank)
+        rows.append((rank(numbers[0]), Place(where, order[rank(numbers[0])[0]], tuple(numbers))))
+    rows.sort(key=lambda row: row[0])
+    return tuple(place for _, place in rows)
+
+
+def _place_of(finding: Finding, v: dict[str, Any]) -> str:
+    """Where it is; of the whole preparation each criterion is a matter of its own."""
+    return finding.title if v["zone"] == "overall" else str(v["where"])
+
+
+def _heading(finding: Finding, v: dict[str, Any]) -> str:
+    if v["status"] not in FAULTS:
+        return DOUBTFUL
+    criterion = criteria.of(v["criterion"])
+    beyond = criterion is not None and v["bound"] not in criterion.correct
+    return PAST if beyond and finding.lens is not None else concern(finding.lens)
+
+
+def in_hand_mm(v: dict[str, Any], weight: float) -> float:
+    """How grave a verdict is: its amount as a hand's millimetres would have it."""
+    return abs(v["missing"] or 0.0) * IN_MM.get(v["unit"], 1.0) * weight
+
+
+def _answer(
+    document: dict[str, Any], places: tuple[Place, ...], found: list[Finding], unmeasured: list[Finding], stop: str
+) -> Answer:
+    """The only question at the chair, in one line."""
+    verdicts = document["verdicts"]
+    counts = _counts(places, found, unmeasured, verdicts)
+    untrusted = any(a is not None and not a["trusted"] for a in document["alignment"].values())
+    lacking = [p for p in places if p.concern not in (RECORD, PAST, DOUBTFUL)]
+    past = [p for p in places if p.concern == PAST]
+    if untrusted and not lacking:
+        return Answer("cannot-say", "Cannot say: the scans do not fit together.", counts)
+    if lacking:
+        return Answer("not-yet", f"Not yet: {_headline(lacking[0], found, verdicts)}", counts)
+    if document["clearance"] and not document["clearance"]["bite"]["ok"]:
+        return Answer("cannot-say", "Cannot say: the recorded bite does not close.", counts)
+    if past:
+        return Answer("cut-no-more", f"Cut no more: {_headline(past[0], found, verdicts)}", counts)
+    if stop:
+        return Answer("stop", STOP, counts)
+    return Answer("nothing", "Nothing could be judged.", counts)
+
+
+def _headline(place: Place, found: list[Finding], verdicts: list[dict[str, Any]]) -> str:
+    """A place's gravest, in a line that is read at arm's length."""
+    first = found[place.findings[0]]
+    v = verdicts[first.verdict]
+    if v["zone"] == "overall":
+        return f"{first.title}, {first.amount} {first.says}"
+    over = " too much" if v["status"] == "over" and v["bound"] == "max" and _heading(first, v) == PAST else ""
+    if v["criterion"] in ("reduction", "tooth-removed", "clearance"):
+        return f"{first.amount}{over} at the {place.where}"
+    return f"{first.title} {first.amount}".rstrip() + f", {place.where}"
+
+
+def _counts(
+    places: tuple[Place, ...], found: list[Finding], unmeasured: list[Finding], verdicts: list[dict[str, Any]]
+) -> str:
+    """How many places are short, over, doubtful, and how much is not measured."""
+
+    def states(place: Place) -> set[str]:
+        return {verdicts[found[k].verdict]["status"] for k in place.findings}
+
+    short = sum("short" in states(p) for p in places)
+    over = sum("over" in states(p) for p in places)
+    doubtful = sum(not states(p) & set(FAULTS) for p in places)
+    unseen = len({f.title for f in unmeasured})
+    parts = [
+        f"{short} {'place' if short == 1 else 'places'} short" if short else "",
+        f"{over} over" if over else "",
+        f"{doubtful} doubtful" if doubtful else "",
+        f"{unseen} not measured" if unseen else "",
+    ]
+    return ", ".join(p for p in parts if p)
 
 
 def repeated(v: dict[str, Any], verdicts: list[dict[str, Any]]) -> bool:
@@ -108,7 +235,9 @@ def amount(v: dict[str, Any]) -> str:
         return f"{size:.2f}"
     if unit == "mm":
         return f"{size:.2f} mm" if size < 0.095 else f"{size:.1f} mm"
-    return "" if unit == "count" else f"{size:.0f} {unit}"
+    if unit == "count":
+        return "" if v["value"] is None else f"{v['value']:.0f} of {v['limit']:.0f}"
+    return f"{size:.0f} {unit}"
 
 
 def says(v: dict[str, Any]) -> str:

@@ -17,8 +17,9 @@ from vane_line.core.judge.standards import Standard, fitted
 from vane_line.core.judge.uncertainty import TRIED_DEG, U_BAND_MM, U_CUSP_MM, U_PATH_DEG, U_TURN_DEG, Budget, u_scan_mm
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
+from vane_line.core.kinds.ring import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
-from vane_line.core.measure.zones import Zones, make_zones
+from vane_line.core.measure.zones import Zones
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,7 +42,8 @@ def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None =
     """Hold the measured numbers against `standard`, its depths capped where the tooth is small; `tray`: burs to correct
     with, the generic set unless given."""
     held, high = hold(geometry, standard)
-    verdicts = [v for criterion in criteria.every() for v in criterion.judge(held)]
+    asked = criteria.of_kind(geometry.options.restoration)
+    verdicts = [v for criterion in asked for v in criterion.judge(held)]
     verdicts.sort(key=severity, reverse=True)
     return Judgement(
         standard=held.standard,
@@ -95,24 +97,16 @@ def _zones(
     geometry: Geometry, standard: Standard, turn_deg: float = 0.0, wider_mm: float = 0.0, moved: Floats | None = None
 ) -> Zones:
     """The zones, or what they would be: sides turned, the finish line's band wider, cusps `moved` (2,) in plan."""
-    inside, anatomy = geometry.inside, geometry.anatomy
+    anatomy = geometry.anatomy
     if moved is not None:
         anatomy = replace(anatomy, cusps={name: place + moved for name, place in anatomy.cusps.items()},
                           groove_y=anatomy.groove_y + moved[1])  # fmt: skip
-    return make_zones(
-        points=inside.vertices,
-        normals=inside.vertex_normals,
-        areas=inside.vertex_areas,
-        axes=geometry.axes,
-        line=geometry.line,
-        profiles=geometry.profiles,
-        walls=geometry.walls,
-        anatomy=anatomy,
-        tooth=geometry.options.tooth,
-        functional_side=geometry.functional.side,
-        band_width_mm=standard.widest_target_mm + wider_mm,
-        turn_deg=turn_deg,
-    )
+    asked = Zoned(
+        tooth=geometry.options.tooth, surface=geometry.inside, axes=geometry.axes, line=geometry.line,
+        cut=geometry.cut, anatomy=anatomy, functional_side=geometry.functional.side,
+        band_width_mm=standard.widest_target_mm + wider_mm, turn_deg=turn_deg,
+    )  # fmt: skip
+    return geometry.kind.reader.zones(asked)
 
 
 def _tried(geometry: Geometry, standard: Standard, budget: Budget) -> list[tuple[float, Zones]]:
@@ -134,7 +128,7 @@ def _budget(geometry: Geometry) -> Budget:
     return Budget(
         scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm,
         U_PATH_DEG if geometry.options.path is None else 0.0, U_TURN_DEG if geometry.options.facial is None else 0.0,
-        max(float(np.nan_to_num(geometry.shape.retention.height_mm)), 0.0),
+        max(float(np.nan_to_num(geometry.cut.shape.retention.height_mm)), 0.0),
     )  # fmt: skip
 
 

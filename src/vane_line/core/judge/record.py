@@ -46,7 +46,7 @@ class Held:
     def least_left_mm(self) -> float:
         """The least width of the tooth at the finish line."""
         share, least = self.bounds("remaining-share").min, self.bounds("remaining-width").min
-        return max(least or 0.0, (share or 0.0) * self.geometry.shape.retention.neck_mm)
+        return max(least or 0.0, (share or 0.0) * self.geometry.cut.shape.retention.neck_mm)
 
 
 Judge = Callable[[Held], list[Verdict]]
@@ -61,6 +61,7 @@ class Criterion:
     it best. weight: among findings. own_size: wanted at nought, so that its own size says more than the excess.
     by_attempt: its numbers are followed over the attempts. correct, leave: by bound, the stroke, or why none is asked
     and what to do instead. way_out: of a plan that cannot meet it. says: by bound, in place of 'short of minimum'.
+    kinds: of restoration, that are judged by it.
     """
 
     name: str
@@ -75,6 +76,7 @@ class Criterion:
     leave: dict[str, str] = field(default_factory=dict)
     way_out: str = ""
     says: dict[str, str] = field(default_factory=dict)
+    kinds: tuple[str, ...] = ("full-crown",)
 
     def __post_init__(self) -> None:
         """Raises ValueError for a criterion that can be at fault and says nothing of what to do."""

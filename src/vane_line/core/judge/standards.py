@@ -14,6 +14,7 @@ from math import degrees
 from pathlib import Path
 from typing import Any, Literal, get_args
 
+from vane_line.core import kinds
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
 
@@ -131,6 +132,10 @@ class Standard:
         if self.teeth == "canine":
             return tooth.fdi[1] == "3"
         return tooth.front == (self.teeth == "front")
+
+    def may_serve(self, tooth: ToothNumber) -> bool:
+        """Whether it may be chosen for such a tooth: the one full metal standard of back teeth serves them all."""
+        return self.serves(tooth) or (self.teeth == "back" and tooth.front and self.material == "full-metal")
 
     def limits_for_zone(self, zone: str) -> Limits | None:
         """Limits of reduction in a zone, None where it is judged otherwise.
@@ -392,8 +397,7 @@ def choose(
 ) -> Standard:
     """The standard asked for, or the material's default for the tooth. Raises BadOption."""
     default = default_id(material, tooth)
-    if restoration != "full-crown":
-        raise BadOption(f"restoration {restoration}: only full-crown can be judged yet.")
+    kinds.of(restoration)  # refuses one that is not known
     chosen = built_in().get(standard_id or default)
     if chosen is None:
         raise BadOption(f"standard {standard_id}: use one of {', '.join(built_in())}.")

@@ -23,6 +23,7 @@ class Verdict:
     why: str
     source: str = ""
     at: tuple[float, float, float] | None = None
+    pose: str | None = None  # of the lower jaw, where the value hangs on it
 
     @property
     def missing(self) -> float | None:

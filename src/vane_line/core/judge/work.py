@@ -152,7 +152,7 @@ class Job:
         """Convergence across the tooth after a wall has lost `amount` in one third, its foot untouched."""
         if side is None:
             return None
-        azimuth, walls = SIDES[side], self.g.shape.walls
+        azimuth, walls = SIDES[side], self.g.cut.shape.walls
         height = walls.height_at(azimuth)
         level = height * (5 / 6 if third in ("occlusal", "incisal") else 1 / 2)
         taper, opposite = self._sound_taper(azimuth), self._sound_taper(azimuth + 180)
@@ -162,9 +162,9 @@ class Job:
 
     def _sound_taper(self, azimuth: float) -> float:
         """Taper of a side's wall where it is not undercut."""
-        walls = self.g.shape.walls
+        walls = self.g.cut.shape.walls
         here = (degrees_apart(walls.azimuth_deg, azimuth) <= SIDE_HALF_DEG) & np.isfinite(walls.taper_deg)
-        sound = here & ~self.g.shape.undercut.covers(walls.azimuth_deg)
+        sound = here & ~self.g.cut.shape.undercut.covers(walls.azimuth_deg)
         return float(np.median(walls.taper_deg[sound])) if sound.any() else float("nan")
 
     def over_tapers(self, side: str | None, amount: float, third: str) -> str:
@@ -198,7 +198,7 @@ class Job:
 
     def too_little_left(self, amount: float) -> str:
         """Why the tooth cannot lose `amount` from its side at the finish line."""
-        left, least = self.g.shape.retention.remaining_mm, self.held.least_left_mm
+        left, least = self.g.cut.shape.retention.remaining_mm, self.held.least_left_mm
         if np.isfinite(left) and left - amount < least:
             return f"only {left:.1f} mm of the tooth are left at the finish line, {least:.1f} are the least"
         return ""

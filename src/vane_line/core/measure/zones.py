@@ -205,6 +205,8 @@ def words(zone: str, lingual_word: str = "lingual") -> str:
         return f"{tail} marginal ridge"
     if head == "facial" and tail:
         return f"facial surface, {tail} third"
+    if head == "functional-cusp-bevel":
+        return "functional-cusp bevel"
     if head == "finish-line-band":
         return "finish line"
     text = head.replace("-", " ").replace("lingual", lingual_word)

@@ -46,3 +46,10 @@ def mesh_vertices(blob: bytes) -> AnyArray:
     """(V, 3) float32 positions out of a `mesh_blob`."""
     vertices = int(np.frombuffer(blob, "<u4", 1)[0])
     return np.frombuffer(blob, "<f4", 3 * vertices, 8).reshape(-1, 3)
+
+
+def mesh_surface(blob: bytes) -> Surface:
+    """The surface out of a `mesh_blob`."""
+    vertices, faces = (int(n) for n in np.frombuffer(blob, "<u4", 2))
+    index = np.frombuffer(blob, "<u4", 3 * faces, 8 + 24 * vertices).reshape(-1, 3)
+    return Surface(mesh_vertices(blob).astype(np.float64), index.astype(np.int64))

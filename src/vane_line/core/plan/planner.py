@@ -14,6 +14,7 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import CURVED_FORMS, Bur, Use, for_ledge
 from vane_line.core.case import Geometry, complete, prepare
+from vane_line.core.jaw.pose import pose_of
 from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import Standard, fitted, general
@@ -30,7 +31,6 @@ from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
 from vane_line.core.tooth.earlier import built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame, make_frame
-from vane_line.core.tooth.hinge import CAUTION, raised
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.tooth.whole import whole_tooth
@@ -155,8 +155,9 @@ def _raised(
     """The opposing teeth as an opened bite puts them; adds its caution to `warnings`."""
     if opposing is None or case.opening is None:
         return opposing
-    warnings.append(CAUTION)
-    return opposing.moved(raised(frame, middle, case.tooth, case.opening))
+    pose = pose_of(case.opening)
+    warnings.append(pose.caution)
+    return pose.opposing(opposing, frame, middle, case.tooth)
 
 
 def _what_is_not_known(case: Options) -> str:

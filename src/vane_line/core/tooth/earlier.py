@@ -26,7 +26,10 @@ CONTACT_SHARE = 0.01  # of those points that may stand nearer: noise
 
 @dataclass(frozen=True)
 class Meaning:
-    """One choice: its name, what it says, what space is measured to, whether the earlier surface is natural tooth."""
+    """One choice: its name, what it says, what space is measured to, whether the earlier surface is natural tooth.
+
+    hint: what then counts, for whoever has to choose.
+    """
 
     name: str
     title: str
@@ -34,6 +37,7 @@ class Meaning:
     natural: bool
     lifted: bool = False
     copied: bool = False
+    hint: str = ""
 
     @property
     def why_no_removal(self) -> str:
@@ -43,10 +47,38 @@ class Meaning:
 MEANINGS = {
     m.name: m
     for m in (
-        Meaning("natural", "natural tooth, its form is kept", "the tooth before", True, copied=True),
-        Meaning("old-crown", "old crown, its form is not kept", "nothing: only the bite tells", False),
-        Meaning("copied-crown", "old crown, its form is to be copied", "the old crown's contour", False, copied=True),
-        Meaning("short", "worn, or stands short of the bite", "the tooth built up to the bite", True, True, True),
+        Meaning(
+            "natural",
+            "natural tooth, its form is kept",
+            "the tooth before",
+            True,
+            copied=True,
+            hint="depth of cut is tooth removed, and space",
+        ),
+        Meaning(
+            "old-crown",
+            "old crown, its form is not kept",
+            "nothing: only the bite tells",
+            False,
+            hint="depth tells nothing: only the space to the opposing teeth counts",
+        ),
+        Meaning(
+            "copied-crown",
+            "old crown, its form is to be copied",
+            "the old crown's contour",
+            False,
+            copied=True,
+            hint="space to the old contour counts; how much is tooth is not known",
+        ),
+        Meaning(
+            "short",
+            "worn, or stands short of the bite",
+            "the tooth built up to the bite",
+            True,
+            True,
+            True,
+            hint="the crown is built up to the bite: an existing gap counts and is not cut again",
+        ),
     )
 }
 

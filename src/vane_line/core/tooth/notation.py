@@ -33,6 +33,11 @@ class ToothNumber:
             raise BadOption(f"tooth {shown}: FDI numbers of permanent teeth run from 11 to 48 (quadrant, then place).")
 
     @classmethod
+    def every(cls) -> list[ToothNumber]:
+        """All permanent teeth, quadrant by quadrant from the middle."""
+        return [cls(f"{quadrant}{place}") for quadrant in "1234" for place in "12345678"]
+
+    @classmethod
     def parse(cls, text: str, notation: str = "fdi") -> ToothNumber:
         """Read '36' (fdi) or '19' (universal). Raises BadOption."""
         if not isinstance(text, str):

@@ -15,7 +15,8 @@ from vane_line.errors import UnfitScans
 
 SPACING_MM = 2.5
 SEARCHED_TRIANGLES = 50_000  # of the whole scan: where a preparation may stand is seen on a light one
-AZIMUTHS = 24
+AZIMUTHS, FIRST_AZIMUTHS = 24, 8
+FIRST_KEPT = 8  # of the places on a whole scan, after a first look at few azimuths
 LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
 HINT_REACH_MM = 4.0
@@ -44,6 +45,7 @@ def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Float
         tops = np.concatenate([hint[None], tops[np.linalg.norm(across, axis=1) < HINT_REACH_MM]])
     else:
         tops = tops[tops @ up > np.quantile(tops @ up, 0.95) - CROWN_DROP_MM - 4]
+        tops = _likely(prep, tops, up, side)
     best, best_score = None, -1.0
     for top in tops:
         for _ in range(2):  # once more from the middle of the feet it found
@@ -59,6 +61,13 @@ def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Float
             "scan before cutting (preop)."
         )
     return best, best_score
+
+
+def _likely(prep: Surface, tops: Floats, up: Floats, side: Floats) -> Floats:
+    """The likeliest of `tops` (T, 3), moved to the middle of what stands there; most are told apart at a glance."""
+    looked = [preparation_score(_part_round(prep, t, CROP_MM), t, up, side, FIRST_AZIMUTHS) for t in tops]
+    best = np.argsort([-score for score, _ in looked], kind="stable")[:FIRST_KEPT]
+    return np.array([place for k in best for place in (tops[k], looked[k][1])])
 
 
 def stump_near(prep: Surface, centre: Floats, up: Floats, reach_mm: float) -> tuple[Floats, float]:

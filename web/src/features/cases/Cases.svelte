@@ -6,18 +6,29 @@
   import Button from "../../ui/Button.svelte";
   import Ask from "../../ui/Ask.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import Choice from "../../ui/Choice.svelte";
+  import { siteOf, teethOf } from "../site";
+  import { FILTERS, when } from "./rows";
   import { CaseList } from "./state.svelte";
 
   const list = new CaseList();
   onMount(() => void list.load());
-  const progress = (c: Case) => {
-    const attempts = c.sites.flatMap((s) => s.attempts);
-    const done = attempts.filter((a) => a.job?.state === "done").length;
-    return `${attempts.length} attempt${attempts.length === 1 ? "" : "s"}, ${done} measured`;
+  /** Where a case is opened: on its newest attempt, where it stands. */
+  const openAt = (c: Case) => {
+    const newest = siteOf(c, null)?.readings.at(-1);
+    return newest ? `/case/${c.id}?attempt=${newest.id}` : `/case/${c.id}`;
+  };
+  const TONES: Record<string, string> = {
+    "not-yet": "border-l-short",
+    failed: "border-l-short",
+    "cut-no-more": "border-l-over",
+    stop: "border-l-pine",
+    measuring: "border-l-unsure",
+    "cannot-say": "border-l-unsure",
   };
 </script>
 
-<div class="mx-auto flex max-w-4xl flex-col gap-6 px-6 py-8">
+<main class="mx-auto flex max-w-5xl flex-col gap-6 px-6 py-8">
   <header class="flex items-end justify-between gap-4">
     <div>
       <h1 class="text-4xl font-bold">Vane Line</h1>
@@ -38,29 +49,63 @@
       </p>
     </Notice>
   {/if}
+  {#if list.cases?.length}
+    <div class="flex flex-wrap items-end gap-3" role="search">
+      <label class="flex min-w-64 flex-1 flex-col gap-1">
+        <span class="text-sm text-soft">Find: code, tooth, material, place</span>
+        <input
+          type="search"
+          bind:value={list.typed}
+          class="min-h-11 rounded-md border border-rule bg-card px-3 text-base"
+        />
+      </label>
+      <div class="w-64">
+        <Choice
+          label="Show"
+          value={list.filter}
+          items={FILTERS}
+          onchange={(value) => (list.filter = value)}
+        />
+      </div>
+      <p class="min-h-11 content-center text-soft" role="status">
+        {list.shown.length} of {list.cases.length}
+      </p>
+    </div>
+  {/if}
   <ul class="flex flex-col gap-3">
-    {#each list.cases ?? [] as c (c.id)}
-      {@const site = c.sites[0]}
+    {#each list.shown as row (row.case.id)}
+      {@const c = row.case}
+      {@const site = siteOf(c, null)}
       <li class="flex items-stretch gap-2">
         <a
           href="/case/{c.id}"
-          onclick={(e) => (e.preventDefault(), router.go(`/case/${c.id}`))}
-          class="flex flex-1 items-center gap-5 rounded-lg border border-rule bg-card px-5 py-4 text-ink no-underline hover:border-pine"
+          onclick={(e) => (e.preventDefault(), router.go(openAt(c)))}
+          class="flex min-w-0 flex-1 items-center gap-4 rounded-lg border border-l-8 border-rule bg-card pr-4 text-ink no-underline hover:border-pine
+            {TONES[row.standing.state] ?? 'border-l-rule'}"
         >
-          <span class="grid h-14 w-14 place-items-center rounded-md border-2 border-pine text-2xl font-bold"
-            >{site?.tooth}</span
-          >
-          <span class="flex-1">
-            <span class="block text-xl font-semibold"
-              >{c.code}{#if c.demo}<span
-                  class="ml-2 rounded bg-pine px-2 py-0.5 text-sm font-normal text-pine-ink"
-                  >demo, made-up</span
-                >{/if}</span
+          {#if row.standing.picture}
+            <img
+              src="/api/pictures/{row.standing.picture}"
+              alt=""
+              width="120"
+              height="90"
+              loading="lazy"
+              class="h-22.5 w-30 shrink-0 object-cover"
+            />
+          {:else}
+            <span class="grid h-22.5 w-30 shrink-0 place-items-center bg-paper text-soft" aria-hidden="true"
+              >no scan yet</span
+            >
+          {/if}
+          <span class="w-16 text-center text-3xl font-bold">{teethOf(c)}</span>
+          <span class="min-w-0 flex-1">
+            <span class="block text-lg leading-snug font-semibold first-letter:uppercase"
+              >{row.standing.text}</span
             >
             <span class="block text-soft"
-              >{site?.restoration.replaceAll("-", " ")}, {site?.material.replaceAll("-", " ")} · {progress(
-                c,
-              )}</span
+              >{c.code} · {site?.restoration.replaceAll("-", " ")}, {site?.material.replaceAll("-", " ")} · {when(
+                row.changed_at,
+              )}{c.demo ? " · demo, made-up" : ""}</span
             >
           </span>
         </a>
@@ -78,6 +123,8 @@
           onclick={() => void list.putAway(c)}><Archive size={20} aria-hidden="true" /></button
         >
       </li>
+    {:else}
+      {#if list.cases?.length}<li class="py-4 text-lg text-soft">No case has all of this.</li>{/if}
     {/each}
   </ul>
   {#if list.away.length}
@@ -88,7 +135,7 @@
         {#each list.away as c (c.id)}
           <li class="flex items-center gap-3" aria-label="{c.code}, put away">
             <span class="flex-1 text-lg"
-              ><b>{c.code}</b> · tooth {c.sites[0]?.tooth} · since {c.put_away_at?.slice(0, 10)}</span
+              ><b>{c.code}</b> · tooth {teethOf(c)} · since {c.put_away_at?.slice(0, 10)}</span
             >
             <Button onclick={() => void list.takeBack(c)}>Take back</Button>
             <Ask
@@ -107,4 +154,4 @@
     regulations and manufacturers' instructions come first. Everything stays on this machine; use codes, never
     names.
   </p>
-</div>
+</main>

@@ -1,21 +1,28 @@
-import { api, type Case } from "../../api/client";
+import { api, type Case, type CaseRow } from "../../api/client";
 import { undo } from "../../ui/undo.svelte";
+import { Tracked } from "../tracked.svelte";
+import { narrowed } from "./rows";
 
 /** The list of cases, those that were put away, and the ways between the two. */
-export class CaseList {
-  cases = $state<Case[] | null>(null);
+export class CaseList extends Tracked {
+  cases = $state<CaseRow[] | null>(null);
   away = $state<Case[]>([]);
-  error = $state("");
+  typed = $state("");
+  filter = $state("all");
+
+  readonly shown = $derived(narrowed(this.cases ?? [], this.typed, this.filter));
 
   async load() {
-    await this.#try(async () => {
-      [this.cases, this.away] = await Promise.all([api.cases(), api.cases(true)]);
+    await this.attempt(async () => {
+      const [cases, away] = await Promise.all([api.cases(), api.cases(true)]);
+      this.cases = cases;
+      this.away = away.map((row) => row.case);
     });
   }
 
   /** Out of the list, with a way back. */
   async putAway(one: Case) {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       await api.deleteCase(one.id);
       undo.offer(`${one.code} was put away.`, async () => {
         await api.takeCaseBack(one.id);
@@ -26,7 +33,7 @@ export class CaseList {
   }
 
   async takeBack(one: Case) {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       await api.takeCaseBack(one.id);
       undo.drop();
       await this.load();
@@ -34,19 +41,10 @@ export class CaseList {
   }
 
   async deleteForGood(one: Case) {
-    await this.#try(async () => {
+    await this.attempt(async () => {
       await api.deleteCase(one.id, true);
       undo.drop();
       await this.load();
     });
-  }
-
-  async #try(work: () => Promise<void>) {
-    this.error = "";
-    try {
-      await work();
-    } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
-    }
   }
 }

@@ -1,65 +1,49 @@
 <script lang="ts">
   import { Moon, Plus, Sun } from "@lucide/svelte";
   import { router } from "../../router.svelte";
-  import type { ViewName } from "../../sheet/views";
+  import SurveyPlan from "../../sheet/SurveyPlan.svelte";
+  import { vec } from "../../sheet/vectors";
+  import { viewFor, type ViewName } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { plainKey } from "../../ui/keys";
   import { theme } from "../../ui/theme.svelte";
+  import Answer from "./components/Answer.svelte";
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
+  import Legend from "./components/Legend.svelte";
+  import Lenses from "./components/Lenses.svelte";
   import LineTools from "./components/LineTools.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
   import Timeline from "./components/Timeline.svelte";
   import Todo from "./components/Todo.svelte";
-  import type { LensName } from "./findings";
-  import { serves } from "../plan/document";
+  import Tools from "./components/Tools.svelte";
+  import { words } from "../vocabulary.svelte";
   import { Examine } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
   const model = new Examine();
 
-  const LENSES: { name: LensName; key: string; title: string; says: string }[] = [
-    { name: "depth", key: "1", title: "Depth", says: "tooth removed, against the material's minimum" },
-    { name: "space", key: "2", title: "Clearance", says: "clearance to the opposing teeth, teeth together" },
-    {
-      name: "draw",
-      key: "3",
-      title: "Undercut",
-      says: "what lies under an overhang along the path of insertion",
-    },
-    { name: "line", key: "4", title: "Finish line", says: "its course; dashed where none is clearly seen" },
-    {
-      name: "edges",
-      key: "5",
-      title: "Sharp edges",
-      says: "what the milling bur must cut away beside sharp edges",
-    },
-    {
-      name: "next",
-      key: "6",
-      title: "Neighbours",
-      says: "blue: taken off the teeth beside it since before cutting",
-    },
-    { name: "change", key: "7", title: "Last pass", says: "blue: taken off since the attempt before" },
-  ];
-  const lenses = $derived(LENSES.filter((l) => l.name !== "change" || model.number > 1));
-  const lingual = $derived(model.site?.lingual_word ?? "lingual");
-  const VIEWS = $derived<{ name: ViewName; key: string; title: string }[]>([
-    { name: "occlusal", key: "O", title: "Occlusal" },
-    { name: "facial", key: "F", title: "Facial" },
-    { name: "lingual", key: "L", title: lingual[0]!.toUpperCase() + lingual.slice(1) },
-    { name: "mesial", key: "M", title: "Mesial" },
-    { name: "distal", key: "D", title: "Distal" },
-  ]);
+  const VIEWS: Record<string, ViewName> = {
+    o: "occlusal",
+    f: "facial",
+    l: "lingual",
+    m: "mesial",
+    d: "distal",
+  };
+  /** The view in which what the lens tells is seen, where it lies under what this one shows. */
+  const hidden = $derived.by<ViewName | null>(() => {
+    if (words.lens(model.lens)?.best_view !== "side" || model.view !== "occlusal") return null;
+    const worst = model.rows.flatMap((r) => r.findings).find((f) => f.lens === model.lens && f.at);
+    return worst?.at && model.frame ? viewFor(vec(worst.at), model.centre, model.frame, "wall") : null;
+  });
+  let over = $state(false); // files are held over the page
   const busy = $derived(model.job && (model.job.state === "waiting" || model.job.state === "running"));
-
-  const show = (panel: "section" | "form") => (model.panel = model.panel === panel ? null : panel);
 
   /** The next or previous finding, or line of the worklist. */
   function step(by: number) {
@@ -77,16 +61,17 @@
   function key(event: KeyboardEvent) {
     const press = plainKey(event);
     if (press === null) return;
-    const view = VIEWS.find((v) => v.key.toLowerCase() === press);
-    const lens = lenses.find((l) => l.key === press);
-    if (view) model.look(view.name);
-    else if (lens) void model.setLens(lens.name);
+    const view = VIEWS[press];
+    const lens = words.lenses[Number(press) - 1];
+    if (view) model.look(view);
+    else if (lens && (lens.field !== "change" || model.number > 1)) void model.setLens(lens.name);
     else if (press === "n" || press === "p") step(press === "n" ? 1 : -1);
     else if (press === "k") tick();
     else if (press === "x") model.mirrored = !model.mirrored;
-    else if (press === "s") show("section");
-    else if (press === "r") show("form");
+    else if (press === "s") model.togglePanel("section");
+    else if (press === "r") model.togglePanel("form");
     else if (press === "t") theme.toggle();
+    else if (press === "g" && model.document?.clearance) void model.setOpposing(!model.showOpposing);
     else if (press === "w") model.list = model.list === "todo" ? "findings" : "todo";
     else if (press === "b" && model.document) model.brush.toggle();
     else return;
@@ -94,9 +79,14 @@
   }
 </script>
 
-<svelte:window onkeydown={key} />
+<svelte:window
+  onkeydown={key}
+  ondragover={(e) => (e.preventDefault(), (over = true))}
+  ondragleave={(e) => e.relatedTarget === null && (over = false)}
+  ondrop={(e) => (e.preventDefault(), (over = false), void model.dropped([...(e.dataTransfer?.files ?? [])]))}
+/>
 
-<div class="grid h-screen grid-rows-[auto_1fr_auto]">
+<div class="grid h-screen min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto]">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
     <a
       href="/"
@@ -105,7 +95,16 @@
     >
     {#if model.case && model.site}
       <span class="text-lg">
-        <b>{model.case.code}</b> · tooth <b>{model.site.tooth}</b>
+        <b>{model.case.code}</b> · tooth
+        {#if model.case.sites.length > 1}
+          <span role="group" aria-label="Teeth of the case">
+            {#each model.case.sites as site (site.id)}
+              <Button pressed={site.id === model.site.id} onclick={() => model.openTooth(site)}
+                >{site.tooth}</Button
+              >
+            {/each}
+          </span>
+        {:else}<b>{model.site.tooth}</b>{/if}
         <span class="text-sm text-soft">(Universal {model.site.universal})</span>
       </span>
       <div class="w-72">
@@ -114,14 +113,14 @@
           label="Standard"
           value={model.site.standard_id}
           items={model.standards
-            .filter((s) => serves(s, model.site?.tooth ?? "36"))
+            .filter((s) => s.fits.includes(model.site?.tooth ?? ""))
             .map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
           onchange={(id) => model.useStandard(id)}
         />
       </div>
       <div class="ml-auto flex gap-2" role="group" aria-label="Attempts">
-        {#each model.site.attempts as attempt (attempt.id)}
-          <Button pressed={attempt.id === model.attemptId} onclick={() => model.open(attempt.id)}
+        {#each model.site.readings as attempt (attempt.id)}
+          <Button pressed={attempt.id === model.readingId} onclick={() => model.open(attempt.id)}
             >Attempt {attempt.number}</Button
           >
         {/each}
@@ -131,8 +130,8 @@
           title="Add the next attempt"
           onclick={() => void model.addAttempt()}><Plus size={20} aria-hidden="true" /></Button
         >
-        <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.attemptId}`)}>Plan</Button>
-        <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.attemptId}`)}>Scans</Button>
+        <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
+        <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.readingId}`)}>Scans</Button>
         <Button aria-label={theme.dim ? "Light theme" : "Dim theme"} onclick={() => theme.toggle()}>
           {#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}
         </Button>
@@ -140,84 +139,51 @@
     {/if}
   </header>
 
-  <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_22.5rem]">
-    <div class="relative min-h-0 min-w-0 {model.beside ? 'grid grid-cols-[minmax(0,1fr)_26rem]' : 'grid'}">
-      <div class="relative min-h-0">
-        <Sheet {model} ready={() => model.load(caseId)} />
-        <div
-          class="pointer-events-none absolute top-3 right-3 left-3 z-10 flex flex-wrap gap-2 [&_button]:pointer-events-auto"
-          role="group"
-          aria-label="Lenses"
-        >
-          {#each lenses as lens (lens.name)}
-            <Button
-              class="px-3!"
-              pressed={model.lens === lens.name}
-              onclick={() => model.setLens(lens.name)}
-              title={lens.says}
+  <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_22.5rem] grid-rows-[minmax(0,1fr)]">
+    <div
+      class="relative min-h-0 min-w-0 {model.beside
+        ? 'grid grid-cols-[minmax(0,1fr)_26rem] grid-rows-[minmax(0,1fr)] max-[1100px]:grid-cols-1 max-[1100px]:grid-rows-[minmax(0,2fr)_minmax(0,3fr)]'
+        : 'grid'}"
+    >
+      <div class="grid min-h-0 grid-rows-[auto_minmax(0,1fr)]">
+        <Lenses {model} />
+        <div class="relative min-h-0">
+          <Sheet {model} ready={() => model.load(caseId)} />
+          {#if model.dressing && model.result}
+            <p
+              class="absolute top-3 left-3 z-10 rounded bg-card/90 px-2 py-1 text-sm font-semibold"
+              role="status"
             >
-              {lens.title} <kbd class="text-xs">{lens.key}</kbd>
-            </Button>
-          {/each}
-          {#if !(model.beside && model.lens === "line")}
-            <p class="pointer-events-none basis-full self-start rounded text-sm text-soft">
-              <span class="bg-paper/85 px-1"
-                >{LENSES.find((l) => l.name === model.lens)?.says}{#if model.dressing && model.result}<b
-                    role="status"
-                  >
-                    · colours are coming …</b
-                  >{/if}</span
-              >
+              Reading: the colours are coming …
             </p>
           {/if}
-        </div>
-        <div class="absolute bottom-3 left-3 flex flex-wrap gap-2" role="group" aria-label="Views">
-          {#each VIEWS as view (view.name)}
-            <Button class="px-3!" pressed={model.view === view.name} onclick={() => model.look(view.name)}>
-              {view.title} <kbd class="text-xs">{view.key}</kbd>
-            </Button>
-          {/each}
-          <Button
-            class="px-3!"
-            pressed={model.mirrored}
-            onclick={() => (model.mirrored = !model.mirrored)}
-            title="As seen in a mouth mirror"
+          <div
+            class="pointer-events-none absolute right-3 bottom-3 left-3 z-10 flex items-end gap-3 [&>*]:pointer-events-auto"
           >
-            Mirror <kbd class="text-xs">X</kbd>
-          </Button>
-          <Button class="px-3!" pressed={model.panel === "section"} onclick={() => show("section")}>
-            Section <kbd class="text-xs">S</kbd>
-          </Button>
-          <Button
-            class="px-3!"
-            pressed={model.panel === "form"}
-            onclick={() => show("form")}
-            title="Taper of the walls and the finish line unrolled"
-          >
-            Taper, line <kbd class="text-xs">R</kbd>
-          </Button>
-          <Button
-            class="px-3!"
-            pressed={model.brush.on}
-            disabled={!model.document}
-            onclick={() => model.brush.toggle()}
-            title="Simulate a stroke and see what would follow"
-          >
-            Simulate <kbd class="text-xs">B</kbd>
-          </Button>
-          {#if model.document?.clearance}
-            <Button
-              class="px-3!"
-              pressed={model.showOpposing}
-              onclick={() => model.setOpposing(!model.showOpposing)}>Opposing</Button
+            <div class={model.beside ? "max-[1100px]:hidden" : ""}>
+              <SurveyPlan
+                view={model.view}
+                frame={model.frame}
+                centre={model.centre}
+                points={model.document?.finish_line.points ?? []}
+                lingual={model.site?.lingual_word ?? "lingual"}
+                mesialRight={model.mesialRight !== model.mirrored}
+                look={(view) => model.look(view)}
+              />
+            </div>
+            <Tools {model} />
+          </div>
+          {#if hidden}
+            <Button class="absolute! right-3 bottom-18 z-10" onclick={() => model.look(hidden)}
+              >It is seen from {hidden}</Button
             >
           {/if}
+          {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
+          {#if model.document && model.panel}<BrushTools {model} over />{/if}
+          {#if model.mirrored}
+            <p class="absolute top-3 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
+          {/if}
         </div>
-        {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
-        {#if model.document && model.panel}<BrushTools {model} over />{/if}
-        {#if model.mirrored}
-          <p class="absolute top-28 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
-        {/if}
       </div>
       {#if model.document && model.panel === "section"}<Section {model} />{/if}
       {#if model.document && model.panel === "form"}<Form {model} />{/if}
@@ -225,9 +191,10 @@
     </div>
 
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card">
+      <Answer {model} />
       <div class="flex items-center justify-between gap-2 border-b border-rule px-4 py-2">
         <h1 class="sr-only">Findings</h1>
-        <div class="flex gap-2" role="group" aria-label="List">
+        <div class="flex gap-2 whitespace-nowrap" role="group" aria-label="List">
           <Button class="px-3!" pressed={model.list === "findings"} onclick={() => (model.list = "findings")}
             >Findings</Button
           >
@@ -237,8 +204,12 @@
         </div>
         {#if model.findings.length || model.list === "todo"}
           <div class="flex gap-2">
-            <Button class="px-3!" onclick={() => step(-1)} aria-label="Previous finding (P)">◂ P</Button>
-            <Button class="px-3!" onclick={() => step(1)} aria-label="Next finding (N)">N ▸</Button>
+            <Button class="px-3!" onclick={() => step(-1)} title="The place before"
+              >Back <kbd class="text-xs">P</kbd></Button
+            >
+            <Button class="px-3!" onclick={() => step(1)} title="The next place"
+              >Next <kbd class="text-xs">N</kbd></Button
+            >
           </div>
         {/if}
       </div>
@@ -259,7 +230,7 @@
                 <Button
                   class="mt-2"
                   onclick={() =>
-                    router.go(`/case/${caseId}/scans?attempt=${model.attemptId}&pairs=${a.role}`)}
+                    router.go(`/case/${caseId}/scans?attempt=${model.readingId}&pairs=${a.role}`)}
                   >Point at the same places on both</Button
                 >
               {/if}</Notice
@@ -305,35 +276,25 @@
     </aside>
   </main>
 
+  {#if over || model.bringing}
+    <div
+      class="pointer-events-none fixed inset-0 z-50 grid place-items-center border-8 border-pine bg-paper/80"
+      role="status"
+    >
+      <p class="rounded-lg bg-card px-8 py-6 text-2xl font-bold shadow-lg">
+        {model.bringing
+          ? `Reading ${model.bringing} …`
+          : "Drop the new scan: it is measured as the next attempt"}
+      </p>
+    </div>
+  {/if}
+
   <footer
-    class="flex flex-wrap items-center gap-x-5 gap-y-1 border-t border-rule bg-card px-4 py-1.5 text-sm text-soft"
+    class="flex items-center justify-between gap-5 border-t border-rule bg-card px-4 py-1.5 text-sm text-soft"
   >
-    <span class="flex items-center gap-1.5"
-      ><i
-        class="inline-block h-3.5 w-6 border border-rule"
-        style="background: repeating-linear-gradient(135deg, #c9602f 0 3px, #8c2a0c 3px 5px)"
-      ></i> short of minimum, lines every 0.1 mm</span
-    >
-    <span class="flex items-center gap-1.5"
-      ><i
-        class="inline-block h-3.5 w-6 border border-rule"
-        style="background: radial-gradient(#1f4e8c 35%, #b6d0ec 37%) 0 0/6px 6px"
-      ></i> over-cut</span
-    >
-    <span class="flex items-center gap-1.5"
-      ><i
-        class="inline-block h-3.5 w-6 border border-rule"
-        style="background: repeating-linear-gradient(0deg, #e9d990 0 3px, #f0ead0 3px 6px)"
-      ></i> too near to say</span
-    >
-    <span class="flex items-center gap-1.5"
-      ><i
-        class="inline-block h-3.5 w-6 border border-rule"
-        style="background: radial-gradient(#5d5d64 35%, #b3b3b6 37%) 0 0/5px 5px"
-      ></i> never seen by the earlier scan</span
-    >
-    <span class="ml-auto font-semibold text-ink"
-      >The dentist decides. Local rules and the manufacturer's instructions come first.</span
-    >
+    <Legend {model} />
+    <p class="max-w-88 shrink-0 text-right text-ink">
+      <b>The dentist decides.</b> Local rules and the manufacturer's instructions come first.
+    </p>
   </footer>
 </div>

@@ -24,7 +24,7 @@ export class Brush {
   toggle() {
     if (this.on) return this.drop();
     this.on = true;
-    void api.makeReady(this.model.attemptId).catch(() => {});
+    void api.makeReady(this.model.readingId).catch(() => {});
   }
 
   drop() {
@@ -58,7 +58,7 @@ export class Brush {
     this.busy = true;
     this.error = "";
     try {
-      this.predicted = await api.predict(this.model.attemptId, $state.snapshot(this.strokes));
+      this.predicted = await api.predict(this.model.readingId, $state.snapshot(this.strokes));
     } catch (error) {
       this.error = error instanceof Error ? error.message : String(error);
     } finally {

@@ -1,10 +1,12 @@
 import { api } from "../../api/client";
-import type { Detail, SheetScene } from "../../sheet/scene";
+import type { Detail, Mode, SheetScene } from "../../sheet/scene";
 import type { Vec } from "../../sheet/vectors";
+import { words } from "../vocabulary.svelte";
 import type { Examine } from "./state.svelte";
 
 const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
 const EDGE_TOLD_MM = 0.03;
+const USUAL_DOUBT_MM = 0.03;
 const CHANGE_TOLD_MM = 0.05; // less than this two scans differ by anyway
 const NONE = new Float32Array(0);
 const OTHER_PICTURE =
@@ -23,59 +25,67 @@ export class Dress {
   strip() {
     this.#turn += 1;
     for (const detail of ["light", "rest"] as const) this.scene?.setFields(detail, null);
-    this.scene?.setJudged(false, 0);
+    this.scene?.setMode("plain", 0);
   }
 
   /** The chosen lens's colours on the light or the full surface. Throws where they belong to another picture. */
   async wear(detail: Detail) {
-    const { lens, result, document } = this.model;
+    const { lens, result } = this.model;
     const turn = this.#turn;
     if (!result?.fields || !this.scene || !this.scene.count(detail)) return;
     const prep = this.model.detail?.scans.find((s) => s.role === "prep");
     const shown = detail === "light" ? prep?.light_hash : prep?.rest_hash;
     if (!shown || result.meshes[detail] !== shown) throw new Error(OTHER_PICTURE);
-    if (lens === "next" || lens === "change") return this.#difference(detail, lens, turn);
-    if (lens === "line") {
+    const field = words.lens(lens)?.field ?? null;
+    if (field === "next" || field === "change") return this.#difference(detail, field, turn);
+    if (field === null) {
       this.scene.setFields(detail, null);
-      this.scene.setJudged(false, 0);
+      this.scene.setMode("plain", 0);
       return;
     }
-    const depth = lens === "depth";
+    const depth = field === "depth";
     const [value, low, high, unseen] = await Promise.all([
-      this.#field(`${detail}/${lens}`),
+      this.#field(`${detail}/${field}`),
       this.#field(`${detail}/depth_min`),
       depth ? this.#field(`${detail}/depth_max`) : NONE,
       depth ? this.#field(`${detail}/unseen`) : NONE,
     ]);
     if (turn !== this.#turn) return;
     // Draw: depth under an overhang counts down from nought, and cement space allows a little of it.
-    const undercut = document?.verdicts.find((v) => v.criterion === "undercut");
-    const allowed = lens === "draw" ? (undercut?.limit ?? 0) : lens === "edges" ? EDGE_TOLD_MM : null;
+    const allowed = field === "draw" ? this.allowed : field === "edges" ? EDGE_TOLD_MM : null;
     this.scene.setFields(detail, {
       value,
       low: allowed === null ? low : value.map(() => -allowed),
       high,
       unseen,
     });
-    const doubt = lens === "draw" ? undercut?.U : document?.uncertainty.U_mm;
-    this.scene.setJudged(true, doubt ?? 0.03);
+    const mode: Mode = field === "space" ? "room" : "judged";
+    this.scene.setMode(mode, this.doubt, field === "draw");
+  }
+
+  /** How deep an undercut may be: cement space allows a little. */
+  get allowed(): number {
+    return this.model.document?.verdicts.find((v) => v.criterion === "undercut")?.limit ?? 0;
+  }
+
+  /** The uncertainty of what the lens shows, mm. */
+  get doubt(): number {
+    const { document, lens } = this.model;
+    const undercut = document?.verdicts.find((v) => v.criterion === "undercut")?.U;
+    const own = words.lens(lens)?.field === "draw" ? undercut : document?.uncertainty.U_mm;
+    return own ?? USUAL_DOUBT_MM;
   }
 
   /** What was taken off since another scan: of the tooth since the last attempt, of its neighbours since before. */
   async #difference(detail: Detail, lens: "next" | "change", turn: number) {
-    const id = this.model.attemptId;
+    const id = this.model.readingId;
     const off = await api.difference(id, lens === "change" ? "previous" : "before", detail);
     const mine = lens === "next" ? await this.#field(`${detail}/depth_min`) : NONE;
     if (turn !== this.#turn) return;
     // The tooth that was cut on purpose is no neighbour.
     const value = off.map((v, i) => (lens === "next" && !Number.isNaN(mine[i] ?? NaN) ? NaN : v));
-    this.scene?.setFields(detail, {
-      value,
-      low: value.map(() => -9),
-      high: value.map(() => 0),
-      unseen: NONE,
-    });
-    this.scene?.setJudged(true, CHANGE_TOLD_MM);
+    this.scene?.setFields(detail, { value, low: value.map(() => 0), high: NONE, unseen: NONE });
+    this.scene?.setMode("taken", CHANGE_TOLD_MM);
   }
 
   /** Show how the walls would lean along a path, without keeping it. Only the newest wish is asked for. */
@@ -88,7 +98,7 @@ export class Dress {
         const wish: Vec = this.#wish;
         this.#wish = null;
         const turn = this.#turn;
-        const draft = await api.draft(this.model.attemptId, wish, "light");
+        const draft = await api.draft(this.model.readingId, wish, "light");
         const inside = await this.#field("light/draw");
         if (turn !== this.#turn) continue;
         this.scene?.setFields("light", {
@@ -97,7 +107,7 @@ export class Dress {
           high: NONE,
           unseen: NONE,
         });
-        this.scene?.setJudged(true, 1 / TRIED_DEG);
+        this.scene?.setMode("judged", 1 / TRIED_DEG);
         this.scene?.holdLight(true);
       }
     } finally {

@@ -1,7 +1,9 @@
 import { expect, it } from "vitest";
-import { listed, type Verdict } from "./findings";
+import type { Verdict } from "../../api/client";
+import { listed, rowsOf } from "./findings";
 
 const verdict: Verdict = {
+  pose: null,
   criterion: "reduction", zone: "functional-cusp/distal", bound: "min", value: 0.6, unit: "mm", U: 0.03, limit: 1,
   target: 1.5, status: "short", missing: 0.4, to_target: 0.9, why: "", source: "", at: [0, 0, 0], where: "distal cusp",
 }; // prettier-ignore
@@ -19,11 +21,24 @@ it("joins the server's lines with their verdicts, in its order", () => {
   const rows = listed([line, { ...line, verdict: 0, lens: null }], [verdict, other]);
   expect(rows.map((r) => [r.zone, r.lens, r.amount])).toEqual([
     ["central-groove", "space", "0.4 mm"],
-    ["functional-cusp/distal", "depth", "0.4 mm"],
+    ["functional-cusp/distal", null, "0.4 mm"],
   ]);
 });
 
-it("leaves out a line without its verdict, and shows an unknown lens as depth", () => {
+it("leaves out a line without its verdict", () => {
   expect(listed([{ ...line, verdict: 7 }], [verdict])).toEqual([]);
-  expect(listed([{ ...line, verdict: 0, lens: "x-ray" }], [verdict])[0]!.lens).toBe("depth");
+});
+
+it("gathers findings into the server's rows, and leaves out a row without any", () => {
+  const found = listed([{ ...line, verdict: 0 }, line], [verdict, { ...verdict, zone: "central-groove" }]);
+  const places = [
+    { where: "central groove", concern: "Room", findings: [1] },
+    { where: "distal cusp", concern: "Room", findings: [0, 9] },
+    { where: "nowhere", concern: "Doubtful", findings: [7] },
+  ];
+  const rows = rowsOf(places, found);
+  expect(rows.map((r) => [r.where, r.findings.length])).toEqual([
+    ["central groove", 1],
+    ["distal cusp", 1],
+  ]);
 });

@@ -1,17 +1,9 @@
 import { describe, expect, it } from "vitest";
-import {
-  doubtfulRuns,
-  pathOf,
-  rosePath,
-  rosePoint,
-  roseRadius,
-  stripPath,
-  tiltOf,
-  type LineSample,
-} from "./form";
+import { doubtfulRuns, pathOf, rosePath, rosePoint, roseRadius, stripPath, tiltOf } from "./form";
+import type { LineSample } from "../../api/client";
 
 const sample = (azimuth_deg: number, change: Partial<LineSample> = {}): LineSample => ({
-  s_mm: 0, azimuth_deg, width_mm: 1, lip_mm: 0, height_mm: 0, form: "shoulder", defined: true, ...change,
+  s_mm: 0, azimuth_deg, width_mm: 1, cavosurface_deg: 90, inner_radius_mm: 0.5, lip_mm: 0, height_mm: 0, form: "shoulder", defined: true, ...change,
 }); // prettier-ignore
 const row = (azimuth_deg: number, taper_deg: number | null) => ({
   azimuth_deg, taper_deg, wall_height_mm: 4, second_plane_deg: null,

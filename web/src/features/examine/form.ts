@@ -1,22 +1,6 @@
+import type { LineSample, TaperRow } from "../../api/client";
 import { add, dot, unit, type Vec } from "../../sheet/vectors";
 import type { Frame } from "../../sheet/views";
-
-/** The finish line unrolled and the walls by azimuth, as plain numbers for drawing. */
-export interface LineSample {
-  s_mm: number;
-  azimuth_deg: number;
-  width_mm: number | null;
-  lip_mm: number | null;
-  height_mm: number | null;
-  form: string | null;
-  defined: boolean;
-}
-export interface TaperRow {
-  azimuth_deg: number;
-  taper_deg: number | null;
-  wall_height_mm: number | null;
-  second_plane_deg: number | null;
-}
 
 const LOW_DEG = -6;
 const HIGH_DEG = 22;

@@ -46,7 +46,7 @@ export class Hand {
     const ends = [this.handles[(handle - 1 + n) % n]!, this.handles[(handle + 1) % n]!];
     const points = place ? [ends[0]!, place, ends[1]!] : [ends[0]!, ends[1]!];
     await this.#case.edit("line", (revision) =>
-      api.drawLine(this.#case.attemptId, revision, { points, snap: place ? this.snap : true, closed: false }),
+      api.drawLine(this.#case.readingId, revision, { points, snap: place ? this.snap : true, closed: false }),
     );
   }
 
@@ -79,10 +79,10 @@ export class Hand {
     const kept =
       tool === "line"
         ? await this.#case.edit("line", (revision) =>
-            api.drawLine(this.#case.attemptId, revision, { points, snap: this.snap, closed }),
+            api.drawLine(this.#case.readingId, revision, { points, snap: this.snap, closed }),
           )
         : await this.#case.edit(tool, (revision) =>
-            api.setCurve(this.#case.attemptId, tool, revision, points),
+            api.setCurve(this.#case.readingId, tool, revision, points),
           );
     if (kept) this.drop();
   }

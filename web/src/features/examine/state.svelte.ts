@@ -1,7 +1,7 @@
 import {
   api,
   ApiError,
-  type AttemptDetail,
+  type ReadingDetail,
   type Case,
   type Changes,
   type EditKind,
@@ -13,24 +13,34 @@ import {
 } from "../../api/client";
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
+import type { ContourNumber } from "../../sheet/contours";
 import type { Detail, SheetScene } from "../../sheet/scene";
 import { cross, dot, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
-import { LENS_NAMES, listed, type LensName } from "./findings";
-import type { Document } from "./document";
+import { listed, rowsOf } from "./findings";
 import { Brush } from "./brush.svelte";
+import { readingAt, siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
+import { words } from "../vocabulary.svelte";
 import { Dress } from "./dress";
 import { Hand } from "./hand.svelte";
+import { readingText } from "./reading";
+
+/** What is read at a place of the sheet, in words. */
+export interface Spot {
+  x: number;
+  y: number;
+  text: string;
+}
 
 /** One case on the sheet: what is measured, which lens and finding are looked at. */
 export class Examine extends Tracked {
   case = $state<Case | null>(null);
   standards = $state<Standard[]>([]);
-  attemptId = $state("");
-  detail = $state<AttemptDetail | null>(null);
+  readingId = $state("");
+  detail = $state<ReadingDetail | null>(null);
   result = $state<Result | null>(null);
-  lens = $state<LensName>("depth");
+  lens = $state("depth");
   view = $state<ViewName | null>("occlusal");
   mirrored = $state(false);
   chosen = $state(-1);
@@ -45,17 +55,21 @@ export class Examine extends Tracked {
   tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
   drawn = $state(0);
+  bringing = $state(""); // names of scans that are on their way in
   firstPictureMs = $state(0);
+  numbers = $state.raw<ContourNumber[]>([]); // that stand on the contour lines
+  reading = $state.raw<Spot | null>(null); // under the pointer
 
   readonly dress: Dress = new Dress(this);
   #scene: SheetScene | null = null;
   #began = performance.now();
   #opening = 0; // counts attempts that were opened; what arrives for an earlier one is dropped
 
-  readonly site = $derived<Site | null>(this.case?.sites[0] ?? null);
-  readonly document = $derived((this.result?.document as unknown as Document) ?? null);
+  readonly site = $derived<Site | null>(siteOf(this.case, this.readingId));
+  readonly document = $derived(this.result?.document ?? null);
   readonly report = $derived(this.result?.report ?? null);
   readonly findings = $derived(listed(this.report?.findings ?? [], this.document?.verdicts ?? []));
+  readonly rows = $derived(rowsOf(this.report?.places ?? [], this.findings));
   readonly unmeasured = $derived(listed(this.report?.unmeasured ?? [], this.document?.verdicts ?? []));
   readonly meets = $derived(this.report?.meets ?? 0);
   readonly untrusted = $derived(
@@ -71,7 +85,7 @@ export class Examine extends Tracked {
   /** What stands beside the sheet and makes it narrow. */
   readonly beside = $derived(this.panel ?? (this.brush.on ? "try" : null));
   readonly standard = $derived(this.standards.find((s) => s.id === this.site?.standard_id) ?? null);
-  readonly number = $derived(this.site?.attempts.find((a) => a.id === this.attemptId)?.number ?? 1);
+  readonly number = $derived(this.site?.readings.find((a) => a.id === this.readingId)?.number ?? 1);
   readonly frame = $derived<Frame | null>(
     this.document && {
       occlusal: vec(this.document.frame.occlusal),
@@ -89,14 +103,13 @@ export class Examine extends Tracked {
 
   async load(caseId: string) {
     try {
-      [this.case, this.standards] = await Promise.all([api.case(caseId), api.standards()]);
+      [this.case, this.standards] = await Promise.all([api.case(caseId), api.standards(), words.load()]);
       const asked = router.query.get("attempt");
-      const attempts = this.site?.attempts ?? [];
-      const attempt = attempts.find((a) => a.id === asked) ?? attempts[0];
+      const readings = siteOf(this.case, asked)?.readings ?? [];
+      const reading = readings.find((r) => r.id === asked) ?? readings[0];
       const lens = router.query.get("lens");
-      const known = LENS_NAMES.find((name) => name === lens);
-      if (known) this.lens = known;
-      if (attempt) await this.open(attempt.id);
+      if (words.lens(lens)) this.lens = lens!;
+      if (reading) await this.open(reading.id);
       const finding = Number(router.query.get("finding") ?? "0");
       if (finding > 0) this.choose(finding - 1);
     } catch (error) {
@@ -104,13 +117,13 @@ export class Examine extends Tracked {
     }
   }
 
-  async open(attemptId: string) {
+  async open(readingId: string) {
     this.#began = performance.now();
     const opening = ++this.#opening;
     const left = () => opening !== this.#opening;
     this.unwatch();
     this.job = null;
-    this.attemptId = attemptId;
+    this.readingId = readingId;
     this.detail = null;
     this.dress.strip();
     this.#scene?.clear();
@@ -120,16 +133,16 @@ export class Examine extends Tracked {
     this.tried = null;
     this.brush.drop();
     this.error = "";
-    router.note({ attempt: attemptId, finding: null });
+    router.note({ attempt: readingId, finding: null });
     try {
-      const detail = await api.attempt(attemptId);
+      const detail = await api.reading(readingId);
       if (left()) return;
       this.detail = detail;
       this.job = this.detail.job;
       if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.#follow(this.job);
       const prep = this.detail.scans.find((s) => s.role === "prep");
       const mesh = prep ? api.blob(prep.light_hash).then(parseMesh) : null;
-      const result = await api.result(attemptId).catch((error: unknown) => {
+      const result = await api.result(readingId).catch((error: unknown) => {
         if (error instanceof ApiError && error.status === 404) return null;
         throw error;
       });
@@ -143,7 +156,7 @@ export class Examine extends Tracked {
       this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
       if (prep) void this.#complete(prep.rest_hash, left);
-      void this.#compare(attemptId);
+      void this.#compare(readingId);
     } catch (error) {
       if (!left()) this.say(error);
     }
@@ -162,10 +175,15 @@ export class Examine extends Tracked {
   }
 
   /** What the last pass changed; attempts that were judged unlike have nothing to compare. */
-  async #compare(attemptId: string) {
-    if (!this.result || (this.site?.attempts.length ?? 0) < 2) return;
-    const found = await api.changes(attemptId).catch(() => null);
-    if (attemptId === this.attemptId) this.changes = found;
+  async #compare(readingId: string) {
+    if (!this.result || (this.site?.readings.length ?? 0) < 2) return;
+    const found = await api.changes(readingId).catch(() => null);
+    if (readingId === this.readingId) this.changes = found;
+  }
+
+  /** Open a panel beside the sheet, or close it. */
+  togglePanel(panel: "section" | "form") {
+    this.panel = this.panel === panel ? null : panel;
   }
 
   /** Turn the tooth to a place that a row speaks of. */
@@ -183,15 +201,16 @@ export class Examine extends Tracked {
     scene.onDraw = () => (this.drawn += 1);
   }
 
-  async setLens(lens: LensName) {
+  async setLens(lens: string) {
     this.lens = lens;
+    this.numbers = [];
     this.dress.strip();
     this.#scene?.holdLight(false);
     router.note({ lens });
     this.hand.drop();
     this.#drawLine();
     // The worker that judges edits by hand gets ready while the person looks.
-    if (lens === "line" && this.result) void api.makeReady(this.attemptId).catch(() => {});
+    if (lens === "line" && this.result) void api.makeReady(this.readingId).catch(() => {});
     await this.#wear("light", "rest");
   }
 
@@ -216,25 +235,25 @@ export class Examine extends Tracked {
   }
 
   choose(index: number) {
-    const count = this.findings.length;
+    const count = this.rows.length;
     if (count === 0) return;
     this.chosen = ((index % count) + count) % count;
     router.note({ finding: String(this.chosen + 1) });
-    const finding = this.findings[this.chosen];
-    if (!finding) return;
-    if (finding.lens !== this.lens) void this.setLens(finding.lens);
-    if (finding.at && this.frame) this.look(viewFor(vec(finding.at), this.centre, this.frame, finding.zone));
+    const first = this.rows[this.chosen]?.findings[0];
+    if (!first) return;
+    if (first.lens && first.lens !== this.lens) void this.setLens(first.lens);
+    if (first.at && this.frame) this.look(viewFor(vec(first.at), this.centre, this.frame, first.zone));
   }
 
   async measure() {
-    await this.attempt(async () => this.#follow(await api.measure(this.attemptId)));
+    await this.attempt(async () => this.#follow(await api.measure(this.readingId)));
   }
 
   /** Lock a path, or go back to the best one (null), and judge along it. */
   async usePath(direction: Vec | null) {
     // The undercut comes at once, the whole judgement follows.
-    this.tried = direction ? await api.tryPath(this.attemptId, direction).catch(() => null) : null;
-    await this.edit("path", (revision) => api.setPath(this.attemptId, revision, direction));
+    this.tried = direction ? await api.tryPath(this.readingId, direction).catch(() => null) : null;
+    await this.edit("path", (revision) => api.setPath(this.readingId, revision, direction));
   }
 
   /** Show how the walls would lean along a path, without keeping it. */
@@ -243,14 +262,14 @@ export class Examine extends Tracked {
   }
 
   async undo(kind: EditKind) {
-    await this.edit(kind, (revision) => api.undo(this.attemptId, kind, revision));
+    await this.edit(kind, (revision) => api.undo(this.readingId, kind, revision));
   }
 
   async forget(kind: "line" | "gingiva" | "core") {
     await this.edit(kind, (revision) =>
       kind === "line"
-        ? api.forgetLine(this.attemptId, revision)
-        : api.setCurve(this.attemptId, kind, revision, null),
+        ? api.forgetLine(this.readingId, revision)
+        : api.setCurve(this.readingId, kind, revision, null),
     );
   }
 
@@ -259,19 +278,17 @@ export class Examine extends Tracked {
     if (!this.detail || this.judging) return false;
     this.judging = true;
     this.error = "";
-    const chosen = this.findings[this.chosen];
-    const [id, opening] = [this.attemptId, this.#opening];
+    const chosen = this.rows[this.chosen];
+    const [id, opening] = [this.readingId, this.#opening];
     try {
       await send(this.detail.revisions[kind] ?? 0);
-      const [detail, result] = await Promise.all([api.attempt(id), api.result(id)]);
+      const [detail, result] = await Promise.all([api.reading(id), api.result(id)]);
       if (opening !== this.#opening) return true;
       [this.detail, this.result] = [detail, result];
       this.dress.strip();
-      this.chosen = chosen
-        ? this.findings.findIndex((f) => f.criterion === chosen.criterion && f.zone === chosen.zone)
-        : -1;
+      this.chosen = chosen ? this.rows.findIndex((row) => row.where === chosen.where) : -1;
       this.#scene?.holdLight(false);
-      void this.#compare(this.attemptId);
+      void this.#compare(this.readingId);
       this.#drawLine();
       await this.#wear("light", "rest");
       return true;
@@ -313,7 +330,7 @@ export class Examine extends Tracked {
     if (!standard || !this.site) return;
     try {
       this.case = await api.setStandard(this.site.id, standard.material, id);
-      const job = this.site?.attempts.find((a) => a.id === this.attemptId)?.job;
+      const job = this.site?.readings.find((a) => a.id === this.readingId)?.job;
       if (job) this.#follow(job);
     } catch (error) {
       this.say(error);
@@ -329,6 +346,18 @@ export class Examine extends Tracked {
     }
     const matrix = this.document?.alignment.opposing?.matrix ?? null;
     this.#scene?.setGhost("opposing", parseMesh(await api.blob(scan.light_hash)), [0.25, 0.36, 0.5], matrix);
+  }
+
+  /** From one contour line of the lens to the next, mm. */
+  get contourMm(): number {
+    return words.lens(this.lens)?.contour_mm ?? 0.1;
+  }
+
+  /** What the tooth says under a canvas point; null takes it away. */
+  readAt(at: { x: number; y: number; left: number } | null) {
+    const found = at && this.#scene ? this.#scene.read(at.x, at.y) : null;
+    const text = readingText(words.lens(this.lens), found, this.dress.doubt, this.dress.allowed);
+    this.reading = at && text ? { x: at.left, y: at.y, text } : null;
   }
 
   screen(place: number[]) {
@@ -350,6 +379,7 @@ export class Examine extends Tracked {
     this.dressing += 1;
     try {
       for (const detail of details) await this.dress.wear(detail);
+      if (opening === this.#opening) this.numbers = this.#scene?.numbers(this.contourMm) ?? [];
     } catch (error) {
       if (opening !== this.#opening) return;
       this.dress.strip();
@@ -361,16 +391,46 @@ export class Examine extends Tracked {
 
   /** The next attempt: its scans come first. */
   async addAttempt() {
-    const site = this.site;
-    if (!site) return;
+    const [of, site] = [this.case, this.site];
+    if (!of || !site) return;
     await this.attempt(async () => {
-      this.case = await api.addAttempt(site.id);
-      const made = this.site?.attempts.at(-1);
-      if (made) router.go(`/case/${this.case.id}/scans?attempt=${made.id}`);
+      this.case = await api.addAttempt(of.id);
+      const made = this.case.sites.find((s) => s.id === site.id)?.readings.at(-1);
+      if (made) router.go(`/case/${of.id}/scans?attempt=${made.id}`);
     });
   }
 
+  /** New scans dropped on the sheet: of the tooth as it is now, so they make the next attempt where this one is scanned;
+   * measured at once. */
+  async dropped(files: File[]) {
+    const [of, site] = [this.case, this.site];
+    if (!of || !site || files.length === 0 || this.bringing) return;
+    this.bringing = files.map((file) => file.name).join(", ");
+    await this.attempt(async () => {
+      let reading = site.readings.at(-1) ?? null;
+      const scanned = reading && (await api.reading(reading.id)).scans.some((scan) => scan.role === "prep");
+      if (!reading || scanned) {
+        this.case = await api.addAttempt(of.id);
+        reading = this.case.sites.find((s) => s.id === site.id)?.readings.at(-1) ?? null;
+      }
+      if (!reading) return;
+      for (const file of files) {
+        await api.addScan(of.id, reading.attempt_id, file, files.length === 1 ? "prep" : "auto");
+      }
+      await api.measure(reading.id);
+      this.case = await api.case(of.id);
+      await this.open(reading.id);
+    });
+    this.bringing = "";
+  }
+
+  /** Another tooth of the case, in the same attempt. */
+  async openTooth(site: Site) {
+    const there = readingAt(site, this.number);
+    if (there) await this.open(there.id);
+  }
+
   #follow(job: Job) {
-    this.watch(job, () => void this.open(this.attemptId));
+    this.watch(job, () => void this.open(this.readingId));
   }
 }

@@ -1,7 +1,16 @@
 import { beforeEach, expect, test, vi } from "vitest";
-import { api, ApiError, type AttemptDetail, type Case, type Result } from "../../api/client";
+import {
+  api,
+  ApiError,
+  type Case,
+  type Lens,
+  type ReadingDetail,
+  type Result,
+  type Vocabulary,
+} from "../../api/client";
 import type { Fields, SheetScene } from "../../sheet/scene";
 import { later, settle } from "../../test/later";
+import { words } from "../vocabulary.svelte";
 import { Examine } from "./state.svelte";
 
 const VERTICES = 3;
@@ -30,8 +39,11 @@ class FakeScene {
   setFields(detail: string, fields: Fields | null) {
     this.worn[detail] = fields?.value[0] ?? null;
   }
-  setJudged(judged: boolean) {
-    this.judged = judged;
+  setMode(mode: string) {
+    this.judged = mode !== "plain";
+  }
+  numbers() {
+    return [];
   }
   setLine() {}
   setCurves() {}
@@ -48,7 +60,7 @@ const attempt = (id: string, number: number) => ({ id, number, created_at: "", j
 const CASE = {
   id: "c",
   code: "SM-1",
-  sites: [{ id: "s", tooth: "36", standard_id: "z", attempts: [attempt("one", 1), attempt("two", 2)] }],
+  sites: [{ id: "s", tooth: "36", standard_id: "z", readings: [attempt("one", 1), attempt("two", 2)] }],
 } as unknown as Case;
 const detail = (id: string) =>
   ({
@@ -56,12 +68,12 @@ const detail = (id: string) =>
     job: null,
     revisions: { line: 0 },
     scans: [{ role: "prep", light_hash: `${id} light`, rest_hash: `${id} rest` }],
-  }) as unknown as AttemptDetail;
+  }) as unknown as ReadingDetail;
 const FIELDS = ["depth", "space", "depth_min", "depth_max", "unseen", "draw"];
 const result = (id: string) =>
   ({
     stale: false,
-    report: { findings: [], unmeasured: [], cautions: [], meets: 0, stop: "" },
+    report: { answer: null, places: [], findings: [], unmeasured: [], cautions: [], meets: 0, stop: "" },
     meshes: { light: `${id} light`, rest: `${id} rest` },
     fields: Object.fromEntries(
       ["light", "rest"].flatMap((m) => FIELDS.map((f) => [`${m}/${f}`, `${id} ${m}/${f}`])),
@@ -87,7 +99,10 @@ beforeEach(async () => {
   held = new Map();
   vi.spyOn(api, "case").mockResolvedValue(CASE);
   vi.spyOn(api, "standards").mockResolvedValue([]);
-  vi.spyOn(api, "attempt").mockImplementation(async (id) => detail(id));
+  const lens = (name: string, field: string | null) => ({ name, field, contour_mm: 0.1 }) as Lens;
+  words.all = { lenses: [lens("depth", "depth"), lens("space", "space"), lens("line", null)] } as Vocabulary;
+  vi.spyOn(words, "load").mockResolvedValue();
+  vi.spyOn(api, "reading").mockImplementation(async (id) => detail(id));
   vi.spyOn(api, "result").mockImplementation(async (id) => result(id));
   vi.spyOn(api, "changes").mockResolvedValue({ since: null, rows: [] });
   vi.spyOn(api, "blob").mockImplementation((digest) => {
@@ -111,7 +126,7 @@ const hold = (digest: string) => {
 };
 
 test("an attempt opens with its colours", () => {
-  expect(model.attemptId).toBe("one");
+  expect(model.readingId).toBe("one");
   expect(scene.worn).toEqual({ light: 1, rest: 1 });
   expect(scene.judged).toBe(true);
 });
@@ -139,8 +154,8 @@ test("colours that come late for the lens before are dropped", async () => {
 });
 
 test("two attempts opened quickly do not mix", async () => {
-  const slow = later<AttemptDetail>();
-  vi.spyOn(api, "attempt").mockImplementation((id) =>
+  const slow = later<ReadingDetail>();
+  vi.spyOn(api, "reading").mockImplementation((id) =>
     id === "two" ? slow.promise : Promise.resolve(detail(id)),
   );
   const second = model.open("two");
@@ -151,7 +166,7 @@ test("two attempts opened quickly do not mix", async () => {
   slow.resolve(detail("two"));
   await second;
   await settle();
-  expect([model.attemptId, model.detail?.id]).toEqual(["one", "one"]);
+  expect([model.readingId, model.detail?.id]).toEqual(["one", "one"]);
   expect(model.result?.meshes.light).toBe("one light");
   expect(scene.worn).toEqual({ light: 1, rest: 1 });
 });

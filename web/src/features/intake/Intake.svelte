@@ -27,15 +27,15 @@
     over = false;
     if (event.dataTransfer) void model.add(event.dataTransfer.files);
   }
-  const site = $derived(model.case?.sites[0]);
+  const site = $derived(model.site);
   const busy = $derived(model.job && (model.job.state === "waiting" || model.job.state === "running"));
 </script>
 
-<div class="mx-auto flex max-w-5xl flex-col gap-5 px-6 py-6">
+<main class="mx-auto flex max-w-5xl flex-col gap-5 px-6 py-6">
   <header class="flex items-center gap-4">
     <Button
       onclick={() =>
-        router.go(model.detail?.job?.state === "done" ? `/case/${caseId}?attempt=${model.attemptId}` : "/")}
+        router.go(model.detail?.job?.state === "done" ? `/case/${caseId}?attempt=${model.readingId}` : "/")}
       >Back</Button
     >
     <h1 class="text-3xl font-bold">
@@ -43,7 +43,7 @@
         ? `scans of tooth ${site.tooth}, attempt ${model.number ?? ""}`
         : "scans"}
     </h1>
-    {#if site && site.attempts.length > 1}
+    {#if site && site.readings.length > 1}
       <div class="ml-auto">
         <Ask
           title="Put attempt {model.number} away?"
@@ -203,4 +203,4 @@
       {/if}
     </section>
   {/if}
-</div>
+</main>

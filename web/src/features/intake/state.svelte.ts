@@ -1,6 +1,6 @@
 import {
   api,
-  type AttemptDetail,
+  type ReadingDetail,
   type AxesGuess,
   type Case,
   type Job,
@@ -9,6 +9,7 @@ import {
 } from "../../api/client";
 import { undo } from "../../ui/undo.svelte";
 import { router } from "../../router.svelte";
+import { siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
 
 export interface Upload {
@@ -20,14 +21,14 @@ export interface Upload {
 /** Scans of one attempt: add files, say which is which, confirm units and axes, measure. */
 export class Intake extends Tracked {
   case = $state<Case | null>(null);
-  detail = $state<AttemptDetail | null>(null);
+  detail = $state<ReadingDetail | null>(null);
   uploads = $state<Upload[]>([]);
   guess = $state<AxesGuess | null>(null);
   looking = $state(false);
 
   constructor(
     readonly caseId: string,
-    readonly attemptId: string,
+    readonly readingId: string,
   ) {
     super();
   }
@@ -42,7 +43,7 @@ export class Intake extends Tracked {
 
   async load() {
     await this.attempt(async () => {
-      [this.case, this.detail] = await Promise.all([api.case(this.caseId), api.attempt(this.attemptId)]);
+      [this.case, this.detail] = await Promise.all([api.case(this.caseId), api.reading(this.readingId)]);
       const job = this.detail.job;
       if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
     });
@@ -54,7 +55,7 @@ export class Intake extends Tracked {
       const index = this.uploads.push({ name: file.name, state: "reading", error: "" }) - 1;
       const upload = this.uploads[index]!;
       try {
-        await api.addScan(this.caseId, this.attemptId, file, "auto");
+        await api.addScan(this.caseId, await this.#attemptId(), file, "auto");
         this.uploads = this.uploads.filter((u) => u !== upload);
         this.guess = null;
       } catch (error) {
@@ -68,7 +69,7 @@ export class Intake extends Tracked {
   async change(scan: Scan, role: string, unit: string) {
     await this.attempt(async () => {
       await api.changeScan(scan.id, {
-        attempt_id: this.attemptId,
+        attempt_id: await this.#attemptId(),
         role: role as Scan["role"],
         unit: unit as Scan["unit"],
       });
@@ -84,17 +85,18 @@ export class Intake extends Tracked {
     });
   }
 
-  readonly site = $derived(this.case?.sites[0] ?? null);
-  readonly number = $derived(this.site?.attempts.find((a) => a.id === this.attemptId)?.number ?? null);
+  readonly site = $derived(siteOf(this.case, this.detail?.id ?? null));
+  readonly number = $derived(this.detail?.number ?? null);
 
   /** Put this attempt away and go back to the case; it can be taken back. */
   async putAway() {
-    const [number, id, caseId] = [this.number, this.attemptId, this.caseId];
+    const [number, reading, caseId] = [this.number, this.readingId, this.caseId];
     await this.attempt(async () => {
+      const id = await this.#attemptId();
       await api.putAttemptAway(id);
       undo.offer(`Attempt ${number ?? ""} was put away.`, async () => {
         await api.takeAttemptBack(id);
-        router.go(`/case/${caseId}/scans?attempt=${id}`);
+        router.go(`/case/${caseId}/scans?attempt=${reading}`);
       });
       router.go(`/case/${caseId}`);
     });
@@ -103,14 +105,22 @@ export class Intake extends Tracked {
   async takeBack(id: string) {
     await this.attempt(async () => {
       await api.takeAttemptBack(id);
-      router.go(`/case/${this.caseId}/scans?attempt=${id}`);
+      this.case = await api.case(this.caseId);
+      const back = this.site?.readings.find((r) => r.attempt_id === id);
+      router.go(`/case/${this.caseId}/scans?attempt=${back?.id ?? this.readingId}`);
     });
+  }
+
+  /** Of the attempt that this tooth is read in: scans and putting away are of all its teeth. */
+  async #attemptId(): Promise<string> {
+    this.detail ??= await api.reading(this.readingId);
+    return this.detail.attempt_id;
   }
 
   /** Keep the same places on two scans, or forget them, from where aligning then begins. */
   async pointOut(role: "preop" | "mockup", pairs: Pairs) {
     await this.attempt(async () => {
-      await api.setPairs(this.attemptId, role, this.detail!.revisions.pairs ?? 0, pairs);
+      await api.setPairs(this.readingId, role, this.detail!.revisions.pairs ?? 0, pairs);
       this.guess = null;
       await this.#refresh();
     });
@@ -119,7 +129,7 @@ export class Intake extends Tracked {
   async findAxes() {
     this.looking = true;
     await this.attempt(async () => {
-      this.guess = await api.guessAxes(this.attemptId);
+      this.guess = await api.guessAxes(this.readingId);
     });
     this.looking = false;
   }
@@ -140,7 +150,7 @@ export class Intake extends Tracked {
     const guess = this.guess;
     if (!guess || !this.detail) return;
     await this.attempt(async () => {
-      await api.setAxes(this.attemptId, this.detail!.revisions.axes ?? 0, {
+      await api.setAxes(this.readingId, this.detail!.revisions.axes ?? 0, {
         occlusal: guess.occlusal,
         facial: guess.facial,
         near: guess.centre,
@@ -150,7 +160,7 @@ export class Intake extends Tracked {
   }
 
   async measure() {
-    await this.attempt(async () => this.#follow(await api.measure(this.attemptId)));
+    await this.attempt(async () => this.#follow(await api.measure(this.readingId)));
   }
 
   leave() {
@@ -158,10 +168,10 @@ export class Intake extends Tracked {
   }
 
   #follow(job: Job) {
-    this.watch(job, () => router.go(`/case/${this.caseId}?attempt=${this.attemptId}`));
+    this.watch(job, () => router.go(`/case/${this.caseId}?attempt=${this.readingId}`));
   }
 
   async #refresh() {
-    this.detail = await api.attempt(this.attemptId);
+    this.detail = await api.reading(this.readingId);
   }
 }

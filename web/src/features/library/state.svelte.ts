@@ -1,5 +1,6 @@
 import { api, type Bur, type Limits, type Sequence, type Standard } from "../../api/client";
 import { Tracked } from "../tracked.svelte";
+import { words } from "../vocabulary.svelte";
 
 export type Table = "reduction" | "finish_line_width" | "clearance";
 export interface Row {
@@ -59,14 +60,15 @@ export class Library extends Tracked {
 
   async load() {
     await this.attempt(async () => {
-      const [standards, sequences, tray, mill, words] = await Promise.all([
+      const [standards, sequences, tray, mill, own] = await Promise.all([
         api.standards(),
         api.sequences(),
         api.tray(),
         api.mill(),
         api.sequenceWords(),
+        words.load(),
       ]);
-      this.words = words;
+      this.words = own;
       this.standards = standards;
       this.sequences = sequences;
       this.burs = tray.burs;

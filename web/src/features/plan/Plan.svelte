@@ -54,20 +54,20 @@
       onclick={(e) => (e.preventDefault(), router.go("/"))}>Vane Line</a
     >
     {#if model.case && model.site}
-      <span class="text-lg"
-        ><b>{model.case.code}</b> · tooth <b>{model.site.tooth}</b> · plan before cutting</span
-      >
+      <h1 class="text-lg font-normal">
+        <b>{model.case.code}</b> · tooth <b>{model.site.tooth}</b> · plan before cutting
+      </h1>
       <div class="ml-auto flex gap-2">
         {#if model.plan && model.detail}
           <a
             class="inline-flex min-h-11 items-center rounded-md border border-rule bg-card px-4 text-ink no-underline"
-            href="/api/attempts/{model.detail.id}/plan/page"
+            href="/api/readings/{model.detail.id}/plan/page"
             target="_blank">Print</a
           >
           {#if model.targetHash}
             <a
               class="inline-flex min-h-11 items-center rounded-md border border-rule bg-card px-4 text-ink no-underline"
-              href="/api/attempts/{model.detail.id}/plan/target.stl"
+              href="/api/readings/{model.detail.id}/plan/target.stl"
               download>Target as STL</a
             >
           {/if}
@@ -129,7 +129,7 @@
             <div class="flex flex-col gap-3 px-4 pb-4">
               {#if !model.preop}
                 <Notice>A plan needs the scan from before cutting. Add it under Scans.</Notice>
-              {:else if !model.busy}
+              {:else if model.asked && !model.busy}
                 <Button tone="main" disabled={!model.choices?.near} onclick={() => model.make()}
                   >Make the plan</Button
                 >

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { depthText, ledgesTold, type Ledge } from "./document";
+import type { Ledge } from "../../api/client";
+import { depthText, ledgesTold } from "./document";
 
 const ledge = (side: string, width_mm: number): Ledge => ({
   side,

@@ -1,10 +1,11 @@
 import {
   api,
   ApiError,
-  type AttemptDetail,
+  type ReadingDetail,
   type Case,
   type Job,
   type PlanChoices,
+  type PlanDocument,
   type Sequence,
   type Standard,
 } from "../../api/client";
@@ -13,8 +14,9 @@ import { parseMesh } from "../../sheet/blob";
 import type { SheetScene } from "../../sheet/scene";
 import { add, unit, vec, type Vec } from "../../sheet/vectors";
 import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
+import { siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
-import type { PlanDocument } from "./document";
+import { words } from "../vocabulary.svelte";
 
 export type Pressing = "tooth" | "facial" | null;
 
@@ -23,8 +25,10 @@ export class Planning extends Tracked {
   case = $state<Case | null>(null);
   standards = $state<Standard[]>([]);
   sequences = $state<Sequence[]>([]);
-  detail = $state<AttemptDetail | null>(null);
+  detail = $state<ReadingDetail | null>(null);
   plan = $state<PlanDocument | null>(null);
+  /** Whether it is known if there is a plan: before that none is offered to be made. */
+  asked = $state(false);
   targetHash = $state<string | null>(null);
   stale = $state(false);
   pressing = $state<Pressing>(null);
@@ -36,7 +40,7 @@ export class Planning extends Tracked {
 
   #scene: SheetScene | null = null;
 
-  readonly site = $derived(this.case?.sites[0] ?? null);
+  readonly site = $derived(siteOf(this.case, this.detail?.id ?? router.query.get("attempt")));
   readonly choices = $derived<PlanChoices | null>(this.detail?.plan ?? null);
   readonly preop = $derived(this.detail?.scans.find((s) => s.role === "preop") ?? null);
   readonly frame = $derived<Frame | null>(
@@ -58,11 +62,13 @@ export class Planning extends Tracked {
         api.case(caseId),
         api.standards(),
         api.sequences(),
+        words.load(),
       ]);
       const asked = router.query.get("attempt");
-      const attempt = this.site?.attempts.find((a) => a.id === asked) ?? this.site?.attempts[0];
-      if (!attempt) return;
-      this.detail = await api.attempt(attempt.id);
+      const readings = siteOf(this.case, asked)?.readings ?? [];
+      const reading = readings.find((r) => r.id === asked) ?? readings[0];
+      if (!reading) return;
+      this.detail = await api.reading(reading.id);
       const job = this.detail.plan_job;
       if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
       await this.#show();
@@ -78,7 +84,8 @@ export class Planning extends Tracked {
       if (error instanceof ApiError && error.status === 404) return null;
       throw error;
     });
-    this.plan = (found?.document as unknown as PlanDocument) ?? null;
+    this.plan = found?.document ?? null;
+    this.asked = true;
     this.targetHash = found?.target_hash ?? null;
     this.stale = found?.stale ?? false;
     await this.#dress();
@@ -107,7 +114,7 @@ export class Planning extends Tracked {
       "rest",
       body ? { value: one(count, 1), low: one(count, 0), high: none, unseen: none } : null,
     );
-    scene.setJudged(!!body, 0.01);
+    scene.setMode(body ? "judged" : "plain", 0.01);
     scene.setMark(null);
     const line = this.plan?.finish_line;
     scene.setLine(line?.points ?? [], line?.seen.map((seen) => !seen) ?? []);
@@ -151,7 +158,7 @@ export class Planning extends Tracked {
     await this.attempt(async () => {
       const detail = this.detail!;
       await api.setPlan(detail.id, detail.plan_revision, { ...this.choices!, ...values });
-      this.detail = await api.attempt(detail.id);
+      this.detail = await api.reading(detail.id);
       if (this.plan) await this.make();
     });
   }

@@ -26,6 +26,11 @@ def every() -> list[Criterion]:
     return list(_ALL.values())
 
 
+def of_kind(restoration: str) -> list[Criterion]:
+    """Those that a kind of restoration is judged by."""
+    return [c for c in _ALL.values() if restoration in c.kinds]
+
+
 def of(name: str) -> Criterion | None:
     """A criterion by its name; None for one that this version does not know."""
     return _ALL.get(name)
@@ -47,4 +52,4 @@ for _module in (others, space, walls, line, fit, form):
     for _criterion in _module.CRITERIA:
         register(_criterion)
 
-__all__ = ["Criterion", "Held", "every", "of", "register", "title", "where", "withdraw"]
+__all__ = ["Criterion", "Held", "every", "of", "of_kind", "register", "title", "where", "withdraw"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
+from vane_line.core.jaw.pose import INTERCUSPATION
 from vane_line.core.judge.record import Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -61,6 +62,7 @@ def _bite(held: Held) -> list[Verdict]:
             target=None,
             status=status,
             why=why,
+            pose=INTERCUSPATION.name,  # checked as it was recorded: raised, no tooth meets
         )
     ]
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from vane_line.core.burs import for_depth
@@ -121,9 +123,9 @@ def _overcut_walls(held: Held) -> list[Verdict]:
     for side in SIDES:
         limits = held.standard.limits_for_zone(f"wall/{side}/middle")
         width = held.standard.width_limits(side)
-        if limits is None or not told(geometry.shape.form, side):
+        if limits is None or not told(geometry.cut.shape.form, side):
             continue
-        inside = wall_overcut_mm(geometry.line, geometry.shape.walls, side, width.target, ideal)
+        inside = wall_overcut_mm(geometry.line, geometry.cut.shape.walls, side, width.target, ideal)
         if inside is None:
             continue
         rows += verdicts(
@@ -176,7 +178,7 @@ def _clearance(held: Held) -> list[Verdict]:
             continue
         u = held.budget.clearance(aligned, gap.u_low(zone.zone))
         out += _lowest(zone, "clearance", limits, u, f"{holds}{held.standard.reason}")
-    return out
+    return [replace(v, pose=geometry.pose.name) for v in out]
 
 
 # --- corrected -----------------------------------------------------------------------------------------------------
@@ -236,7 +238,7 @@ def _amount_words(patch: Patch) -> str:
 
 
 def _shortens(job: Job, patch: Patch) -> str:
-    height, tooth = job.g.shape.retention.height_mm, job.g.options.tooth
+    height, tooth = job.g.cut.shape.retention.height_mm, job.g.options.tooth
     least = job.standard.wall_height(tooth).min or 0.0
     amount = patch.to_target_mm
     if patch.extent != SPOT and np.isfinite(height) and height - amount < least:

@@ -26,7 +26,7 @@ PARALLEL = "nearly parallel walls are hard to seat and to scan"
 
 
 def _convergence(held: Held) -> list[Verdict]:
-    walls, rows = held.geometry.shape.walls, []
+    walls, rows = held.geometry.cut.shape.walls, []
     for zone, azimuth in (("faciolingual", 0.0), ("mesiodistal", 90.0)):
         value = walls.convergence_at(azimuth)
         if not np.isfinite(value):
@@ -41,7 +41,7 @@ NO_WALLS = "too little of the walls is seen"
 
 
 def _unseen(held: Held) -> bool:
-    kept = held.geometry.shape.retention
+    kept = held.geometry.cut.shape.retention
     return not np.isfinite(kept.height_mm) or not np.isfinite(kept.remaining_mm)
 
 
@@ -50,7 +50,7 @@ def _height(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("wall-height", "overall", NO_WALLS)]
     bounds = held.standard.wall_height(held.geometry.options.tooth)
-    u, shape = held.budget.of("wall-height"), held.geometry.shape
+    u, shape = held.budget.of("wall-height"), held.geometry.cut.shape
     rows = verdicts("wall-height", "overall", shape.retention.height_mm, "mm", u, bounds, WAYS)
     for side, azimuth in SIDES.items():
         value = shape.walls.height_at(azimuth)
@@ -62,7 +62,7 @@ def _height(held: Held) -> list[Verdict]:
 def _resistance(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("resistance", "overall", NO_WALLS)]
-    kept = held.geometry.shape.retention
+    kept = held.geometry.cut.shape.retention
     u = held.budget.of("wall-height") / kept.base_faciolingual_mm
     why = f"height of the walls to faciolingual width; {WAYS}"
     ratio = kept.height_mm / kept.base_faciolingual_mm
@@ -76,7 +76,7 @@ def _resistance(held: Held) -> list[Verdict]:
 def _remaining(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("remaining-width", "overall", NO_WALLS)]
-    kept, least = held.geometry.shape.retention, held.bounds("remaining-width")
+    kept, least = held.geometry.cut.shape.retention, held.bounds("remaining-width")
     why = (
         f"what is left at the finish line, against half of the tooth's {kept.neck_mm:.1f} mm there, and "
         f"{least.min or 0.0:.1f} at least"
@@ -90,7 +90,7 @@ def _remaining(held: Held) -> list[Verdict]:
 def _undercut(held: Held) -> list[Verdict]:
     u, bounds = held.budget.of("undercut"), held.bounds("undercut")
     why = "cement space takes up less; the crown would bind or must be relieved"
-    regions = held.geometry.shape.undercut.regions
+    regions = held.geometry.cut.shape.undercut.regions
     if not regions:
         return verdicts("undercut", "overall", 0.0, "mm", u, bounds, why)
     return [
@@ -103,7 +103,7 @@ def _undercut(held: Held) -> list[Verdict]:
 
 
 def _draft(held: Held) -> list[Verdict]:
-    shape = held.geometry.shape
+    shape = held.geometry.cut.shape
     if not shape.draft_deg:
         return [not_measured("draft", "overall", "no wall is seen", "min", "deg")]
     why = "milled ceramic wants some draft on every wall; under 0 it is an undercut"
@@ -115,7 +115,7 @@ def _draft(held: Held) -> list[Verdict]:
 
 
 def _insertion(held: Held) -> list[Verdict]:
-    found = held.geometry.shape.insertion
+    found = held.geometry.cut.shape.insertion
     if found is None:
         why = held.geometry.reasons.get("path-blocked", "no neighbouring tooth is on the scan")
         return [not_measured("path-blocked", "overall", why, "max")]
@@ -151,7 +151,7 @@ def _lean_in(job: Job, v: Verdict) -> Correction | None:
 
 
 def _overhang(job: Job, v: Verdict) -> Correction:
-    region = next((r for r in job.g.shape.undercut.regions if r.sector == v.zone), None)
+    region = next((r for r in job.g.cut.shape.undercut.regions if r.sector == v.zone), None)
     amount = region.remove_mm if region else (v.value or 0.0)
     tilt = f"tilt the path {region.tilt_deg:.0f} degrees away from it" if region and region.tilt_deg is not None else ""
     out = " or ".join(t for t in (tilt, "block it out on the tooth, or have it relieved in the crown") if t)
@@ -169,7 +169,7 @@ def _overhang(job: Job, v: Verdict) -> Correction:
 
 
 def _another_way(job: Job, v: Verdict) -> Correction:
-    found = job.g.shape.insertion
+    found = job.g.cut.shape.insertion
     tilt = found.free_tilt_deg if found else None
     do = (
         f"take the path that leans {tilt:.0f} degrees to {found.free_towards}, and check its undercuts"

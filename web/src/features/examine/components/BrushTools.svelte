@@ -1,5 +1,8 @@
 <script lang="ts">
+  import { onMount } from "svelte";
+  import { api } from "../../../api/client";
   import Button from "../../../ui/Button.svelte";
+  import Choice from "../../../ui/Choice.svelte";
   import { fromTo, stateWord } from "../changes";
   import type { Examine } from "../state.svelte";
 
@@ -7,11 +10,17 @@
   let { model, over = false }: { model: Examine; over?: boolean } = $props();
   const brush = $derived(model.brush);
   const DEPTHS = [0.2, 0.3, 0.5, 0.8, 1.0];
-  const SIZES = [1.0, 1.4, 1.6, 2.1];
+  let tray = $state<number[]>([]);
+  onMount(() => {
+    api.tray().then(
+      (found) => (tray = found.burs.map((bur) => bur.diameter_mm)),
+      () => {}, // without the tray the size at hand can still be used
+    );
+  });
+  const sizes = $derived([...new Set([...tray, brush.diameter_mm])].sort((a, b) => a - b));
   const rows = $derived(
     brush.predicted?.rows.filter((r) => r.state !== "changed" && r.state !== "still") ?? [],
   );
-  const field = "min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink";
 </script>
 
 {#if brush.on}
@@ -25,18 +34,22 @@
       Simulate a stroke <span class="font-normal text-soft">nothing is cut or kept</span>
     </p>
     <div class="flex gap-2">
-      <label class="flex flex-1 flex-col text-sm text-soft"
-        >depth, mm
-        <select class={field} bind:value={brush.depth_mm}>
-          {#each DEPTHS as d (d)}<option value={d}>{d.toFixed(1)}</option>{/each}
-        </select></label
-      >
-      <label class="flex flex-1 flex-col text-sm text-soft"
-        >bur, mm
-        <select class={field} bind:value={brush.diameter_mm}>
-          {#each SIZES as d (d)}<option value={d}>{d.toFixed(1)}</option>{/each}
-        </select></label
-      >
+      <div class="flex-1">
+        <Choice
+          label="Depth, mm"
+          value={String(brush.depth_mm)}
+          items={DEPTHS.map((d) => ({ value: String(d), label: d.toFixed(1) }))}
+          onchange={(v) => (brush.depth_mm = Number(v))}
+        />
+      </div>
+      <div class="flex-1">
+        <Choice
+          label="Bur, mm"
+          value={String(brush.diameter_mm)}
+          items={sizes.map((d) => ({ value: String(d), label: d.toFixed(1) }))}
+          onchange={(v) => (brush.diameter_mm = Number(v))}
+        />
+      </div>
     </div>
     <p class="text-sm text-soft">Press along the tooth where the bur would run.</p>
     <div class="flex flex-wrap gap-2">

@@ -43,9 +43,9 @@
   <div
     class={model.beside
       ? "contents"
-      : "absolute top-24 left-3 flex w-40 flex-col gap-2 rounded-md bg-paper/90 p-2"}
+      : "absolute top-3 left-3 flex w-40 flex-col gap-2 rounded-md bg-paper/90 p-2"}
   >
-    <div class={model.beside ? "absolute top-28 left-3 flex gap-2" : "flex flex-col gap-2"}>
+    <div class={model.beside ? "absolute top-3 left-3 flex gap-2" : "flex flex-col gap-2"}>
       {#each TOOLS as t (t.name)}
         <Button class="px-2!" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
           >{t.title}</Button
@@ -54,7 +54,7 @@
     </div>
     <div
       class={model.beside
-        ? "absolute right-3 bottom-30 left-3 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-paper/90 px-2"
+        ? "absolute right-3 bottom-36 left-3 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-paper/90 px-2"
         : "flex flex-col gap-2"}
     >
       <p class="text-sm text-ink" aria-live="polite">{model.judging ? "Judging …" : tool.says}</p>

@@ -75,7 +75,7 @@
     <svg
       viewBox="-128 -118 256 236"
       class="w-56 shrink-0"
-      role="img"
+      role="group"
       aria-label="Taper by azimuth: faciolingual {tell(shape.faciolingual_deg)}, mesiodistal {tell(
         shape.mesiodistal_deg,
       )}"

@@ -2,7 +2,7 @@
   import { api, type SectionLines } from "../../../api/client";
   import { add, dot, vec, type Vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
-  import { cutThrough, path, planeOf, type Cut } from "../section";
+  import { crossings, cutThrough, overLine, path, planeOf, type Cut } from "../section";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
@@ -13,7 +13,7 @@
   let ticket = 0;
   let drawing: SVGSVGElement;
 
-  const finding = $derived(model.findings[model.chosen] ?? null);
+  const finding = $derived(model.rows[model.chosen]?.findings[0] ?? null);
   $effect(() => {
     if (finding?.at && model.frame) cut = cutThrough(vec(finding.at), model.frame, model.centre);
   });
@@ -37,7 +37,7 @@
       plane[k].map((v) => `${k}=${v.toFixed(5)}`),
     );
     if (minimum !== null) query.push(`minimum_mm=${minimum}`);
-    return `/api/attempts/${model.attemptId}/section.svg?${query.join("&")}`;
+    return `/api/readings/${model.readingId}/section.svg?${query.join("&")}`;
   });
   $effect(() => {
     if (!model.frame) return;
@@ -47,7 +47,7 @@
     const mine = ++ticket;
     const wait = setTimeout(async () => {
       try {
-        const got = await api.section(model.attemptId, plane.origin, plane.normal, plane.up, REACH_MM);
+        const got = await api.section(model.readingId, plane.origin, plane.normal, plane.up, REACH_MM);
         if (mine === ticket) [lines, said] = [got, ""];
       } catch (error) {
         said = error instanceof Error ? error.message : String(error);
@@ -57,6 +57,13 @@
   });
   $effect(() => () => model.plane(null));
 
+  /** The material's ribbon belongs to the crown: over the finish line, never over gingiva. */
+  const crown = $derived.by(() => {
+    if (!lines || !model.frame || cut.level) return "";
+    const points = model.document?.finish_line.points ?? [];
+    const plane = planeOf(cut, model.frame, model.centre);
+    return overLine(crossings(points, plane, vec(lines.across), vec(lines.up)));
+  });
   const all = (role: string) => (lines?.lines[role] ?? []).map(path).join("");
   function measure(event: MouseEvent) {
     const matrix = drawing.getScreenCTM();
@@ -101,12 +108,15 @@
   <button
     type="button"
     class="min-h-0 w-full flex-1 cursor-crosshair bg-paper"
-    aria-label="Outlines before and after, to scale; press two points to measure"
+    title="Outlines before and after, to scale; press two points to measure"
     onclick={measure}
   >
     <svg bind:this={drawing} viewBox="-7.5 -9 15 18" class="h-full w-full" aria-hidden="true">
       {#if minimum !== null}
-        <clipPath id="within-tooth"><path d={all("preop")} /></clipPath>
+        <clipPath id="over-line">
+          {#if crown}<path d={crown} />{:else}<rect x="-20" y="-20" width="40" height="40" />{/if}
+        </clipPath>
+        <clipPath id="within-tooth" clip-path="url(#over-line)"><path d={all("preop")} /></clipPath>
         <path
           d={all("preop")}
           clip-path="url(#within-tooth)"

@@ -15,9 +15,10 @@
   onMount(() => {
     const made = stage(canvas, frame, {
       mirrored: () => model.mirrored,
-      press: (place) => {
+      press: (place, x, y) => {
         if (model.brush.on) model.brush.press(place);
         else void model.hand.press(place);
+        model.readAt(place ? { x, y, left: model.mirrored ? width - x : x } : null);
       },
       resized: (now) => (width = now),
     });
@@ -99,13 +100,14 @@
   }
 
   const PINS = 5;
-  /** Amounts written on the ground, as a surveyor would: the chosen finding and the worst few of this lens. */
+  /** Amounts written on the ground, as a surveyor would: the chosen place and the worst few of this lens. */
   const pins = $derived.by(() => {
     void model.drawn; // labels follow every picture
     const rows: { index: number; chosen: boolean; x: number; y: number; over: boolean; text: string }[] = [];
-    for (const [index, finding] of model.findings.entries()) {
-      if (!finding.at || finding.unit !== "mm") continue;
+    for (const [index, row] of model.rows.entries()) {
       const chosen = index === model.chosen;
+      const finding = row.findings.find((f) => f.lens === model.lens) ?? row.findings[0]!;
+      if (!finding.at || finding.unit !== "mm") continue;
       if (!chosen && (finding.status === "within-uncertainty" || rows.length >= PINS)) continue;
       if (!chosen && finding.lens !== model.lens) continue;
       const at = model.screen(finding.at);
@@ -114,11 +116,50 @@
       const wanted = model.mirrored ? width - aside.x : aside.x;
       const x = Math.min(Math.max(wanted, PIN_HALF), width - PIN_HALF); // never cut off at the rim
       // Amounts never lie on one another: the worse one stays.
-      if (!chosen && rows.some((row) => Math.abs(row.x - x) < 64 && Math.abs(row.y - aside.y) < 36)) continue;
+      if (!chosen && rows.some((other) => Math.abs(other.x - x) < 64 && Math.abs(other.y - aside.y) < 36))
+        continue;
       rows.push({ index, chosen, x, y: aside.y, over: finding.status === "over", text: finding.amount });
     }
     return rows;
   });
+
+  const NUMBER_APART = [30, 22] as const;
+  /** Numbers on the contour lines, where they are seen and do not lie on each other or on an amount. */
+  const numbers = $derived.by(() => {
+    void model.drawn;
+    if (!scene) return [];
+    const rows: { key: string; x: number; y: number; text: string }[] = [];
+    for (const number of model.numbers) {
+      if (!scene.faces(number.normal)) continue;
+      const at = model.screen([...number.place]);
+      if (!at?.facing) continue;
+      const x = model.mirrored ? width - at.x : at.x;
+      const near = (o: { x: number; y: number }, w: number, h: number) =>
+        Math.abs(o.x - x) < w && Math.abs(o.y - at.y) < h;
+      if (rows.some((r) => near(r, ...NUMBER_APART)) || pins.some((p) => near(p, 46, 28))) continue;
+      rows.push({ key: number.place.join(), x, y: at.y, text: number.text });
+    }
+    return rows;
+  });
+
+  const TURN_PX = 40; // of a drag, that one press of an arrow key stands for
+  function turn(event: KeyboardEvent) {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (by) scene?.turn(by[0]! * TURN_PX * (model.mirrored ? -1 : 1), by[1]! * TURN_PX);
+    else if (event.key === "+" || event.key === "=") scene?.zoom(0.85);
+    else if (event.key === "-") scene?.zoom(1.18);
+    else return;
+    event.preventDefault();
+  }
+
+  let asked = 0;
+  /** What the tooth says under a pointer that rests on it; a finger asks by a still press. */
+  function ask(event: PointerEvent) {
+    if (event.buttons !== 0) return void model.readAt(null);
+    const at = placeOf(event);
+    cancelAnimationFrame(asked);
+    asked = requestAnimationFrame(() => model.readAt({ x: at.onCanvas, y: at.y, left: at.x }));
+  }
 
   /** Which way is facial, mesial …: letters at the rim of the sheet. */
   const bearings = $derived.by(() => {
@@ -144,7 +185,7 @@
       const [dx, dy] = [at.x - from.x, at.y - from.y];
       const size = Math.hypot(dx, dy);
       if (size < 90) return []; // seen end-on it says nothing
-      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - (model.panel ? 160 : 112)];
+      const [w, h] = [width / 2 - 44, (frame?.clientHeight ?? 400) / 2 - 112];
       const k = Math.min(Math.abs(w / (dx || 1e-6)), Math.abs(h / (dy || 1e-6)));
       const x = width / 2 + dx * k;
       return [{ name, x: model.mirrored ? width - x : x, y: (frame?.clientHeight ?? 0) / 2 + dy * k }];
@@ -152,11 +193,17 @@
   });
 </script>
 
+<!-- An application in itself: the tooth is turned by pointer and by arrow keys. -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={frame}
   class="relative h-full w-full touch-none overflow-hidden select-none"
-  role="img"
-  aria-label="The preparation in three dimensions, {model.lens} lens"
+  role="application"
+  tabindex="0"
+  aria-label="The preparation in three dimensions, {model.lens} lens. Arrow keys turn it, plus and minus zoom."
+  onkeydown={turn}
+  onpointermove={ask}
+  onpointerleave={() => (cancelAnimationFrame(asked), model.readAt(null))}
 >
   <canvas
     bind:this={canvas}
@@ -187,6 +234,25 @@
       <i class="h-3.5 w-3.5 rounded-full border-2 border-pine {held ? 'bg-pine' : 'bg-card'}"></i>
     </button>
   {/each}
+  {#each numbers as number (number.key)}
+    <span
+      class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 rounded-sm bg-card/75 px-0.5 text-xs leading-tight font-semibold text-ink tabular-nums"
+      style="left: {number.x}px; top: {number.y}px">{number.text}</span
+    >
+  {/each}
+  {#if model.reading}
+    <p
+      class="pointer-events-none absolute z-20 rounded-md border border-pine bg-card px-2 py-1 text-base font-semibold whitespace-nowrap tabular-nums shadow
+        {model.reading.x > width / 2 ? '-translate-x-full' : ''}"
+      style="left: {model.reading.x + (model.reading.x > width / 2 ? -14 : 14)}px; top: {Math.max(
+        model.reading.y - 44,
+        4,
+      )}px"
+      aria-live="polite"
+    >
+      {model.reading.text}
+    </p>
+  {/if}
   {#each pins as pin (pin.index)}
     <button
       type="button"

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { doubtfulRuns, stripPath, type LineSample } from "../form";
+  import type { LineSample } from "../../../api/client";
+  import { doubtfulRuns, stripPath } from "../form";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();

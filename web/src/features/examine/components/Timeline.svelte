@@ -1,7 +1,6 @@
 <script lang="ts">
   import { api, type Change, type Timeline } from "../../../api/client";
   import Choice from "../../../ui/Choice.svelte";
-  import { serves } from "../../plan/document";
   import { fromTo, stateWord } from "../changes";
   import type { Examine } from "../state.svelte";
 
@@ -12,7 +11,9 @@
   let said = $state("");
   let busy = $state(false);
   const others = $derived(
-    model.standards.filter((s) => s.id !== model.site?.standard_id && serves(s, model.site?.tooth ?? "36")),
+    model.standards.filter(
+      (s) => s.id !== model.site?.standard_id && s.fits.includes(model.site?.tooth ?? ""),
+    ),
   );
   const tone: Record<string, string> = { short: "text-short font-bold", over: "text-over font-bold" };
 
@@ -22,7 +23,7 @@
   async function ask(id: string) {
     [other, rows, said, busy] = [id, null, "", true];
     try {
-      rows = await api.whatIf(model.attemptId, id);
+      rows = await api.whatIf(model.readingId, id);
     } catch (error) {
       said = error instanceof Error ? error.message : String(error);
     } finally {
@@ -35,7 +36,7 @@
   });
 </script>
 
-{#if (model.site?.attempts.length ?? 0) > 1}
+{#if (model.site?.readings.length ?? 0) > 1}
   <details class="border-b border-rule px-4 py-2" ontoggle={load}>
     <summary class="min-h-11 cursor-pointer py-2 text-base">Numbers over the attempts</summary>
     {#if times}

@@ -27,7 +27,7 @@
         class="grid h-12 w-12 shrink-0 place-items-center rounded-md border-2 text-2xl font-bold
           {ticked ? 'border-pine bg-pine text-pine-ink' : 'border-rule bg-card'}"
         aria-pressed={ticked}
-        aria-label="Tick off {c.where}"
+        aria-label="{ticked ? '✓' : c.order}, tick off {c.where}"
         onclick={() => model.tick(c.key)}>{ticked ? "✓" : c.order}</button
       >
       <button

@@ -20,7 +20,7 @@
   <nav class="flex flex-col gap-3 overflow-y-auto" aria-label="Standards">
     {#each groups as group (group.teeth)}
       {#if group.items.length}
-        <h3 class="text-sm text-soft">{group.title}</h3>
+        <h2 class="text-sm text-soft">{group.title}</h2>
         {#each group.items as standard (standard.id)}
           <button
             type="button"

@@ -1,11 +1,10 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
+  import { words } from "../../vocabulary.svelte";
   import type { Library } from "../state.svelte";
 
   let { model }: { model: Library } = $props();
   const field = "min-h-10 rounded-md border border-rule bg-card px-2 text-base";
-  const TIPS = ["round", "flat", "flat-rounded", "point", "ball"];
-  const GRITS = ["coarse", "medium", "fine", "extra-fine"];
   function add() {
     const number = model.burs.length + 1;
     model.burs.push({
@@ -56,12 +55,12 @@
         {/each}
         <td class="pr-2"
           ><select class={field} aria-label="Tip of {bur.title}" bind:value={bur.tip}
-            >{#each TIPS as tip (tip)}<option>{tip}</option>{/each}</select
+            >{#each words.all?.bur_tips ?? [] as tip (tip)}<option>{tip}</option>{/each}</select
           ></td
         >
         <td class="pr-2"
           ><select class={field} aria-label="Grit of {bur.title}" bind:value={bur.grit}
-            >{#each GRITS as grit (grit)}<option>{grit}</option>{/each}</select
+            >{#each words.all?.bur_grits ?? [] as grit (grit)}<option>{grit}</option>{/each}</select
           ></td
         >
         <td><Button class="min-h-10! px-3!" onclick={() => model.burs.splice(k, 1)}>Take out</Button></td>

@@ -1,11 +1,12 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
-  import { MEANINGS, OPENINGS, serves } from "../document";
+  import type { Meaning } from "../../../api/client";
+  import { words } from "../../vocabulary.svelte";
   import type { Planning } from "../state.svelte";
 
   let { model }: { model: Planning } = $props();
-  const fitting = $derived(model.standards.filter((s) => serves(s, model.site?.tooth ?? "36")));
+  const fitting = $derived(model.standards.filter((s) => s.fits.includes(model.site?.tooth ?? "")));
   const LINES = [
     { value: "1", label: "1.0 mm above the gingiva" },
     { value: "0.5", label: "0.5 mm above the gingiva" },
@@ -30,13 +31,13 @@
     <Choice
       label="The surface before cutting is"
       value={model.case.surface_meaning}
-      items={[...MEANINGS]}
-      onchange={(v) => model.changeCase({ surface_meaning: v as (typeof MEANINGS)[number]["value"] })}
+      items={words.all?.meanings ?? []}
+      onchange={(v) => model.changeCase({ surface_meaning: v as Meaning })}
     />
     <Choice
       label="Bite"
       value={(model.case.opening ?? "").split("@").slice(0, 2).join("@")}
-      items={OPENINGS}
+      items={words.all?.openings ?? []}
       onchange={(v) => model.changeCase({ opening: v })}
     />
     {#if model.case.opening}

@@ -11,7 +11,7 @@
 {#if plan}
   {#if plan.raise}
     <section class="border-b border-rule px-4 py-3">
-      <h3 class="font-semibold">Raised bite</h3>
+      <h2 class="font-semibold">Raised bite</h2>
       <p>
         {plan.raise.tooth_mm.toFixed(1)} mm at this tooth (± {(2 * plan.raise.u_mm).toFixed(1)}), {plan.raise.first_molar_mm.toFixed(
           1,
@@ -30,13 +30,13 @@
   {/if}
   {#each plan.ways_out as way (way.criterion)}
     <section class="border-b border-rule border-l-4 border-l-short px-4 py-3">
-      <h3 class="font-semibold text-short">
+      <h2 class="font-semibold text-short">
         The plan itself falls short: {way.where === "overall"
           ? ""
           : `${way.where}, `}{way.criterion.replaceAll("-", " ")}
         {way.value?.toFixed(1)}
         {way.unit} (limit {way.limit?.toFixed(1)})
-      </h3>
+      </h2>
       <p>{way.do[0]?.toUpperCase()}{way.do.slice(1)}.</p>
     </section>
   {/each}
@@ -71,7 +71,7 @@
     {/each}
   </ul>
   <section class="border-b border-rule px-4 py-3">
-    <h3 class="text-lg font-semibold">Finish line</h3>
+    <h2 class="text-lg font-semibold">Finish line</h2>
     {#each ledgesTold(plan.finish_line.sides) as ledge (ledge.side)}
       <p class="mt-1">
         <b class="text-xl">{ledge.width_mm.toFixed(1)}</b> mm {ledge.side}, {ledge.forms
@@ -87,7 +87,7 @@
   </section>
   {#if plan.predicted}
     <section class="border-b border-rule px-4 py-3">
-      <h3 class="text-lg font-semibold">What would come of it</h3>
+      <h2 class="text-lg font-semibold">What would come of it</h2>
       <dl class="grid grid-cols-[1fr_auto] gap-x-3">
         <dt>convergence, faciolingual</dt>
         <dd class="text-right font-semibold">{told(plan.predicted.faciolingual_deg, "°")}</dd>

@@ -9,7 +9,7 @@
   <p class="border-b border-rule px-4 py-3 font-semibold">{plan.reminder}</p>
   {#if plan.capture.length}
     <section class="border-b border-rule px-4 py-3">
-      <h3 class="text-lg font-semibold">Can a scanner see the finish line?</h3>
+      <h2 class="text-lg font-semibold">Can a scanner see the finish line?</h2>
       <ul class="flex flex-col gap-1">
         {#each plan.capture as row (row.where + row.why)}
           <li><b>{row.where}</b>: {row.why}; {row.do}.</li>
@@ -18,7 +18,7 @@
     </section>
   {/if}
   <section class="px-4 py-3">
-    <h3 class="text-lg font-semibold">{plan.sequence.title}</h3>
+    <h2 class="text-lg font-semibold">{plan.sequence.title}</h2>
     <p class="pb-2 text-sm text-soft">{plan.sequence.reason}</p>
     <ol class="flex list-decimal flex-col gap-2 pl-6">
       {#each plan.sequence.steps as step (step.title)}

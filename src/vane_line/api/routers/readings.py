@@ -1,4 +1,4 @@
-"""Attempts: axes, measuring, results, sections."""
+"""Readings, each a tooth in an attempt: axes, edits by hand, measuring, results, sections."""
 
 from __future__ import annotations
 
@@ -16,7 +16,6 @@ from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.scans import scan_out
 from vane_line.api.schemas import (
     ArrivalOut,
-    AttemptDetail,
     AxesGuess,
     AxesIn,
     ChangeOut,
@@ -30,6 +29,7 @@ from vane_line.api.schemas import (
     PlanIn,
     PredictedOut,
     PredictIn,
+    ReadingDetail,
     ReportOut,
     ResultOut,
     RevisionOut,
@@ -60,17 +60,19 @@ def revision_of(if_match: str) -> int:
     return int(text)
 
 
-@router.get("/attempts/{attempt_id}", operation_id="getAttempt")
-def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
-    """An attempt with its scans, confirmed axes and newest job."""
-    attempt = cases.get_attempt(ctx.db, attempt_id)
-    site = cases.get_site(ctx.db, attempt.site_id)
+@router.get("/readings/{reading_id}", operation_id="getReading")
+def get_reading(ctx: Ctx, reading_id: str) -> ReadingDetail:
+    """A tooth in an attempt, with its scans, confirmed axes and newest job."""
+    reading = cases.get_reading(ctx.db, reading_id)
     kinds: tuple[EditKind, ...] = ("axes", "pairs", *HAND_KINDS)
-    newest = {kind: edits.latest(ctx.db, attempt_id, kind) for kind in kinds}
-    return AttemptDetail(
-        id=attempt.id,
-        number=attempt.number,
-        scans=[scan_out(s) for s in scans.scans_of(ctx.db, site.case_id, attempt_id)],
+    newest = {kind: edits.latest(ctx.db, reading_id, kind) for kind in kinds}
+    plan_revision, plan = edits.latest(ctx.db, reading_id, "plan")
+    ticks_revision, ticks = edits.latest(ctx.db, reading_id, "ticks")
+    return ReadingDetail(
+        id=reading.id,
+        attempt_id=reading.attempt_id,
+        number=reading.number,
+        scans=[scan_out(s) for s in scans.scans_of(ctx.db, reading.case_id, reading.attempt_id)],
         axes=newest["axes"][1],
         path=newest["path"][1],
         gingiva=newest["gingiva"][1],
@@ -78,127 +80,127 @@ def get_attempt(ctx: Ctx, attempt_id: str) -> AttemptDetail:
         line_drawn=newest["line"][1] is not None,
         pairs={role: PairsIn(theirs=p["theirs"], ours=p["ours"]) for role, p in (newest["pairs"][1] or {}).items()},
         revisions={kind: revision for kind, (revision, _) in newest.items()},
-        job=job_out(jobs.newest_job(ctx.db, attempt_id)),
-        plan=PlanIn.model_validate(planning.DEFAULTS | (edits.latest(ctx.db, attempt_id, "plan")[1] or {})),
-        plan_revision=edits.latest(ctx.db, attempt_id, "plan")[0],
-        plan_job=job_out(jobs.newest_job(ctx.db, attempt_id, "plan")),
-        ticks=edits.latest(ctx.db, attempt_id, "ticks")[1] or [],
-        ticks_revision=edits.latest(ctx.db, attempt_id, "ticks")[0],
+        job=job_out(jobs.newest_job(ctx.db, reading_id)),
+        plan=PlanIn.model_validate(planning.DEFAULTS | (plan or {})),
+        plan_revision=plan_revision,
+        plan_job=job_out(jobs.newest_job(ctx.db, reading_id, "plan")),
+        ticks=ticks or [],
+        ticks_revision=ticks_revision,
     )
 
 
-@router.post("/attempts/{attempt_id}/axes/guess", operation_id="guessAxes")
-def guess_axes(ctx: Ctx, attempt_id: str) -> AxesGuess:
+@router.post("/readings/{reading_id}/axes/guess", operation_id="guessAxes")
+def guess_axes(ctx: Ctx, reading_id: str) -> AxesGuess:
     """Where the cut tooth is and how it stands, as a guess to confirm."""
-    return AxesGuess.model_validate(looking.guess_axes(ctx.surgery, attempt_id))
+    return AxesGuess.model_validate(looking.guess_axes(ctx.surgery, reading_id))
 
 
-@router.put("/attempts/{attempt_id}/axes", operation_id="setAxes")
-def set_axes(ctx: Ctx, attempt_id: str, body: AxesIn, if_match: str = Header()) -> RevisionOut:
+@router.put("/readings/{reading_id}/axes", operation_id="setAxes")
+def set_axes(ctx: Ctx, reading_id: str, body: AxesIn, if_match: str = Header()) -> RevisionOut:
     """Confirm or correct the axes; `If-Match` carries the revision that was read."""
-    cases.get_attempt(ctx.db, attempt_id)
+    cases.get_reading(ctx.db, reading_id)
     revision = edits.append(
-        ctx.db, attempt_id, "axes", body.model_dump(), revision_of(if_match), actor=ctx.surgery.actor
+        ctx.db, reading_id, "axes", body.model_dump(), revision_of(if_match), actor=ctx.surgery.actor
     )
     return RevisionOut(revision=revision)
 
 
-@router.put("/attempts/{attempt_id}/path", operation_id="setPath")
-def set_path(ctx: Ctx, attempt_id: str, body: PathIn, if_match: str = Header()) -> RevisionOut:
+@router.put("/readings/{reading_id}/path", operation_id="setPath")
+def set_path(ctx: Ctx, reading_id: str, body: PathIn, if_match: str = Header()) -> RevisionOut:
     """Lock a path of insertion (prep scan's coordinates), or null for the best one; judged again at once."""
     if body.direction is not None and sum(v * v for v in body.direction) < NULL_LENGTH:
         raise BadOption("path: a direction cannot be null; give three numbers.")
-    return _edited(ctx, attempt_id, "path", body.direction, if_match)
+    return _edited(ctx, reading_id, "path", body.direction, if_match)
 
 
-@router.post("/attempts/{attempt_id}/line/strokes", operation_id="drawLine")
-def draw_line(ctx: Ctx, attempt_id: str, body: StrokeIn, if_match: str = Header()) -> RevisionOut:
+@router.post("/readings/{reading_id}/line/strokes", operation_id="drawLine")
+def draw_line(ctx: Ctx, reading_id: str, body: StrokeIn, if_match: str = Header()) -> RevisionOut:
     """Put a stretch of the finish line along a stroke (it snaps to the edge unless told not to); judged at once."""
-    revision = by_hand.draw_line(ctx.surgery, attempt_id, body.points, body.snap, body.closed, revision_of(if_match))
+    revision = by_hand.draw_line(ctx.surgery, reading_id, body.points, body.snap, body.closed, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
-@router.delete("/attempts/{attempt_id}/line", operation_id="forgetLine")
-def forget_line(ctx: Ctx, attempt_id: str, if_match: str = Header()) -> RevisionOut:
+@router.delete("/readings/{reading_id}/line", operation_id="forgetLine")
+def forget_line(ctx: Ctx, reading_id: str, if_match: str = Header()) -> RevisionOut:
     """Go back to the finish line as it is found; the drawn one stays in the history."""
-    return _edited(ctx, attempt_id, "line", None, if_match)
+    return _edited(ctx, reading_id, "line", None, if_match)
 
 
-@router.put("/attempts/{attempt_id}/curves/{kind}", operation_id="setCurve")
+@router.put("/readings/{reading_id}/curves/{kind}", operation_id="setCurve")
 def set_curve(
-    ctx: Ctx, attempt_id: str, kind: Literal["gingiva", "core"], body: CurveIn, if_match: str = Header()
+    ctx: Ctx, reading_id: str, kind: Literal["gingiva", "core"], body: CurveIn, if_match: str = Header()
 ) -> RevisionOut:
     """Draw the gingiva's line or a core's border as a closed curve, or null to forget it; judged at once."""
-    return _edited(ctx, attempt_id, kind, body.points, if_match)
+    return _edited(ctx, reading_id, kind, body.points, if_match)
 
 
-@router.post("/attempts/{attempt_id}/edits/{kind}/undo", operation_id="undoEdit")
-def undo_edit(ctx: Ctx, attempt_id: str, kind: EditKind, if_match: str = Header()) -> RevisionOut:
+@router.post("/readings/{reading_id}/edits/{kind}/undo", operation_id="undoEdit")
+def undo_edit(ctx: Ctx, reading_id: str, kind: EditKind, if_match: str = Header()) -> RevisionOut:
     """Undo the newest edit of a kind that is in force; nothing is deleted, and undoing again goes further back."""
     if kind in ("axes", "pairs"):  # what they change is measured anew on request
-        return RevisionOut(revision=edits.undo(ctx.db, attempt_id, kind, revision_of(if_match)))
-    revision = by_hand.undo(ctx.surgery, attempt_id, kind, revision_of(if_match))
+        return RevisionOut(revision=edits.undo(ctx.db, reading_id, kind, revision_of(if_match)))
+    revision = by_hand.undo(ctx.surgery, reading_id, kind, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
-@router.get("/attempts/{attempt_id}/edits", operation_id="listEdits")
-def list_edits(ctx: Ctx, attempt_id: str) -> list[EditOut]:
+@router.get("/readings/{reading_id}/edits", operation_id="listEdits")
+def list_edits(ctx: Ctx, reading_id: str) -> list[EditOut]:
     """The history of what was edited by hand."""
-    cases.get_attempt(ctx.db, attempt_id)
-    return [EditOut(**row) for row in edits.history(ctx.db, attempt_id)]
+    cases.get_reading(ctx.db, reading_id)
+    return [EditOut(**row) for row in edits.history(ctx.db, reading_id)]
 
 
-@router.post("/attempts/{attempt_id}/ready", operation_id="makeReady")
-def make_ready(ctx: Ctx, attempt_id: str) -> dict[str, bool]:
+@router.post("/readings/{reading_id}/ready", operation_id="makeReady")
+def make_ready(ctx: Ctx, reading_id: str) -> dict[str, bool]:
     """Load the case into the worker for edits, so that the first edit by hand is judged as fast as the next ones."""
-    return {"ready": by_hand.warm(ctx.surgery, attempt_id)}
+    return {"ready": by_hand.warm(ctx.surgery, reading_id)}
 
 
-@router.get("/attempts/{attempt_id}/draw", operation_id="getDraw", response_class=Response)
+@router.get("/readings/{reading_id}/draw", operation_id="getDraw", response_class=Response)
 def get_draw(
     ctx: Ctx,
-    attempt_id: str,
+    reading_id: str,
     direction: Annotated[list[float], Query(min_length=3, max_length=3)],
     detail: Literal["light", "rest"] = "light",
 ) -> Response:
     """Draft along a path at every vertex of a shown mesh, float32 degrees: for tilting by hand."""
     _no_null(direction)
-    data = looking.draft_along(ctx.db, attempt_id, direction, detail)
+    data = looking.draft_along(ctx.db, reading_id, direction, detail)
     return Response(data, media_type="application/octet-stream")
 
 
-@router.get("/attempts/{attempt_id}/undercut", operation_id="tryPath")
+@router.get("/readings/{reading_id}/undercut", operation_id="tryPath")
 def try_path(
-    ctx: Ctx, attempt_id: str, direction: Annotated[list[float], Query(min_length=3, max_length=3)]
+    ctx: Ctx, reading_id: str, direction: Annotated[list[float], Query(min_length=3, max_length=3)]
 ) -> TriedPathOut:
     """Undercuts along a path that is only tried; nothing is kept."""
     _no_null(direction)
-    return TriedPathOut.model_validate(by_hand.undercut_along(ctx.surgery, attempt_id, direction))
+    return TriedPathOut.model_validate(by_hand.undercut_along(ctx.surgery, reading_id, direction))
 
 
-@router.put("/attempts/{attempt_id}/ticks", operation_id="setTicks")
-def set_ticks(ctx: Ctx, attempt_id: str, body: TicksIn, if_match: str = Header()) -> RevisionOut:
+@router.put("/readings/{reading_id}/ticks", operation_id="setTicks")
+def set_ticks(ctx: Ctx, reading_id: str, body: TicksIn, if_match: str = Header()) -> RevisionOut:
     """Which corrections the hand has ticked off; the next scan tells whether they are done."""
-    cases.get_attempt(ctx.db, attempt_id)
-    return RevisionOut(revision=edits.append(ctx.db, attempt_id, "ticks", body.keys, revision_of(if_match)))
+    cases.get_reading(ctx.db, reading_id)
+    return RevisionOut(revision=edits.append(ctx.db, reading_id, "ticks", body.keys, revision_of(if_match)))
 
 
-@router.post("/attempts/{attempt_id}/predict", operation_id="predictStrokes")
-def predict(ctx: Ctx, attempt_id: str, body: PredictIn) -> PredictedOut:
+@router.post("/readings/{reading_id}/predict", operation_id="predictStrokes")
+def predict(ctx: Ctx, reading_id: str, body: PredictIn) -> PredictedOut:
     """The verdicts that would follow from strokes on the sheet, without touching the tooth."""
     strokes = [s.model_dump() for s in body.strokes]
-    return PredictedOut.model_validate(by_hand.predict(ctx.surgery, attempt_id, strokes))
+    return PredictedOut.model_validate(by_hand.predict(ctx.surgery, reading_id, strokes))
 
 
-@router.put("/attempts/{attempt_id}/pairs/{role}", operation_id="setPairs")
+@router.put("/readings/{reading_id}/pairs/{role}", operation_id="setPairs")
 def set_pairs(
-    ctx: Ctx, attempt_id: str, role: Literal["preop", "mockup"], body: PairsIn, if_match: str = Header()
+    ctx: Ctx, reading_id: str, role: Literal["preop", "mockup"], body: PairsIn, if_match: str = Header()
 ) -> RevisionOut:
     """The same places, pointed at on an earlier scan and on the preparation's, from where aligning begins.
 
     Empty lists forget them. The attempt is measured anew on request.
     """
-    revision = by_hand.point_out(ctx.surgery, attempt_id, role, body.theirs, body.ours, revision_of(if_match))
+    revision = by_hand.point_out(ctx.surgery, reading_id, role, body.theirs, body.ours, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
@@ -222,41 +224,42 @@ def list_arrivals(ctx: Ctx, after: str = "") -> list[ArrivalOut]:
     rows = []
     for a in arrivals.since(ctx.db, after):
         attempt = cases.get_attempt(ctx.db, a.attempt_id) if a.attempt_id else None
-        state = jobs.get_job(ctx.db, a.job_id).state if a.job_id else "not-taken"
+        job = jobs.get_job(ctx.db, a.job_id) if a.job_id else None
         rows.append(ArrivalOut.model_validate({
-            "id": a.id, "name": a.name, "case_id": a.case_id, "attempt_id": a.attempt_id, "state": state,
+            "id": a.id, "name": a.name, "case_id": a.case_id, "reading_id": job.reading_id if job else None,
+            "state": job.state if job else "not-taken",
             "case_code": cases.get_case(ctx.db, a.case_id).code if a.case_id else None,
             "attempt_number": attempt.number if attempt else None, "error": a.error}))  # fmt: skip
     return rows
 
 
-@router.get("/attempts/{attempt_id}/difference", operation_id="getDifference", response_class=Response)
+@router.get("/readings/{reading_id}/difference", operation_id="getDifference", response_class=Response)
 def get_difference(
     ctx: Ctx,
-    attempt_id: str,
+    reading_id: str,
     against: Literal["previous", "before"] = "previous",
     detail: Literal["light", "rest"] = "light",
 ) -> Response:
     """What was taken off since another scan, at every vertex of a shown mesh: float32 mm, nan where not known."""
-    data = looking.difference(ctx.surgery, attempt_id, against, detail)
+    data = looking.difference(ctx.surgery, reading_id, against, detail)
     return Response(data, media_type="application/octet-stream")
 
 
-@router.get("/attempts/{attempt_id}/section.svg", operation_id="getSectionSvg", response_class=Response)
+@router.get("/readings/{reading_id}/section.svg", operation_id="getSectionSvg", response_class=Response)
 def get_section_svg(
     ctx: Ctx,
-    attempt_id: str,
+    reading_id: str,
     origin: Annotated[list[float], Query(min_length=3, max_length=3)],
     normal: Annotated[list[float], Query(min_length=3, max_length=3)],
     up: Annotated[list[float], Query(min_length=3, max_length=3)],
     minimum_mm: Annotated[float | None, Query(gt=0, le=4)] = None,
 ) -> Response:
     """The section as SVG to scale, with the material's minimum as a ribbon where it is given."""
-    cut = looking.section(ctx.surgery, attempt_id, origin, normal, up, SVG_REACH_MM)
-    attempt = cases.get_attempt(ctx.db, attempt_id)
-    site = cases.get_site(ctx.db, attempt.site_id)
-    title = f"{cases.get_case(ctx.db, site.case_id).code}, tooth {site.tooth}, attempt {attempt.number}"
-    head = {"Content-Disposition": f'attachment; filename="section_{attempt_id}.svg"'}
+    cut = looking.section(ctx.surgery, reading_id, origin, normal, up, SVG_REACH_MM)
+    reading = cases.get_reading(ctx.db, reading_id)
+    tooth = cases.get_site(ctx.db, reading.site_id).tooth
+    title = f"{cases.get_case(ctx.db, reading.case_id).code}, tooth {tooth}, attempt {reading.number}"
+    head = {"Content-Disposition": f'attachment; filename="section_{reading_id}.svg"'}
     return Response(section_svg(cut["lines"], title, minimum_mm), media_type="image/svg+xml", headers=head)
 
 
@@ -265,17 +268,17 @@ def _no_null(direction: list[float]) -> None:
         raise BadOption("direction: a direction cannot be null; give three numbers.")
 
 
-def _edited(ctx: Context, attempt_id: str, kind: str, value: Any, if_match: str) -> RevisionOut:
-    cases.get_attempt(ctx.db, attempt_id)
-    revision = by_hand.edit(ctx.surgery, attempt_id, kind, value, revision_of(if_match))
+def _edited(ctx: Context, reading_id: str, kind: str, value: Any, if_match: str) -> RevisionOut:
+    cases.get_reading(ctx.db, reading_id)
+    revision = by_hand.edit(ctx.surgery, reading_id, kind, value, revision_of(if_match))
     return RevisionOut(revision=revision)
 
 
-@router.post("/attempts/{attempt_id}/measure", operation_id="measureAttempt", status_code=202)
-def measure(ctx: Ctx, attempt_id: str) -> JobOut:
+@router.post("/readings/{reading_id}/measure", operation_id="measureReading", status_code=202)
+def measure(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the attempt for measuring."""
-    request_of(ctx.db, attempt_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(attempt_id)))
+    request_of(ctx.db, reading_id)  # says at once what is missing
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id)))
 
 
 @router.get("/jobs/{job_id}", operation_id="getJob")
@@ -315,10 +318,10 @@ async def _events(ctx: Context, job_id: str) -> AsyncIterator[str]:
         await asyncio.sleep(EVENT_PERIOD_S)
 
 
-@router.get("/attempts/{attempt_id}/result", operation_id="getResult")
-def get_result(ctx: Ctx, attempt_id: str) -> ResultOut:
+@router.get("/readings/{reading_id}/result", operation_id="getResult")
+def get_result(ctx: Ctx, reading_id: str) -> ResultOut:
     """The newest measurement of an attempt."""
-    stored, stale = measuring.result_of(ctx.db, attempt_id)
+    stored, stale = measuring.result_of(ctx.db, reading_id)
     return ResultOut(
         document=stored.document, report=ReportOut.model_validate(asdict(report(stored.document))),
         fields=stored.fields, meshes=stored.meshes, stale=stale,
@@ -326,21 +329,21 @@ def get_result(ctx: Ctx, attempt_id: str) -> ResultOut:
     )  # fmt: skip
 
 
-@router.get("/attempts/{attempt_id}/changes", operation_id="getChanges")
-def get_changes(ctx: Ctx, attempt_id: str) -> ChangesOut:
+@router.get("/readings/{reading_id}/changes", operation_id="getChanges")
+def get_changes(ctx: Ctx, reading_id: str) -> ChangesOut:
     """What the last pass changed: this attempt's verdicts against those of the measured attempt before it."""
-    since, rows = over_time.changes(ctx.db, attempt_id)
+    since, rows = over_time.changes(ctx.db, reading_id)
     return ChangesOut(since=since, rows=[ChangeOut(**row) for row in rows])
 
 
-@router.get("/attempts/{attempt_id}/section", operation_id="getSection")
+@router.get("/readings/{reading_id}/section", operation_id="getSection")
 def get_section(
     ctx: Ctx,
-    attempt_id: str,
+    reading_id: str,
     origin: Annotated[list[float], Query(min_length=3, max_length=3)],
     normal: Annotated[list[float], Query(min_length=3, max_length=3)],
     up: Annotated[list[float], Query(min_length=3, max_length=3)],
     reach_mm: Annotated[float, Query(gt=0, le=60)] = 11.0,
 ) -> SectionOut:
     """Outlines of all scans in a plane."""
-    return SectionOut.model_validate(looking.section(ctx.surgery, attempt_id, origin, normal, up, reach_mm))
+    return SectionOut.model_validate(looking.section(ctx.surgery, reading_id, origin, normal, up, reach_mm))

@@ -1,0 +1,60 @@
+"""All scans of a case in one frame, that of the preparation scan: once for all of its teeth."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+
+from vane_line.core.align.crowns import Crowns
+from vane_line.core.align.fine import near_pairs, register
+from vane_line.core.align.fit import STABLE_SHARE, Fit
+from vane_line.core.arrays import Floats
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import BEWARE, Options, Progress
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.occlusal import guess_occlusal
+from vane_line.core.vectors import unit
+
+
+@dataclass(frozen=True, eq=False)
+class Aligned:
+    """The scans, the earlier ones moved onto the prep by role, and how well each fits.
+
+    occlusal: (3,) of the jaw, with its confidence (0..1). Which tooth was cut plays no part here.
+    """
+
+    scans: Scans
+    occlusal: Floats
+    confidence: float
+    crowns: Crowns
+    fits: dict[str, Fit]
+    moved: dict[str, Surface]
+    spent_s: float
+
+
+def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
+    """Bring the earlier scans onto the prep; of the options only `occlusal` and `pairs` are asked."""
+    began = time.perf_counter()
+    prep = scans.prep
+    progress("aligning the scans", 0.05)
+    occlusal, confidence = (unit(options.occlusal), 1.0) if options.occlusal is not None else guess_occlusal(prep)
+    crowns = Crowns.of(prep, occlusal)
+    moved: dict[str, Surface] = {}
+    fits: dict[str, Fit] = {}
+    for role in ("preop", "mockup"):
+        surface: Surface | None = getattr(scans, role)
+        if surface is not None:
+            fits[role] = register(surface, prep, occlusal, crowns, starts(options, role))
+            moved[role] = surface.moved(fits[role].matrix)
+            if fits[role].stable_share < STABLE_SHARE:
+                progress(f"{BEWARE}{role} does not fit prep; what needs both will not be judged", 0.3)
+    return Aligned(
+        scans=scans, occlusal=occlusal, confidence=confidence, crowns=crowns, fits=fits, moved=moved,
+        spent_s=time.perf_counter() - began,
+    )  # fmt: skip
+
+
+def starts(options: Options, role: str) -> list[Floats] | None:
+    """Positions (4, 4) to begin from where a person pointed at the same places on a scan and on the preparation's."""
+    pairs = options.pairs.get(role)
+    return None if pairs is None else near_pairs(pairs.theirs, pairs.ours)

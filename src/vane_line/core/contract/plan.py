@@ -1,0 +1,172 @@
+"""`vane-line/plan/1`: what is to be cut, from the scan before cutting; places in that scan's coordinates."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from vane_line.core.contract.measurement import FunctionalRow, VerdictRow
+from vane_line.core.contract.row import Row, Vector
+
+SCHEMA: Literal["vane-line/plan/1"] = "vane-line/plan/1"
+
+
+class StandardTitle(Row):
+    id: str
+    version: int
+    title: str
+
+
+class Earlier(Row):
+    name: str
+    title: str
+    space_to: str
+
+
+class PlanFrame(Row):
+    occlusal: Vector
+    facial: Vector
+    mesial: Vector
+    centre: Vector
+    path: Vector
+
+
+class Hinge(Row):
+    back_mm: float
+    up_mm: float
+    entered: bool
+
+
+class PlanRaise(Row):
+    asked_mm: float
+    asked_at: Literal["molar", "incisor"]
+    first_molar_mm: float
+    incisor_mm: float
+    tooth_mm: float
+    u_mm: float
+    by_place_mm: dict[str, float]
+    hinge: Hinge
+    rule_of_thumb_incisor_mm: float
+    why_they_differ: str
+
+
+class BurUse(Row):
+    """A bur, and how much of it is sunk: `sink_mm` of `of_mm`, in words."""
+
+    id: str
+    title: str
+    shape: str
+    diameter_mm: float
+    tip_mm: float
+    length_mm: float
+    taper_deg: float
+    tip: str
+    grit: str
+    size: str
+    sink_mm: float
+    of_mm: float
+    words: str
+    beyond: str
+
+
+class DepthSite(Row):
+    """One place to mark for depth. depth_mm: null where it is not known; most_mm: more over-cuts."""
+
+    zone: str
+    where: str
+    at: Vector
+    min_mm: float
+    target_mm: float
+    max_mm: float
+    source: str
+    gap_mm: float
+    depth_mm: float | None
+    most_mm: float | None
+    nothing_to_cut: bool
+    bur: BurUse | None
+    why: str
+
+
+class Ledge(Row):
+    side: str
+    width_mm: float
+    min_mm: float
+    max_mm: float
+    forms: list[str]
+    bur: BurUse | None
+
+
+class PlanLine(Row):
+    points: list[Vector]
+    above_gingiva_mm: float
+    seen: list[bool]
+    sides: list[Ledge]
+
+
+class Capture(Row):
+    where: str
+    why: str
+    do: str
+
+
+class Predicted(Row):
+    faciolingual_deg: float | None
+    mesiodistal_deg: float | None
+    wall_height_mm: float | None
+    remaining_mm: float | None
+    neck_mm: float | None
+    resists: bool | None
+
+
+class WayOut(Row):
+    criterion: str
+    where: str
+    missing: float | None
+    unit: str
+    value: float | None
+    limit: float | None
+    do: str
+
+
+class StepOfWork(Row):
+    title: str
+    view: str
+    depth: str
+    bur: str
+    check: str
+    caution: str
+
+
+class OrderOfWork(Row):
+    id: str
+    version: int
+    title: str
+    reason: str
+    steps: list[StepOfWork]
+
+
+class PlanDocument(Row):
+    """What to cut, how deep and with what, and what the target would be worth."""
+
+    schema_: Literal["vane-line/plan/1"] = Field(alias="schema")
+    tooth: str
+    restoration: str
+    material: str
+    standard: StandardTitle
+    earlier: Earlier
+    frame: PlanFrame
+    functional_side: FunctionalRow
+    lift_mm: float
+    raise_: PlanRaise | None = Field(alias="raise")
+    sites: list[DepthSite]
+    finish_line: PlanLine
+    taper_deg: float
+    capture: list[Capture]
+    predicted: Predicted | None
+    verdicts: list[VerdictRow]
+    ways_out: list[WayOut]
+    why_no_target: str
+    sequence: OrderOfWork
+    reminder: str
+    warnings: list[str]

@@ -1,0 +1,1 @@
+"""Positions of the lower jaw, and what stands where in each."""

@@ -1,0 +1,99 @@
+"""Made-up teeth: cusps, fissures and lobes where anatomists have them, and jaws that bear on each other."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from vane_line.demo.anatomy import CUSPS, SIZES, Tooth
+from vane_line.demo.arch import STIPPLE_MM, Gingiva, stand
+from vane_line.demo.drawing import FISSURE_MM
+from vane_line.demo.recipes import timid_first_molar
+from vane_line.demo.relief import Groove, Ridge, curve, heights
+from vane_line.demo.scene import WORN_IN_MM, Scene, erupted
+
+BACK = [number for number in SIZES if number in CUSPS]
+
+
+def test_a_ridge_is_highest_on_its_crest_and_a_groove_deepest_on_its_path() -> None:
+    """One of each, crossing: heights and depths as they were drawn."""
+    ridge = Ridge(curve((-3, 0), (3, 0)), np.full(9, 2.0))
+    plain = heights((4.0, 4.0), 0.0, [ridge], [])
+    cut = heights((4.0, 4.0), 0.0, [ridge], [Groove(curve((0, -3), (0, 3)), np.full(9, 0.3))])
+    x = np.linspace(-2, 2, 9)
+    np.testing.assert_allclose(plain(x, 0 * x), 2.0, atol=0.01)
+    assert (plain(x, 0 * x + 1.0) < 1.7).all()
+    assert plain(np.zeros(1), np.zeros(1))[0] - cut(np.zeros(1), np.zeros(1))[0] == pytest.approx(0.3, abs=0.03)
+    assert cut(np.full(1, 2.0), np.zeros(1))[0] == pytest.approx(2.0, abs=0.01)
+
+
+def test_a_curve_goes_through_its_places() -> None:
+    """First, middle and last."""
+    way = curve((0, 0), (1, 2), (4, 0))
+    np.testing.assert_allclose(way[[0, 4, 8]], [[0, 0], [1, 2], [4, 0]], atol=1e-12)
+
+
+@pytest.mark.parametrize("number", BACK)
+def test_every_cusp_is_a_summit_and_the_middle_lies_in_a_fissure(number: str) -> None:
+    """A tip stands over what lies a millimetre round it; fissures are cut into the ridges by their depth."""
+    tooth = Tooth(number)
+    lean = float(tooth.lean(tooth.size[0]))
+    around = np.arange(0, 2 * np.pi, np.pi / 6)
+    for name, (x, y, z) in tooth.cusps.items():
+        tip = tooth.occlusal_height(np.array([x]), np.array([y]))[0]
+        assert z - 0.35 < tip < max(z + 0.35, tooth.size[0] - 1.2), name  # a low cusp melts into the marginal ridges
+        if tooth.size[0] - z < 1.0:
+            assert (tooth.occlusal_height(x + 1.2 * np.sin(around), y + 1.2 * np.cos(around)) < tip + 0.12).all(), name
+    x = np.linspace(-0.25, 0.25, 41) * tooth.size[1]
+    y = np.full_like(x, lean)
+    off = np.linspace(-0.4, 0.4, 17)
+    deep = [(tooth.occlusal_height(x, y + d, fissures=False) - tooth.occlusal_height(x, y + d)).max() for d in off]
+    assert 0.8 * FISSURE_MM < max(deep) < 4 * FISSURE_MM  # a pit is where three of them meet
+    assert tooth.occlusal_height(np.zeros(1), np.array([lean]))[0] < tooth.size[0] - 0.7
+
+
+def test_front_teeth_have_three_lobes_and_a_hollow_back() -> None:
+    """Across the upper third of the face: two furrows beside the middle; behind, a hollow between ridges."""
+    tooth = Tooth("11")
+    length, md, *_ = tooth.size
+    x = np.array([-0.18, 0.0, 0.18]) * md
+
+    def surface(sign: float, z: float) -> np.ndarray:
+        y = np.linspace(0, 5, 4001)
+        grid = np.stack([np.repeat(x, len(y)), np.tile(sign * y, 3), np.full(3 * len(y), z)], axis=1)
+        return y[np.argmax((tooth(grid) > 0).reshape(3, -1), axis=1)]
+
+    face = surface(1.0, 0.7 * length)
+    assert face[1] - face[[0, 2]].mean() > 0.05
+    inward = Tooth("11")._incisor(np.array([[0, -0.02 * md, 0.66 * length], [0.42 * md, -0.02 * md, 0.66 * length]]))
+    assert np.isfinite(inward).all()
+
+
+def test_the_opposing_teeth_bear_on_the_others_and_do_not_cut_into_them() -> None:
+    """Moved along their eruption until their facets are worn in by just so much."""
+    scene = Scene.of(timid_first_molar(1))
+    teeth = stand(["14", "15", "16", "17"], "16", upper=True)
+    size = scene.mine.tooth.size[0] + teeth["16"].tooth.size[0]
+    from dataclasses import replace
+
+    over = replace(teeth["16"], origin=teeth["16"].origin + [-2.2, 1.6, size - 1.0])
+    bearing = erupted(over, scene.before, -1.0)
+    _, md, _, fl, _ = over.tooth.size
+    length = over.tooth.size[0]
+    axes = np.meshgrid(*(np.linspace(-s, s, 41) for s in (md / 2, fl / 2)), np.linspace(0.4 * length, length + 0.3, 28))
+    points = np.stack([a.ravel() for a in axes], axis=1)
+    skin = over.to_arch(points[np.abs(over.tooth(points)) < 0.12]) + (bearing.origin - over.origin)
+    assert float(scene.before(skin).min()) == pytest.approx(-WORN_IN_MM, abs=0.03)
+    far = replace(over, origin=over.origin + [0, 0, 20.0])
+    assert erupted(far, scene.before, -1.0) is far
+
+
+def test_attached_gingiva_is_stippled_and_the_margin_is_not() -> None:
+    """A fraction of a tenth of a millimetre, away from the teeth alone."""
+    teeth = list(stand(["34", "35", "36", "37"], "36", upper=False).values())
+    x = np.linspace(-3, 3, 400)
+    points = np.stack([x, np.full_like(x, 6.0), np.full_like(x, -1.5)], axis=1)
+    away, near = (Gingiva(teeth)(points, np.full(len(x), d)) for d in (3.0, 0.5))
+    rough = away - Gingiva(teeth)(points, np.full(len(x), 0.99))
+    assert 0.3 * STIPPLE_MM < np.abs(rough).max() <= 1.01 * STIPPLE_MM
+    assert np.abs(np.diff(near, 2)).max() < np.abs(np.diff(away, 2)).max()

@@ -1,0 +1,13 @@
+"""What `make test` leaves to `make test-all`: further values of a measure that is tested with others already."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+
+def first(count: int, *values: Any) -> list[Any]:
+    """Values of a test's parameter: the first `count` always, the rest in `make test-all` alone."""
+    rest = [pytest.param(*(v if isinstance(v, tuple) else (v,)), marks=pytest.mark.long) for v in values[count:]]
+    return [*values[:count], *rest]

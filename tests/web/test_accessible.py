@@ -1,0 +1,151 @@
+"""Every screen for people who see, point or read otherwise: axe finds nothing, nothing overlaps or is cut off."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from long import first
+from playwright.sync_api import Page, expect
+from screen import MEASURING_MS, open_demo
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+SIZES = {"desk": (1280, 800), "tablet": (1024, 768), "large": (1920, 1080)}
+Visit = Callable[[Page], None]
+
+
+def examine(*keys: str) -> Visit:
+    def go(page: Page) -> None:
+        open_demo(page)
+        for key in keys:
+            page.keyboard.press(key)
+        page.wait_for_load_state("networkidle")
+
+    return go
+
+
+def visit(path: str, ready: str) -> Visit:
+    def go(page: Page) -> None:
+        page.goto(path)
+        expect(page.get_by_role("button", name=re.compile(ready)).first).to_be_visible()
+
+    return go
+
+
+def scans(page: Page) -> None:
+    open_demo(page)
+    page.get_by_role("button", name="Scans").click()
+    expect(page.get_by_role("button", name="Show the guessed axes")).to_be_visible()
+
+
+def plan(page: Page) -> None:
+    page.goto("/")
+    page.locator("li", has_text="SM-0147").get_by_role("link", name="Plan", exact=True).click()
+    made, make = page.get_by_role("button", name="Depths"), page.get_by_role("button", name="Make the plan")
+    expect(made.or_(make).first).to_be_visible()
+    if make.is_visible():
+        make.click()
+    expect(made).to_be_visible(timeout=MEASURING_MS)
+
+
+SCREENS: dict[str, Visit] = {
+    "cases": visit("/", "Put SM-0147"),
+    "new case": visit("/new", "Tooth 36"),
+    "findings": examine("n"),
+    "to do": examine("w"),
+    "finish line, rose and strip": examine("4", "r"),
+    "section": examine("s"),
+    "simulate": examine("b"),
+    "clearance": examine("2"),
+    "undercut": examine("3"),
+    "scans": scans,
+    "plan": plan,
+    "library": visit("/library", "Copy and edit"),
+}
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+def test_axe_finds_nothing(page: Page, screen: str) -> None:
+    """No violation of any severity, by the rules of axe-core (Deque Systems, MPL-2.0)."""
+    SCREENS[screen](page)
+    page.evaluate(AXE.read_text(encoding="utf-8"))  # not as a script of the page: its policy lets in none but its own
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    said = [f"{v['id']} ({v['impact']}): {n['html'][:140]}" for v in found["violations"] for n in v["nodes"]]
+    assert said == []
+    assert len(found["passes"]) > 5  # the rules did run
+
+
+OVERLAPS = """() => {
+  const shown = (e) => {
+    const b = e.getBoundingClientRect(), s = getComputedStyle(e);
+    return b.width > 1 && b.height > 1 && s.visibility !== "hidden" && s.opacity !== "0";
+  };
+  const inSheet = (e) => e.closest("[role=application], [role=img]") !== null;
+  const all = [...document.querySelectorAll("button, a, input, select, [role=radio]")]
+    .filter((e) => shown(e) && !inSheet(e) && !e.closest("svg"));
+  const out = [];
+  const scrolled = (e) => { for (let p = e.parentElement; p; p = p.parentElement)
+    if (/auto|scroll/.test(getComputedStyle(p).overflowY) && p.scrollHeight > p.clientHeight + 1) return p; };
+  for (const [k, a] of all.entries()) {
+    const A = a.getBoundingClientRect(), box = scrolled(a);
+    if (A.right > innerWidth + 1 || A.left < -1) out.push("beside the page: " + a.outerHTML.slice(0, 90));
+    if (!box && document.scrollingElement.scrollHeight <= innerHeight + 1 && A.bottom > innerHeight + 1)
+      out.push("below the page: " + a.outerHTML.slice(0, 90));
+    if (a.scrollWidth > a.clientWidth + 2 && a.clientWidth > 0 && !/INPUT|SELECT/.test(a.tagName)
+        && !a.querySelector(".truncate")) out.push("cut off: " + a.outerHTML.slice(0, 90));
+    for (const b of all.slice(k + 1)) {
+      if (a.contains(b) || b.contains(a) || scrolled(b) !== box) continue;
+      const B = b.getBoundingClientRect();
+      const w = Math.min(A.right, B.right) - Math.max(A.left, B.left);
+      const h = Math.min(A.bottom, B.bottom) - Math.max(A.top, B.top);
+      if (w > 2 && h > 2) out.push("overlap: " + a.outerHTML.slice(0, 70) + " | " + b.outerHTML.slice(0, 70));
+    }
+  }
+  return out;
+}"""
+
+
+@pytest.mark.parametrize("size", SIZES)
+@pytest.mark.parametrize("screen", first(3, "findings", "cases", "plan", *[s for s in SCREENS if s not in (
+    "findings", "cases", "plan")]))  # fmt: skip
+def test_nothing_overlaps_or_is_cut_off(page: Page, screen: str, size: str) -> None:
+    """Controls lie beside each other and inside the page, at a desk, on a chairside tablet and on a large screen."""
+    page.set_viewport_size(dict(zip(("width", "height"), SIZES[size], strict=True)))
+    SCREENS[screen](page)
+    assert page.evaluate(OVERLAPS) == []
+
+
+@pytest.mark.parametrize("screen", ["cases", "findings", "library"])
+def test_twice_the_text_size_loses_nothing(page: Page, screen: str) -> None:
+    """At 200 % every control can still be reached: nothing lies on another or beyond what can be scrolled to."""
+    SCREENS[screen](page)
+    page.evaluate("document.documentElement.style.fontSize = '32px'")
+    page.wait_for_timeout(300)
+    assert [row for row in page.evaluate(OVERLAPS) if row.startswith("overlap")] == []
+
+
+def test_the_whole_loop_by_keyboard_alone(page: Page) -> None:
+    """From the list to the worst place, to the next one, its section, the tooth turned, and back: no pointer."""
+    page.goto("/")
+    expect(page.get_by_role("link", name=re.compile("SM-0147")).first).to_be_visible()
+    for _ in range(40):
+        page.keyboard.press("Tab")
+        if "SM-0147" in page.evaluate("document.activeElement.innerText ?? ''"):
+            break
+    page.keyboard.press("Enter")
+    expect(page.locator("aside").get_by_role("status").first).to_be_visible(timeout=MEASURING_MS)
+    page.keyboard.press("n")
+    expect(page.locator("aside [aria-expanded=true]")).to_have_count(1)
+    chosen = page.locator("aside [aria-expanded=true]").inner_text()
+    page.keyboard.press("n")
+    expect(page.locator("aside [aria-expanded=true]")).not_to_have_text(chosen)
+    page.keyboard.press("s")
+    expect(page.get_by_role("region", name=re.compile("section", re.IGNORECASE))).to_be_visible()
+    page.keyboard.press("s")
+    before = page.locator("canvas").first.screenshot()
+    page.get_by_role("application").first.focus()
+    page.keyboard.press("ArrowLeft")
+    page.wait_for_timeout(800)
+    assert page.locator("canvas").first.screenshot() != before

@@ -1,0 +1,36 @@
+import type { CaseRow } from "../../api/client";
+import { teethOf } from "../site";
+
+type State = CaseRow["standing"]["state"];
+
+/** What the list can be narrowed to: each a few states of a case, in the words of the work. */
+export const FILTERS: { value: string; label: string; states: State[] }[] = [
+  { value: "all", label: "All cases", states: [] },
+  { value: "open", label: "Not yet met", states: ["not-yet", "cannot-say", "nothing", "failed"] },
+  { value: "met", label: "Met, or nothing more to cut", states: ["stop", "cut-no-more"] },
+  { value: "waiting", label: "Waiting: planned, or for scans", states: ["planned", "waiting", "unmeasured"] },
+  { value: "measuring", label: "Being measured", states: ["measuring"] },
+];
+
+/** Rows whose code, tooth, material or state has all the words that were typed, of the states chosen. */
+export function narrowed(rows: CaseRow[], typed: string, filter: string): CaseRow[] {
+  const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const states = FILTERS.find((f) => f.value === filter)?.states ?? [];
+  return rows.filter((row) => {
+    if (states.length && !states.includes(row.standing.state)) return false;
+    const sites = row.case.sites;
+    const said = [row.case.code, teethOf(row.case), ...sites.map((s) => `${s.material} ${s.restoration} ${s.universal}`), row.standing.text]
+      .join(" ")
+      .replaceAll("-", " ")
+      .toLowerCase(); // prettier-ignore
+    return words.every((word) => said.includes(word.replaceAll("-", " ")));
+  });
+}
+
+/** A day and hour as people write it, in their own place. */
+export function when(iso: string, now = new Date()): string {
+  const at = new Date(iso);
+  const time = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  if (at.toDateString() === now.toDateString()) return `today, ${time}`;
+  return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+}

@@ -1,0 +1,26 @@
+<script lang="ts">
+  import { ToggleGroup } from "bits-ui";
+  import { words } from "../../vocabulary.svelte";
+  import type { Examine } from "../state.svelte";
+
+  let { model }: { model: Examine } = $props();
+  const lenses = $derived(words.lenses.filter((lens) => lens.field !== "change" || model.number > 1));
+</script>
+
+<ToggleGroup.Root
+  type="single"
+  value={model.lens}
+  onValueChange={(name) => name && void model.setLens(name)}
+  aria-label="Lenses"
+  class="flex flex-wrap border-b border-rule bg-card"
+>
+  {#each lenses as lens, k (lens.name)}
+    <ToggleGroup.Item
+      value={lens.name}
+      title={lens.says}
+      class="min-h-11 min-w-fit flex-1 border-r border-rule px-1 text-[0.95rem] leading-tight last:border-r-0 hover:bg-paper data-[state=on]:bg-pine data-[state=on]:font-semibold data-[state=on]:text-pine-ink"
+    >
+      {lens.title} <kbd class="text-xs opacity-80">{k + 1}</kbd>
+    </ToggleGroup.Item>
+  {/each}
+</ToggleGroup.Root>
