@@ -168,6 +168,24 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
         f"/api/readings/{reading}/section", params={"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1]}
     ).json()
     assert set(section["lines"]) == {"prep", "preop"}
+    told = {row["at"]: row["mm"] for row in section["thickness"]}
+    assert told["cusp"] == pytest.approx(1.5, abs=0.06)  # taken off the flat top
+    assert len(section["crossings"]) == 2
+    drawing = client.get(
+        f"/api/readings/{reading}/section.svg",
+        params={"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1], "minimum_mm": 1.5},
+    ).text
+    assert f">{told['cusp']:.2f}</text>" in drawing
+    ends = {"one": [-1, 0, 5.5], "other": [1, 0, 5.5]}
+    assert client.get(f"/api/readings/{reading}/tape", params=ends).json()["straight_mm"] == pytest.approx(2, abs=0.05)
+    off = client.get(f"/api/readings/{reading}/tape", params=ends | {"one": [0, 0, 30]})
+    assert off.status_code == 422
+    assert "off the surface" in off.json()["error"]
+    pins = {"pins": [{"place": [0, 0, 5.5], "name": "middle"}]}
+    at = f"/api/readings/{reading}/pins"
+    assert client.put(at, json=pins, headers={"If-Match": "0"}).json() == {"revision": 1}
+    assert client.put(at, json=pins, headers={"If-Match": "0"}).status_code == 409
+    assert client.get(f"/api/readings/{reading}").json()["pins"] == pins["pins"]
 
     lock = f"/api/readings/{reading}/path"
     assert client.put(lock, json={"direction": [0, 0, 0]}, headers={"If-Match": "0"}).status_code == 422
@@ -185,6 +203,30 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     again = client.get(f"/api/readings/{reading}/result").json()
     assert again["document"]["material"] == "metal-ceramic"
     assert again["document"]["finish_line"]["points"] == result["document"]["finish_line"]["points"]
+
+
+def test_an_edited_standard_is_tried_before_it_is_kept(client: TestClient) -> None:
+    """On the cases that its standard judges: the answer now and then; nothing is kept by trying."""
+    rows = client.get("/api/cases").json()
+    measured = next(r["case"] for r in rows if r["standing"]["picture"])
+    against = measured["sites"][0]["standard_id"]
+    data = client.get(f"/api/standards/{against}").json() | {"title": "Much thicker", "id": ""}
+    for name in ("own", "fits", "bounds"):
+        data.pop(name)
+    thick = {k: v | {"min": v["min"] + 0.9, "target": v["target"] + 0.9, "max": v["max"] + 0.9}
+             for k, v in data["reduction"].items()}  # fmt: skip
+    before = client.get("/api/standards").json()
+    tried = client.post("/api/standards/try", json={"against": against, "data": data | {"reduction": thick}}).json()
+    row = next(r for r in tried["rows"] if r["case_id"] == measured["id"])
+    assert tried["count"] >= 1
+    assert row["turned"] > 0
+    assert row["then"] != row["now"]
+    same = client.post("/api/standards/try", json={"against": against, "data": data}).json()
+    assert next(r for r in same["rows"] if r["case_id"] == measured["id"])["turned"] == 0
+    assert client.post("/api/standards/try", json={"against": "own-nobody", "data": data}).json()["rows"] == []
+    wrong = client.post("/api/standards/try", json={"against": against, "data": {"title": "x"}})
+    assert wrong.status_code == 422
+    assert client.get("/api/standards").json() == before
 
 
 def test_notes_change_on_the_revision_that_was_read(client: TestClient, case: dict[str, Any]) -> None:

@@ -124,11 +124,11 @@ def test_fields_name_the_meshes_they_belong_to(bench: Bench) -> None:
 
 def test_a_section_gives_both_outlines(bench: Bench) -> None:
     """Through the middle, facial to lingual: preparation and earlier tooth, the earlier one higher."""
-    out = looking.section(bench.surgery, bench.reading, [0, 0, 3], [1, 0, 0], [0, 0, 1], 9.0)
+    out = looking.section(bench.surgery, bench.reading, looking.Plane([0, 0, 3], [1, 0, 0], [0, 0, 1]), 9.0)
     top = {role: max(p[1] for line in lines for p in line) for role, lines in out["lines"].items()}
     assert top["preop"] - top["prep"] == pytest.approx(1.5, abs=0.03)
     with pytest.raises(InputError, match="normal"):
-        looking.section(bench.surgery, bench.reading, [0, 0, 3], [0, 0, 0], [0, 0, 1], 9.0)
+        looking.section(bench.surgery, bench.reading, looking.Plane([0, 0, 3], [0, 0, 0], [0, 0, 1]), 9.0)
 
 
 def test_a_job_left_running_is_taken_up_and_a_cancelled_one_is_not(bench: Bench) -> None:

@@ -69,6 +69,32 @@ class StandardIn(BaseModel):
     data: dict[str, Any]
 
 
+class StandardTryIn(BaseModel):
+    """An edited standard that is not kept yet, and the one whose cases it is tried on."""
+
+    data: dict[str, Any]
+    against: str
+
+
+class ForeseenOut(BaseModel):
+    """What an edited standard would say of a case: the answer line now and then, and how many verdicts turn."""
+
+    case_id: str
+    case_code: str
+    tooth: str
+    attempt: int
+    now: str
+    then: str
+    turned: int
+
+
+class StandardTriedOut(BaseModel):
+    """`count`: measured teeth judged by the standard; `rows`: the newest of them."""
+
+    count: int
+    rows: list[ForeseenOut]
+
+
 class StepModel(BaseModel):
     title: str
     depth: str = "none"
@@ -267,6 +293,17 @@ class PairsIn(BaseModel):
     ours: Annotated[list[Vector], Field(max_length=20)]
 
 
+class Pin(BaseModel):
+    """A place on the preparation that somebody marked; it reads whatever lens is chosen."""
+
+    place: Vector
+    name: Annotated[str, Field(max_length=60)] = ""
+
+
+class PinsIn(BaseModel):
+    pins: Annotated[list[Pin], Field(max_length=40)]
+
+
 class ReadingDetail(BaseModel):
     id: str
     attempt_id: str
@@ -285,6 +322,8 @@ class ReadingDetail(BaseModel):
     plan_job: JobOut | None
     ticks: list[str]
     ticks_revision: int
+    pins: list[Pin]
+    pins_revision: int
 
 
 class ArrivalOut(BaseModel):
@@ -445,6 +484,7 @@ class VocabularyOut(BaseModel):
     openings: list[ChoiceOut]
     bur_tips: list[str]
     bur_grits: list[str]
+    glossary: dict[str, str]
 
 
 class ReportOut(BaseModel):
@@ -516,7 +556,27 @@ class PredictedOut(BaseModel):
     warnings: list[str]
 
 
+class ThicknessOut(BaseModel):
+    """How thick the cut is at a place of a section, within its plane: plane coordinates, mm."""
+
+    at: Literal["cusp", "groove", "wall", "side"]
+    place: tuple[float, float]
+    to: tuple[float, float]
+    mm: float
+
+
 class SectionOut(BaseModel):
+    """Outlines by role in plane coordinates (mm); `crossings`: where the finish line goes through, if it does."""
+
     lines: dict[str, list[list[list[float]]]]
+    crossings: list[tuple[float, float]]
+    thickness: list[ThicknessOut]
     across: Vector
     up: Vector
+
+
+class TapeOut(BaseModel):
+    """mm between two places; `along_mm` as a tape on the surface, null where no way leads over it."""
+
+    straight_mm: float
+    along_mm: float | None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -56,7 +57,6 @@ def difference(surgery: Surgery, reading_id: str, against: str, detail: str) -> 
     db = surgery.db
     request = request_of(db, reading_id)
     document = result_of(db, reading_id)[0].document
-    attempt = cases.get_attempt(db, cases.get_reading(db, reading_id).attempt_id)
     prep = _prep(db, reading_id)
     shown = prep.light_hash if detail == "light" else prep.rest_hash
     points = np.array(document["finish_line"]["points"])
@@ -67,34 +67,56 @@ def difference(surgery: Surgery, reading_id: str, against: str, detail: str) -> 
             raise NotFound("There is no trusted scan from before cutting to compare with.")
         more |= {"other": request["scans"]["preop"], "matrix": aligned["matrix"]}
     else:
-        earlier = [a for a in cases.attempts_of(db, attempt.case_id) if a.number < attempt.number]
-        found = [s for a in reversed(earlier) for s in scans.scans_of(db, prep.case_id, a.id) if s.role == "prep"]
-        if not found:
+        found = _last_scan(db, reading_id)
+        if found is None:
             raise NotFound("There is no earlier attempt to compare with.")
-        more |= {"other": scan_row(found[0]), "matrix": None}
+        more |= {"other": found, "matrix": None}
     answer: bytes = surgery.live.run(Task("difference", request | more))
     return answer
 
 
+def _last_scan(db: Database, reading_id: str) -> dict[str, Any] | None:
+    """The preparation's scan of the newest attempt before this one, as a worker reads it; None where there is none."""
+    attempt = cases.get_attempt(db, cases.get_reading(db, reading_id).attempt_id)
+    earlier = [a for a in cases.attempts_of(db, attempt.case_id) if a.number < attempt.number]
+    found = [s for a in reversed(earlier) for s in scans.scans_of(db, attempt.case_id, a.id) if s.role == "prep"]
+    return scan_row(found[0]) if found else None
+
+
+@dataclass(frozen=True)
+class Plane:
+    """A plane through `origin` with `normal`; `up` points up in the drawing."""
+
+    origin: list[float]
+    normal: list[float]
+    up: list[float]
+
+
 def section(
-    surgery: Surgery, reading_id: str, origin: list[float], normal: list[float], up: list[float], reach_mm: float
+    surgery: Surgery, reading_id: str, plane: Plane, reach_mm: float, with_last: bool = False
 ) -> dict[str, Any]:
-    """Outlines in a plane through `origin` with `normal`; `up` points up in the drawing."""
+    """Outlines in a plane, and the thickness of the cut where it is told; the last attempt's where it is asked for."""
     request = request_of(surgery.db, reading_id)
-    stored, _ = result_of(surgery.db, reading_id)
-    alignment = stored.document["alignment"]
-    matrices = {r: a["matrix"] for r, a in alignment.items() if a is not None and a["trusted"]}
-    n = np.array(normal, float)
-    if np.linalg.norm(n) < 1e-9 or np.linalg.norm(np.cross(n, up)) < 1e-9:
+    document = result_of(surgery.db, reading_id)[0].document
+    matrices = {r: a["matrix"] for r, a in document["alignment"].items() if a is not None and a["trusted"]}
+    n = np.array(plane.normal, float)
+    if np.linalg.norm(n) < 1e-9 or np.linalg.norm(np.cross(n, plane.up)) < 1e-9:
         raise InputError("A section needs a normal, and an upward direction that is not along it.")
     n = n / np.linalg.norm(n)
-    u = np.array(up, float)
+    u = np.array(plane.up, float)
     u = u - (u @ n) * n
     u /= np.linalg.norm(u)
     across = np.cross(u, n)
     more = {
-        "origin": origin, "normal": n.tolist(), "up": u.tolist(), "across": across.tolist(), "matrices": matrices,
-        "reach_mm": reach_mm,
+        "origin": plane.origin, "normal": n.tolist(), "up": u.tolist(), "across": across.tolist(),
+        "matrices": matrices, "reach_mm": reach_mm, "line": document["finish_line"]["points"],
+        "last": _last_scan(surgery.db, reading_id) if with_last else None,
     }  # fmt: skip
-    lines = surgery.live.run(Task("section", request | more))
-    return {"lines": lines, "across": across.tolist(), "up": u.tolist()}
+    found: dict[str, Any] = surgery.live.run(Task("section", request | more))
+    return found | {"across": across.tolist(), "up": u.tolist()}
+
+
+def tape(surgery: Surgery, reading_id: str, one: list[float], other: list[float]) -> dict[str, Any]:
+    """Distance between two places of the preparation, straight and along its surface."""
+    more = {"one": one, "other": other}
+    return dict(surgery.live.run(Task("tape", request_of(surgery.db, reading_id) | more)))

@@ -64,12 +64,18 @@ def choose(db: Database, material: str, restoration: str, standard_id: str | Non
 
 def save_standard(db: Database, data: dict[str, Any], expected_version: int) -> Standard:
     """A new own standard (version 0), or the next version of one. Raises BadStandard, BadOption, Conflict."""
+    found = checked(data, expected_version)
+    made = own.add(db, STANDARD, found.id, as_data(found), expected_version)
+    return parse_standard(made.data, found.id)
+
+
+def checked(data: dict[str, Any], version: int = 0) -> Standard:
+    """A user's own standard as it would be kept over a version. Raises BadStandard, BadOption."""
     own_id = _own_id(data, rules.built_in())
-    checked = parse_standard({**data, "version": expected_version + 1}, str(data.get("title") or own_id))
-    if checked.material not in rules.DEFAULTS:
-        raise BadStandard(f"{checked.title}: material {checked.material}: use one of {', '.join(rules.DEFAULTS)}.")
-    made = own.add(db, STANDARD, own_id, as_data(checked), expected_version)
-    return parse_standard(made.data, own_id)
+    found = parse_standard({**data, "version": version + 1}, str(data.get("title") or own_id))
+    if found.material not in rules.DEFAULTS:
+        raise BadStandard(f"{found.title}: material {found.material}: use one of {', '.join(rules.DEFAULTS)}.")
+    return found
 
 
 def all_sequences(db: Database) -> list[Sequence]:

@@ -187,6 +187,16 @@ def sites_of(db: Database, case_id: str) -> list[Site]:
     return [Site(**dict(r)) for r in db.rows("SELECT * FROM sites WHERE case_id = ? ORDER BY id", case_id)]
 
 
+def sites_judged_by(db: Database, standard_id: str) -> list[Site]:
+    """Of cases that are not put away, the newest case first."""
+    rows = db.rows(
+        "SELECT s.* FROM sites s JOIN cases c ON c.id = s.case_id WHERE s.standard_id = ? AND c.put_away_at IS NULL "
+        "ORDER BY c.created_at DESC, c.id DESC, s.id",
+        standard_id,
+    )
+    return [Site(**dict(r)) for r in rows]
+
+
 def get_site(db: Database, site_id: str) -> Site:
     """Raises NotFound."""
     row = db.row("SELECT * FROM sites WHERE id = ?", site_id)

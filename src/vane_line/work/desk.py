@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
 from vane_line.core.aligned import Aligned, align
+from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, parse_bur
 from vane_line.core.case import Prepared, prepare
 from vane_line.core.jaw.hinge import Raise
@@ -34,6 +36,7 @@ class Desk:
         self._aligned: dict[str, Aligned] = {}
         self._placed: dict[str, Placed] = {}
         self._prepared: dict[str, Prepared] = {}
+        self._fitted: dict[str, Floats | None] = {}
 
     def surface(self, scan: dict[str, str], role: str) -> tuple[Surface, list[str]]:
         """A scan's full surface in mm, and what was done to it on the way in."""
@@ -59,7 +62,7 @@ class Desk:
         """The case up to where a hand on the finish line begins, from what is kept of it where it can be."""
         options = {k: v for k, v in payload["options"].items() if k not in HAND_KINDS}
         options["restoration"] = payload["restoration"]
-        scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
+        scans = _files(payload)
         case = json.dumps([scans, options], sort_keys=True)
         along = json.dumps([case, payload["options"].get("path")])
         if along in self._prepared:
@@ -70,15 +73,26 @@ class Desk:
         _keep(self._prepared, along, ready, KEPT_CASES)
         return ready
 
+    def fitted(self, pair: str, fit: Callable[[], Floats | None]) -> Floats | None:
+        """How one scan lies on another, found once; None where they do not fit."""
+        if pair not in self._fitted:
+            _keep(self._fitted, pair, fit(), KEPT_SURFACES)
+        return self._fitted[pair]
+
     def _located(self, payload: dict[str, Any], progress: Progress) -> Placed:
         """A tooth on its case's scans, which are aligned once for all its teeth."""
         options = options_of(payload)
-        scans = {r: [s["raw_hash"], s["unit"]] for r, s in payload["scans"].items()}
+        scans = _files(payload)
         asked = {name: payload["options"].get(name) for name in ("occlusal", "pairs")}
         together = json.dumps([scans, asked], sort_keys=True)
         if together not in self._aligned:
             _keep(self._aligned, together, align(self.scans(payload), options, progress), KEPT_CASES)
         return locate(self._aligned[together], options, progress)
+
+
+def _files(payload: dict[str, Any]) -> dict[str, list[str]]:
+    """What tells the scans of a measurement from others."""
+    return {role: [scan["raw_hash"], scan["unit"]] for role, scan in payload["scans"].items()}
 
 
 def options_of(payload: dict[str, Any]) -> Options:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -9,11 +11,14 @@ import numpy as np
 from vane_line.core.align.fine import register
 from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.aligned import starts
+from vane_line.core.arrays import Floats
 from vane_line.core.mesh.light import mesh_vertices
+from vane_line.core.mesh.tape import tape
 from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.trace.section import plane_section
+from vane_line.core.trace.thickness import crossings, thicknesses
 from vane_line.errors import UnfitScans
 from vane_line.work.desk import Desk, options_of
 from vane_line.work.task import Progress
@@ -48,40 +53,69 @@ def guess_axes(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[
 
 
 def section(desk: Desk, payload: dict[str, Any], _progress: Progress) -> dict[str, Any]:
-    """Outlines of the scans in a plane, as plane coordinates (mm): {role: [[[x, y], ...], ...]}."""
+    """Outlines of the scans in a plane, as plane coordinates (mm), and the thickness of the cut where it is told.
+
+    {"lines": {role: [[[x, y], ...], ...]}, "crossings": [[x, y], [x, y]] | [], "thickness": [...]}. The role "last" is
+    the attempt before, where its scan is asked for and fits.
+    """
     origin, normal = np.array(payload["origin"], float), np.array(payload["normal"], float)
     across, up = np.array(payload["across"], float), np.array(payload["up"], float)
     reach = float(payload["reach_mm"])
-    out: dict[str, Any] = {}
-    for role, scan in payload["scans"].items():
-        surface, _ = desk.surface(scan, role)
-        matrix = payload["matrices"].get(role)
-        if role != "prep" and matrix is None:
-            continue
+    scans = {role: scan for role, scan in payload["scans"].items() if role == "prep" or role in payload["matrices"]}
+    matrices = {role: np.array(matrix, float) for role, matrix in payload["matrices"].items()}
+    if payload.get("last"):
+        fit = _between_attempts(desk, payload, payload["last"])
+        if fit is not None:
+            scans["last"], matrices["last"] = payload["last"], fit
+    lines: dict[str, list[Any]] = {}
+    for role, scan in scans.items():
+        surface, _ = desk.surface(scan, "prep" if role == "last" else role)
         # Cut in the scan's own coordinates: moving a plane is cheaper than moving a scan.
-        m = np.eye(4) if matrix is None else np.array(matrix)
+        m = matrices.get(role, np.eye(4))
         own_origin = m[:3, :3].T @ (origin - m[:3, 3])
         near = np.linalg.norm(surface.vertices - own_origin, axis=1) < reach * 1.5
         part, _ = surface.keep_vertices(near)
-        lines = []
-        for chain in plane_section(part, own_origin, m[:3, :3].T @ normal):
-            off = chain @ m[:3, :3].T + m[:3, 3] - origin
-            plane = np.stack([off @ across, off @ up], axis=1)
-            lines.append(np.round(plane, 3).tolist())
-        out[role] = lines
-    return out
+        off = [
+            chain @ m[:3, :3].T + m[:3, 3] - origin for chain in plane_section(part, own_origin, m[:3, :3].T @ normal)
+        ]
+        lines[role] = [np.stack([chain @ across, chain @ up], axis=1) for chain in off]
+    ends = crossings(np.array(payload["line"], float), origin, normal, across, up)
+    planned = lines.get("mockup") or lines.get("preop") or []
+    return {
+        "lines": {role: [np.round(chain, 3).tolist() for chain in chains] for role, chains in lines.items()},
+        "crossings": ends.tolist(),
+        "thickness": [asdict(t) for t in thicknesses(lines["prep"], planned, ends)],
+    }
+
+
+def _between_attempts(desk: Desk, payload: dict[str, Any], other: dict[str, str]) -> Floats | None:
+    """(4, 4) from an earlier attempt's scan to this one's, found once and kept; None where they share too little."""
+    given = options_of(payload).occlusal
+
+    def found() -> Floats | None:
+        prep, _ = desk.surface(payload["scans"]["prep"], "prep")
+        earlier, _ = desk.surface(other, "prep")
+        fit = register(earlier, prep, guess_occlusal(prep)[0] if given is None else given)
+        return None if fit.stable_share < STABLE_SHARE else fit.matrix
+
+    ours = payload["scans"]["prep"]
+    key = [[s["raw_hash"], s["unit"]] for s in (other, ours)], None if given is None else given.tolist()
+    return desk.fitted(json.dumps(key), found)
+
+
+def measure_tape(desk: Desk, payload: dict[str, Any], _progress: Progress) -> dict[str, float | None]:
+    """Distance between two places of the preparation's scan, straight and along its surface."""
+    prep, _ = desk.surface(payload["scans"]["prep"], "prep")
+    return asdict(tape(prep, np.array(payload["one"], float), np.array(payload["other"], float)))
 
 
 def difference(desk: Desk, payload: dict[str, Any], _progress: Progress) -> bytes:
     """Float32 per vertex of a shown mesh: how far it lies under another scan of the jaw, mm; nan far from the tooth."""
-    prep, _ = desk.surface(payload["scans"]["prep"], "prep")
     other, _ = desk.surface(payload["other"], "prep")
     if payload["matrix"] is None:
-        occlusal = options_of(payload).occlusal
-        fit = register(other, prep, guess_occlusal(prep)[0] if occlusal is None else occlusal)
-        if fit.stable_share < STABLE_SHARE:
+        matrix = _between_attempts(desk, payload, payload["other"])
+        if matrix is None:
             raise UnfitScans("The two scans share too little unchanged surface to be compared.")
-        matrix = fit.matrix
     else:
         matrix = np.array(payload["matrix"], dtype=float)
     vertices = mesh_vertices(desk.fetch(payload["shown"]))

@@ -7,7 +7,7 @@ from typing import Any
 
 from vane_line.work.desk import Desk
 from vane_line.work.hand import predict_strokes, redraw_line, try_path, warm
-from vane_line.work.look import difference, guess_axes, section
+from vane_line.work.look import difference, guess_axes, measure_tape, section
 from vane_line.work.measure import judge_case, measure_case, plan_case
 from vane_line.work.reading import read_scan
 from vane_line.work.task import Progress
@@ -19,6 +19,7 @@ TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
     "plan": plan_case,
     "axes": guess_axes,
     "section": section,
+    "tape": measure_tape,
     "difference": difference,
     "warm": warm,
     "redraw": redraw_line,

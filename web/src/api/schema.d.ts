@@ -220,6 +220,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standards/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Standard
+         * @description What an edited standard would change in open cases, before it is kept; nothing is stored.
+         */
+        post: operations["tryStandard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sequences": {
         parameters: {
             query?: never;
@@ -696,6 +716,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Pins
+         * @description The places that are marked on the preparation, in the order in which they are listed.
+         */
+        put: operations["setPins"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/tape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lay Tape
+         * @description Distance between two places of the preparation's scan, straight and along its surface.
+         */
+        get: operations["layTape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/predict": {
         parameters: {
             query?: never;
@@ -810,6 +870,26 @@ export interface paths {
          * @description What was taken off since another scan, at every vertex of a shown mesh: float32 mm, nan where not known.
          */
         get: operations["getDifference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Section
+         * @description Outlines of all scans in a plane, with thickness told at cusps, grooves and walls; `last`: the attempt before.
+         */
+        get: operations["getSection"];
         put?: never;
         post?: never;
         delete?: never;
@@ -950,26 +1030,6 @@ export interface paths {
          * @description What the last pass changed: this attempt's verdicts against those of the measured attempt before it.
          */
         get: operations["getChanges"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/readings/{reading_id}/section": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Section
-         * @description Outlines of all scans in a plane.
-         */
-        get: operations["getSection"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1731,6 +1791,26 @@ export interface components {
             /** Lips */
             lips: components["schemas"]["Lip"][];
         };
+        /**
+         * ForeseenOut
+         * @description What an edited standard would say of a case: the answer line now and then, and how many verdicts turn.
+         */
+        ForeseenOut: {
+            /** Case Id */
+            case_id: string;
+            /** Case Code */
+            case_code: string;
+            /** Tooth */
+            tooth: string;
+            /** Attempt */
+            attempt: number;
+            /** Now */
+            now: string;
+            /** Then */
+            then: string;
+            /** Turned */
+            turned: number;
+        };
         /** FrameRow */
         FrameRow: {
             /** Occlusal */
@@ -2031,6 +2111,24 @@ export interface components {
             };
         };
         /**
+         * Pin
+         * @description A place on the preparation that somebody marked; it reads whatever lens is chosen.
+         */
+        Pin: {
+            /** Place */
+            place: number[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /** PinsIn */
+        PinsIn: {
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
+        };
+        /**
          * PlaceOut
          * @description One row: a place with all that is found there, by number among the findings, the gravest first.
          */
@@ -2283,6 +2381,10 @@ export interface components {
             ticks: string[];
             /** Ticks Revision */
             ticks_revision: number;
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
+            /** Pins Revision */
+            pins_revision: number;
         };
         /**
          * ReadingOut
@@ -2430,12 +2532,22 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** SectionOut */
+        /**
+         * SectionOut
+         * @description Outlines by role in plane coordinates (mm); `crossings`: where the finish line goes through, if it does.
+         */
         SectionOut: {
             /** Lines */
             lines: {
                 [key: string]: number[][][];
             };
+            /** Crossings */
+            crossings: [
+                number,
+                number
+            ][];
+            /** Thickness */
+            thickness: components["schemas"]["ThicknessOut"][];
             /** Across */
             across: number[];
             /** Up */
@@ -2641,6 +2753,28 @@ export interface components {
             title: string;
         };
         /**
+         * StandardTriedOut
+         * @description `count`: measured teeth judged by the standard; `rows`: the newest of them.
+         */
+        StandardTriedOut: {
+            /** Count */
+            count: number;
+            /** Rows */
+            rows: components["schemas"]["ForeseenOut"][];
+        };
+        /**
+         * StandardTryIn
+         * @description An edited standard that is not kept yet, and the one whose cases it is tried on.
+         */
+        StandardTryIn: {
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /** Against */
+            against: string;
+        };
+        /**
          * StandingOut
          * @description How a case stands: a word to filter by, a line to read, a small picture where it was measured.
          */
@@ -2750,6 +2884,16 @@ export interface components {
             /** Diameter Mm */
             diameter_mm: number;
         };
+        /**
+         * TapeOut
+         * @description mm between two places; `along_mm` as a tape on the surface, null where no way leads over it.
+         */
+        TapeOut: {
+            /** Straight Mm */
+            straight_mm: number;
+            /** Along Mm */
+            along_mm: number | null;
+        };
         /** TaperRow */
         TaperRow: {
             /** Azimuth Deg */
@@ -2760,6 +2904,29 @@ export interface components {
             wall_height_mm: number | null;
             /** Second Plane Deg */
             second_plane_deg: number | null;
+        };
+        /**
+         * ThicknessOut
+         * @description How thick the cut is at a place of a section, within its plane: plane coordinates, mm.
+         */
+        ThicknessOut: {
+            /**
+             * At
+             * @enum {string}
+             */
+            at: "cusp" | "groove" | "wall" | "side";
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /** Mm */
+            mm: number;
         };
         /** TicksIn */
         TicksIn: {
@@ -2973,6 +3140,10 @@ export interface components {
             bur_tips: string[];
             /** Bur Grits */
             bur_grits: string[];
+            /** Glossary */
+            glossary: {
+                [key: string]: string;
+            };
         };
         /** WayOut */
         WayOut: {
@@ -3453,6 +3624,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandardOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tryStandard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandardTryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardTriedOut"];
                 };
             };
             /** @description Validation Error */
@@ -4287,6 +4491,77 @@ export interface operations {
             };
         };
     };
+    setPins: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    layTape: {
+        parameters: {
+            query: {
+                one: number[];
+                other: number[];
+            };
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapeOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     predictStrokes: {
         parameters: {
             query?: never;
@@ -4481,13 +4756,50 @@ export interface operations {
             };
         };
     };
-    getSectionSvg: {
+    getSection: {
         parameters: {
             query: {
+                reach_mm?: number;
+                last?: boolean;
                 origin: number[];
                 normal: number[];
                 up: number[];
+            };
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getSectionSvg: {
+        parameters: {
+            query: {
                 minimum_mm?: number | null;
+                origin: number[];
+                normal: number[];
+                up: number[];
             };
             header?: never;
             path: {
@@ -4686,42 +4998,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangesOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    getSection: {
-        parameters: {
-            query: {
-                origin: number[];
-                normal: number[];
-                up: number[];
-                reach_mm?: number;
-            };
-            header?: never;
-            path: {
-                reading_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SectionOut"];
                 };
             };
             /** @description Validation Error */

@@ -11,6 +11,7 @@ from vane_line.api.schemas import (
     BoundsOut,
     BurModel,
     ChoiceOut,
+    ForeseenOut,
     LensOut,
     LimitsOut,
     MillModel,
@@ -19,6 +20,8 @@ from vane_line.api.schemas import (
     SequenceWords,
     StandardIn,
     StandardOut,
+    StandardTriedOut,
+    StandardTryIn,
     StepModel,
     TrayModel,
     VocabularyOut,
@@ -27,6 +30,7 @@ from vane_line.core import kinds
 from vane_line.core.burs import GRITS, TIPS, as_row, generic
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.jaw.pose import OFFERED, pose_of
+from vane_line.core.judge.glossary import GLOSSARY
 from vane_line.core.judge.lenses import LENSES
 from vane_line.core.judge.standards import Bounds, Limits, Standard, general
 from vane_line.core.judge.standards import built_in as built_in_standards
@@ -34,7 +38,7 @@ from vane_line.core.plan.sequence import BURS, DEPTHS, Sequence
 from vane_line.core.plan.sequence import built_in as built_in_sequences
 from vane_line.core.tooth.earlier import MEANINGS
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.service import standards
+from vane_line.service import over_time, standards
 
 router = APIRouter(prefix="/api", tags=["library"])
 
@@ -87,6 +91,13 @@ def get_standard(ctx: Ctx, standard_id: str, version: int | None = None) -> Stan
 def save_standard(ctx: Ctx, body: StandardIn) -> StandardOut:
     """A copy of one's own, or the next version of it. What is wrong in it is said, and nothing is then kept."""
     return standard_out(standards.save_standard(ctx.db, dict(body.data), body.expected_version))
+
+
+@router.post("/standards/try", operation_id="tryStandard")
+def try_standard(ctx: Ctx, body: StandardTryIn) -> StandardTriedOut:
+    """What an edited standard would change in open cases, before it is kept; nothing is stored."""
+    count, rows = over_time.foresee(ctx.surgery, dict(body.data), body.against)
+    return StandardTriedOut(count=count, rows=[ForeseenOut.model_validate(asdict(row)) for row in rows])
 
 
 @router.get("/sequences", operation_id="listSequences")
@@ -158,4 +169,5 @@ def get_vocabulary() -> VocabularyOut:
         openings=[_choice("", "bite as it is"), *raised],
         bur_tips=list(TIPS),
         bur_grits=list(GRITS),
+        glossary=GLOSSARY,
     )

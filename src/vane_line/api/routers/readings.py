@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator
 from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import APIRouter, Depends, Header, Query, Response
 from fastapi.responses import StreamingResponse
 
 from vane_line.api.context import Context, Ctx
@@ -26,6 +26,7 @@ from vane_line.api.schemas import (
     JobOut,
     PairsIn,
     PathIn,
+    PinsIn,
     PlanIn,
     PredictedOut,
     PredictIn,
@@ -35,6 +36,7 @@ from vane_line.api.schemas import (
     RevisionOut,
     SectionOut,
     StrokeIn,
+    TapeOut,
     TicksIn,
     TriedPathOut,
 )
@@ -48,6 +50,7 @@ from vane_line.service.requests import request_of
 from vane_line.store import arrivals, cases, edits, jobs, scans
 
 router = APIRouter(prefix="/api", tags=["attempts"])
+Triple = Annotated[list[float], Query(min_length=3, max_length=3)]
 EVENT_PERIOD_S = 0.3
 NULL_LENGTH = 1e-12
 SVG_REACH_MM = 11.0
@@ -68,6 +71,7 @@ def get_reading(ctx: Ctx, reading_id: str) -> ReadingDetail:
     newest = {kind: edits.latest(ctx.db, reading_id, kind) for kind in kinds}
     plan_revision, plan = edits.latest(ctx.db, reading_id, "plan")
     ticks_revision, ticks = edits.latest(ctx.db, reading_id, "ticks")
+    pins_revision, pins = edits.latest(ctx.db, reading_id, "pins")
     return ReadingDetail(
         id=reading.id,
         attempt_id=reading.attempt_id,
@@ -86,6 +90,8 @@ def get_reading(ctx: Ctx, reading_id: str) -> ReadingDetail:
         plan_job=job_out(jobs.newest_job(ctx.db, reading_id, "plan")),
         ticks=ticks or [],
         ticks_revision=ticks_revision,
+        pins=pins or [],
+        pins_revision=pins_revision,
     )
 
 
@@ -160,7 +166,7 @@ def make_ready(ctx: Ctx, reading_id: str) -> dict[str, bool]:
 def get_draw(
     ctx: Ctx,
     reading_id: str,
-    direction: Annotated[list[float], Query(min_length=3, max_length=3)],
+    direction: Triple,
     detail: Literal["light", "rest"] = "light",
 ) -> Response:
     """Draft along a path at every vertex of a shown mesh, float32 degrees: for tilting by hand."""
@@ -170,9 +176,7 @@ def get_draw(
 
 
 @router.get("/readings/{reading_id}/undercut", operation_id="tryPath")
-def try_path(
-    ctx: Ctx, reading_id: str, direction: Annotated[list[float], Query(min_length=3, max_length=3)]
-) -> TriedPathOut:
+def try_path(ctx: Ctx, reading_id: str, direction: Triple) -> TriedPathOut:
     """Undercuts along a path that is only tried; nothing is kept."""
     _no_null(direction)
     return TriedPathOut.model_validate(by_hand.undercut_along(ctx.surgery, reading_id, direction))
@@ -183,6 +187,21 @@ def set_ticks(ctx: Ctx, reading_id: str, body: TicksIn, if_match: str = Header()
     """Which corrections the hand has ticked off; the next scan tells whether they are done."""
     cases.get_reading(ctx.db, reading_id)
     return RevisionOut(revision=edits.append(ctx.db, reading_id, "ticks", body.keys, revision_of(if_match)))
+
+
+@router.put("/readings/{reading_id}/pins", operation_id="setPins")
+def set_pins(ctx: Ctx, reading_id: str, body: PinsIn, if_match: str = Header()) -> RevisionOut:
+    """The places that are marked on the preparation, in the order in which they are listed."""
+    cases.get_reading(ctx.db, reading_id)
+    value = [pin.model_dump() for pin in body.pins]
+    revision = edits.append(ctx.db, reading_id, "pins", value, revision_of(if_match), actor=ctx.surgery.actor)
+    return RevisionOut(revision=revision)
+
+
+@router.get("/readings/{reading_id}/tape", operation_id="layTape")
+def lay_tape(ctx: Ctx, reading_id: str, one: Triple, other: Triple) -> TapeOut:
+    """Distance between two places of the preparation's scan, straight and along its surface."""
+    return TapeOut.model_validate(looking.tape(ctx.surgery, reading_id, one, other))
 
 
 @router.post("/readings/{reading_id}/predict", operation_id="predictStrokes")
@@ -245,22 +264,37 @@ def get_difference(
     return Response(data, media_type="application/octet-stream")
 
 
+def plane_of(origin: Triple, normal: Triple, up: Triple) -> looking.Plane:
+    """A plane through `origin` with `normal`; `up` points up in the drawing. Prep scan's coordinates."""
+    return looking.Plane(origin, normal, up)
+
+
+@router.get("/readings/{reading_id}/section", operation_id="getSection")
+def get_section(
+    ctx: Ctx,
+    reading_id: str,
+    plane: Annotated[looking.Plane, Depends(plane_of)],
+    reach_mm: Annotated[float, Query(gt=0, le=60)] = 11.0,
+    last: bool = False,
+) -> SectionOut:
+    """Outlines of all scans in a plane, with thickness told at cusps, grooves and walls; `last`: the attempt before."""
+    return SectionOut.model_validate(looking.section(ctx.surgery, reading_id, plane, reach_mm, last))
+
+
 @router.get("/readings/{reading_id}/section.svg", operation_id="getSectionSvg", response_class=Response)
 def get_section_svg(
     ctx: Ctx,
     reading_id: str,
-    origin: Annotated[list[float], Query(min_length=3, max_length=3)],
-    normal: Annotated[list[float], Query(min_length=3, max_length=3)],
-    up: Annotated[list[float], Query(min_length=3, max_length=3)],
+    plane: Annotated[looking.Plane, Depends(plane_of)],
     minimum_mm: Annotated[float | None, Query(gt=0, le=4)] = None,
 ) -> Response:
     """The section as SVG to scale, with the material's minimum as a ribbon where it is given."""
-    cut = looking.section(ctx.surgery, reading_id, origin, normal, up, SVG_REACH_MM)
+    cut = looking.section(ctx.surgery, reading_id, plane, SVG_REACH_MM)
     reading = cases.get_reading(ctx.db, reading_id)
     tooth = cases.get_site(ctx.db, reading.site_id).tooth
     title = f"{cases.get_case(ctx.db, reading.case_id).code}, tooth {tooth}, attempt {reading.number}"
     head = {"Content-Disposition": f'attachment; filename="section_{reading_id}.svg"'}
-    return Response(section_svg(cut["lines"], title, minimum_mm), media_type="image/svg+xml", headers=head)
+    return Response(section_svg(cut, title, minimum_mm), media_type="image/svg+xml", headers=head)
 
 
 def _no_null(direction: list[float]) -> None:
@@ -334,16 +368,3 @@ def get_changes(ctx: Ctx, reading_id: str) -> ChangesOut:
     """What the last pass changed: this attempt's verdicts against those of the measured attempt before it."""
     since, rows = over_time.changes(ctx.db, reading_id)
     return ChangesOut(since=since, rows=[ChangeOut(**row) for row in rows])
-
-
-@router.get("/readings/{reading_id}/section", operation_id="getSection")
-def get_section(
-    ctx: Ctx,
-    reading_id: str,
-    origin: Annotated[list[float], Query(min_length=3, max_length=3)],
-    normal: Annotated[list[float], Query(min_length=3, max_length=3)],
-    up: Annotated[list[float], Query(min_length=3, max_length=3)],
-    reach_mm: Annotated[float, Query(gt=0, le=60)] = 11.0,
-) -> SectionOut:
-    """Outlines of all scans in a plane."""
-    return SectionOut.model_validate(looking.section(ctx.surgery, reading_id, origin, normal, up, reach_mm))
