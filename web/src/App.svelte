@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Component } from "svelte";
+  import { Help } from "./features/help";
   import { router } from "./router.svelte";
   import ArrivalNotes from "./ui/ArrivalNotes.svelte";
   import Notice from "./ui/Notice.svelte";
@@ -41,4 +42,5 @@
   {/await}
 {/key}
 <ArrivalNotes />
+<Help />
 <UndoNote />

@@ -14,6 +14,7 @@ from vane_line.core.contract.row import Vector
 Role = Literal["prep", "preop", "mockup", "opposing"]
 Unit = Literal["mm", "cm", "m", "in"]
 
+Vector2 = Annotated[list[float], Field(min_length=2, max_length=2)]
 EditKind = Literal["axes", "pairs", "path", "line", "gingiva", "core"]
 Meaning = Literal["natural", "old-crown", "copied-crown", "short"]
 Side = Literal["facial", "lingual"]
@@ -560,8 +561,8 @@ class ThicknessOut(BaseModel):
     """How thick the cut is at a place of a section, within its plane: plane coordinates, mm."""
 
     at: Literal["cusp", "groove", "wall", "side"]
-    place: tuple[float, float]
-    to: tuple[float, float]
+    place: Vector2
+    to: Vector2
     mm: float
 
 
@@ -569,7 +570,7 @@ class SectionOut(BaseModel):
     """Outlines by role in plane coordinates (mm); `crossings`: where the finish line goes through, if it does."""
 
     lines: dict[str, list[list[list[float]]]]
-    crossings: list[tuple[float, float]]
+    crossings: list[Vector2]
     thickness: list[ThicknessOut]
     across: Vector
     up: Vector

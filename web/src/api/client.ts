@@ -25,6 +25,14 @@ export type Ledge = PlanDocument["finish_line"]["sides"][number];
 export type Changes = components["schemas"]["ChangesOut"];
 export type PlanChoices = components["schemas"]["PlanIn"];
 export type Sequence = components["schemas"]["SequenceOut"];
+export type Pin = components["schemas"]["Pin"];
+export type Tape = components["schemas"]["TapeOut"];
+export type Tried = components["schemas"]["StandardTriedOut"];
+export interface SectionPlane {
+  origin: number[];
+  normal: number[];
+  up: number[];
+}
 export type Bur = components["schemas"]["BurModel"];
 export type Limits = components["schemas"]["LimitsOut"];
 export type Change = components["schemas"]["ChangeOut"];
@@ -248,12 +256,27 @@ export const api = {
     open(client.GET("/api/readings/{reading_id}/result", { params: { path: { reading_id } } })),
   changes: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}/changes", { params: { path: { reading_id } } })),
-  section: (reading_id: string, origin: number[], normal: number[], up: number[], reach_mm: number) =>
+  section: (reading_id: string, plane: SectionPlane, reach_mm: number, last: boolean) =>
     open(
       client.GET("/api/readings/{reading_id}/section", {
-        params: { path: { reading_id }, query: { origin, normal, up, reach_mm } },
+        params: { path: { reading_id }, query: { ...plane, reach_mm, last } },
       }),
     ),
+  tape: (reading_id: string, one: number[], other: number[]) =>
+    open(
+      client.GET("/api/readings/{reading_id}/tape", {
+        params: { path: { reading_id }, query: { one, other } },
+      }),
+    ),
+  setPins: (reading_id: string, revision: number, pins: Pin[]) =>
+    open(
+      client.PUT("/api/readings/{reading_id}/pins", {
+        params: over(revision, { reading_id }),
+        body: { pins },
+      }),
+    ),
+  tryStandard: (data: Record<string, unknown>, against: string) =>
+    open(client.POST("/api/standards/try", { body: { data, against } })),
   blob: async (digest: string): Promise<ArrayBuffer> => {
     const response = await fetch(`/api/blobs/${digest}`);
     if (!response.ok)

@@ -2542,10 +2542,7 @@ export interface components {
                 [key: string]: number[][][];
             };
             /** Crossings */
-            crossings: [
-                number,
-                number
-            ][];
+            crossings: number[][];
             /** Thickness */
             thickness: components["schemas"]["ThicknessOut"][];
             /** Across */
@@ -2916,15 +2913,9 @@ export interface components {
              */
             at: "cusp" | "groove" | "wall" | "side";
             /** Place */
-            place: [
-                number,
-                number
-            ];
+            place: number[];
             /** To */
-            to: [
-                number,
-                number
-            ];
+            to: number[];
             /** Mm */
             mm: number;
         };

@@ -2,19 +2,13 @@ import {
   BufferAttribute,
   BufferGeometry,
   Color,
-  CatmullRomCurve3,
-  LineBasicMaterial,
   LineLoop,
   Material,
   Matrix4,
   Mesh,
-  MeshBasicMaterial,
   OrthographicCamera,
   Raycaster,
   Scene,
-  SphereGeometry,
-  Triangle,
-  TubeGeometry,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -24,6 +18,7 @@ import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 import type { MeshData } from "./blob";
 import { ghostMaterial, judgedMaterial, shadowMaterial } from "./materials";
 import { contourNumbers, type ContourNumber } from "./contours";
+import { ball, cord, finishLine, outline, sharesOf } from "./marks";
 import { add, cross, dot, turned, unit, vec, type Vec } from "./vectors";
 import type { View } from "./views";
 
@@ -52,8 +47,6 @@ export interface ScreenPoint {
 }
 
 const REST_DELAY_MS = 220;
-const [THIN_MM, THICK_MM, SIDES] = [0.045, 0.09, 6]; // radius of the finish line's cord
-const DASH = 6; // degrees from one dash of a doubtful stretch to the next
 const NOT_OURS = "The colours belong to another picture of this tooth and are not shown; measure again.";
 const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
 
@@ -88,6 +81,7 @@ export class SheetScene {
       antialias: false,
       alpha: false,
       powerPreference: "low-power",
+      preserveDrawingBuffer: true, // what is seen can be taken as a picture
     });
     this.#renderer.setPixelRatio(1);
     this.setGround("#f3f0e7", false);
@@ -203,15 +197,29 @@ export class SheetScene {
 
   /** What the tooth says under a canvas point, or null beside it. */
   read(x: number, y: number): Reading | null {
-    const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
     const hit = this.#hit(x, y);
-    if (!mesh || !hit?.face) return null;
-    const place: Vec = [hit.point.x, hit.point.y, hit.point.z];
+    if (!hit?.face) return null;
+    return this.#readAt([hit.point.x, hit.point.y, hit.point.z], [hit.face.a, hit.face.b, hit.face.c]);
+  }
+
+  /** What the tooth says at a place on it; null where the full surface is not there yet. */
+  readPlace(place: Vec): Reading | null {
+    const geometry = this.#meshes.get("rest")?.geometry;
+    const tree = geometry?.boundsTree as MeshBVH | undefined;
+    const found = tree?.closestPointToPoint(new Vector3(...place));
+    const index = geometry?.getIndex();
+    if (!found || !index) return null;
+    const corners = [0, 1, 2].map((k) => index.getX(found.faceIndex * 3 + k));
+    return this.#readAt([found.point.x, found.point.y, found.point.z], corners);
+  }
+
+  #readAt(place: Vec, corners: number[]): Reading | null {
+    const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
+    if (!mesh) return null;
     const nothing = { place, value: null, low: null, high: null, unseen: false };
     const known = mesh.geometry.getAttribute("known");
     if (!known || this.#mode === "plain") return nothing;
-    const corners = [hit.face.a, hit.face.b, hit.face.c];
-    const shares = this.#shares(mesh.geometry, corners, place);
+    const shares = sharesOf(mesh.geometry, corners, place);
     const at = (name: string) => {
       const attribute = mesh.geometry.getAttribute(name);
       return corners.reduce((sum, corner, k) => sum + shares[k]! * attribute.getX(corner), 0);
@@ -228,36 +236,9 @@ export class SheetScene {
     };
   }
 
-  /** Barycentric shares of a place in a triangle of three corners. */
-  #shares(geometry: BufferGeometry, corners: number[], place: Vec): [number, number, number] {
-    const positions = geometry.getAttribute("position");
-    const [a, b, c] = corners.map((k) => new Vector3().fromBufferAttribute(positions, k)) as [
-      Vector3,
-      Vector3,
-      Vector3,
-    ];
-    const out = new Vector3();
-    if (!Triangle.getBarycoord(new Vector3(...place), a, b, c, out)) return [1, 0, 0];
-    return [out.x, out.y, out.z];
-  }
-
   /** The finish line as a cord on the surface; dashed where it is in doubt. */
   setLine(points: number[][], doubtful: boolean[], thick = false) {
-    if (points.length < 4) return this.#put("line", []);
-    const curve = new CatmullRomCurve3(
-      points.map((p) => new Vector3(p[0], p[1], p[2])),
-      true,
-    );
-    const geometry = new TubeGeometry(curve, points.length, thick ? THICK_MM : THIN_MM, SIDES, true);
-    const index = geometry.getIndex()!.array;
-    const perRing = SIDES * 6;
-    // Rings come in the order of the points; a dash leaves some of them out.
-    const kept = Array.from(index).filter((_, k) => {
-      const ring = Math.floor(k / perRing);
-      return !doubtful[ring % points.length] || ring % DASH < DASH / 2;
-    });
-    geometry.setIndex(kept);
-    this.#put("line", [new Mesh(geometry, new MeshBasicMaterial({ color: "#0f3d38" }))]);
+    this.#put("line", points.length < 4 ? [] : [finishLine(points, doubtful, thick)]);
   }
 
   /** A ball at a place on the tooth, or none. */
@@ -291,10 +272,12 @@ export class SheetScene {
 
   /** Outline of the section plane, or null. */
   setPlane(corners: Vec[] | null) {
-    if (!corners) return this.#put("plane", []);
-    const geometry = new BufferGeometry();
-    geometry.setAttribute("position", new BufferAttribute(new Float32Array(corners.flat()), 3));
-    this.#put("plane", [new LineLoop(geometry, new LineBasicMaterial({ color: "#b0761a" }))]);
+    this.#put("plane", corners ? [outline(corners)] : []);
+  }
+
+  /** A straight line between two places, as a tape is held; null takes it away. */
+  setTape(ends: [Vec, Vec] | null) {
+    this.#put("tape", ends ? [cord(ends, false, "#b0561a")] : []);
   }
 
   /** Put what is drawn on the tooth under a name in place of what was there. */
@@ -323,6 +306,11 @@ export class SheetScene {
     this.draw();
   }
 
+  /** How the tooth is looked at now. */
+  get eye(): { view: View; target: Vec; span: number } {
+    return { view: { eye: this.#eye, up: this.#up }, target: this.#target, span: this.#span };
+  }
+
   turn(dx: number, dy: number) {
     const right = cross(this.#up, this.#eye);
     this.#eye = unit(turned(turned(this.#eye, this.#up, -dx * 0.008), right, -dy * 0.008));
@@ -347,6 +335,14 @@ export class SheetScene {
   pick(x: number, y: number): Vec | null {
     const hit = this.#hit(x, y);
     return hit ? [hit.point.x, hit.point.y, hit.point.z] : null;
+  }
+
+  /** The place under a canvas point that lies as far from the eye as another does. */
+  levelWith(x: number, y: number, place: Vec): Vec {
+    const there = this.project(place);
+    const perPixel = this.#span / this.#size.height;
+    const right = cross(this.#up, this.#eye);
+    return add(add(place, right, (x - there.x) * perPixel), this.#up, (there.y - y) * perPixel);
   }
 
   #hit(x: number, y: number) {
@@ -473,20 +469,4 @@ export class SheetScene {
     if (old.material !== this.#material) (old.material as ShaderMaterial).dispose();
     map.delete(key);
   }
-}
-
-function ball(place: Vec, radius: number, colour: string): Mesh {
-  const mesh = new Mesh(new SphereGeometry(radius, 12, 8), new MeshBasicMaterial({ color: colour }));
-  mesh.position.set(...place);
-  return mesh;
-}
-
-function cord(points: Vec[], closed: boolean, colour: string): Mesh {
-  const course = new CatmullRomCurve3(
-    points.map((p) => new Vector3(...p)),
-    closed,
-    "centripetal",
-  );
-  const geometry = new TubeGeometry(course, points.length * 6, THICK_MM * 0.8, SIDES, closed);
-  return new Mesh(geometry, new MeshBasicMaterial({ color: colour }));
 }

@@ -1,4 +1,4 @@
-import { add, scale, unit, type Vec } from "./vectors";
+import { add, cross, dot, scale, unit, type Vec } from "./vectors";
 
 export interface Frame {
   occlusal: Vec;
@@ -11,6 +11,19 @@ export interface View {
   eye: Vec;
   up: Vec;
 }
+
+/** The key of each view, on every sheet. */
+export const VIEW_KEYS: Record<string, ViewName> = {
+  o: "occlusal",
+  f: "facial",
+  l: "lingual",
+  m: "mesial",
+  d: "distal",
+};
+
+/** Whether mesial lies to the right when facial is up and the tooth is seen from its occlusal side. */
+export const mesialIsRight = (frame: Frame): boolean =>
+  dot(cross(frame.facial, frame.occlusal), frame.mesial) > 0;
 
 /** Side views look down a little, as over a tray: straight from the side a neighbour would stand in the way. */
 const DOWN = 0.42;

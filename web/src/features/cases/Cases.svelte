@@ -1,10 +1,11 @@
 <script lang="ts">
-  import { Archive } from "@lucide/svelte";
+  import { Archive, CircleHelp } from "@lucide/svelte";
   import { onMount } from "svelte";
   import type { Case } from "../../api/client";
   import { router } from "../../router.svelte";
   import Button from "../../ui/Button.svelte";
   import Ask from "../../ui/Ask.svelte";
+  import { help } from "../../ui/help.svelte";
   import Notice from "../../ui/Notice.svelte";
   import Choice from "../../ui/Choice.svelte";
   import { siteOf, teethOf } from "../site";
@@ -18,6 +19,11 @@
     const newest = siteOf(c, null)?.readings.at(-1);
     return newest ? `/case/${c.id}?attempt=${newest.id}` : `/case/${c.id}`;
   };
+  /** A measured case to walk through, a made-up one first. */
+  const walkable = $derived.by(() => {
+    const measured = (list.cases ?? []).filter((row) => row.standing.picture).map((row) => row.case);
+    return measured.find((c) => c.demo) ?? measured[0] ?? null;
+  });
   const TONES: Record<string, string> = {
     "not-yet": "border-l-short",
     failed: "border-l-short",
@@ -35,6 +41,15 @@
       <p class="text-lg text-soft">Where a preparation falls short, by how much, and when to stop.</p>
     </div>
     <div class="flex gap-2">
+      <Button
+        class="px-3!"
+        aria-label="Help"
+        title="Words, and what a screen says (?)"
+        onclick={() => help.toggle()}><CircleHelp size={20} aria-hidden="true" /></Button
+      >
+      {#if walkable}
+        <Button onclick={() => (help.begin(), router.go(openAt(walkable)))}>First walk</Button>
+      {/if}
       <Button onclick={() => router.go("/library")}>Standards, burs</Button>
       <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
     </div>

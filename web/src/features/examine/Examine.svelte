@@ -1,16 +1,19 @@
 <script lang="ts">
-  import { Moon, Plus, Sun } from "@lucide/svelte";
+  import { Camera, CircleHelp, Moon, Plus, Sun } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import SurveyPlan from "../../sheet/SurveyPlan.svelte";
   import { vec } from "../../sheet/vectors";
-  import { viewFor, type ViewName } from "../../sheet/views";
+  import { VIEW_KEYS, viewFor, type ViewName } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { plainKey } from "../../ui/keys";
+  import { help } from "../../ui/help.svelte";
+  import { keepFile, pictureOf } from "../../ui/picture";
   import { theme } from "../../ui/theme.svelte";
   import Answer from "./components/Answer.svelte";
+  import BesideSheet from "./components/BesideSheet.svelte";
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
   import Form from "./components/Form.svelte";
@@ -18,6 +21,7 @@
   import Legend from "./components/Legend.svelte";
   import Lenses from "./components/Lenses.svelte";
   import LineTools from "./components/LineTools.svelte";
+  import Pins from "./components/Pins.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
   import Timeline from "./components/Timeline.svelte";
@@ -29,21 +33,28 @@
   let { caseId }: { caseId: string } = $props();
   const model = new Examine();
 
-  const VIEWS: Record<string, ViewName> = {
-    o: "occlusal",
-    f: "facial",
-    l: "lingual",
-    m: "mesial",
-    d: "distal",
-  };
   /** The view in which what the lens tells is seen, where it lies under what this one shows. */
   const hidden = $derived.by<ViewName | null>(() => {
     if (words.lens(model.lens)?.best_view !== "side" || model.view !== "occlusal") return null;
     const worst = model.rows.flatMap((r) => r.findings).find((f) => f.lens === model.lens && f.at);
     return worst?.at && model.frame ? viewFor(vec(worst.at), model.centre, model.frame, "wall") : null;
   });
+  let [sheet, legend] = $state<(HTMLElement | null)[]>([null, null]);
+  /** The view as it is seen, with its legend, as a file. */
+  async function picture() {
+    const { case: of, site } = model;
+    if (!of || !site || !sheet || !legend) return;
+    const style = getComputedStyle(document.documentElement);
+    const colour = (name: string) => style.getPropertyValue(name).trim();
+    const title = `${of.code} · tooth ${site.tooth} · attempt ${model.number} · ${words.lens(model.lens)?.title ?? ""} · ${model.standard?.title ?? ""}`;
+    try {
+      const blob = await pictureOf(title, [sheet, legend], colour("--paper"), colour("--ink"));
+      keepFile(blob, `${of.code}_${site.tooth}_attempt-${model.number}_${model.lens}.png`);
+    } catch (error) {
+      model.error = error instanceof Error ? error.message : String(error);
+    }
+  }
   let over = $state(false); // files are held over the page
-  const busy = $derived(model.job && (model.job.state === "waiting" || model.job.state === "running"));
 
   /** The next or previous finding, or line of the worklist. */
   function step(by: number) {
@@ -61,7 +72,7 @@
   function key(event: KeyboardEvent) {
     const press = plainKey(event);
     if (press === null) return;
-    const view = VIEWS[press];
+    const view = VIEW_KEYS[press];
     const lens = words.lenses[Number(press) - 1];
     if (view) model.look(view);
     else if (lens && (lens.field !== "change" || model.number > 1)) void model.setLens(lens.name);
@@ -74,6 +85,8 @@
     else if (press === "g" && model.document?.clearance) void model.setOpposing(!model.showOpposing);
     else if (press === "w") model.list = model.list === "todo" ? "findings" : "todo";
     else if (press === "b" && model.document) model.brush.toggle();
+    else if (press === "i" && model.document) model.pins.on = !model.pins.on;
+    else if (press === "c" && model.beside.offered) void model.beside.toggle();
     else return;
     event.preventDefault();
   }
@@ -86,7 +99,7 @@
   ondrop={(e) => (e.preventDefault(), (over = false), void model.dropped([...(e.dataTransfer?.files ?? [])]))}
 />
 
-<div class="grid h-screen min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto]">
+<div class="grid h-screen min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto] print:block print:h-auto">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
     <a
       href="/"
@@ -132,22 +145,46 @@
         >
         <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
         <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.readingId}`)}>Scans</Button>
-        <Button aria-label={theme.dim ? "Light theme" : "Dim theme"} onclick={() => theme.toggle()}>
+        <Button
+          class="px-3!"
+          aria-label="Picture of this view"
+          title="Keep this view as a PNG, with its legend"
+          disabled={!model.document}
+          onclick={() => void picture()}><Camera size={20} aria-hidden="true" /></Button
+        >
+        <Button
+          class="px-3!"
+          aria-label="Help"
+          title="Keys, parts of the screen, words (?)"
+          onclick={() => help.toggle()}><CircleHelp size={20} aria-hidden="true" /></Button
+        >
+        <Button
+          class="px-3!"
+          aria-label={theme.dim ? "Light theme" : "Dim theme"}
+          onclick={() => theme.toggle()}
+        >
           {#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}
         </Button>
       </div>
     {/if}
   </header>
 
-  <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_22.5rem] grid-rows-[minmax(0,1fr)]">
+  <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_22.5rem] grid-rows-[minmax(0,1fr)] print:block">
     <div
-      class="relative min-h-0 min-w-0 {model.beside
+      class="relative min-h-0 min-w-0 {model.aside
         ? 'grid grid-cols-[minmax(0,1fr)_26rem] grid-rows-[minmax(0,1fr)] max-[1100px]:grid-cols-1 max-[1100px]:grid-rows-[minmax(0,2fr)_minmax(0,3fr)]'
         : 'grid'}"
     >
       <div class="grid min-h-0 grid-rows-[auto_minmax(0,1fr)]">
         <Lenses {model} />
-        <div class="relative min-h-0">
+        <div
+          bind:this={sheet}
+          data-walk="sheet"
+          data-part="The sheet: drag to turn; rest the pointer on the tooth to read it; drop the next scan anywhere"
+          class="relative grid min-h-0 {model.beside.on && model.beside.way === 'split'
+            ? 'grid-cols-2'
+            : 'grid-cols-1'}"
+        >
           <Sheet {model} ready={() => model.load(caseId)} />
           {#if model.dressing && model.result}
             <p
@@ -160,7 +197,7 @@
           <div
             class="pointer-events-none absolute right-3 bottom-3 left-3 z-10 flex items-end gap-3 [&>*]:pointer-events-auto"
           >
-            <div class={model.beside ? "max-[1100px]:hidden" : ""}>
+            <div class={model.aside ? "max-[1100px]:hidden" : ""} data-picture="no">
               <SurveyPlan
                 view={model.view}
                 frame={model.frame}
@@ -180,6 +217,7 @@
           {/if}
           {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
           {#if model.document && model.panel}<BrushTools {model} over />{/if}
+          {#if model.beside.on}<BesideSheet {model} />{/if}
           {#if model.mirrored}
             <p class="absolute top-3 right-3 rounded bg-pine px-3 py-1 text-pine-ink">mirror image</p>
           {/if}
@@ -187,10 +225,10 @@
       </div>
       {#if model.document && model.panel === "section"}<Section {model} />{/if}
       {#if model.document && model.panel === "form"}<Form {model} />{/if}
-      {#if model.document && model.beside === "try"}<BrushTools {model} />{/if}
+      {#if model.document && model.aside === "try"}<BrushTools {model} />{/if}
     </div>
 
-    <aside class="flex min-h-0 flex-col border-l border-rule bg-card">
+    <aside class="flex min-h-0 flex-col border-l border-rule bg-card print:block print:border-0">
       <Answer {model} />
       <div class="flex items-center justify-between gap-2 border-b border-rule px-4 py-2">
         <h1 class="sr-only">Findings</h1>
@@ -198,12 +236,15 @@
           <Button class="px-3!" pressed={model.list === "findings"} onclick={() => (model.list = "findings")}
             >Findings</Button
           >
-          <Button class="px-3!" pressed={model.list === "todo"} onclick={() => (model.list = "todo")}
-            >To do <kbd class="text-xs">W</kbd></Button
+          <Button
+            class="px-3!"
+            data-walk="todo"
+            pressed={model.list === "todo"}
+            onclick={() => (model.list = "todo")}>To do <kbd class="text-xs">W</kbd></Button
           >
         </div>
         {#if model.findings.length || model.list === "todo"}
-          <div class="flex gap-2">
+          <div class="flex gap-2" data-walk="next" data-part="From place to place, the gravest first">
             <Button class="px-3!" onclick={() => step(-1)} title="The place before"
               >Back <kbd class="text-xs">P</kbd></Button
             >
@@ -213,9 +254,9 @@
           </div>
         {/if}
       </div>
-      <div class="min-h-0 flex-1 overflow-y-auto">
+      <div class="min-h-0 flex-1 overflow-y-auto print:overflow-visible">
         {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
-        {#if busy && model.job}
+        {#if model.busy && model.job}
           <div class="flex flex-col gap-3 p-4">
             <Meter share={model.job.share} text={model.job.text} />
             <Button tone="danger" onclick={() => model.cancel()}>Cancel</Button>
@@ -246,9 +287,11 @@
               <Notice tone="error">Which side is facial is uncertain. Confirm the axes under Scans.</Notice>
             </div>
           {/if}
+          {#if model.pins.on}<Pins {model} />{/if}
           <Changes {model} />
           {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
+          {#if !model.pins.on}<Pins {model} />{/if}
           <Timeline {model} />
           {#if model.document.warnings.length}
             <details class="px-4 py-3" open={false}>
@@ -260,13 +303,13 @@
               </ul>
             </details>
           {/if}
-        {:else if model.detail && !busy}
+        {:else if model.detail && !model.busy}
           <div class="flex flex-col gap-3 p-4">
             <p>This attempt has not been measured yet.</p>
             <Button tone="main" onclick={() => model.measure()}>Measure</Button>
           </div>
         {/if}
-        {#if model.result?.stale && !busy}
+        {#if model.result?.stale && !model.busy}
           <div class="flex flex-col gap-3 p-4">
             <Notice>Scans, axes or standard have changed since this was measured.</Notice>
             <Button tone="main" onclick={() => model.measure()}>Measure again</Button>
@@ -292,7 +335,7 @@
   <footer
     class="flex items-center justify-between gap-5 border-t border-rule bg-card px-4 py-1.5 text-sm text-soft"
   >
-    <Legend {model} />
+    <div bind:this={legend}><Legend {model} /></div>
     <p class="max-w-88 shrink-0 text-right text-ink">
       <b>The dentist decides.</b> Local rules and the manufacturer's instructions come first.
     </p>

@@ -1,8 +1,7 @@
-import { api } from "../../api/client";
+import { api, type ReadingDetail, type Result } from "../../api/client";
 import type { Detail, Mode, SheetScene } from "../../sheet/scene";
 import type { Vec } from "../../sheet/vectors";
 import { words } from "../vocabulary.svelte";
-import type { Examine } from "./state.svelte";
 
 const TRIED_DEG = 25; // of lean that show as a millimetre would: the colours' own scale
 const EDGE_TOLD_MM = 0.03;
@@ -12,6 +11,15 @@ const NONE = new Float32Array(0);
 const OTHER_PICTURE =
   "The measurement belongs to an earlier picture of this tooth: its colours are not shown. Measure again.";
 
+/** What a tooth is dressed by: the lens, and what was measured of it. */
+export interface Worn {
+  readonly lens: string;
+  readonly readingId: string;
+  readonly detail: ReadingDetail | null;
+  readonly result: Result | null;
+  readonly document: Result["document"] | null;
+}
+
 /** What the tooth wears on the sheet: the fields of the chosen lens. */
 export class Dress {
   scene: SheetScene | null = null;
@@ -19,7 +27,7 @@ export class Dress {
   #trying = false;
   #turn = 0; // counts what the tooth is asked to wear; what arrives for an earlier wish is dropped
 
-  constructor(readonly model: Examine) {}
+  constructor(readonly model: Worn) {}
 
   /** Take off what the tooth wears, at once: no colours of one lens, attempt or judgement under another's name. */
   strip() {

@@ -1,34 +1,43 @@
 import { describe, expect, it } from "vitest";
 import type { Vec } from "../../sheet/vectors";
-import { crossings, overLine } from "./section";
+import type { Frame } from "../../sheet/views";
+import { cutOffset, cutTowards, overLine, planeOf, type Cut } from "./section";
 
-const ring = Array.from({ length: 72 }, (_, k) => {
-  const a = (k * 5 * Math.PI) / 180;
-  return [5 * Math.sin(a), 4 * Math.cos(a), 1 + 0.5 * Math.cos(a)];
-});
-const plane = { origin: [0, 0, 0] as Vec, normal: [1, 0, 0] as Vec };
+const frame: Frame = { occlusal: [0, 0, 1], facial: [0, 1, 0], mesial: [1, 0, 0] };
+const centre: Vec = [1, 2, 3];
 
-describe("the finish line in a section", () => {
-  it("goes through the plane on both sides, at its own heights", () => {
-    const [lingual, facial] = crossings(ring, plane, [0, 1, 0], [0, 0, 1]) as [number[], number[]];
-    expect(lingual[0]).toBeCloseTo(-4, 1);
-    expect(lingual[1]).toBeCloseTo(0.5, 1);
-    expect(facial[0]).toBeCloseTo(4, 1);
-    expect(facial[1]).toBeCloseTo(1.5, 1);
-  });
+describe("the crown in a section", () => {
+  it("bounds nothing where the finish line does not cross", () => expect(overLine([])).toBe(""));
 
-  it("is nowhere in a plane beside it, and then bounds nothing", () => {
-    const beside = { ...plane, origin: [9, 0, 0] as Vec };
-    expect(crossings(ring, beside, [0, 1, 0], [0, 0, 1])).toEqual([]);
-    expect(overLine([])).toBe("");
-  });
-
-  it("bounds the crown from below by its own two ends", () => {
+  it("is bounded from below by the finish line's two ends", () => {
     const shape = overLine([
       [-4, 0.5],
       [4, 1.5],
     ]);
     expect(shape).toContain("L-4.000 -0.500L4.000 -1.500");
     expect(shape.endsWith("Z")).toBe(true);
+  });
+});
+
+describe("a section dragged on the sheet", () => {
+  it.each([0, 35, 90, 140])("goes through the place that it is moved to, turned by %i", (angle_deg) => {
+    const place: Vec = [2.3, 3.1, 7];
+    const cut = cutOffset({ angle_deg, offset_mm: 0 }, place, frame, centre);
+    const { origin, normal } = planeOf(cut, frame, centre);
+    const off = place.reduce((sum, v, k) => sum + (v - origin[k]!) * normal[k]!, 0);
+    expect(Math.abs(off)).toBeLessThan(0.051); // tenths
+    expect(cut.angle_deg).toBe(angle_deg);
+  });
+
+  it("never leaves the tooth", () => {
+    expect(Math.abs(cutOffset({ angle_deg: 0, offset_mm: 0 }, [99, 2, 3], frame, centre).offset_mm)).toBe(6);
+  });
+
+  it("runs towards the place that its end is turned to, either way round", () => {
+    const cut: Cut = { angle_deg: 0, offset_mm: 1 };
+    expect(cutTowards(cut, [6, 7, 3], frame, centre)).toEqual({ angle_deg: 45, offset_mm: 1 });
+    expect(cutTowards(cut, [-4, -3, 3], frame, centre).angle_deg).toBe(45);
+    expect(cutTowards(cut, [6, -3, 3], frame, centre).angle_deg).toBe(135);
+    expect(cutTowards({ ...cut, level: true }, [6, 7, 3], frame, centre).angle_deg).toBe(0);
   });
 });

@@ -1,4 +1,4 @@
-import { add, cross, dot, scale, unit, vec, type Vec } from "../../sheet/vectors";
+import { add, cross, dot, scale, unit, type Vec } from "../../sheet/vectors";
 import type { Frame } from "../../sheet/views";
 
 /** A plane that holds the long axis, turned by an angle from facial towards mesial and set off from the middle. */
@@ -8,6 +8,8 @@ export interface Cut {
   /** Across the tooth, at a level over the middle, instead of along its axis. */
   level?: boolean;
 }
+export const OFFSET_MM = 6; // the furthest a section goes from the middle
+export const [HALF_MM, BELOW_MM, ABOVE_MM] = [7, 5, 6]; // of its outline on the sheet
 
 export function planeOf(cut: Cut, frame: Frame, centre: Vec) {
   const up = unit(frame.occlusal);
@@ -25,31 +27,28 @@ export function cutThrough(place: Vec, frame: Frame, centre: Vec): Cut {
   const along = (axis: Vec) => off[0] * axis[0] + off[1] * axis[1] + off[2] * axis[2];
   const angle = Math.abs(along(frame.mesial)) > 1.6 * Math.abs(along(frame.facial)) ? 90 : 0;
   const { normal } = planeOf({ angle_deg: angle, offset_mm: 0 }, frame, centre);
-  return { angle_deg: angle, offset_mm: Math.round(along(normal) * 10) / 10 };
+  return { angle_deg: angle, offset_mm: tenth(along(normal)) };
+}
+
+const tenth = (mm: number) => Math.round(mm * 10) / 10;
+
+/** The cut set off so that it goes through a place on the tooth, the turn kept. */
+export function cutOffset(cut: Cut, place: Vec, frame: Frame, centre: Vec): Cut {
+  const { normal } = planeOf({ ...cut, offset_mm: 0 }, frame, centre);
+  const off = tenth(dot(add(place, centre, -1), normal));
+  return { ...cut, offset_mm: Math.min(OFFSET_MM, Math.max(-OFFSET_MM, off)) };
+}
+
+/** The cut turned about the long axis so that its plane runs towards a place; a level one does not turn. */
+export function cutTowards(cut: Cut, place: Vec, frame: Frame, centre: Vec): Cut {
+  if (cut.level) return cut;
+  const off = add(place, centre, -1);
+  const angle = (Math.atan2(dot(off, frame.mesial), dot(off, frame.facial)) * 180) / Math.PI;
+  return { ...cut, angle_deg: (((Math.round(angle / 5) * 5) % 180) + 180) % 180 };
 }
 
 export const path = (line: number[][]) =>
   line.map(([x, y], i) => `${i ? "L" : "M"}${x!.toFixed(3)} ${(-y!).toFixed(3)}`).join("");
-
-/** Where a closed curve goes through a plane, as places in the plane: the outermost two, from left to right. */
-export function crossings(
-  points: number[][],
-  plane: { origin: Vec; normal: Vec },
-  across: Vec,
-  up: Vec,
-): number[][] {
-  const found: number[][] = [];
-  points.forEach((p, k) => {
-    const q = points[(k + 1) % points.length]!;
-    const [a, b] = [p, q].map((place) => add(vec(place), plane.origin, -1)) as [Vec, Vec];
-    const [u, v] = [dot(a, plane.normal), dot(b, plane.normal)];
-    if (u > 0 === v > 0) return;
-    const at = add(a, add(b, a, -1), u / (u - v));
-    found.push([dot(at, across), dot(at, up)]);
-  });
-  found.sort((a, b) => a[0]! - b[0]!);
-  return found.length < 2 ? [] : [found[0]!, found.at(-1)!];
-}
 
 const [BESIDE, ABOVE] = [1.6, 14]; // mm beside the finish line and over it, where the planned crown may stand
 

@@ -14,17 +14,21 @@ import {
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
 import type { ContourNumber } from "../../sheet/contours";
-import type { Detail, SheetScene } from "../../sheet/scene";
-import { cross, dot, vec, type Vec } from "../../sheet/vectors";
-import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
+import type { Detail, Reading, SheetScene } from "../../sheet/scene";
+import { vec, type Vec } from "../../sheet/vectors";
+import { mesialIsRight, viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
 import { listed, rowsOf } from "./findings";
+import { centreOf, frameOf } from "./frame";
+import { Beside } from "./beside.svelte";
 import { Brush } from "./brush.svelte";
 import { readingAt, siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 import { Dress } from "./dress";
 import { Hand } from "./hand.svelte";
+import { Pins } from "./pins.svelte";
 import { readingText } from "./reading";
+import type { Cut } from "./section";
 
 /** What is read at a place of the sheet, in words. */
 export interface Spot {
@@ -48,6 +52,9 @@ export class Examine extends Tracked {
   panel = $state<"section" | "form" | null>(null);
   readonly hand: Hand = new Hand(this);
   readonly brush: Brush = new Brush(this);
+  readonly pins: Pins = new Pins(this);
+  readonly beside: Beside = new Beside(this);
+  cut = $state<Cut>({ angle_deg: 0, offset_mm: 0 }); // of the section
   list = $state<"findings" | "todo">("findings");
   todo = $state(-1);
   judging = $state(false);
@@ -55,6 +62,7 @@ export class Examine extends Tracked {
   tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
   drawn = $state(0);
+  worn = $state(0); // counts what the tooth has been given to wear
   bringing = $state(""); // names of scans that are on their way in
   firstPictureMs = $state(0);
   numbers = $state.raw<ContourNumber[]>([]); // that stand on the contour lines
@@ -78,28 +86,13 @@ export class Examine extends Tracked {
       .map(([role, a]) => ({ role, why: a!.why })),
   );
   /** Whether mesial lies to the right when facial is up and the tooth is seen from its occlusal side. */
-  readonly mesialRight = $derived.by(() => {
-    const f = this.frame;
-    return !f || dot(cross(f.facial, f.occlusal), f.mesial) > 0;
-  });
+  readonly mesialRight = $derived.by(() => this.frame === null || mesialIsRight(this.frame));
   /** What stands beside the sheet and makes it narrow. */
-  readonly beside = $derived(this.panel ?? (this.brush.on ? "try" : null));
+  readonly aside = $derived(this.panel ?? (this.brush.on ? "try" : null));
   readonly standard = $derived(this.standards.find((s) => s.id === this.site?.standard_id) ?? null);
   readonly number = $derived(this.site?.readings.find((a) => a.id === this.readingId)?.number ?? 1);
-  readonly frame = $derived<Frame | null>(
-    this.document && {
-      occlusal: vec(this.document.frame.occlusal),
-      facial: vec(this.document.frame.facial),
-      mesial: vec(this.document.frame.mesial),
-    },
-  );
-  readonly centre = $derived.by<Vec>(() => {
-    const points = this.document?.finish_line.points ?? [];
-    const sum: Vec = [0, 0, 0];
-    for (const p of points) for (const k of [0, 1, 2] as const) sum[k] += (p[k] ?? 0) / points.length;
-    const up = this.document?.frame.occlusal ?? [0, 0, 0];
-    return [sum[0] + 2 * (up[0] ?? 0), sum[1] + 2 * (up[1] ?? 0), sum[2] + 2 * (up[2] ?? 0)];
-  });
+  readonly frame = $derived<Frame | null>(this.document && frameOf(this.document));
+  readonly centre = $derived<Vec>(centreOf(this.document));
 
   async load(caseId: string) {
     try {
@@ -132,6 +125,8 @@ export class Examine extends Tracked {
     this.chosen = this.todo = -1;
     this.tried = null;
     this.brush.drop();
+    this.pins.leave();
+    this.showTape(null);
     this.error = "";
     router.note({ attempt: readingId, finding: null });
     try {
@@ -198,7 +193,10 @@ export class Examine extends Tracked {
 
   attach(scene: SheetScene) {
     this.#scene = this.dress.scene = scene;
-    scene.onDraw = () => (this.drawn += 1);
+    scene.onDraw = () => {
+      this.drawn += 1;
+      this.beside.follow(scene.eye);
+    };
   }
 
   async setLens(lens: string) {
@@ -211,7 +209,7 @@ export class Examine extends Tracked {
     this.#drawLine();
     // The worker that judges edits by hand gets ready while the person looks.
     if (lens === "line" && this.result) void api.makeReady(this.readingId).catch(() => {});
-    await this.#wear("light", "rest");
+    await Promise.all([this.#wear("light", "rest"), this.beside.dress()]);
   }
 
   #drawLine() {
@@ -353,10 +351,27 @@ export class Examine extends Tracked {
     return words.lens(this.lens)?.contour_mm ?? 0.1;
   }
 
+  /** What each pin reads under the chosen lens, in its words. */
+  readonly pinTexts = $derived.by(() => {
+    void this.worn;
+    const scene = this.#scene;
+    if (this.dressing) return [];
+    return this.pins.all.map((pin) => this.#said(scene?.readPlace(vec(pin.place)) ?? null));
+  });
+
+  #said(found: Reading | null): string {
+    return readingText(words.lens(this.lens), found, this.dress.doubt, this.dress.allowed);
+  }
+
+  /** A tape held between two places, or none. */
+  showTape(ends: [Vec, Vec] | null) {
+    this.#scene?.setTape(ends);
+  }
+
   /** What the tooth says under a canvas point; null takes it away. */
   readAt(at: { x: number; y: number; left: number } | null) {
     const found = at && this.#scene ? this.#scene.read(at.x, at.y) : null;
-    const text = readingText(words.lens(this.lens), found, this.dress.doubt, this.dress.allowed);
+    const text = this.#said(found);
     this.reading = at && text ? { x: at.left, y: at.y, text } : null;
   }
 
@@ -379,6 +394,7 @@ export class Examine extends Tracked {
     this.dressing += 1;
     try {
       for (const detail of details) await this.dress.wear(detail);
+      this.worn += 1;
       if (opening === this.#opening) this.numbers = this.#scene?.numbers(this.contourMm) ?? [];
     } catch (error) {
       if (opening !== this.#opening) return;

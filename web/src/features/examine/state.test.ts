@@ -51,6 +51,13 @@ class FakeScene {
   setMark() {}
   holdLight() {}
   look() {}
+  tape: unknown = null;
+  setTape(ends: unknown) {
+    this.tape = ends;
+  }
+  readPlace() {
+    return null;
+  }
   project() {
     return null;
   }
@@ -66,6 +73,8 @@ const detail = (id: string) =>
   ({
     id,
     job: null,
+    pins: id === "one" ? [{ place: [0, 0, 0], name: "kept" }] : [],
+    pins_revision: 4,
     revisions: { line: 0 },
     scans: [{ role: "prep", light_hash: `${id} light`, rest_hash: `${id} rest` }],
   }) as unknown as ReadingDetail;
@@ -225,4 +234,50 @@ test("an attempt that was not measured has no result and no colours", async () =
   expect(model.result).toBeNull();
   expect(model.error).toBe("");
   expect(scene.worn.light).toBeNull();
+});
+
+test("a pin is kept with the revision that was read, and two of them are measured", async () => {
+  const kept = vi.spyOn(api, "setPins").mockResolvedValue({ revision: 5 });
+  const asked = vi.spyOn(api, "tape").mockResolvedValue({ straight_mm: 2, along_mm: 2.5 });
+  await model.pins.press([1, 1, 1]);
+  expect(kept).not.toHaveBeenCalled(); // no pin is set unless one is asked for
+  model.pins.on = true;
+  await model.pins.press([2, 0, 0]);
+  expect(kept).toHaveBeenCalledWith("one", 4, [
+    { place: [0, 0, 0], name: "kept" },
+    { place: [2, 0, 0], name: "" },
+  ]);
+  expect(model.detail?.pins_revision).toBe(5);
+  expect(asked).not.toHaveBeenCalled();
+  await model.pins.touch(0);
+  expect(asked).toHaveBeenCalledWith("one", [2, 0, 0], [0, 0, 0]);
+  expect(model.pins.tape?.along_mm).toBe(2.5);
+  expect(scene.tape).toEqual([
+    [2, 0, 0],
+    [0, 0, 0],
+  ]);
+  await model.open("two");
+  expect(model.pins.tape).toBeNull();
+  expect(model.pins.all).toEqual([]);
+  expect(scene.tape).toBeNull();
+});
+
+test("a pin that cannot be kept is not shown, and it is said why", async () => {
+  vi.spyOn(api, "setPins").mockRejectedValue(new ApiError("This was edited elsewhere meanwhile.", 409));
+  model.pins.on = true;
+  await model.pins.press([2, 0, 0]);
+  expect(model.pins.all).toHaveLength(1);
+  expect(model.pins.error).toContain("elsewhere");
+});
+
+test("the second sheet wears its own attempt's colours under the same lens", async () => {
+  const other = new FakeScene();
+  await model.beside.toggle();
+  expect(model.beside.which).toBe("two");
+  await model.beside.attach(other as unknown as SheetScene);
+  await settle();
+  expect(other.worn.rest).toBe(3);
+  await model.setLens("space");
+  await settle();
+  expect([scene.worn.rest, other.worn.rest]).toEqual([2, 4]);
 });

@@ -1,4 +1,4 @@
-import { api, type Bur, type Limits, type Sequence, type Standard } from "../../api/client";
+import { api, type Bur, type Limits, type Sequence, type Standard, type Tried } from "../../api/client";
 import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 
@@ -42,6 +42,13 @@ export function tight(limits: Limits): boolean {
   return limits.target - limits.min < 0.2 - 1e-9;
 }
 
+/** A standard as it is kept: without what the server only says of it. */
+function plain(standard: Standard): Record<string, unknown> {
+  const data: Record<string, unknown> = { ...standard };
+  for (const said of ["own", "fits", "bounds"]) delete data[said];
+  return data;
+}
+
 export class Library extends Tracked {
   standards = $state<Standard[]>([]);
   sequences = $state<Sequence[]>([]);
@@ -53,6 +60,10 @@ export class Library extends Tracked {
   edited = $state<Standard | null>(null);
   order = $state<Sequence | null>(null);
   saved = $state("");
+  /** What the edited standard would change in cases that are judged by it; null until it is asked. */
+  tried = $state.raw<Tried | null>(null);
+  trying = $state(false);
+  #against = ""; // the standard that is edited
 
   readonly shown = $derived(
     this.compared.map((id) => this.standards.find((s) => s.id === id)).filter((s): s is Standard => !!s),
@@ -91,15 +102,24 @@ export class Library extends Tracked {
       ? copy
       : { ...copy, id: "", version: 0, title: `${copy.title}, ours`, own: true };
     this.saved = "";
+    this.tried = null;
+    this.#against = standard.id;
+  }
+
+  /** Try the edited standard on the cases that are judged by it now; nothing is kept. */
+  async tryIt() {
+    const edited = this.edited;
+    if (!edited || this.trying) return;
+    this.trying = true;
+    await this.attempt(async () => void (this.tried = await api.tryStandard(plain(edited), this.#against)));
+    this.trying = false;
   }
 
   async save() {
     const edited = this.edited;
     if (!edited) return;
     await this.attempt(async () => {
-      const data: Record<string, unknown> = { ...$state.snapshot(edited) };
-      delete data.own;
-      const made = await api.saveStandard(edited.version, data);
+      const made = await api.saveStandard(edited.version, plain(edited));
       this.edited = null;
       this.saved = `Kept: ${made.title}, version ${made.version}. Cases keep the version they were judged by.`;
       this.compared = [...this.compared.filter((c) => c !== made.id), made.id].slice(-3);

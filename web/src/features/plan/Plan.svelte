@@ -1,9 +1,13 @@
 <script lang="ts">
+  import { CircleHelp, FlipHorizontal2, Layers, Moon, Sun } from "@lucide/svelte";
   import { router } from "../../router.svelte";
-  import type { ViewName } from "../../sheet/views";
+  import SurveyPlan from "../../sheet/SurveyPlan.svelte";
+  import { vec } from "../../sheet/vectors";
+  import { VIEW_KEYS } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import { help } from "../../ui/help.svelte";
   import { plainKey } from "../../ui/keys";
   import { theme } from "../../ui/theme.svelte";
   import Choices from "./components/Choices.svelte";
@@ -23,19 +27,32 @@
     { name: "order", title: "Order of work" },
   ];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
-  const VIEWS = $derived<{ name: ViewName; key: string; title: string }[]>([
-    { name: "occlusal", key: "o", title: "Occlusal" },
-    { name: "facial", key: "f", title: "Facial" },
-    { name: "lingual", key: "l", title: lingual[0]!.toUpperCase() + lingual.slice(1) },
-    { name: "mesial", key: "m", title: "Mesial" },
-    { name: "distal", key: "d", title: "Distal" },
+  const tools = $derived([
+    {
+      title: "Mirror",
+      hint: "As seen in a mouth mirror (X)",
+      icon: FlipHorizontal2,
+      on: model.mirrored,
+      press: () => (model.mirrored = !model.mirrored),
+    },
+    ...(model.targetHash
+      ? [
+          {
+            title: "Planned inside",
+            hint: "The planned preparation inside the tooth, or the tooth as it is",
+            icon: Layers,
+            on: model.showTooth,
+            press: () => void model.toggleTooth(),
+          },
+        ]
+      : []),
   ]);
 
   function key(event: KeyboardEvent) {
     const press = plainKey(event);
     if (press === null) return;
-    const view = VIEWS.find((v) => v.key === press);
-    if (view) model.look(view.name);
+    const view = VIEW_KEYS[press];
+    if (view) model.look(view);
     else if (press === "n") model.choose(((model.chosen + 1) % (model.plan?.sites.length ?? 1)) | 0);
     else if (press === "x") model.mirrored = !model.mirrored;
     else if (press === "t") theme.toggle();
@@ -73,6 +90,15 @@
           {/if}
         {/if}
         <Button onclick={() => router.go(`/case/${caseId}`)}>Check</Button>
+        <Button class="px-3!" aria-label="Help" title="Keys, words (?)" onclick={() => help.toggle()}
+          ><CircleHelp size={20} aria-hidden="true" /></Button
+        >
+        <Button
+          class="px-3!"
+          aria-label={theme.dim ? "Light theme" : "Dim theme"}
+          onclick={() => theme.toggle()}
+          >{#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}</Button
+        >
       </div>
     {/if}
   </header>
@@ -83,20 +109,34 @@
         <p class="pointer-events-none absolute top-3 left-3 rounded bg-paper/85 px-2 py-1 text-base">
           Depth to cut, mm{model.targetHash ? "; the planned preparation inside the tooth" : ""}
         </p>
-        <div class="absolute bottom-3 left-3 flex flex-wrap gap-2" role="group" aria-label="Views">
-          {#each VIEWS as view (view.name)}
-            <Button class="px-3!" pressed={model.view === view.name} onclick={() => model.look(view.name)}>
-              {view.title} <kbd class="text-xs">{view.key.toUpperCase()}</kbd>
-            </Button>
-          {/each}
-          <Button class="px-3!" pressed={model.mirrored} onclick={() => (model.mirrored = !model.mirrored)}
-            >Mirror <kbd class="text-xs">X</kbd></Button
+        <div
+          class="pointer-events-none absolute right-3 bottom-3 left-3 z-10 flex items-end gap-3 [&>*]:pointer-events-auto"
+        >
+          <SurveyPlan
+            view={model.view}
+            frame={model.frame}
+            centre={vec(model.plan.frame.centre)}
+            points={model.plan.finish_line?.points ?? []}
+            {lingual}
+            mesialRight={model.mesialRight !== model.mirrored}
+            look={(view) => model.look(view)}
+          />
+          <div
+            class="flex flex-wrap overflow-hidden rounded-md border border-rule bg-card/95"
+            role="group"
+            aria-label="Tools of the sheet"
           >
-          {#if model.targetHash}
-            <Button class="px-3!" pressed={!model.showTooth} onclick={() => model.toggleTooth()}
-              >Tooth as it is</Button
-            >
-          {/if}
+            {#each tools as tool (tool.title)}
+              <button
+                type="button"
+                aria-pressed={tool.on}
+                title={tool.hint}
+                class="flex min-h-11 items-center gap-1.5 border-r border-rule px-3 text-[0.95rem] whitespace-nowrap last:border-r-0 hover:bg-paper
+                  {tool.on ? 'bg-pine font-semibold text-pine-ink hover:bg-pine' : ''}"
+                onclick={tool.press}><tool.icon size={18} aria-hidden="true" />{tool.title}</button
+              >
+            {/each}
+          </div>
         </div>
       {/if}
     </div>

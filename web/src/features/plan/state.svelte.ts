@@ -10,10 +10,10 @@ import {
   type Standard,
 } from "../../api/client";
 import { router } from "../../router.svelte";
-import { parseMesh } from "../../sheet/blob";
+import { outlookOf, parseMesh, type MeshData } from "../../sheet/blob";
 import type { SheetScene } from "../../sheet/scene";
 import { add, unit, vec, type Vec } from "../../sheet/vectors";
-import { viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
+import { mesialIsRight, viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
 import { siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
@@ -51,6 +51,9 @@ export class Planning extends Tracked {
     },
   );
 
+  /** Whether mesial lies to the right when facial is up and the tooth is seen from its occlusal side. */
+  readonly mesialRight = $derived(this.frame === null || mesialIsRight(this.frame));
+
   attach(scene: SheetScene) {
     this.#scene = scene;
     scene.onDraw = () => (this.drawn += 1);
@@ -69,6 +72,12 @@ export class Planning extends Tracked {
       const reading = readings.find((r) => r.id === asked) ?? readings[0];
       if (!reading) return;
       this.detail = await api.reading(reading.id);
+      // A tooth is planned once, before the first cut: later attempts look at that plan.
+      const first = readings[0];
+      if (!this.detail.plan_job && first && first.id !== reading.id) {
+        const earlier = await api.reading(first.id);
+        if (earlier.plan_job) this.detail = earlier;
+      }
       const job = this.detail.plan_job;
       if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
       await this.#show();
@@ -105,6 +114,7 @@ export class Planning extends Tracked {
       scene.setPrep("rest", tooth);
       scene.setGhost("tooth", null, [0, 0, 0], null);
     }
+    if (!this.frame) this.#overview(tooth);
     // The target wears the colour of what meets, so that it stands out from the tooth round it.
     const body = this.targetHash && this.showTooth;
     const one = (count: number, value: number) => new Float32Array(count).fill(value);
@@ -118,6 +128,14 @@ export class Planning extends Tracked {
     scene.setMark(null);
     const line = this.plan?.finish_line;
     scene.setLine(line?.points ?? [], line?.seen.map((seen) => !seen) ?? []);
+  }
+
+  /** Before there is a plan: the whole scan from above, or the tooth that was pressed. */
+  #overview(jaw: MeshData) {
+    const { middle, out } = outlookOf(jaw);
+    const near = this.choices?.near;
+    const up = Math.abs(out[1]) < 0.9 ? vec([0, 1, 0]) : vec([1, 0, 0]);
+    this.#scene?.look({ eye: out, up }, near ? vec(near) : middle, near ? 24 : 44);
   }
 
   async toggleTooth() {

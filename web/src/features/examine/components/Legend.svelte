@@ -21,7 +21,11 @@
 </script>
 
 {#if lens}
-  <ul class="flex flex-wrap items-center gap-x-5 gap-y-1" aria-label="Legend: {lens.title}">
+  <ul
+    class="flex flex-wrap items-center gap-x-5 gap-y-1"
+    aria-label="Legend: {lens.title}"
+    data-part="Legend of this lens: what colours and lines mean"
+  >
     <li class="font-semibold text-ink">{lens.says}</li>
     {#each lens.legend as patch (patch.look + patch.text)}
       <li class="flex items-center gap-1.5">

@@ -2,20 +2,21 @@
   import { api, type SectionLines } from "../../../api/client";
   import { add, dot, vec, type Vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
-  import { crossings, cutThrough, overLine, path, planeOf, type Cut } from "../section";
+  import { ABOVE_MM, BELOW_MM, cutThrough, HALF_MM, OFFSET_MM, overLine, path, planeOf } from "../section";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
-  let cut = $state<Cut>({ angle_deg: 0, offset_mm: 0 });
   let lines = $state.raw<SectionLines | null>(null);
   let said = $state("");
+  let withLast = $state(true); // the attempt before, where there is one
   let marks = $state<{ x: number; y: number }[]>([]);
   let ticket = 0;
   let drawing: SVGSVGElement;
 
+  const cut = $derived(model.cut);
   const finding = $derived(model.rows[model.chosen]?.findings[0] ?? null);
   $effect(() => {
-    if (finding?.at && model.frame) cut = cutThrough(vec(finding.at), model.frame, model.centre);
+    if (finding?.at && model.frame) model.cut = cutThrough(vec(finding.at), model.frame, model.centre);
   });
 
   const minimum = $derived.by(() => {
@@ -41,16 +42,26 @@
   });
   $effect(() => {
     if (!model.frame) return;
-    const plane = planeOf(cut, model.frame, model.centre);
-    const corner = (a: number, b: number): Vec => add(add(plane.origin, plane.along, a), plane.up, b);
-    model.plane([corner(-7, -5), corner(7, -5), corner(7, 6), corner(-7, 6)]);
+    const { origin, normal, up, along } = planeOf(cut, model.frame, model.centre);
+    const corner = (a: number, b: number): Vec => add(add(origin, along, a), up, b);
+    model.plane([
+      corner(-HALF_MM, -BELOW_MM),
+      corner(HALF_MM, -BELOW_MM),
+      corner(HALF_MM, ABOVE_MM),
+      corner(-HALF_MM, ABOVE_MM),
+    ]);
     const mine = ++ticket;
+    const last = withLast && model.number > 1;
     const wait = setTimeout(async () => {
       try {
-        const got = await api.section(model.readingId, plane.origin, plane.normal, plane.up, REACH_MM);
-        if (mine === ticket) [lines, said] = [got, ""];
+        // The attempt before is laid on this one first, which takes a moment: it follows.
+        for (const more of last ? [false, true] : [false]) {
+          const got = await api.section(model.readingId, { origin, normal, up }, REACH_MM, more);
+          if (mine !== ticket) return;
+          [lines, said] = [got, ""];
+        }
       } catch (error) {
-        said = error instanceof Error ? error.message : String(error);
+        if (mine === ticket) said = error instanceof Error ? error.message : String(error);
       }
     }, 120);
     return () => clearTimeout(wait);
@@ -58,12 +69,19 @@
   $effect(() => () => model.plane(null));
 
   /** The material's ribbon belongs to the crown: over the finish line, never over gingiva. */
-  const crown = $derived.by(() => {
-    if (!lines || !model.frame || cut.level) return "";
-    const points = model.document?.finish_line.points ?? [];
-    const plane = planeOf(cut, model.frame, model.centre);
-    return overLine(crossings(points, plane, vec(lines.across), vec(lines.up)));
-  });
+  const crown = $derived(lines && !cut.level ? overLine(lines.crossings) : "");
+  const TOLD_OUT_MM = 0.75; // from the earlier outline to its figure
+  /** Where a thickness is written: outside the earlier outline, on the line that it measures. */
+  const told = $derived(
+    (lines?.thickness ?? []).map((row) => {
+      const [[x, y], [tx, ty]] = [row.place, row.to] as [[number, number], [number, number]];
+      const size = Math.hypot(tx - x, ty - y) || 1;
+      const out = { x: tx + ((tx - x) / size) * TOLD_OUT_MM, y: ty + ((ty - y) / size) * TOLD_OUT_MM };
+      const anchor = out.x - tx > 0.3 ? "start" : out.x - tx < -0.3 ? "end" : "middle";
+      const short = minimum !== null && row.mm < minimum;
+      return { x, y, tx, ty, out, anchor, short, text: row.mm.toFixed(2), at: row.at };
+    }),
+  );
   const all = (role: string) => (lines?.lines[role] ?? []).map(path).join("");
   function measure(event: MouseEvent) {
     const matrix = drawing.getScreenCTM();
@@ -89,14 +107,15 @@
     <h2 class="mr-auto text-lg font-semibold">
       Section <span class="text-sm font-normal text-soft">the tooth sliced like a silicone index</span>
     </h2>
-    <Button pressed={!cut.level && cut.angle_deg === 0} onclick={() => (cut = { angle_deg: 0, offset_mm: 0 })}
-      >Faciolingual</Button
+    <Button
+      pressed={!cut.level && cut.angle_deg === 0}
+      onclick={() => (model.cut = { angle_deg: 0, offset_mm: 0 })}>Faciolingual</Button
     >
     <Button
       pressed={!cut.level && cut.angle_deg === 90}
-      onclick={() => (cut = { angle_deg: 90, offset_mm: 0 })}>Mesiodistal</Button
+      onclick={() => (model.cut = { angle_deg: 90, offset_mm: 0 })}>Mesiodistal</Button
     >
-    <Button pressed={!!cut.level} onclick={() => (cut = { angle_deg: 0, offset_mm: 0, level: true })}
+    <Button pressed={!!cut.level} onclick={() => (model.cut = { angle_deg: 0, offset_mm: 0, level: true })}
       >Across</Button
     >
     {#if svg}<a
@@ -127,6 +146,14 @@
           stroke-linejoin="round"
         />
       {/if}
+      <path
+        d={all("last")}
+        fill="none"
+        stroke="var(--pine)"
+        stroke-opacity="0.6"
+        stroke-width="0.08"
+        stroke-dasharray="0.08 0.12"
+      />
       <path d={all("opposing")} fill="none" stroke="var(--over)" stroke-width="0.09" />
       <path
         d={all("preop")}
@@ -136,6 +163,27 @@
         stroke-dasharray="0.28 0.16"
       />
       <path d={all("prep")} fill="none" stroke="var(--ink)" stroke-width="0.12" />
+      {#each told as t, i (i)}
+        <line
+          x1={t.x}
+          y1={-t.y}
+          x2={t.tx}
+          y2={-t.ty}
+          stroke={t.short ? "var(--short)" : "var(--ink)"}
+          stroke-width="0.06"
+        />
+        <text
+          x={t.out.x}
+          y={-t.out.y + 0.2}
+          text-anchor={t.anchor}
+          font-size="0.62"
+          font-weight="700"
+          paint-order="stroke"
+          stroke="var(--paper)"
+          stroke-width="0.22"
+          fill={t.short ? "var(--short)" : "var(--ink)"}>{t.text}</text
+        >
+      {/each}
       {#each marks as m, i (i)}<circle cx={m.x} cy={m.y} r="0.16" fill="var(--short)" />{/each}
       {#if gap !== null}
         <line
@@ -179,7 +227,7 @@
         max="175"
         step="5"
         disabled={!!cut.level}
-        bind:value={cut.angle_deg}
+        bind:value={model.cut.angle_deg}
       /></label
     >
     <label
@@ -187,16 +235,21 @@
       <input
         class="w-full accent-pine"
         type="range"
-        min="-6"
-        max="6"
+        min={-OFFSET_MM}
+        max={OFFSET_MM}
         step="0.1"
-        bind:value={cut.offset_mm}
+        bind:value={model.cut.offset_mm}
       /></label
     >
   </div>
   <p class="text-sm text-soft">
-    Solid: now. Dashed: before. Blue: opposing. {#if minimum !== null}Ribbon: the minimum of {minimum} mm; where
-      the solid line runs in it, too little is cut.{/if}
-    Press two points to measure.
+    Solid: now. Dashed: before. {#if model.document?.clearance}Blue: opposing.{/if}
+    {#if minimum !== null}Ribbon: the minimum of {minimum} mm; where the solid line runs in it, too little is cut.{/if}
+    Figures: thickness in this plane, mm. Drag the ends on the tooth; press two points here to measure.
   </p>
+  {#if model.number > 1}
+    <label class="flex min-h-9 items-center gap-2 text-sm"
+      ><input type="checkbox" class="h-5 w-5 accent-pine" bind:checked={withLast} />Dotted: the attempt before</label
+    >
+  {/if}
 </section>

@@ -2,8 +2,9 @@
   import { onMount } from "svelte";
   import type { SheetScene } from "../../../sheet/scene";
   import { stage } from "../../../sheet/stage";
-  import { add, unit } from "../../../sheet/vectors";
+  import { add, unit, vec } from "../../../sheet/vectors";
   import { theme } from "../../../ui/theme.svelte";
+  import { cutOffset, cutTowards, HALF_MM, OFFSET_MM, planeOf } from "../section";
   import type { Examine } from "../state.svelte";
 
   let { model, ready }: { model: Examine; ready: () => void } = $props();
@@ -17,6 +18,7 @@
       mirrored: () => model.mirrored,
       press: (place, x, y) => {
         if (model.brush.on) model.brush.press(place);
+        else if (model.pins.on) void model.pins.press(place);
         else void model.hand.press(place);
         model.readAt(place ? { x, y, left: model.mirrored ? width - x : x } : null);
       },
@@ -71,6 +73,46 @@
     dragged = null;
     if (place) void model.hand.pull(index, place);
   }
+  type End = "offset" | "turn";
+  /** The ends of the section's plane: one moves it, one turns it. */
+  const ends = $derived.by(() => {
+    void model.drawn;
+    if (model.panel !== "section" || !model.frame || !scene) return [];
+    const plane = planeOf(model.cut, model.frame, model.centre);
+    const sides: [End, number][] = model.cut.level ? [["offset", -1]] : [["offset", -1], ["turn", 1]]; // prettier-ignore
+    return sides.map(([does, side]) => {
+      const place = add(plane.origin, plane.along, side * HALF_MM);
+      const at = model.screen([...place]) ?? { x: 0, y: 0 };
+      return { does, place, x: model.mirrored ? width - at.x : at.x, y: at.y };
+    });
+  });
+  let led = $state<End | null>(null);
+  function lead(event: PointerEvent, end: (typeof ends)[number]) {
+    event.stopPropagation();
+    if (event.type === "pointerdown") {
+      (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+      led = end.does;
+    } else if (event.type === "pointerup") led = null;
+    else if (led === end.does && model.frame && scene) {
+      const at = placeOf(event);
+      const place = scene.levelWith(at.onCanvas, at.y, end.place);
+      const moved = end.does === "offset" ? cutOffset : cutTowards;
+      model.cut = moved(model.cut, place, model.frame, model.centre);
+    }
+  }
+  function leadByKey(event: KeyboardEvent, does: End) {
+    const step = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
+    if (!step) return;
+    const { offset_mm, angle_deg } = model.cut;
+    const offset = Math.min(OFFSET_MM, Math.max(-OFFSET_MM, Math.round((offset_mm + step / 10) * 10) / 10));
+    model.cut =
+      does === "offset"
+        ? { ...model.cut, offset_mm: offset }
+        : { ...model.cut, angle_deg: (angle_deg + 5 * step + 180) % 180 };
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
   const NUDGE_MM = 0.1;
   /** Up moves a handle outward by a tenth, Down inward, Delete lets the line find its own way there. */
   function nudge(event: KeyboardEvent, index: number) {
@@ -121,6 +163,16 @@
       rows.push({ index, chosen, x, y: aside.y, over: finding.status === "over", text: finding.amount });
     }
     return rows;
+  });
+
+  /** The pins that were set, where they are seen. */
+  const marks = $derived.by(() => {
+    void model.drawn;
+    return model.pins.all.flatMap((pin, index) => {
+      const at = model.screen(pin.place);
+      if (!at || !scene?.visible(vec(pin.place))) return [];
+      return [{ index, x: model.mirrored ? width - at.x : at.x, y: at.y, text: model.pinTexts[index] ?? "" }];
+    });
   });
 
   const NUMBER_APART = [30, 22] as const;
@@ -234,6 +286,26 @@
       <i class="h-3.5 w-3.5 rounded-full border-2 border-pine {held ? 'bg-pine' : 'bg-card'}"></i>
     </button>
   {/each}
+  {#each ends as end (end.does)}
+    <button
+      type="button"
+      class="absolute z-10 grid h-11 w-11 -translate-x-1/2 -translate-y-1/2 cursor-grab place-items-center"
+      style="left: {end.x}px; top: {end.y}px"
+      aria-label={end.does === "offset"
+        ? "Move the section: drag, or arrow keys"
+        : "Turn the section: drag, or arrow keys"}
+      title={end.does === "offset" ? "Move the section" : "Turn the section"}
+      onpointerdown={(e) => lead(e, end)}
+      onpointermove={(e) => lead(e, end)}
+      onpointerup={(e) => lead(e, end)}
+      onkeydown={(e) => leadByKey(e, end.does)}
+    >
+      <i
+        class="h-5 w-5 border-2 border-over {end.does === 'turn' ? 'rounded-full' : 'rounded-sm'}
+          {led === end.does ? 'bg-over' : 'bg-card'}"
+      ></i>
+    </button>
+  {/each}
   {#each numbers as number (number.key)}
     <span
       class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 rounded-sm bg-card/75 px-0.5 text-xs leading-tight font-semibold text-ink tabular-nums"
@@ -253,6 +325,16 @@
       {model.reading.text}
     </p>
   {/if}
+  {#each marks as mark (mark.index)}
+    <button
+      type="button"
+      class="absolute z-10 flex min-h-8 min-w-8 -translate-x-1/2 -translate-y-full items-center justify-center rounded-full rounded-b-sm border-2 border-pine px-1.5 text-sm font-bold
+        {model.pins.ends.includes(mark.index) ? 'bg-pine text-pine-ink' : 'bg-card text-ink'}"
+      style="left: {mark.x}px; top: {mark.y}px"
+      aria-label="Pin {mark.index + 1}: {model.pins.all[mark.index]?.name ?? ''} {mark.text}"
+      onclick={() => void model.pins.touch(mark.index)}>{mark.index + 1}</button
+    >
+  {/each}
   {#each pins as pin (pin.index)}
     <button
       type="button"

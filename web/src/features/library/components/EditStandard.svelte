@@ -64,11 +64,39 @@
         {/each}
       </tbody>
     </table>
+    {#if model.tried}
+      {@const tried = model.tried}
+      <section class="rounded-md border border-rule p-3" aria-label="What it would change">
+        {#if tried.count === 0}
+          <p class="text-soft">No measured case is judged by this standard: nothing would change.</p>
+        {:else}
+          <p class="pb-2 text-soft">
+            Measured teeth judged by it: {tried.count}{tried.rows.length < tried.count
+              ? `; the newest ${tried.rows.length}`
+              : ""}. They keep the version they were judged by until you choose the new one there.
+          </p>
+          <ul class="flex flex-col gap-2">
+            {#each tried.rows as row (row.case_id + row.tooth)}
+              <li>
+                <b>{row.case_code} · {row.tooth}</b>, attempt {row.attempt}:
+                {#if row.turned === 0}nothing changes{:else}{row.turned}
+                  {row.turned === 1 ? "verdict turns" : "verdicts turn"}.
+                  <span class="block text-soft">now: {row.now}</span>
+                  <span class="block">then: {row.then}</span>{/if}
+              </li>
+            {/each}
+          </ul>
+        {/if}
+      </section>
+    {/if}
     <div class="flex gap-3">
       <Button type="submit" tone="main" disabled={wrong}
         >{model.edited.version === 0
           ? "Keep as our own"
           : `Keep as version ${model.edited.version + 1}`}</Button
+      >
+      <Button disabled={wrong || model.trying} onclick={() => void model.tryIt()}
+        >{model.trying ? "Judging …" : "What would change?"}</Button
       >
       <Button onclick={() => (model.edited = null)}>Give up</Button>
     </div>

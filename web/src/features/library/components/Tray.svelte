@@ -1,10 +1,13 @@
 <script lang="ts">
+  import type { Bur } from "../../../api/client";
   import Button from "../../../ui/Button.svelte";
+  import Choice from "../../../ui/Choice.svelte";
   import { words } from "../../vocabulary.svelte";
   import type { Library } from "../state.svelte";
 
   let { model }: { model: Library } = $props();
   const field = "min-h-10 rounded-md border border-rule bg-card px-2 text-base";
+  const choices = (names: string[] | undefined) => (names ?? []).map((value) => ({ value, label: value }));
   function add() {
     const number = model.burs.length + 1;
     model.burs.push({
@@ -54,14 +57,22 @@
           >
         {/each}
         <td class="pr-2"
-          ><select class={field} aria-label="Tip of {bur.title}" bind:value={bur.tip}
-            >{#each words.all?.bur_tips ?? [] as tip (tip)}<option>{tip}</option>{/each}</select
-          ></td
+          ><Choice
+            compact
+            label="Tip of {bur.title}"
+            value={bur.tip}
+            items={choices(words.all?.bur_tips)}
+            onchange={(tip) => (bur.tip = tip as Bur["tip"])}
+          /></td
         >
         <td class="pr-2"
-          ><select class={field} aria-label="Grit of {bur.title}" bind:value={bur.grit}
-            >{#each words.all?.bur_grits ?? [] as grit (grit)}<option>{grit}</option>{/each}</select
-          ></td
+          ><Choice
+            compact
+            label="Grit of {bur.title}"
+            value={bur.grit}
+            items={choices(words.all?.bur_grits)}
+            onchange={(grit) => (bur.grit = grit as Bur["grit"])}
+          /></td
         >
         <td><Button class="min-h-10! px-3!" onclick={() => model.burs.splice(k, 1)}>Take out</Button></td>
       </tr>

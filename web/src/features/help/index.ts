@@ -1,0 +1,1 @@
+export { default as Help } from "./Help.svelte";
