@@ -49,7 +49,7 @@ class Stump:
     gap_mm: float = 1.2  # between this tooth and its neighbours
     seed: int = 1
     noise_um: float = 0.0
-    grid_mm: float = 0.16
+    grid_mm: float = 0.2
     extra: Shape | None = field(default=None)  # a further cut, negative where material is taken away
 
     def azimuth(self, p: Floats) -> Floats:

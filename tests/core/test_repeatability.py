@@ -12,7 +12,7 @@ from vane_line.demo.cases import MadeCase
 
 MATERIAL = "lithium-disilicate"
 ALTERED = first(
-    3, ("shuffle", 1), ("all", 11), ("digits", 6), ("turn", 3), ("turn", 4), ("noise", 8), ("noise", 9), ("all", 12)
+    2, ("all", 11), ("digits", 6), ("shuffle", 1), ("turn", 3), ("turn", 4), ("noise", 8), ("noise", 9), ("all", 12)
 )
 MOST_FAR = 5  # of about two hundred
 RESCANS = 4

@@ -8,7 +8,7 @@ cusps and grooves is our own drawing.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -98,8 +98,9 @@ class Tooth:
             return 0.0 * np.asarray(z)
         return (-0.07 if not self.upper else 0.02) * np.clip(z, 0, None)
 
-    def _half_widths(self, z: Floats) -> tuple[Floats, Floats, Floats]:
-        """Mesiodistal, facial and lingual half-widths at height z."""
+    @cached_property
+    def _profiles(self) -> tuple[float, list[PchipInterpolator]]:
+        """Highest level, and mesiodistal, facial and lingual half-widths by height."""
         length, md, neck_md, fl, neck_fl = self.size
         levels = np.array([-14.0, -6.0, -1.5, 0.0, 0.3, 0.62, 0.85, 1.1, 1.5])
         levels[4:] *= length
@@ -107,28 +108,22 @@ class Tooth:
         md_profile = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md), md, 0.96 * md, 0.86 * md, 0.7 * md] / 2
         f_profile = np.r_[root * neck_fl, neck_fl, fl, 0.97 * fl, 0.87 * fl, 0.72 * fl, 0.5 * fl] / 2
         l_profile = np.r_[root * neck_fl, neck_fl, 0.97 * fl, fl, 0.94 * fl, 0.80 * fl, 0.6 * fl] / 2
-        shapes = (PchipInterpolator(levels, p)(np.clip(z, -14, levels[-1])) for p in (md_profile, f_profile, l_profile))
-        a, b, c = shapes
+        return float(levels[-1]), [PchipInterpolator(levels, p) for p in (md_profile, f_profile, l_profile)]
+
+    def _half_widths(self, z: Floats) -> tuple[Floats, Floats, Floats]:
+        """Mesiodistal, facial and lingual half-widths at height z."""
+        top, profiles = self._profiles
+        a, b, c = (profile(np.clip(z, -14, top)) for profile in profiles)
         return a, b, c
 
-    @cached_property
-    def _relief(self) -> HeightMap:
-        length, md, _, fl, _ = self.size
-        middle = float(self.lean(length))
-        return heights((md / 2, fl / 2), middle, *both(self.cusps, (length, md, fl, middle), self.molar, self.upper))
-
-    @cached_property
-    def _ridges_alone(self) -> HeightMap:
-        length, md, _, fl, _ = self.size
-        middle = float(self.lean(length))
-        drawn, _ = both(self.cusps, (length, md, fl, middle), self.molar, self.upper)
-        return heights((md / 2, fl / 2), middle, drawn, [])
+    def _relief(self, fissures: bool) -> HeightMap:
+        return _drawn(self.number, self.scale, tuple(sorted(self.cusp_height_mm.items())), fissures)
 
     def occlusal_height(self, x: Floats, y: Floats, fissures: bool = True) -> Floats:
         """Height (mm) of the occlusal relief over the plan position; a bur does not follow its fissures."""
         shape = np.broadcast(x, y).shape
         flat = (np.broadcast_to(v, shape).ravel() for v in (x, y))
-        return (self._relief if fissures else self._ridges_alone)(*flat).reshape(shape)
+        return self._relief(fissures)(*flat).reshape(shape)
 
     def __call__(self, points: Floats) -> Floats:
         """(N,) near-distance to the tooth for local points (N, 3)."""
@@ -218,3 +213,13 @@ def _polar(azimuth: Floats, radius: Floats, z: Floats, centre: Floats) -> Floats
 
 
 polar = _polar
+
+
+@lru_cache(maxsize=64)
+def _drawn(number: str, scale: float, cusp_height_mm: tuple[tuple[str, float], ...], fissures: bool) -> HeightMap:
+    """The occlusal relief of a tooth, drawn once for all who stand it somewhere."""
+    tooth = Tooth(number, scale, dict(cusp_height_mm))
+    length, md, _, fl, _ = tooth.size
+    middle = float(tooth.lean(length))
+    ridges, grooves = both(tooth.cusps, (length, md, fl, middle), tooth.molar, tooth.upper)
+    return heights((md / 2, fl / 2), middle, ridges, grooves if fissures else [])

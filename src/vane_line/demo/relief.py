@@ -17,6 +17,7 @@ from vane_line.core.arrays import Floats
 STEP_MM = 0.06
 BEYOND_MM = 2.6  # of the map past the tooth's outline
 BLEND_MM = 0.10  # over which two ridges flow into one
+FURROW_ENDS = 4.0  # times its half-width, from its middle
 NARROW_MM, BROAD_MM, BROAD_SHARE = 0.15, 0.48, 0.42  # half-widths of a fissure and of the furrow that it lies in
 
 
@@ -70,10 +71,13 @@ def heights(half: tuple[float, float], middle: float, ridges: list[Ridge], groov
     top = crests.max(axis=0)
     value = top + BLEND_MM * np.log(np.exp((crests - top) / BLEND_MM).sum(axis=0))
     for groove in grooves:
-        off, t = _nearest(plan, groove.path)
+        # Further off a furrow is less than a nanometre deep.
+        box = groove.path.min(axis=0) - FURROW_ENDS * BROAD_MM, groove.path.max(axis=0) + FURROW_ENDS * BROAD_MM
+        near = ((plan > box[0]) & (plan < box[1])).all(axis=1)
+        off, t = _nearest(plan[near], groove.path)
         depth = np.interp(t, np.linspace(0, 1, len(groove.depth)), groove.depth)
         furrow = np.exp(-((off / NARROW_MM) ** 2)) + BROAD_SHARE * np.exp(-((off / BROAD_MM) ** 2))
-        value -= depth * furrow / (1 + BROAD_SHARE)
+        value[near] -= depth * furrow / (1 + BROAD_SHARE)
     return HeightMap(low, value.reshape(x.shape))
 
 
@@ -85,12 +89,15 @@ def _crest(plan: Floats, ridge: Ridge) -> Floats:
 
 def _nearest(plan: Floats, path: Floats) -> tuple[Floats, Floats]:
     """Distance (N,) of each place to a path, and the share of its length at which it is nearest."""
+    x, y = np.ascontiguousarray(plan.T)
     best, share = np.full(len(plan), np.inf), np.zeros(len(plan))
     pieces = len(path) - 1
     for k in range(pieces):
         a, step = path[k], path[k + 1] - path[k]
-        t = np.clip(((plan - a) @ step) / max(float(step @ step), 1e-12), 0, 1)
-        off = np.hypot(*(plan - a - t[:, None] * step).T)
+        from_x, from_y = x - a[0], y - a[1]
+        t = np.clip((from_x * step[0] + from_y * step[1]) / max(float(step @ step), 1e-12), 0, 1)
+        off = (from_x - t * step[0]) ** 2 + (from_y - t * step[1]) ** 2
         nearer = off < best
-        best[nearer], share[nearer] = off[nearer], (k + t[nearer]) / pieces
-    return best, share
+        np.minimum(best, off, out=best)
+        np.copyto(share, (k + t) / pieces, where=nearer)
+    return np.sqrt(best), share

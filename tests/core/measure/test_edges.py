@@ -90,7 +90,7 @@ def test_the_length_of_a_course_through_scattered_points() -> None:
 
 def test_a_stump_s_occlusal_edge_is_found_and_its_milled_fit_judged() -> None:
     """96 degrees all round a top of radius 3.6: 22.5 mm of edge, which costs 0.13 of the 1.5 above it."""
-    geometry = measure(Stump(seed=21, noise_um=5).scans(), facing(ToothNumber("36")))
+    geometry = measure(Stump(seed=21, noise_um=5, grid_mm=0.16).scans(), facing(ToothNumber("36")))
     assert geometry.edges.length_mm == pytest.approx(2 * np.pi * 3.59, rel=0.25)
     assert max(r.overcut_mm for r in geometry.edges.runs) == pytest.approx(0.5 * (1 - np.sin(np.radians(48))), abs=0.03)
     rows = {v.criterion: v for v in judge(geometry, choose("lithium-disilicate", "full-crown")).verdicts}

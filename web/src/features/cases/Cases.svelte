@@ -42,7 +42,7 @@
     </div>
     <div class="flex gap-2">
       <Button
-        class="px-3!"
+        size="slim"
         aria-label="Help"
         title="Words, and what a screen says (?)"
         onclick={() => help.toggle()}><CircleHelp size={20} aria-hidden="true" /></Button

@@ -138,7 +138,7 @@
           >
         {/each}
         <Button
-          class="px-3!"
+          size="slim"
           aria-label="New attempt"
           title="Add the next attempt"
           onclick={() => void model.addAttempt()}><Plus size={20} aria-hidden="true" /></Button
@@ -146,20 +146,20 @@
         <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
         <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.readingId}`)}>Scans</Button>
         <Button
-          class="px-3!"
+          size="slim"
           aria-label="Picture of this view"
           title="Keep this view as a PNG, with its legend"
           disabled={!model.document}
           onclick={() => void picture()}><Camera size={20} aria-hidden="true" /></Button
         >
         <Button
-          class="px-3!"
+          size="slim"
           aria-label="Help"
           title="Keys, parts of the screen, words (?)"
           onclick={() => help.toggle()}><CircleHelp size={20} aria-hidden="true" /></Button
         >
         <Button
-          class="px-3!"
+          size="slim"
           aria-label={theme.dim ? "Light theme" : "Dim theme"}
           onclick={() => theme.toggle()}
         >
@@ -211,9 +211,9 @@
             <Tools {model} />
           </div>
           {#if hidden}
-            <Button class="absolute! right-3 bottom-18 z-10" onclick={() => model.look(hidden)}
-              >It is seen from {hidden}</Button
-            >
+            <div class="absolute right-3 bottom-18 z-10">
+              <Button onclick={() => model.look(hidden)}>It is seen from {hidden}</Button>
+            </div>
           {/if}
           {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
           {#if model.document && model.panel}<BrushTools {model} over />{/if}
@@ -233,11 +233,11 @@
       <div class="flex items-center justify-between gap-2 border-b border-rule px-4 py-2">
         <h1 class="sr-only">Findings</h1>
         <div class="flex gap-2 whitespace-nowrap" role="group" aria-label="List">
-          <Button class="px-3!" pressed={model.list === "findings"} onclick={() => (model.list = "findings")}
+          <Button size="slim" pressed={model.list === "findings"} onclick={() => (model.list = "findings")}
             >Findings</Button
           >
           <Button
-            class="px-3!"
+            size="slim"
             data-walk="todo"
             pressed={model.list === "todo"}
             onclick={() => (model.list = "todo")}>To do <kbd class="text-xs">W</kbd></Button
@@ -245,10 +245,10 @@
         </div>
         {#if model.findings.length || model.list === "todo"}
           <div class="flex gap-2" data-walk="next" data-part="From place to place, the gravest first">
-            <Button class="px-3!" onclick={() => step(-1)} title="The place before"
+            <Button size="slim" onclick={() => step(-1)} title="The place before"
               >Back <kbd class="text-xs">P</kbd></Button
             >
-            <Button class="px-3!" onclick={() => step(1)} title="The next place"
+            <Button size="slim" onclick={() => step(1)} title="The next place"
               >Next <kbd class="text-xs">N</kbd></Button
             >
           </div>

@@ -90,11 +90,11 @@
           {/if}
         {/if}
         <Button onclick={() => router.go(`/case/${caseId}`)}>Check</Button>
-        <Button class="px-3!" aria-label="Help" title="Keys, words (?)" onclick={() => help.toggle()}
+        <Button size="slim" aria-label="Help" title="Keys, words (?)" onclick={() => help.toggle()}
           ><CircleHelp size={20} aria-hidden="true" /></Button
         >
         <Button
-          class="px-3!"
+          size="slim"
           aria-label={theme.dim ? "Light theme" : "Dim theme"}
           onclick={() => theme.toggle()}
           >{#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}</Button
@@ -144,7 +144,7 @@
       {#if model.plan}
         <div class="flex gap-2 border-b border-rule px-4 py-2" role="group" aria-label="Parts of the plan">
           {#each TABS as part (part.name)}
-            <Button class="px-3!" pressed={shown === part.name} onclick={() => (tab = part.name)}
+            <Button size="slim" pressed={shown === part.name} onclick={() => (tab = part.name)}
               >{part.title}</Button
             >
           {/each}

@@ -47,7 +47,7 @@
   >
     <div class={model.beside ? "absolute top-3 left-3 flex gap-2" : "flex flex-col gap-2"}>
       {#each TOOLS as t (t.name)}
-        <Button class="px-2!" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
+        <Button size="tight" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
           >{t.title}</Button
         >
       {/each}
@@ -66,18 +66,18 @@
       {/if}
       {#if model.hand.stroke.length}
         <Button
-          class="px-2!"
+          size="tight"
           tone="main"
           disabled={model.judging || model.hand.stroke.length < 2 || needsRing}
           onclick={() => model.hand.keep()}>{model.hand.closes ? "Use ring" : "Use stretch"}</Button
         >
-        <Button class="px-2!" onclick={() => model.hand.takeBack()}>Take point back</Button>
+        <Button size="tight" onclick={() => model.hand.takeBack()}>Take point back</Button>
       {/if}
       {#if edited}
-        <Button class="px-2!" disabled={model.judging} onclick={() => model.undo(kind)}>Undo</Button>
+        <Button size="tight" disabled={model.judging} onclick={() => model.undo(kind)}>Undo</Button>
       {/if}
       {#if there}
-        <Button class="px-2!" disabled={model.judging} onclick={() => model.forget(kind)}
+        <Button size="tight" disabled={model.judging} onclick={() => model.forget(kind)}
           >{kind === "line" ? "As found" : "Remove"}</Button
         >
       {/if}

@@ -42,12 +42,12 @@
         >
       {/each}
       <Button
-        class="px-3!"
+        size="slim"
         disabled={busy}
         onclick={() => model.frame && model.usePath(pathOf(typed, model.frame))}>Use it</Button
       >
       {#if given}
-        <Button class="px-3!" disabled={busy} onclick={() => model.usePath(null)}>Best path</Button>
+        <Button size="slim" disabled={busy} onclick={() => model.usePath(null)}>Best path</Button>
       {/if}
     </div>
   </div>

@@ -20,7 +20,8 @@
       {#each pins.all as pin, k (k)}
         <li class="flex items-center gap-2">
           <Button
-            class="min-w-11 px-2!"
+            size="tight"
+            class="min-w-11"
             pressed={pins.ends.includes(k)}
             aria-label="Measure with pin {k + 1}"
             onclick={() => void pins.touch(k)}>{k + 1}</Button
@@ -39,7 +40,7 @@
             </p>
           </div>
           <Button
-            class="px-2!"
+            size="tight"
             aria-label="Take out pin {k + 1}"
             title="Take out"
             onclick={() => void pins.remove(k)}><X size={18} aria-hidden="true" /></Button

@@ -1,5 +1,6 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
+  import Choice from "../../../ui/Choice.svelte";
   import type { Library } from "../state.svelte";
 
   let { model }: { model: Library } = $props();
@@ -26,21 +27,23 @@
           <div class="flex items-center gap-2">
             <b class="w-6 text-right">{k + 1}</b>
             <input class="{field} flex-1 font-semibold" aria-label="Step {k + 1}" bind:value={step.title} />
-            <select class={field} aria-label="Depth of step {k + 1}" bind:value={step.depth}
-              >{#each model.words.depths as v (v)}<option value={v}>{v.replace("-", " ")}</option
-                >{/each}</select
-            >
-            <select class={field} aria-label="Bur of step {k + 1}" bind:value={step.bur}
-              >{#each model.words.burs as v (v)}<option value={v}>{v.replace("-", ", ")}</option
-                >{/each}</select
-            >
-            <Button class="min-h-10! px-3!" aria-label="Step {k + 1} earlier" onclick={() => move(k, -1)}
-              >▴</Button
-            >
-            <Button class="min-h-10! px-3!" aria-label="Step {k + 1} later" onclick={() => move(k, 1)}
-              >▾</Button
-            >
-            <Button class="min-h-10! px-3!" onclick={() => model.order?.steps.splice(k, 1)}>Take out</Button>
+            <Choice
+              compact
+              label="Depth of step {k + 1}"
+              value={step.depth}
+              items={model.words.depths.map((value) => ({ value, label: value.replace("-", " ") }))}
+              onchange={(depth) => (step.depth = depth)}
+            />
+            <Choice
+              compact
+              label="Bur of step {k + 1}"
+              value={step.bur}
+              items={model.words.burs.map((value) => ({ value, label: value.replace("-", ", ") }))}
+              onchange={(bur) => (step.bur = bur)}
+            />
+            <Button size="slim" aria-label="Step {k + 1} earlier" onclick={() => move(k, -1)}>▴</Button>
+            <Button size="slim" aria-label="Step {k + 1} later" onclick={() => move(k, 1)}>▾</Button>
+            <Button size="slim" onclick={() => model.order?.steps.splice(k, 1)}>Take out</Button>
           </div>
           <div class="grid grid-cols-3 gap-2 pt-2 pl-8">
             <input

@@ -54,7 +54,7 @@
             <th class="py-2 pr-3">
               <span class="block">{standard.title}</span>
               <span class="block text-sm font-normal text-soft">version {standard.version}</span>
-              <Button class="mt-1 min-h-9! px-3! py-1!" onclick={() => model.edit(standard)}
+              <Button size="slim" class="mt-1" onclick={() => model.edit(standard)}
                 >{standard.own ? "Edit" : "Copy and edit"}</Button
               >
             </th>

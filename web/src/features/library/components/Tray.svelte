@@ -74,7 +74,7 @@
             onchange={(grit) => (bur.grit = grit as Bur["grit"])}
           /></td
         >
-        <td><Button class="min-h-10! px-3!" onclick={() => model.burs.splice(k, 1)}>Take out</Button></td>
+        <td><Button size="slim" onclick={() => model.burs.splice(k, 1)}>Take out</Button></td>
       </tr>
     {/each}
   </tbody>
