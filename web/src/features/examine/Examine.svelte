@@ -181,7 +181,7 @@
           bind:this={sheet}
           data-walk="sheet"
           data-part="The sheet: drag to turn; rest the pointer on the tooth to read it; drop the next scan anywhere"
-          class="relative grid min-h-0 {model.beside.on && model.beside.way === 'split'
+          class="@container relative grid min-h-0 {model.beside.on && model.beside.way === 'split'
             ? 'grid-cols-2'
             : 'grid-cols-1'}"
         >

@@ -42,9 +42,7 @@
         {tool.on ? 'bg-pine font-semibold text-pine-ink hover:bg-pine' : ''}"
       onclick={tool.press}
     >
-      <tool.icon size={18} aria-hidden="true" /><span class={model.aside ? "max-[1500px]:sr-only" : ""}
-        >{tool.title}</span
-      >
+      <tool.icon size={18} aria-hidden="true" /><span class="@max-[42rem]:sr-only">{tool.title}</span>
     </button>
   {/each}
 </div>
