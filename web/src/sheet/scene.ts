@@ -47,6 +47,8 @@ export interface ScreenPoint {
 }
 
 const REST_DELAY_MS = 220;
+// Where pictures come slower than this while the tooth turns (no graphics card), they are drawn with fewer dots.
+const [SLOW_MS, PAUSE_MS, COARSE] = [70, 400, 0.6];
 const NOT_OURS = "The colours belong to another picture of this tooth and are not shown; measure again.";
 const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
 
@@ -72,6 +74,9 @@ export class SheetScene {
   #pending = 0;
   #timer = 0;
   #size = { width: 1, height: 1 };
+  #drawnAt = 0;
+  #slow = false; // pictures come too slowly while the tooth turns
+  #sharpness = 1; // dots of the picture for a dot of the screen
   /** Hears that a picture was drawn, so that labels can follow. */
   onDraw: () => void = () => {};
 
@@ -413,7 +418,21 @@ export class SheetScene {
     this.draw();
   }
 
+  /** Fewer dots while the tooth turns, where pictures come slowly; all of them at rest. */
+  #sharpen() {
+    const now = performance.now();
+    const gap = now - this.#drawnAt;
+    this.#drawnAt = now;
+    if (this.#moving && gap > SLOW_MS && gap < PAUSE_MS) this.#slow = true;
+    const wanted = this.#moving && this.#slow ? COARSE : 1;
+    if (wanted === this.#sharpness) return;
+    this.#sharpness = wanted;
+    this.#renderer.setPixelRatio(wanted);
+    this.#renderer.setSize(this.#size.width, this.#size.height, false);
+  }
+
   #render() {
+    this.#sharpen();
     const light = this.#meshes.get("light");
     const rest = this.#meshes.get("rest");
     const useLight = !rest || ((this.#moving || this.#held) && !!light);
