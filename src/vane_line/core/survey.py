@@ -21,6 +21,7 @@ from vane_line.core.vectors import perpendicular, unit
 from vane_line.errors import UnfitScans
 
 ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180
+MOST_ROUNDS, SETTLED_DEG = 4, 0.1  # of walls and path in turn; a path that moves by less has settled
 DEPTH_EVERY = 3  # samples of a profile that share one distance
 DEPTH_PAST_FOOT_MM = 3.6
 RUNS_OUT_SHARE = 0.2  # of directions in which the cut runs out on the root
@@ -59,12 +60,15 @@ def survey(placed: Placed, options: Options) -> Survey:
 
 
 def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
-    """Walls are found along o first, give the path, and are found again along it about the line's middle."""
+    """Walls are found along o first, give the path, and are found again along it about the line's middle, until both
+    agree: on a tipped tooth o is far from the path, and what is told on the way there hangs on where it began."""
     frame = placed.frame
     up = unit(options.path) if options.path is not None else frame.occlusal
     axes = Axes.make(placed.centre, up, frame.facial, frame.mesial)
     path = Path(up, float("nan"), "given")
-    for azimuths in (ROUGH_AZIMUTHS, PATH_AZIMUTHS, None):
+    rounds = [ROUGH_AZIMUTHS, *[PATH_AZIMUTHS] * (MOST_ROUNDS if options.path is None else 1)]
+    while True:
+        azimuths = rounds.pop(0) if rounds else None
         rings = profiles(placed.crop, axes) if azimuths is None else profiles(placed.crop, axes, azimuths)
         runs = find_walls(rings)
         if runs.found.mean() < MIN_WALLS:
@@ -78,8 +82,9 @@ def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profil
             walls = fit_walls(rings, runs, placed.noise_um)
             path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
         feet = rings.places(np.maximum(runs.foot, 0))[runs.found]
+        if azimuths == PATH_AZIMUTHS and path.direction @ axes.up > np.cos(np.radians(SETTLED_DEG)):
+            rounds = []
         axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
-    raise AssertionError("unreachable")
 
 
 def undercut_along(placed: Placed, line_points: Floats, drawn: Bools, direction: Floats) -> tuple[Undercut, float]:
