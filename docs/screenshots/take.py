@@ -170,6 +170,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "plan-front": plan("SM-0231", "f"),
     "try": tried,
     "standards": standards,
+    "two-sheets": keys("c", "4", "o"),
+    "help": keys("?"),
 }
 
 

@@ -23,6 +23,7 @@ from vane_line.errors import UnfitScans
 from vane_line.work.desk import Desk, options_of
 from vane_line.work.task import Progress
 
+TAPE_PAIRS = 4  # of easing: a tape lies on the tooth, not on the scan's noise
 DIFFERENCE_MM = 14.0  # of the tooth's middle, within which two scans are compared
 
 
@@ -106,7 +107,7 @@ def _between_attempts(desk: Desk, payload: dict[str, Any], other: dict[str, str]
 def measure_tape(desk: Desk, payload: dict[str, Any], _progress: Progress) -> dict[str, float | None]:
     """Distance between two places of the preparation's scan, straight and along its surface."""
     prep, _ = desk.surface(payload["scans"]["prep"], "prep")
-    return asdict(tape(prep, np.array(payload["one"], float), np.array(payload["other"], float)))
+    return asdict(tape(prep.smoothed(TAPE_PAIRS), np.array(payload["one"], float), np.array(payload["other"], float)))
 
 
 def difference(desk: Desk, payload: dict[str, Any], _progress: Progress) -> bytes:

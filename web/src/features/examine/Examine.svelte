@@ -1,15 +1,15 @@
 <script lang="ts">
-  import { Camera, CircleHelp, Moon, Plus, Sun } from "@lucide/svelte";
+  import { Camera, Plus } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import SurveyPlan from "../../sheet/SurveyPlan.svelte";
   import { vec } from "../../sheet/vectors";
   import { VIEW_KEYS, viewFor, type ViewName } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
+  import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { plainKey } from "../../ui/keys";
-  import { help } from "../../ui/help.svelte";
   import { keepFile, pictureOf } from "../../ui/picture";
   import { theme } from "../../ui/theme.svelte";
   import Answer from "./components/Answer.svelte";
@@ -152,19 +152,7 @@
           disabled={!model.document}
           onclick={() => void picture()}><Camera size={20} aria-hidden="true" /></Button
         >
-        <Button
-          size="slim"
-          aria-label="Help"
-          title="Keys, parts of the screen, words (?)"
-          onclick={() => help.toggle()}><CircleHelp size={20} aria-hidden="true" /></Button
-        >
-        <Button
-          size="slim"
-          aria-label={theme.dim ? "Light theme" : "Dim theme"}
-          onclick={() => theme.toggle()}
-        >
-          {#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}
-        </Button>
+        <HelpAndTheme />
       </div>
     {/if}
   </header>

@@ -1,13 +1,14 @@
 <script lang="ts">
-  import { CircleHelp, FlipHorizontal2, Layers, Moon, Sun } from "@lucide/svelte";
+  import { FlipHorizontal2, Layers } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import SurveyPlan from "../../sheet/SurveyPlan.svelte";
   import { vec } from "../../sheet/vectors";
   import { VIEW_KEYS } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
+  import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
   import Meter from "../../ui/Meter.svelte";
   import Notice from "../../ui/Notice.svelte";
-  import { help } from "../../ui/help.svelte";
+  import ToolRow, { type Tool } from "../../ui/ToolRow.svelte";
   import { plainKey } from "../../ui/keys";
   import { theme } from "../../ui/theme.svelte";
   import Choices from "./components/Choices.svelte";
@@ -27,7 +28,7 @@
     { name: "order", title: "Order of work" },
   ];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
-  const tools = $derived([
+  const tools = $derived<Tool[]>([
     {
       title: "Mirror",
       hint: "As seen in a mouth mirror (X)",
@@ -90,20 +91,12 @@
           {/if}
         {/if}
         <Button onclick={() => router.go(`/case/${caseId}`)}>Check</Button>
-        <Button size="slim" aria-label="Help" title="Keys, words (?)" onclick={() => help.toggle()}
-          ><CircleHelp size={20} aria-hidden="true" /></Button
-        >
-        <Button
-          size="slim"
-          aria-label={theme.dim ? "Light theme" : "Dim theme"}
-          onclick={() => theme.toggle()}
-          >{#if theme.dim}<Sun size={20} />{:else}<Moon size={20} />{/if}</Button
-        >
+        <HelpAndTheme />
       </div>
     {/if}
   </header>
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_25rem]">
-    <div class="relative min-h-0 min-w-0">
+    <div class="@container relative min-h-0 min-w-0">
       <PlanSheet {model} ready={() => model.load(caseId)} />
       {#if model.plan}
         <p class="pointer-events-none absolute top-3 left-3 rounded bg-paper/85 px-2 py-1 text-base">
@@ -121,22 +114,7 @@
             mesialRight={model.mesialRight !== model.mirrored}
             look={(view) => model.look(view)}
           />
-          <div
-            class="flex flex-wrap overflow-hidden rounded-md border border-rule bg-card/95"
-            role="group"
-            aria-label="Tools of the sheet"
-          >
-            {#each tools as tool (tool.title)}
-              <button
-                type="button"
-                aria-pressed={tool.on}
-                title={tool.hint}
-                class="flex min-h-11 items-center gap-1.5 border-r border-rule px-3 text-[0.95rem] whitespace-nowrap last:border-r-0 hover:bg-paper
-                  {tool.on ? 'bg-pine font-semibold text-pine-ink hover:bg-pine' : ''}"
-                onclick={tool.press}><tool.icon size={18} aria-hidden="true" />{tool.title}</button
-              >
-            {/each}
-          </div>
+          <ToolRow {tools} part="Tools: mirror, and what is shown" />
         </div>
       {/if}
     </div>
