@@ -170,7 +170,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "plan-front": plan("SM-0231", "f"),
     "try": tried,
     "standards": standards,
-    "two-sheets": keys("c", "4", "o"),
+    "two-sheets": keys("c", "o"),
     "help": keys("?"),
 }
 

@@ -203,7 +203,7 @@
               <Button onclick={() => model.look(hidden)}>It is seen from {hidden}</Button>
             </div>
           {/if}
-          {#if model.lens === "line" && model.document}<LineTools {model} />{/if}
+          {#if model.lens === "line" && model.document && !model.beside.on}<LineTools {model} />{/if}
           {#if model.document && model.panel}<BrushTools {model} over />{/if}
           {#if model.beside.on}<BesideSheet {model} />{/if}
           {#if model.mirrored}

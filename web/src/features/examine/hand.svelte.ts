@@ -28,7 +28,7 @@ export class Hand {
 
   /** A still press on the tooth, with a tool of the finish line lens. */
   async press(place: Vec | null) {
-    if (!place || this.#case.lens !== "line" || this.#case.judging) return;
+    if (!place || this.#case.lens !== "line" || this.#case.judging || this.#case.beside.on) return;
     if (this.tool !== "pull") {
       this.stroke = [...this.stroke, place];
       this.#case.showStroke(this.stroke);

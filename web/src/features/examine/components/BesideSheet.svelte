@@ -4,6 +4,7 @@
   import { theme } from "../../../ui/theme.svelte";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
+  import Slider from "../../../ui/Slider.svelte";
   import type { Examine } from "../state.svelte";
 
   /** The second sheet: beside the first one, or over it behind an edge that is wiped across. */
@@ -62,15 +63,16 @@
   <Button pressed={!wiping} onclick={() => (beside.way = "split")}>Side by side</Button>
   <Button pressed={wiping} onclick={() => (beside.way = "wipe")}>Wipe</Button>
   {#if wiping}
-    <input
-      class="min-h-11 min-w-32 flex-1 accent-pine"
-      type="range"
-      min="0"
-      max="1"
-      step="0.01"
-      aria-label="How much of the sheet attempt {model.number} keeps"
-      bind:value={beside.share}
-    />
+    <div class="min-w-32 flex-1">
+      <Slider
+        label="How much of the sheet attempt {model.number} keeps"
+        value={beside.share}
+        min={0}
+        max={1}
+        step={0.01}
+        onchange={(share) => (beside.share = share)}
+      />
+    </div>
   {/if}
   <Button class="ml-auto" onclick={() => void beside.toggle()}>Close</Button>
   {#if beside.error}<p class="w-full px-2 text-short" role="alert">{beside.error}</p>{/if}

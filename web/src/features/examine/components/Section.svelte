@@ -2,6 +2,7 @@
   import { api, type SectionLines } from "../../../api/client";
   import { add, dot, vec, type Vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
+  import Slider from "../../../ui/Slider.svelte";
   import { ABOVE_MM, BELOW_MM, cutThrough, HALF_MM, OFFSET_MM, overLine, path, planeOf } from "../section";
   import type { Examine } from "../state.svelte";
 
@@ -218,29 +219,29 @@
   </button>
   {#if said}<p class="text-short" role="alert">{said}</p>{/if}
   <div class="grid grid-cols-2 gap-4 text-sm">
-    <label
-      >Turn {cut.angle_deg}°
-      <input
-        class="w-full accent-pine"
-        type="range"
-        min="0"
-        max="175"
-        step="5"
+    <div>
+      Turn {cut.angle_deg}°
+      <Slider
+        label="Turn of the section, degrees"
+        value={cut.angle_deg}
+        min={0}
+        max={175}
+        step={5}
         disabled={!!cut.level}
-        bind:value={model.cut.angle_deg}
-      /></label
-    >
-    <label
-      >Offset {cut.offset_mm.toFixed(1)} mm
-      <input
-        class="w-full accent-pine"
-        type="range"
+        onchange={(angle_deg) => (model.cut = { ...model.cut, angle_deg })}
+      />
+    </div>
+    <div>
+      Offset {cut.offset_mm.toFixed(1)} mm
+      <Slider
+        label="Offset of the section, mm"
+        value={cut.offset_mm}
         min={-OFFSET_MM}
         max={OFFSET_MM}
-        step="0.1"
-        bind:value={model.cut.offset_mm}
-      /></label
-    >
+        step={0.1}
+        onchange={(mm) => (model.cut = { ...model.cut, offset_mm: Math.round(mm * 10) / 10 })}
+      />
+    </div>
   </div>
   <p class="text-sm text-soft">
     Solid: now. Dashed: before. {#if model.document?.clearance}Blue: opposing.{/if}

@@ -38,7 +38,7 @@
   /** Handles of the finish line on the side that is seen, every one draggable, with keys too. */
   const handles = $derived.by(() => {
     void model.drawn;
-    if (model.lens !== "line" || model.hand.tool !== "pull" || !scene) return [];
+    if (model.lens !== "line" || model.hand.tool !== "pull" || model.beside.on || !scene) return [];
     return model.hand.handles.flatMap((place, index) => {
       const at = model.screen([...place]);
       if (!at || !scene?.visible(place)) return [];
@@ -265,7 +265,7 @@
   ></canvas>
   {#each bearings as b (b.name)}
     <span
-      class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 rounded bg-card/80 px-1.5 text-sm tracking-wide text-ink"
+      class="pointer-events-none absolute z-10 -translate-x-1/2 -translate-y-1/2 rounded bg-card/80 px-1.5 text-sm tracking-wide text-ink"
       style="left: {b.x}px; top: {b.y}px">{b.name}</span
     >
   {/each}
