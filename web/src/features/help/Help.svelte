@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Dialog } from "bits-ui";
   import { router } from "../../router.svelte";
   import Button from "../../ui/Button.svelte";
   import { help } from "../../ui/help.svelte";
@@ -17,7 +18,6 @@
   let tab = $state<"screen" | "words">("screen");
   let sought = $state("");
   let drawn = $state(0); // counts measurings of the page
-  let closer = $state<HTMLElement | null>(null);
 
   const place = (element: Element): Omit<Spot, "text"> => {
     const box = element.getBoundingClientRect();
@@ -31,9 +31,6 @@
     spots = [...document.querySelectorAll<HTMLElement>("[data-part]")]
       .map((element) => ({ ...place(element), text: element.dataset.part ?? "" }))
       .filter(seen);
-  });
-  $effect(() => {
-    if (help.open) closer?.focus();
   });
 
   const step = $derived(help.step === null ? null : (WALK[help.step] ?? null));
@@ -71,9 +68,8 @@
   );
 
   function key(event: KeyboardEvent) {
-    if (event.key === "Escape" && (help.open || help.step !== null)) {
-      if (help.open) help.toggle();
-      else help.leave();
+    if (event.key === "Escape" && help.step !== null) {
+      help.leave();
       event.stopImmediatePropagation();
     } else if (event.key === "?" && !(event.target as HTMLElement).closest("input, textarea")) {
       help.toggle();
@@ -89,73 +85,68 @@
 
 <svelte:window onkeydowncapture={key} onresize={() => (drawn += 1)} />
 
-{#if help.open}
-  <div class="pointer-events-none fixed inset-0 z-60 bg-black/25" aria-hidden="true">
-    {#if tab === "screen"}
-      {#each spots as spot, k (k)}
-        <div
-          class="absolute rounded-md border-2 border-short"
-          style="left: {spot.x}px; top: {spot.y}px; width: {spot.w}px; height: {spot.h}px"
-        >
-          <b
-            class="absolute top-1 left-1 grid h-8 w-8 place-items-center rounded-full bg-short text-lg text-card"
-            >{k + 1}</b
-          >
-        </div>
-      {/each}
-    {/if}
-  </div>
-  <div
-    class="fixed top-1/2 left-1/2 z-60 flex max-h-[84vh] w-[32rem] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-lg border border-rule bg-card p-5 text-ink shadow-xl"
-    role="dialog"
-    aria-modal="true"
-    aria-label="Help"
-  >
-    <div class="flex flex-wrap items-center gap-2" role="group" aria-label="Help about">
-      <Button pressed={tab === "screen"} onclick={() => (tab = "screen")}>This screen</Button>
-      <Button pressed={tab === "words"} onclick={() => (tab = "words")}>Words</Button>
-      <button
-        bind:this={closer}
-        type="button"
-        class="ml-auto min-h-11 rounded-md border border-rule px-4"
-        onclick={() => help.toggle()}>Close</button
-      >
-    </div>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div class="min-h-0 overflow-y-auto" tabindex="0" role="region" aria-label="Help text">
+<Dialog.Root bind:open={() => help.open, (open) => open !== help.open && help.toggle()}>
+  <Dialog.Portal>
+    <Dialog.Overlay class="pointer-events-none fixed inset-0 z-60 bg-black/25" aria-hidden="true">
       {#if tab === "screen"}
-        {#if spots.length}
-          <ol class="flex list-decimal flex-col gap-1 pb-3 pl-7 text-base">
-            {#each spots as spot, k (k)}<li>{spot.text}</li>{/each}
-          </ol>
-        {/if}
-        <dl class="grid grid-cols-[8rem_1fr] gap-x-3 gap-y-1 text-base">
-          {#each keysOf(router.path) as row (row.key)}
-            <dt class="font-semibold">{row.key}</dt>
-            <dd>{row.does}</dd>
-          {/each}
-        </dl>
-      {:else}
-        <label class="flex flex-col gap-1 pb-3"
-          ><span class="text-sm text-soft">Find a word</span>
-          <input
-            type="search"
-            class="min-h-11 rounded-md border border-rule bg-card px-3 text-base"
-            bind:value={sought}
-          /></label
-        >
-        <dl class="flex flex-col gap-2 text-base">
-          {#each glossary as [word, text] (word)}
-            <div>
-              <dt class="font-semibold first-letter:uppercase">{word}</dt>
-              <dd class="text-soft">{text}</dd>
-            </div>
-          {:else}<p class="text-soft">No word holds this.</p>{/each}
-        </dl>
+        {#each spots as spot, k (k)}
+          <div
+            class="absolute rounded-md border-2 border-short"
+            style="left: {spot.x}px; top: {spot.y}px; width: {spot.w}px; height: {spot.h}px"
+          >
+            <b
+              class="absolute top-1 left-1 grid h-8 w-8 place-items-center rounded-full bg-short text-lg text-card"
+              >{k + 1}</b
+            >
+          </div>
+        {/each}
       {/if}
-    </div>
-  </div>
-{/if}
+    </Dialog.Overlay>
+    <Dialog.Content
+      class="fixed top-1/2 left-1/2 z-60 flex max-h-[84vh] w-[32rem] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-lg border border-rule bg-card p-5 text-ink shadow-xl"
+    >
+      <Dialog.Title class="sr-only">Help</Dialog.Title>
+      <div class="flex flex-wrap items-center gap-2" role="group" aria-label="Help about">
+        <Button pressed={tab === "screen"} onclick={() => (tab = "screen")}>This screen</Button>
+        <Button pressed={tab === "words"} onclick={() => (tab = "words")}>Words</Button>
+        <Dialog.Close class="ml-auto min-h-11 rounded-md border border-rule px-4">Close</Dialog.Close>
+      </div>
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <div class="min-h-0 overflow-y-auto" tabindex="0" role="region" aria-label="Help text">
+        {#if tab === "screen"}
+          {#if spots.length}
+            <ol class="flex list-decimal flex-col gap-1 pb-3 pl-7 text-base">
+              {#each spots as spot, k (k)}<li>{spot.text}</li>{/each}
+            </ol>
+          {/if}
+          <dl class="grid grid-cols-[8rem_1fr] gap-x-3 gap-y-1 text-base">
+            {#each keysOf(router.path) as row (row.key)}
+              <dt class="font-semibold">{row.key}</dt>
+              <dd>{row.does}</dd>
+            {/each}
+          </dl>
+        {:else}
+          <label class="flex flex-col gap-1 pb-3"
+            ><span class="text-sm text-soft">Find a word</span>
+            <input
+              type="search"
+              class="min-h-11 rounded-md border border-rule bg-card px-3 text-base"
+              bind:value={sought}
+            /></label
+          >
+          <dl class="flex flex-col gap-2 text-base">
+            {#each glossary as [word, text] (word)}
+              <div>
+                <dt class="font-semibold first-letter:uppercase">{word}</dt>
+                <dd class="text-soft">{text}</dd>
+              </div>
+            {:else}<p class="text-soft">No word holds this.</p>{/each}
+          </dl>
+        {/if}
+      </div>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>
 
 {#if step && help.step !== null}
   {#if pointed}
