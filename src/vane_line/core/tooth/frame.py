@@ -21,6 +21,9 @@ CROWN_DROP_MM = 4.0  # from the local top: below is mostly gingiva
 SAGITTA_MM = 0.35  # a bend of this height over the neighbourhood is one unit of evidence
 WIDTH_CHANGE_MM = 1.2  # a change of width of this much from end to end is one unit
 OVERJET_MM = 1.2
+RIM = np.linspace(0.01, 0.07, 7)  # shares of a station's points whose mean is its rim: one alone jumps
+OUTLINE_MM = 0.25  # cells in which the highest place is taken: coarser, where they lie would turn the row
+FEWEST, ENOUGH = 6, 30  # points of a station along the row: from where it has a say, and all of it
 EVIDENCE_LIMIT = 3.0
 CLEAR_MAJORITY = 2.0  # with this much left over, one dissenting sign does not unsettle the answer
 SURE = 0.60  # below this confidence nothing that depends on the side is judged
@@ -115,14 +118,14 @@ def _evidence(
     _, spread, axes = np.linalg.svd(flat - flat.mean(axis=0), full_matrices=False)
     tangent = axes[0]
     across = np.cross(up, tangent)
-    middle, width, at = _midline(flat @ tangent, flat @ across)
+    middle, width, at, say = _midline(flat @ tangent, flat @ across)
     evidence = {"bend": 0.0, "width": 0.0, "overjet": 0.0}
     if len(at) >= 5 and spread[0] > 1.4 * spread[1]:
-        c, b, _ = np.polyfit(at, middle, 2, w=np.sqrt(np.clip(width, 0.1, None)))
+        c, b, _ = np.polyfit(at, middle, 2, w=np.sqrt(np.clip(width, 0.1, None) * say))
         half = (at.max() - at.min()) / 2
         # A curve convex to +across has c < 0: its ends fall towards the other (lingual) side.
         evidence["bend"] = float(np.clip(-c * half**2 / SAGITTA_MM, -EVIDENCE_LIMIT, EVIDENCE_LIMIT))
-        slope = np.polyfit(at, width, 1)[0]
+        slope = np.polyfit(at, width, 1, w=np.sqrt(say))[0]
         if not tooth.front:
             change = slope * (at.max() - at.min())
             evidence["width"] = float(np.clip(change / WIDTH_CHANGE_MM, -EVIDENCE_LIMIT, EVIDENCE_LIMIT))
@@ -144,20 +147,24 @@ def _crown_points(surface: Surface, centre: Floats, up: Floats) -> Floats:
     near = np.flatnonzero(plan < NEIGHBOURHOOD_MM)
     if len(near) < 50:
         return np.asarray(surface.vertices[near])
-    top = surface.vertices[surface.highest(up, 0.5, near)]
+    top = surface.vertices[surface.highest(up, OUTLINE_MM, near)]
     return top[top @ up > np.quantile(top @ up, 0.98) - CROWN_DROP_MM]
 
 
-def _midline(along: Floats, across: Floats) -> tuple[Floats, Floats, Floats]:
-    """Middle and width of the crowns' plan outline in stations of 1 mm along the row."""
+def _midline(along: Floats, across: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    """Middle and width of the crowns' plan outline in stations of 1 mm along the row, their places, and their say.
+
+    A station at the row's end comes in with little say: with all of it, a point more or less would turn the row.
+    """
     station = np.floor(along).astype(int)
-    middle, width, at = [], [], []
+    middle, width, at, say = [], [], [], []
     for s in np.unique(station):
         inside = across[station == s]
-        if len(inside) < 6:
+        if len(inside) < FEWEST:
             continue
-        low, high = np.quantile(inside, [0.03, 0.97])
+        low, high = np.quantile(inside, RIM).mean(), np.quantile(inside, 1 - RIM).mean()
         middle.append((low + high) / 2)
         width.append(high - low)
         at.append(s + 0.5)
-    return np.array(middle), np.array(width), np.array(at)
+        say.append(min(1.0, (len(inside) - FEWEST + 1) / (ENOUGH - FEWEST + 1)))
+    return np.array(middle), np.array(width), np.array(at), np.array(say)
