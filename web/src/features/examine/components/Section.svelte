@@ -217,7 +217,8 @@
       </g>
     </svg>
   </button>
-  {#if said}<p class="text-short" role="alert">{said}</p>{/if}
+  {#if said}<p class="text-short" role="alert">{said}</p>
+  {:else if !lines}<p class="text-soft" role="status">Cutting through the scans …</p>{/if}
   <div class="grid grid-cols-2 gap-4 text-sm">
     <div>
       Turn {cut.angle_deg}°
