@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from "svelte";
-  import { SheetScene } from "../../../sheet/scene";
+  import type { SheetScene } from "../../../sheet/scene";
+  import { stage } from "../../../sheet/stage";
   import { theme } from "../../../ui/theme.svelte";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
@@ -15,15 +16,12 @@
   let scene = $state.raw<SheetScene | null>(null);
 
   onMount(() => {
-    const made = new SheetScene(canvas);
-    const watch = new ResizeObserver(() => made.resize(frame.clientWidth, frame.clientHeight));
-    watch.observe(frame);
-    scene = made;
-    void model.beside.attach(made);
+    const made = stage(canvas, frame); // no pointer reaches it: the first sheet leads
+    scene = made.scene;
+    void model.beside.attach(made.scene);
     return () => {
-      watch.disconnect();
       model.beside.leave();
-      made.dispose();
+      made.leave();
     };
   });
   $effect(() => scene?.setGround(theme.ground, theme.dim));

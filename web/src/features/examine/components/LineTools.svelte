@@ -41,11 +41,11 @@
   aria-label="By hand"
 >
   <div
-    class={model.beside
+    class={model.aside
       ? "contents"
       : "absolute top-3 left-3 flex w-40 flex-col gap-2 rounded-md bg-paper/90 p-2"}
   >
-    <div class={model.beside ? "absolute top-3 left-3 flex gap-2" : "flex flex-col gap-2"}>
+    <div class={model.aside ? "absolute top-3 left-3 flex gap-2" : "flex flex-col gap-2"}>
       {#each TOOLS as t (t.name)}
         <Button size="tight" pressed={model.hand.tool === t.name} onclick={() => choose(t.name)}
           >{t.title}</Button
@@ -53,7 +53,7 @@
       {/each}
     </div>
     <div
-      class={model.beside
+      class={model.aside
         ? "absolute right-3 bottom-36 left-3 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-paper/90 px-2"
         : "flex flex-col gap-2"}
     >

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { Bur } from "../../../api/client";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
   import { words } from "../../vocabulary.svelte";
@@ -56,24 +55,17 @@
             /></td
           >
         {/each}
-        <td class="pr-2"
-          ><Choice
-            compact
-            label="Tip of {bur.title}"
-            value={bur.tip}
-            items={choices(words.all?.bur_tips)}
-            onchange={(tip) => (bur.tip = tip as Bur["tip"])}
-          /></td
-        >
-        <td class="pr-2"
-          ><Choice
-            compact
-            label="Grit of {bur.title}"
-            value={bur.grit}
-            items={choices(words.all?.bur_grits)}
-            onchange={(grit) => (bur.grit = grit as Bur["grit"])}
-          /></td
-        >
+        {#each [["tip", words.all?.bur_tips], ["grit", words.all?.bur_grits]] as const as [which, names] (which)}
+          <td class="pr-2"
+            ><Choice
+              compact
+              label="{which[0]!.toUpperCase() + which.slice(1)} of {bur.title}"
+              value={bur[which]}
+              items={choices(names)}
+              onchange={(chosen) => Object.assign(bur, { [which]: chosen })}
+            /></td
+          >
+        {/each}
         <td><Button size="slim" onclick={() => model.burs.splice(k, 1)}>Take out</Button></td>
       </tr>
     {/each}
