@@ -46,6 +46,7 @@ class StandardOut(BaseModel):
     title: str
     material: str
     restoration: str
+    also_restorations: list[str]
     protocol: str
     reason: str
     caution: str
@@ -175,6 +176,10 @@ class FunctionalIn(BaseModel):
     side: Side | None
 
 
+class RootFilledIn(BaseModel):
+    filled: bool
+
+
 class CaseIn(BaseModel):
     code: str = Field(min_length=1, max_length=40)
     tooth: str = Field(min_length=1, max_length=2)
@@ -250,6 +255,7 @@ class SiteOut(BaseModel):
     standard_id: str
     standard_version: int
     functional_side: Side | None
+    root_filled: bool
     readings: list[ReadingOut]
     put_away: list[PutAwayOut]  # attempts that can be taken back
 
@@ -466,6 +472,7 @@ class LensOut(BaseModel):
     reads: str
     contour_mm: float
     best_view: str | None
+    readers: list[str]  # of the kinds that it serves
 
 
 class ChoiceOut(BaseModel):
@@ -476,11 +483,18 @@ class ChoiceOut(BaseModel):
     hint: str = ""
 
 
+class KindOut(ChoiceOut):
+    """A kind of restoration: how its cut surface is read, and whether it can be planned before cutting."""
+
+    reader: str
+    planned: bool
+
+
 class VocabularyOut(BaseModel):
     """All that a page offers to choose from, and every way to look; the pages keep no lists of their own."""
 
     lenses: list[LensOut]
-    kinds: list[ChoiceOut]
+    kinds: list[KindOut]
     meanings: list[ChoiceOut]
     openings: list[ChoiceOut]
     bur_tips: list[str]

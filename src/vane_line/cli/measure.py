@@ -34,7 +34,7 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--opposing", metavar="FILE", help="scan of the opposing teeth")
     p.add_argument("--tooth", required=True, metavar="NUMBER", help="11 to 48, or 1 to 32 with --notation universal")
     p.add_argument("--notation", default="fdi", choices=["fdi", "universal"], help="of the tooth (default: fdi)")
-    p.add_argument("--restoration", required=True, metavar="KIND", help="full-crown")
+    p.add_argument("--restoration", required=True, metavar="KIND", help="full-crown, inlay, onlay, overlay")
     p.add_argument("--material", required=True, metavar="NAME", help=", ".join(MATERIALS))
     p.add_argument("--standard", metavar="ID", help="id of a standard (its file's name); else the material's default")
     p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"], help="of all files")
@@ -50,6 +50,7 @@ def add_parser(commands: Any) -> None:
                    help="the scan in whose coordinates the opposing one comes (default: prep)")  # fmt: skip
     p.add_argument("--earlier", choices=MEANINGS, help="what the earlier surface means (default: natural)")
     p.add_argument("--functional", choices=["facial", "lingual"], help="side of the functional cusps (crossbite)")
+    p.add_argument("--root-filled", action="store_true", help="the tooth is root-filled: a standing cusp needs more")
     p.add_argument("--raise", dest="raise_", metavar="MM@PLACE",
                    help="increased vertical dimension, such as 0.5@molar or 2@incisor")  # fmt: skip
     p.add_argument("--json", metavar="FILE", help="write the measurement as JSON to this file, or - to standard output")
@@ -92,6 +93,7 @@ def options_of(args: argparse.Namespace) -> Any:
         functional_side=args.functional,
         opening=Raise.parse(args.raise_) if args.raise_ else None,
         opposing_frame=args.opposing_frame,
+        root_filled=args.root_filled,
     )
 
 

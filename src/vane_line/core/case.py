@@ -17,29 +17,30 @@ from vane_line.core import kinds
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
-from vane_line.core.kinds.ring import Inside, RingCut, Seen
+from vane_line.core.kinds.cavity import CavityCut
+from vane_line.core.kinds.ring import RingCut
+from vane_line.core.kinds.seen import Inside, Seen
 from vane_line.core.measure.clearance import BITE_CELL_MM, U_BITE_MM, Bite, check_bite, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import neighbour_points
-from vane_line.core.measure.inside import inside_line
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours
 from vane_line.core.measure.path import Path
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
-from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed, place
+from vane_line.core.placed import Alignment, Placed, place
 from vane_line.core.scans import Scans
 from vane_line.core.shape import Around
 from vane_line.core.survey import Survey
-from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
+from vane_line.core.tooth.anatomy import Anatomy, find_anatomy
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
 from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.plausible import another_tooth
-from vane_line.core.tooth.reference import ReferenceTooth, segment
+from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
@@ -84,7 +85,7 @@ class Geometry:
     bite: Bite | None
     edges: Edges
     neighbours: tuple[Neighbour, ...]
-    cut: RingCut  # what the kind's reader found beside
+    cut: RingCut | CavityCut  # what the kind's reader found beside
     noise_um: float
     edge_mm: float  # of the prep's triangles near the finish line, median
     patch_scatter_um: float | None
@@ -96,6 +97,12 @@ class Geometry:
     def kind(self) -> Kind:
         """Of the restoration that it was measured for."""
         return kinds.of(self.options.restoration)
+
+    @property
+    def ring(self) -> RingCut:
+        """What the ring reader found. Only for kinds that it reads."""
+        assert isinstance(self.cut, RingCut)
+        return self.cut
 
     @property
     def pose(self) -> Pose:
@@ -157,17 +164,19 @@ class Prepared:
 
 def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
     """Measure one preparation. Raises UnfitScans or BadOption when there is nothing to measure."""
-    return complete(prepare(place(scans, options, progress), options, progress), options, progress)
+    find = kinds.of(options.restoration).reader.find
+    return complete(prepare(place(scans, options, progress, find), options, progress), options, progress)
 
 
 def prepare(placed: Placed, options: Options, progress: Progress = lambda _text, _share: None) -> Prepared:
     """Survey along the path that the options ask for, and tell the earlier tooth apart."""
     began = time.perf_counter()
     progress("tracing the finish line", 0.5)
-    surveyed = kinds.of(options.restoration).reader.trace(placed, options)
-    inside = inside_line(placed.crop, surveyed.found.points, surveyed.axes.up, surveyed.found.points.mean(axis=0))
+    reader = kinds.of(options.restoration).reader
+    surveyed = reader.trace(placed, options)
+    inside = reader.inside(placed, surveyed, surveyed.found)
     progress("telling the earlier tooth apart", 0.6)
-    teeth = _reference_teeth(placed, surveyed, surveyed.found, inside, options)
+    teeth = reader.teeth(placed, surveyed, surveyed.found, inside, options)
     return Prepared(placed, surveyed, teeth, time.perf_counter() - began)
 
 
@@ -175,10 +184,11 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
 class _Room:
     """What the tooth was, and how far the prep lies from it and from the opposing teeth.
 
-    opposing: None where there are none, or where they cannot be trusted.
+    opposing: None where there are none, or where they cannot be trusted. finished: what the space is measured to.
     """
 
     opposing: Surface | None
+    finished: Surface | None
     lift_mm: float
     space: Distances | None
     removed: Distances | None
@@ -195,13 +205,17 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     warnings, reasons = list(placed.warnings), dict[str, str]()
     reader = kinds.of(options.restoration).reader
     line = surveyed.found if options.line is None else reader.follow(surveyed, options.line)
-    inside = _inside(placed, line, surveyed.axes)
-    if np.abs(line.radius - surveyed.found.radius).max() > SAME_TOOTH_MM:
-        teeth = _reference_teeth(placed, surveyed, line, inside.mask, options)
+    inside = _inside(placed, line, reader.inside(placed, surveyed, line))
+    girth = reader.girth(surveyed, line)
+    if np.abs(girth.radius - reader.girth(surveyed, surveyed.found).radius).max() > SAME_TOOTH_MM:
+        teeth = reader.teeth(placed, surveyed, line, inside.mask, options)
         prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
-    room = _room(prepared, options, inside, warnings, reasons, progress)
+    room = _room(prepared, options, inside, girth, warnings, reasons, progress)
+    was = prepared.teeth.get("preop")
+    taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.depth)
+    warnings += reader.check(inside, None if taken is None else taken.value)
     tooth = room.tooth.surface if room.tooth else None
-    anatomy = find_anatomy(options.tooth, tooth, line.points, surveyed.axes)
+    anatomy = find_anatomy(options.tooth, tooth, girth.points, surveyed.axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)
     if room.tooth is not None and options.meaning.natural:
         size = _crown_size(room.tooth.surface, placed.frame)
@@ -209,13 +223,12 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         warnings += [other] if other else []
     warnings += _line_warnings(line, inside.edge_mm)
     progress("measuring walls and finish line", 0.95)
-    return _whole(prepared, options, inside, room, anatomy, (warnings, reasons, began))
+    return _whole(prepared, options, inside, girth, room, anatomy, (warnings, reasons, began))
 
 
-def _inside(placed: Placed, line: FinishLine, axes: Axes) -> Inside:
-    """Raises UnfitScans where there is next to nothing within the line."""
+def _inside(placed: Placed, line: FinishLine, mask: Bools) -> Inside:
+    """mask: (V,) of the crop. Raises UnfitScans where there is next to nothing within the line."""
     crop = placed.crop
-    mask = inside_line(crop, line.points, axes.up, line.points.mean(axis=0))
     if crop.vertex_areas[mask].sum() < LEAST_INSIDE_MM2:
         raise UnfitScans(
             "prep: no preparation with a wall and a finish line is found there; give a point on the cut tooth (near)."
@@ -242,8 +255,8 @@ def _line_warnings(line: FinishLine, edge_mm: float) -> list[str]:
 
 
 def _room(
-    prepared: Prepared, options: Options, inside: Inside, warnings: list[str], reasons: dict[str, str],
-    progress: Progress,
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, warnings: list[str],
+    reasons: dict[str, str], progress: Progress,
 ) -> _Room:  # fmt: skip
     """Distances to the earlier tooth and to the opposing teeth; adds to `warnings` and `reasons`."""
     placed, axes = prepared.placed, prepared.survey.axes
@@ -254,23 +267,25 @@ def _room(
     over = opposing if opposing is not None and placed.alignment["opposing"].trusted else None
     lift = _lift(prepared, options, over, axes, warnings)
     space, removed, tooth, which = _reductions(prepared, inside.index, options, reasons, lift * axes.up)
+    planned = prepared.teeth.get(which) if which else None
+    finished = planned.surface if planned is not None and space is not None else None
     progress("measuring the clearance", 0.9)
     if over is None or placed.opposing is None:
         why = placed.alignment["opposing"].why if placed.opposing is not None else "no opposing scan was given"
         reasons["clearance"] = why
-        return _Room(None, lift, space, removed, tooth, which, gap=None, bite=None)
+        return _Room(None, finished, lift, space, removed, tooth, which, gap=None, bite=None)
     gap = prepared.distances("opposing").at(
         inside.index, placed.eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
     )
     recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
-    bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, inside.line, axes), recorded, U_BITE_MM))
+    bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, girth, axes), recorded, U_BITE_MM))
     bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
     warnings += [pose.caution] if pose.caution else []
-    return _Room(over, lift, space, removed, tooth, which, gap=gap, bite=bite)
+    return _Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite)
 
 
 def _whole(
-    prepared: Prepared, options: Options, inside: Inside, room: _Room, anatomy: Anatomy,
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: _Room, anatomy: Anatomy,
     said: tuple[list[str], dict[str, str], float],
 ) -> Geometry:  # fmt: skip
     """Shape, edges, neighbours and form, and everything in one; `said`: warnings, reasons, when it began."""
@@ -278,8 +293,9 @@ def _whole(
     (warnings, reasons, began), axes = said, surveyed.axes
     earlier = room.tooth.surface if room.tooth else None
     seen = Seen(
-        tooth=options.tooth, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
-        others=neighbour_points(placed.beside, placed.crowns, line, axes),
+        tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
+        finished=room.finished, opposing=room.opposing,
+        others=neighbour_points(placed.beside, placed.crowns, girth, axes),
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
     )  # fmt: skip
     cut = kinds.of(options.restoration).reader.cut(seen)
@@ -293,7 +309,7 @@ def _whole(
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
         tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
         edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
-        neighbours=tuple(find_neighbours(placed.beside, inside.even, placed.base, placed.crowns, line, axes)),
+        neighbours=tuple(find_neighbours(placed.beside, inside.even, placed.base, placed.crowns, girth, axes)),
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
@@ -305,20 +321,6 @@ def _around(options: Options, earlier: ReferenceTooth | None, inside: Surface, a
     seam = None if earlier is None else earlier.gingiva
     core = options.core if options.core is not None else core_from_colour(inside, axes)
     return Around(options.gingiva, seam, core, options.tooth.front)
-
-
-def _reference_teeth(
-    placed: Placed, surveyed: Survey, line: FinishLine, inside: Bools, options: Options
-) -> dict[str, ReferenceTooth]:
-    """The tooth on each trusted earlier scan, where it can be told apart; freed of its scan's noise."""
-    teeth = {}
-    for role, surface in placed.moved.items():
-        if not placed.alignment[role].trusted:
-            continue
-        tooth = segment(surface, placed.crop, inside, line.points, surveyed.axes, size_of(options.tooth)[0])
-        if tooth is not None:
-            teeth[role] = tooth.eased(TAUBIN_STEPS)
-    return teeth
 
 
 def _reductions(

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import AnyArray, Floats
 from vane_line.core.case import Distances, Geometry
+from vane_line.core.judge.criteria.cavity import cusp_bound
 from vane_line.core.judge.judgement import Judgement
-from vane_line.core.measure.undercut import LEAST_MM
+from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.write import ply_bytes
 
 ON_MM = 0.12  # a display vertex this near the inside surface takes its values
@@ -29,29 +29,48 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
         return nothing if distances is None else np.where(distances.unseen, np.nan, distances.value)
 
     unseen = nothing if geometry.space is None else geometry.space.unseen.astype(float)
+    cavity = _cavity_fields(geometry, judgement) if isinstance(geometry.cut, CavityCut) else {}
     return {
         "depth": values(geometry.space),
         "depth_min": judgement.limit_min,
         "depth_max": judgement.limit_max,
         "unseen": unseen,
         "space": values(geometry.clearance),
-        "draw": -undercut_depth(geometry),
+        "draw": -geometry.cut.hidden_mm(geometry.inside),
         "edges": -geometry.edges.overcut_mm,
         "zone": judgement.zones.index.astype(float),
-    }
+    } | cavity
 
 
-def undercut_depth(geometry: Geometry) -> Floats:
-    """(N,) sideways depth (mm) under an overhang at each inside vertex, from the nearest sample of the profiles."""
-    depth, rings = geometry.cut.shape.undercut.depth, geometry.cut.profiles
-    told = np.isfinite(depth) & np.isfinite(rings.radius)
-    if not geometry.cut.shape.undercut.regions or not told.any():
-        return np.zeros(geometry.inside.n_vertices)
-    azimuth = np.broadcast_to(rings.azimuth_deg[:, None], told.shape)[told]
-    places = rings.axes.places(azimuth, rings.radius[told], rings.height[told])
-    _, nearest = cKDTree(places).query(geometry.inside.vertices)
-    value = depth[told][nearest]
-    return np.asarray(np.where(value > LEAST_MM, value, 0.0))
+def _cavity_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]:
+    """What a cavity shows otherwise: over its floor the depth along the path, against the cavity's; and how much tooth
+    stands behind its facial and lingual walls, against what the cusp there needs."""
+    cut, standard = geometry.cut, judgement.standard
+    assert isinstance(cut, CavityCut)
+    n = geometry.inside.n_vertices
+    depth = np.full(n, np.nan) if geometry.space is None else geometry.space.value.copy()
+    low, high = judgement.limit_min.copy(), judgement.limit_max.copy()
+    floor, bounds = cut.parts.floor, standard.bounds("cavity-depth")
+    # Its greatest depth is judged by the middle of the floor: under a cusp it is deeper by nature.
+    depth[floor], low[floor], high[floor] = cut.depth_mm[floor], _or_nan(bounds.min), np.nan
+    # Walls and what bends into them have a distance to the planned surface, and no limit of it.
+    told = floor | np.isfinite(judgement.limit_min)
+    depth[~told] = np.nan
+    unseen = np.zeros(n) if geometry.space is None else geometry.space.unseen.astype(float)
+    unseen[floor] = 0.0
+    least = np.full(n, np.nan)
+    names = list(geometry.anatomy.cusps)
+    if names:
+        tips = np.array([geometry.anatomy.cusps[c] for c in names])
+        asked = np.array([_or_nan(cusp_bound(geometry, standard, c).min) for c in names])
+        standing = np.array([next((not f.covered for f in cut.cusps if f.cusp == c), False) for c in names])
+        least = np.where(standing, asked, np.nan)[cut.parts.nearest(tips)]
+    thick = np.where(np.isfinite(least), cut.thickness_mm, np.nan)
+    return {"depth": depth, "depth_min": low, "depth_max": high, "unseen": unseen, "cusps": thick, "cusps_min": least}
+
+
+def _or_nan(bound: float | None) -> float:
+    return float("nan") if bound is None else bound
 
 
 def onto(vertices: AnyArray, geometry: Geometry, fields: dict[str, Floats]) -> dict[str, Floats]:
@@ -64,7 +83,7 @@ def onto(vertices: AnyArray, geometry: Geometry, fields: dict[str, Floats]) -> d
     out = {}
     for name, field in fields.items():
         target = np.full(len(vertices), np.nan)
-        if name in ("zone", "unseen"):
+        if name in ("zone", "unseen", "cusps_min"):
             corner = geometry.inside.barycentric(face, place).argmax(axis=1)
             value = field[geometry.inside.faces[face, corner]]
         else:

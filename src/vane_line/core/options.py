@@ -88,6 +88,7 @@ class Options:
     opening: Raise | None = None  # an increased vertical dimension
     pairs: dict[str, Pairs] = field(default_factory=dict)
     restoration: str = "full-crown"  # the name of a kind in core/kinds
+    root_filled: bool = False  # a standing cusp then needs more
 
     def __post_init__(self) -> None:
         """Raises BadOption for what cannot be meant, before it fails deep inside."""

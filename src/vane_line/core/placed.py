@@ -77,19 +77,26 @@ class Placed:
         return near.smoothed(TAUBIN_STEPS)
 
 
-def place(scans: Scans, options: Options, progress: Progress) -> Placed:
+Finder = Callable[[Surface, Surface | None, Floats | None, Floats], Floats]
+
+
+def place(scans: Scans, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
     """Align the scans, then find the cut tooth. Raises UnfitScans or BadOption."""
-    return locate(align(scans, options, progress), options, progress)
+    return locate(align(scans, options, progress), options, progress, find)
 
 
-def locate(aligned: Aligned, options: Options, progress: Progress) -> Placed:
-    """Find the cut tooth and its axes on scans that are aligned. Raises UnfitScans or BadOption."""
+def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
+    """Find the cut tooth and its axes on scans that are aligned. Raises UnfitScans or BadOption.
+
+    find: the middle of the cut tooth on the prep, from the earlier scan on it, the person's hint and the occlusal
+    direction; a stump's unless given.
+    """
     began = time.perf_counter()
     scans, moved, occlusal = aligned.scans, aligned.moved, aligned.occlusal
     prep = scans.prep
     progress("finding the cut tooth", 0.35)
     seen_before = "preop" in moved and aligned.fits["preop"].stable_share >= HARDLY_ANY_SHARE
-    centre = locate_centre(prep, moved["preop"] if seen_before else None, options.near, occlusal)
+    centre = (find or locate_centre)(prep, moved["preop"] if seen_before else None, options.near, occlusal)
     radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
     fits = {role: fit.without(prep, centre, radius) for role, fit in aligned.fits.items()}
     alignment = {role: _trust(fit, centre, options.tooth) for role, fit in fits.items()}

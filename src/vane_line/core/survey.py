@@ -30,17 +30,23 @@ MIN_WALLS = 0.5  # share of directions in which a wall must be seen
 
 @dataclass(frozen=True, eq=False)
 class Survey:
-    """What the path decides. runs: where each profile's wall stands; found: the finish line without any hand in it."""
+    """What the path decides, of every kind. found: the line round the cut without any hand in it."""
 
     axes: Axes
     path: Path
-    rings: Profiles
-    runs: WallRuns
-    walls: Walls
     found: FinishLine
 
 
-def survey(placed: Placed, options: Options) -> Survey:
+@dataclass(frozen=True, eq=False)
+class RingSurvey(Survey):
+    """Of a preparation all round. runs: where each profile's wall stands."""
+
+    rings: Profiles
+    runs: WallRuns
+    walls: Walls
+
+
+def survey(placed: Placed, options: Options) -> RingSurvey:
     """Walls, path and finish line. Raises UnfitScans where there is no preparation."""
     axes, path, rings, runs = _axis_and_path(placed, options)
     found = find_finish_line(rings, runs, _profile_depth(rings, runs, placed.base))
@@ -56,7 +62,7 @@ def survey(placed: Placed, options: Options) -> Survey:
         above = runs.above(found.index, found.told)
     walls = fit_walls(rings, above, placed.noise_um)
     path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), path.source)
-    return Survey(axes, path, rings, runs, walls, found)
+    return RingSurvey(axes=axes, path=path, found=found, rings=rings, runs=runs, walls=walls)
 
 
 def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:

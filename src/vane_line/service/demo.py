@@ -6,6 +6,7 @@ import multiprocessing
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 
+from vane_line.core import kinds
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of
@@ -55,7 +56,7 @@ def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable
             db=db,
             code=case.code,
             tooth=ToothNumber(case.tooth),
-            restoration="full-crown",
+            restoration=case.restoration,
             material=case.material,
             standard_id=case.standard,
             meaning=case.meaning,
@@ -69,7 +70,8 @@ def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable
         for reading, given in zip(readings, scans, strict=True):
             if given.core is not None:
                 edits.append(db, reading.id, "core", given.core, 0)
-            if reading.number == 1 and given.near is not None:
+            planned = kinds.of(case.restoration).plan is not None
+            if reading.number == 1 and given.near is not None and planned:
                 edits.append(db, reading.id, "plan", planning.DEFAULTS | {"near": given.near}, 0)
         for number, scan in found:
             keep(db, view.case.id, readings[number - 1].attempt_id, scan)

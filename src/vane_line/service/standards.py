@@ -58,7 +58,7 @@ def choose(db: Database, material: str, restoration: str, standard_id: str | Non
     except NotFound as error:
         raise BadOption(f"standard {standard_id}: there is none of this name.") from error
     rules.choose(material, restoration, None, tooth)  # refuses an unknown material or restoration
-    check_fit(found, material, tooth)
+    check_fit(found, material, tooth, restoration)
     return found
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from dataclasses import dataclass
 
 from vane_line.errors import Conflict, NotFound
@@ -38,6 +39,7 @@ class Site:
     created_at: str
     standard_version: int = 1
     functional_side: str | None = None  # said by hand, for a crossbite
+    root_filled: bool = False
 
 
 @dataclass(frozen=True)
@@ -173,9 +175,9 @@ def add_site(
     )  # fmt: skip
     with db.atomic():
         db.run(
-            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
-            site.created_at, site.standard_version, site.functional_side,
+            site.created_at, site.standard_version, site.functional_side, site.root_filled,
         )  # fmt: skip
         for attempt in (*attempts_of(db, case_id), *attempts_of(db, case_id, put_away=True)):
             _add_reading(db, attempt.id, site.id)
@@ -184,7 +186,7 @@ def add_site(
 
 def sites_of(db: Database, case_id: str) -> list[Site]:
     """In the order they were made."""
-    return [Site(**dict(r)) for r in db.rows("SELECT * FROM sites WHERE case_id = ? ORDER BY id", case_id)]
+    return [_site(r) for r in db.rows("SELECT * FROM sites WHERE case_id = ? ORDER BY id", case_id)]
 
 
 def sites_judged_by(db: Database, standard_id: str) -> list[Site]:
@@ -194,7 +196,7 @@ def sites_judged_by(db: Database, standard_id: str) -> list[Site]:
         "ORDER BY c.created_at DESC, c.id DESC, s.id",
         standard_id,
     )
-    return [Site(**dict(r)) for r in rows]
+    return [_site(r) for r in rows]
 
 
 def get_site(db: Database, site_id: str) -> Site:
@@ -202,7 +204,12 @@ def get_site(db: Database, site_id: str) -> Site:
     row = db.row("SELECT * FROM sites WHERE id = ?", site_id)
     if row is None:
         raise NotFound("There is no such site.")
-    return Site(**dict(row))
+    return _site(row)
+
+
+def _site(row: sqlite3.Row) -> Site:
+    found = dict(row)
+    return Site(**{**found, "root_filled": bool(found["root_filled"])})
 
 
 def set_standard(db: Database, site_id: str, material: str, standard_id: str, version: int = 1) -> None:
@@ -211,6 +218,11 @@ def set_standard(db: Database, site_id: str, material: str, standard_id: str, ve
         "UPDATE sites SET material = ?, standard_id = ?, standard_version = ? WHERE id = ?",
         material, standard_id, version, site_id,
     )  # fmt: skip
+
+
+def set_root_filled(db: Database, site_id: str, filled: bool) -> None:
+    """Say whether the tooth is root-filled."""
+    db.run("UPDATE sites SET root_filled = ? WHERE id = ?", filled, site_id)
 
 
 def set_functional_side(db: Database, site_id: str, side: str | None) -> None:

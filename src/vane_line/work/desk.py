@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core import kinds
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, parse_bur
@@ -87,7 +88,7 @@ class Desk:
         together = json.dumps([scans, asked], sort_keys=True)
         if together not in self._aligned:
             _keep(self._aligned, together, align(self.scans(payload), options, progress), KEPT_CASES)
-        return locate(self._aligned[together], options, progress)
+        return locate(self._aligned[together], options, progress, kinds.of(options.restoration).reader.find)
 
 
 def _files(payload: dict[str, Any]) -> dict[str, list[str]]:
@@ -112,6 +113,7 @@ def options_of(payload: dict[str, Any]) -> Options:
         earlier=given.get("meaning") or "natural",
         opposing_frame=given.get("opposing_frame", "prep"),
         functional_side=given.get("functional_side"),
+        root_filled=bool(given.get("root_filled", False)),
         line=_hand_line(given.get("line")),
         gingiva=vector("gingiva"),
         core=vector("core"),

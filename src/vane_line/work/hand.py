@@ -10,9 +10,8 @@ from vane_line.core import kinds
 from vane_line.core.case import complete, prepare
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.measure.line_by_hand import redraw
+from vane_line.core.kinds.kind import Drawing
 from vane_line.core.predict import Stroke, cut_by
-from vane_line.core.survey import undercut_along
 from vane_line.work.desk import Desk, options_of, standard_of, tray_of
 from vane_line.work.task import Progress
 
@@ -29,21 +28,21 @@ def redraw_line(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     reader = kinds.of(options.restoration).reader
     line = survey.found if options.line is None else reader.follow(survey, options.line)
     stroke = np.array(payload["stroke"], dtype=float)
-    line = redraw(line, survey.rings, stroke, payload["snap"], payload["closed"])
+    line = reader.redraw(survey, line, Drawing(stroke, payload["snap"], payload["closed"]))
     return {"points": line.points.tolist(), "drawn": line.drawn.tolist()}
 
 
 def try_path(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
     """Undercuts and least draft along a path that is only tried."""
-    ready, hand = desk.prepared(payload, progress), options_of(payload).line
-    points = ready.survey.found.points if hand is None else hand.points
-    drawn = np.zeros(len(points), dtype=bool) if hand is None else hand.drawn
-    found, draft = undercut_along(ready.placed, points, drawn, np.array(payload["direction"], dtype=float))
+    ready, options = desk.prepared(payload, progress), options_of(payload)
+    reader = kinds.of(options.restoration).reader
+    line = ready.survey.found if options.line is None else reader.follow(ready.survey, options.line)
+    found = reader.along(ready.placed, ready.survey, line, np.array(payload["direction"], dtype=float))
     return {
         "max_depth_mm": found.max_depth_mm,
         "area_mm2": found.area_mm2,
-        "least_draft_deg": draft if np.isfinite(draft) else None,
-        "sectors": [r.sector for r in found.regions],
+        "least_draft_deg": found.least_draft_deg if np.isfinite(found.least_draft_deg) else None,
+        "sectors": list(found.sectors),
     }
 
 

@@ -8,13 +8,14 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core import kinds
 from vane_line.core.align.fine import register
 from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.aligned import starts
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.light import mesh_vertices
 from vane_line.core.mesh.tape import tape
-from vane_line.core.placed import HARDLY_ANY_SHARE, locate_centre
+from vane_line.core.placed import HARDLY_ANY_SHARE
 from vane_line.core.tooth.frame import make_frame
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.trace.section import plane_section
@@ -37,7 +38,7 @@ def guess_axes(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[
         fit = register(scans.preop, scans.prep, occlusal, starts=starts(options, "preop"))
         if fit.stable_share > HARDLY_ANY_SHARE:
             moved = scans.preop.moved(fit.matrix)
-    centre = locate_centre(scans.prep, moved, options.near, occlusal)
+    centre = kinds.of(options.restoration).reader.find(scans.prep, moved, options.near, occlusal)
     frame = make_frame(
         moved or scans.prep, centre, options.tooth, occlusal, sure, None,
         scans.opposing if options.opposing_frame == "prep" else None,

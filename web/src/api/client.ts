@@ -13,12 +13,15 @@ export type Result = components["schemas"]["ResultOut"];
 export type CaseRow = components["schemas"]["CaseRow"];
 export type Vocabulary = components["schemas"]["VocabularyOut"];
 export type Lens = components["schemas"]["LensOut"];
+export type StandingCusp = components["schemas"]["StandingCusp"];
+export type Kind = components["schemas"]["KindOut"];
 export type Place = Result["report"]["places"][number];
 export type Measured = Result["document"];
 export type Verdict = components["schemas"]["VerdictRow"];
 export type Correction = components["schemas"]["CorrectionRow"];
 export type LineSample = components["schemas"]["LineSampleRow"];
 export type TaperRow = components["schemas"]["TaperRow"];
+export type CavityWall = components["schemas"]["CavityWall"];
 export type PlanDocument = components["schemas"]["PlanOut"]["document"];
 export type DepthSite = PlanDocument["sites"][number];
 export type Ledge = PlanDocument["finish_line"]["sides"][number];
@@ -219,6 +222,8 @@ export const api = {
     open(
       client.PUT("/api/sites/{site_id}/functional-side", { params: { path: { site_id } }, body: { side } }),
     ),
+  setRootFilled: (site_id: string, filled: boolean) =>
+    open(client.PUT("/api/sites/{site_id}/root-filled", { params: { path: { site_id } }, body: { filled } })),
   setPlan: (reading_id: string, revision: number, body: PlanChoices) =>
     open(client.PUT("/api/readings/{reading_id}/plan", { params: over(revision, { reading_id }), body })),
   makePlan: (reading_id: string) =>

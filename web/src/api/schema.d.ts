@@ -116,6 +116,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/root-filled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Root Filled
+         * @description Say whether the tooth is root-filled; measured attempts are measured again.
+         */
+        put: operations["setRootFilled"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/timeline": {
         parameters: {
             query?: never;
@@ -1315,6 +1335,23 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** BoxRow */
+        BoxRow: {
+            /** Side */
+            side: string;
+            /** Depth Mm */
+            depth_mm: number | null;
+            /** Width Mm */
+            width_mm: number | null;
+            /** Below Floor Mm */
+            below_floor_mm: number | null;
+            /** Slope Deg */
+            slope_deg: number | null;
+            /** Contact Clearance Mm */
+            contact_clearance_mm: number | null;
+            /** At */
+            at: number[];
+        };
         /** BurModel */
         BurModel: {
             /** Id */
@@ -1488,6 +1525,36 @@ export interface components {
             where: string;
             /** Text */
             text: string;
+        };
+        /** CavityRow */
+        CavityRow: {
+            outline: components["schemas"]["OutlineRow"];
+            floor: components["schemas"]["FloorRow"] | null;
+            /** Walls */
+            walls: components["schemas"]["CavityWall"][];
+            /** @description sums of facing walls of the occlusal part */
+            divergence: components["schemas"]["Divergence"];
+            isthmus: components["schemas"]["IsthmusRow"] | null;
+            /** Boxes */
+            boxes: components["schemas"]["BoxRow"][];
+            /** Cusps */
+            cusps: components["schemas"]["StandingCusp"][];
+            /** Internal Radius Mm */
+            internal_radius_mm: number | null;
+        };
+        /** CavityWall */
+        CavityWall: {
+            /** Side */
+            side: string;
+            /**
+             * Part
+             * @description occlusal, box-mesial, box-distal
+             */
+            part: string;
+            /** Divergence Deg */
+            divergence_deg: number;
+            /** Height Mm */
+            height_mm: number;
         };
         /** ChangeOut */
         ChangeOut: {
@@ -1668,6 +1735,13 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** Divergence */
+        Divergence: {
+            /** Faciolingual Deg */
+            faciolingual_deg: number | null;
+            /** Mesiodistal Deg */
+            mesiodistal_deg: number | null;
+        };
         /** Earlier */
         Earlier: {
             /** Name */
@@ -1752,6 +1826,11 @@ export interface components {
         };
         /** FinishLineRow */
         FinishLineRow: {
+            /**
+             * Axis
+             * @description about which azimuth is told: the path, for a ring and a cavity
+             */
+            axis: number[];
             /** Closed */
             closed: boolean;
             /** Length Mm */
@@ -1790,6 +1869,17 @@ export interface components {
             gaps: components["schemas"]["Stretch"][];
             /** Lips */
             lips: components["schemas"]["Lip"][];
+        };
+        /** FloorRow */
+        FloorRow: {
+            /** Depth Low Mm */
+            depth_low_mm: number | null;
+            /** Depth Median Mm */
+            depth_median_mm: number | null;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At */
+            at: number[];
         };
         /**
          * ForeseenOut
@@ -1851,6 +1941,18 @@ export interface components {
             /** Entered */
             entered: boolean;
         };
+        /** IsthmusRow */
+        IsthmusRow: {
+            /** Width Mm */
+            width_mm: number;
+            /** Share */
+            share: number | null;
+            /**
+             * At
+             * @description its two ends
+             */
+            at: number[][];
+        };
         /** JobOut */
         JobOut: {
             /** Id */
@@ -1868,6 +1970,25 @@ export interface components {
             share: number;
             /** Error */
             error: string;
+        };
+        /**
+         * KindOut
+         * @description A kind of restoration: how its cut surface is read, and whether it can be planned before cutting.
+         */
+        KindOut: {
+            /** Value */
+            value: string;
+            /** Label */
+            label: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /** Reader */
+            reader: string;
+            /** Planned */
+            planned: boolean;
         };
         /** Ledge */
         Ledge: {
@@ -1906,6 +2027,8 @@ export interface components {
             contour_mm: number;
             /** Best View */
             best_view: string | null;
+            /** Readers */
+            readers: string[];
         };
         /** LimitsOut */
         LimitsOut: {
@@ -1991,14 +2114,16 @@ export interface components {
             finish_line: components["schemas"]["FinishLineRow"];
             reduction: components["schemas"]["ReductionRow"] | null;
             tooth_removed: components["schemas"]["ReductionRow"] | null;
-            convergence: components["schemas"]["ConvergenceRow"];
+            convergence: components["schemas"]["ConvergenceRow"] | null;
             undercut: components["schemas"]["UndercutRow"];
             clearance: components["schemas"]["ClearanceRow"] | null;
             edges: components["schemas"]["EdgesRow"];
-            resistance: components["schemas"]["ResistanceRow"];
+            resistance: components["schemas"]["ResistanceRow"] | null;
             /** Ferrule */
             ferrule: components["schemas"]["FerruleSector"][] | null;
-            anatomy: components["schemas"]["AnatomyRow"];
+            anatomy: components["schemas"]["AnatomyRow"] | null;
+            /** @description of an inlay, onlay or overlay */
+            cavity: components["schemas"]["CavityRow"] | null;
             planned: components["schemas"]["PlannedRow"];
             functional_side: components["schemas"]["FunctionalRow"];
             /** Neighbours */
@@ -2063,6 +2188,31 @@ export interface components {
             reason: string;
             /** Steps */
             steps: components["schemas"]["StepOfWork"][];
+        };
+        /** OutlineRow */
+        OutlineRow: {
+            /** Closed */
+            closed: boolean;
+            /** Length Mm */
+            length_mm: number;
+            /** Points */
+            points: number[][];
+            /** Samples */
+            samples: components["schemas"]["OutlineSample"][];
+        };
+        /** OutlineSample */
+        OutlineSample: {
+            /** S Mm */
+            s_mm: number;
+            /** Cavosurface Deg */
+            cavosurface_deg: number | null;
+            /**
+             * To Contact Mm
+             * @description to the nearest contact of the opposing teeth
+             */
+            to_contact_mm: number | null;
+            /** Defined */
+            defined: boolean;
         };
         /**
          * PairsIn
@@ -2478,6 +2628,11 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /** RootFilledIn */
+        RootFilledIn: {
+            /** Filled */
+            filled: boolean;
+        };
         /** Roughness */
         Roughness: {
             /** Vertical */
@@ -2638,6 +2793,8 @@ export interface components {
             standard_version: number;
             /** Functional Side */
             functional_side: ("facial" | "lingual") | null;
+            /** Root Filled */
+            root_filled: boolean;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Put Away */
@@ -2692,6 +2849,8 @@ export interface components {
             material: string;
             /** Restoration */
             restoration: string;
+            /** Also Restorations */
+            also_restorations: string[];
             /** Protocol */
             protocol: string;
             /** Reason */
@@ -2770,6 +2929,24 @@ export interface components {
             };
             /** Against */
             against: string;
+        };
+        /** StandingCusp */
+        StandingCusp: {
+            /** Cusp */
+            cusp: string;
+            /** Covered */
+            covered: boolean;
+            /** Base Mm */
+            base_mm: number | null;
+            /** Under Tip Mm */
+            under_tip_mm: number | null;
+            /**
+             * Cover Mm3
+             * @description tooth that covering it would cost, about, to the material's target
+             */
+            cover_mm3: number | null;
+            /** At */
+            at: number[];
         };
         /**
          * StandingOut
@@ -3122,7 +3299,7 @@ export interface components {
             /** Lenses */
             lenses: components["schemas"]["LensOut"][];
             /** Kinds */
-            kinds: components["schemas"]["ChoiceOut"][];
+            kinds: components["schemas"]["KindOut"][];
             /** Meanings */
             meanings: components["schemas"]["ChoiceOut"][];
             /** Openings */
@@ -3422,6 +3599,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FunctionalIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setRootFilled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RootFilledIn"];
             };
         };
         responses: {

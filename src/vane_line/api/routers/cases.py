@@ -16,6 +16,7 @@ from vane_line.api.schemas import (
     JobOut,
     PutAwayOut,
     ReadingOut,
+    RootFilledIn,
     SiteOut,
     StandardChoice,
     StandingOut,
@@ -30,7 +31,9 @@ from vane_line.service.standing import standing
 from vane_line.store import cases, jobs
 
 router = APIRouter(prefix="/api", tags=["cases"])
-SITE_KEYS = ("id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side")
+SITE_KEYS = (
+    "id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side", "root_filled",
+)  # fmt: skip
 
 
 def job_out(job: jobs.Job | None) -> JobOut | None:
@@ -153,6 +156,15 @@ def set_functional_side(ctx: Ctx, site_id: str, body: FunctionalIn) -> CaseOut:
     """Say which cusps work (crossbite), or null to tell it from jaw and bite; measured attempts are measured again."""
     site = cases.get_site(ctx.db, site_id)
     cases.set_functional_side(ctx.db, site_id, body.side)
+    _judge_again(ctx, site_id)
+    return case_out(overview.view(ctx.db, site.case_id))
+
+
+@router.put("/sites/{site_id}/root-filled", operation_id="setRootFilled")
+def set_root_filled(ctx: Ctx, site_id: str, body: RootFilledIn) -> CaseOut:
+    """Say whether the tooth is root-filled; measured attempts are measured again."""
+    site = cases.get_site(ctx.db, site_id)
+    cases.set_root_filled(ctx.db, site_id, body.filled)
     _judge_again(ctx, site_id)
     return case_out(overview.view(ctx.db, site.case_id))
 

@@ -12,6 +12,7 @@ from vane_line.api.schemas import (
     BurModel,
     ChoiceOut,
     ForeseenOut,
+    KindOut,
     LensOut,
     LimitsOut,
     MillModel,
@@ -51,6 +52,7 @@ def standard_out(s: Standard) -> StandardOut:
     """A standard as the browser sees it."""
     return StandardOut(
         id=s.id, version=s.version, title=s.title, material=s.material, restoration=s.restoration,
+        also_restorations=list(s.also_restorations),
         protocol=s.protocol, reason=s.reason, caution=s.caution, reduction=_limits(s.reduction),
         finish_line_width=_limits(s.finish_line_width), teeth=s.teeth, fits=_fits(s), also_for=list(s.also_for),
         finish_line_form={k: list(v) for k, v in s.finish_line_form.items()}, clearance=_limits(s.clearance),
@@ -164,7 +166,12 @@ def get_vocabulary() -> VocabularyOut:
     raised = [_choice(text, pose_of(Raise.parse(text)).title) for text in OFFERED]
     return VocabularyOut(
         lenses=[LensOut.model_validate(asdict(one)) for one in LENSES],
-        kinds=[_choice(kind.name, kind.title, kind.caution) for kind in kinds.every()],
+        kinds=[
+            KindOut(
+                **_choice(k.name, k.title, k.caution).model_dump(), reader=k.reader.name, planned=k.plan is not None
+            )
+            for k in kinds.every()
+        ],
         meanings=[_choice(m.name, m.title, m.hint) for m in MEANINGS.values()],
         openings=[_choice("", "bite as it is"), *raised],
         bur_tips=list(TIPS),

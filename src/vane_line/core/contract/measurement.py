@@ -100,6 +100,7 @@ class MarginRow(Row):
 
 
 class FinishLineRow(Row):
+    axis: Vector = Field(description="about which azimuth is told: the path, for a ring and a cavity")
     closed: bool
     length_mm: float
     points: list[Vector] = Field(description="from azimuth 0, rising, first not repeated")
@@ -323,6 +324,75 @@ class CorrectionRow(Row):
     area_mm2: float | None
 
 
+class OutlineSample(Row):
+    s_mm: float
+    cavosurface_deg: float | None
+    to_contact_mm: float | None = Field(description="to the nearest contact of the opposing teeth")
+    defined: bool
+
+
+class OutlineRow(Row):
+    closed: bool
+    length_mm: float
+    points: list[Vector]
+    samples: list[OutlineSample]
+
+
+class FloorRow(Row):
+    depth_low_mm: float | None
+    depth_median_mm: float | None
+    area_mm2: float
+    at: Vector
+
+
+class CavityWall(Row):
+    side: str
+    part: str = Field(description="occlusal, box-mesial, box-distal")
+    divergence_deg: float
+    height_mm: float
+
+
+class Divergence(Row):
+    faciolingual_deg: float | None
+    mesiodistal_deg: float | None
+
+
+class IsthmusRow(Row):
+    width_mm: float
+    share: float | None
+    at: list[Vector] = Field(description="its two ends")
+
+
+class BoxRow(Row):
+    side: str
+    depth_mm: float | None
+    width_mm: float | None
+    below_floor_mm: float | None
+    slope_deg: float | None
+    contact_clearance_mm: float | None
+    at: Vector
+
+
+class StandingCusp(Row):
+    cusp: str
+    covered: bool
+    base_mm: float | None
+    under_tip_mm: float | None
+    cover_mm3: float | None = Field(description="tooth that covering it would cost, about, to the material's target")
+    at: Vector
+
+
+class CavityRow(Row):
+    outline: OutlineRow
+    floor: FloorRow | None
+    walls: list[CavityWall]
+    divergence: Divergence = Field(description="sums of facing walls of the occlusal part")
+    isthmus: IsthmusRow | None
+    boxes: list[BoxRow]
+    cusps: list[StandingCusp]
+    internal_radius_mm: float | None
+
+
 class TimingRow(Row):
     load: float
     align: float
@@ -345,13 +415,14 @@ class MeasurementDocument(Row):
     finish_line: FinishLineRow
     reduction: ReductionRow | None
     tooth_removed: ReductionRow | None
-    convergence: ConvergenceRow
+    convergence: ConvergenceRow | None
     undercut: UndercutRow
     clearance: ClearanceRow | None
     edges: EdgesRow
-    resistance: ResistanceRow
+    resistance: ResistanceRow | None
     ferrule: list[FerruleSector] | None
-    anatomy: AnatomyRow
+    anatomy: AnatomyRow | None
+    cavity: CavityRow | None = Field(description="of an inlay, onlay or overlay")
     planned: PlannedRow
     functional_side: FunctionalRow
     neighbours: list[NeighbourRow]

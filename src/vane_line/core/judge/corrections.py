@@ -84,7 +84,7 @@ def tried(rows: list[Correction], held: Held) -> Trial:
     zones, _ = summarise(held.geometry.inside, space.value + taken, space.smooth + taken, space.unseen, held.zones)
     short, over = [], []
     for zone in zones:
-        limits = held.standard.limits_for_zone(zone.zone)
+        limits = held.limits_of(zone.zone)
         if limits is None or zone.low_mm is None or zone.high_mm is None:
             continue
         u = held.budget.reduction()
@@ -97,7 +97,7 @@ def tried(rows: list[Correction], held: Held) -> Trial:
 
 def _stroke(row: Correction, space: Floats, held: Held, zone: str) -> Floats:
     """What is taken off each vertex of a zone: an even layer of the whole zone, else only where it lacks the target."""
-    limits = held.standard.limits_for_zone(zone)
+    limits = held.limits_of(zone)
     amount = max(row.to_target_mm or 0.0, HAND_MM)
     if row.extent == WHOLE or limits is None:
         return np.full(len(space), amount)

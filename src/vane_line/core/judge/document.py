@@ -30,8 +30,10 @@ from vane_line.core.contract.measurement import (
 )
 from vane_line.core.jaw.hinge import RULE_OF_THUMB
 from vane_line.core.judge import criteria
+from vane_line.core.judge.cavity_rows import cavity_row, outline_as_line, wall_drafts
 from vane_line.core.judge.criteria.space import meets_opposing
 from vane_line.core.judge.judgement import Judgement, short_area
+from vane_line.core.judge.record import limits_of
 from vane_line.core.judge.shape_rows import (
     anatomy_row,
     convergence_row,
@@ -44,6 +46,7 @@ from vane_line.core.judge.shape_rows import (
 )
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import Correction
+from vane_line.core.kinds.ring import RingCut
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
 from vane_line.core.options import Options
 from vane_line.core.placed import Alignment
@@ -65,7 +68,7 @@ def typed_document(
     """The same as a model."""
     options, standard, frame = geometry.options, judgement.standard, geometry.frame
     timing = {"load": load_s, **geometry.timing_s}
-    lingual = options.tooth.lingual_word
+    lingual, ring = options.tooth.lingual_word, isinstance(geometry.cut, RingCut)
     return MeasurementDocument(
         schema=SCHEMA,
         algorithm_version=ALGORITHM_VERSION,
@@ -80,16 +83,17 @@ def typed_document(
             **{role: _alignment(geometry.alignment.get(role)) for role in ("preop", "opposing", "mockup")}
         ),
         path=_path(geometry),
-        finish_line=finish_line_row(geometry),
+        finish_line=finish_line_row(geometry) if ring else outline_as_line(geometry),
         reduction=_reduction(geometry, judgement, judgement.space, geometry.reference),
         tooth_removed=_reduction(geometry, judgement, judgement.removed, "preop"),
-        convergence=convergence_row(geometry),
+        convergence=convergence_row(geometry) if ring else None,
         undercut=undercut_row(geometry),
         clearance=_clearance(geometry, judgement),
         edges=edges_row(geometry),
-        resistance=resistance_row(geometry),
-        ferrule=ferrule_rows(geometry),
-        anatomy=anatomy_row(geometry),
+        resistance=resistance_row(geometry) if ring else None,
+        ferrule=ferrule_rows(geometry) if ring else None,
+        anatomy=anatomy_row(geometry) if ring else None,
+        cavity=cavity_row(geometry, standard),
         planned=PlannedRow(
             earlier=options.earlier, space_to=options.meaning.space_to, lift_mm=geometry.lift_mm,
             **{"raise": _raise_row(options)},
@@ -106,12 +110,13 @@ def typed_document(
 
 
 def _path(geometry: Geometry) -> PathRow:
+    shape = geometry.cut.shape if isinstance(geometry.cut, RingCut) else None
     return PathRow(
         direction=geometry.path.direction,
         least_draft_deg=geometry.path.least_draft_deg,
         source=geometry.path.source,
-        blocked_by=geometry.cut.shape.insertion.blocked_by if geometry.cut.shape.insertion else None,
-        draft_deg=geometry.cut.shape.draft_deg,
+        blocked_by=shape.insertion.blocked_by if shape and shape.insertion else None,
+        draft_deg=shape.draft_deg if shape else wall_drafts(geometry),
     )
 
 
@@ -164,7 +169,7 @@ def _reduction(
     standard = judgement.standard
     rows = []
     for zone in field.zones:
-        limits = standard.limits_for_zone(zone.zone)
+        limits = limits_of(geometry, judgement.standard, zone.zone)
         area = short_area(geometry, field, judgement.zones, zone.zone, limits.min if limits else None)
         rows.append(zone_row(zone, area))
     return ReductionRow(
@@ -189,7 +194,7 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> ClearanceRow | None:
         return None
     rows = []
     for zone in field.zones:
-        limits = judgement.standard.clearance_for_zone(zone.zone)
+        limits = limits_of(geometry, judgement.standard, zone.zone, clearance=True)
         limit = limits.min if limits and meets_opposing(geometry, zone.zone) else None
         rows.append(ClearanceZone(
             zone=zone.zone, low_mm=zone.low_mm, at=zone.worst, area_mm2=zone.area_mm2,

@@ -302,8 +302,8 @@ def _stop(verdicts: list[dict[str, Any]]) -> str:
         return ""
     spare = [
         (v["missing"], v["where"]) for v in judged
-        if v["criterion"] in ("reduction", "tooth-removed") and v["bound"] == "max" and by_depth(v["zone"])
-        and v["missing"] is not None
+        if v["criterion"] in ("reduction", "tooth-removed") and v["bound"] == "max" and v["missing"] is not None
+        and by_depth(v["zone"])
     ]  # fmt: skip
     if not spare:
         return f"{STOP} A further stroke takes sound tooth for nothing."

@@ -17,7 +17,7 @@ from vane_line.core.judge.standards import Standard, fitted
 from vane_line.core.judge.uncertainty import TRIED_DEG, U_BAND_MM, U_CUSP_MM, U_PATH_DEG, U_TURN_DEG, Budget, u_scan_mm
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
-from vane_line.core.kinds.ring import Zoned
+from vane_line.core.kinds.seen import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
 from vane_line.core.measure.zones import Zones
 
@@ -70,12 +70,7 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
         None if distances is None else field_of(inside, distances.value, distances.unseen, zones, tried)
         for distances in (geometry.space, geometry.tooth_removed, geometry.clearance)
     )
-    limits = [standard.limits_for_zone(z) for z in zones.names]
-    low = np.array([limit.min if limit else np.nan for limit in limits] + [np.nan])[zones.index]
-    high = np.array([
-        limit.max if limit and by_depth(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
-    ] + [np.nan])[zones.index]  # fmt: skip
-    return Held(
+    held = Held(
         geometry=geometry,
         standard=standard,
         zones=zones,
@@ -83,8 +78,14 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
         space=space,
         removed=removed,
         clearance=gap,
-        limit_min=low,
-    ), high
+        limit_min=np.full(inside.n_vertices, np.nan),
+    )
+    limits = [held.limits_of(z) for z in zones.names]
+    low = np.array([limit.min if limit else np.nan for limit in limits] + [np.nan])[zones.index]
+    high = np.array([
+        limit.max if limit and by_depth(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
+    ] + [np.nan])[zones.index]  # fmt: skip
+    return replace(held, limit_min=low), high
 
 
 def severity(verdict: Verdict) -> float:
@@ -128,7 +129,7 @@ def _budget(geometry: Geometry) -> Budget:
     return Budget(
         scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm,
         U_PATH_DEG if geometry.options.path is None else 0.0, U_TURN_DEG if geometry.options.facial is None else 0.0,
-        max(float(np.nan_to_num(geometry.cut.shape.retention.height_mm)), 0.0),
+        geometry.cut.wall_mm,
     )  # fmt: skip
 
 

@@ -24,7 +24,7 @@ class Lens:
 
     field: which per-vertex values colour the tooth, None for none. reads: a value under the pointer in words, with
     {value}, {low}, {high}, {U} in mm. contour_mm: from one line on the sheet to the next. best_view: where it cannot
-    be seen from above, the view that it is offered in.
+    be seen from above, the view that it is offered in. readers: of the kinds that it serves.
     """
 
     name: str
@@ -36,6 +36,7 @@ class Lens:
     reads: str = ""
     contour_mm: float = 0.1
     best_view: str | None = None
+    readers: tuple[str, ...] = ("ring", "cavity")
 
 
 _UNSEEN = Patch(UNSEEN, "never seen by the earlier scan")
@@ -56,6 +57,14 @@ LENSES = (
             Patch(GAP, "enough: a line every 0.5 mm of room"), Patch(CONTACT, "touches"),
         ),
         field="space", reads="{value} of room, {low} needed, ± {U}", contour_mm=0.5,
+    ),
+    Lens(
+        "cusps", "Standing cusps", "tooth that stands behind the cavity's walls, across the path", "Standing cusps",
+        (
+            Patch(SHORT, "thinner than the least, a line every 0.1 mm"), Patch(DOUBT, "too near to say"),
+            Patch(MEETS, "thick enough"),
+        ),
+        field="cusps", reads="{value} stand behind it, {low} needed at the base, ± {U}", readers=("cavity",),
     ),
     Lens(
         "draw", "Undercut", "what lies under an overhang along the path of insertion", "Seat and hold",

@@ -8,16 +8,21 @@ from typing import TYPE_CHECKING
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry
-from vane_line.core.judge.standards import Bounds, Standard
+from vane_line.core.judge.standards import Bounds, Limits, Standard
 from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
+from vane_line.core.kinds.cavity import CAVITIES
+from vane_line.core.kinds.full_crown import FULL_CROWN
 from vane_line.core.measure.reduction import DistanceField
-from vane_line.core.measure.zones import Zones
+from vane_line.core.measure.zones import Zones, is_functional
 
 if TYPE_CHECKING:
     from vane_line.core.judge.work import Correction, Job
 
 Place = tuple[float, float, float] | None
+CROWNS = (FULL_CROWN.name,)
+CAVITY_KINDS = tuple(kind.name for kind in CAVITIES)
+EVERY_KIND = (*CROWNS, *CAVITY_KINDS)
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +42,10 @@ class Held:
         """Of what no material sets."""
         return self.standard.bounds(name)
 
+    def limits_of(self, zone: str, clearance: bool = False) -> Limits | None:
+        """Limits of reduction (or clearance) in a zone; None where it is judged otherwise."""
+        return limits_of(self.geometry, self.standard, zone, clearance)
+
     @property
     def side_unknown(self) -> str:
         """Why nothing is judged side by side, or nothing."""
@@ -46,7 +55,15 @@ class Held:
     def least_left_mm(self) -> float:
         """The least width of the tooth at the finish line."""
         share, least = self.bounds("remaining-share").min, self.bounds("remaining-width").min
-        return max(least or 0.0, (share or 0.0) * self.geometry.cut.shape.retention.neck_mm)
+        return max(least or 0.0, (share or 0.0) * self.geometry.ring.shape.retention.neck_mm)
+
+
+def limits_of(geometry: Geometry, standard: Standard, zone: str, clearance: bool = False) -> Limits | None:
+    """Limits of reduction (or clearance) in a zone; None where it is judged otherwise. A covered cusp of a cavity is
+    named plainly: which figures hold for it says the side of the functional cusps."""
+    if zone in geometry.anatomy.cusps:
+        return standard.cusp_limits(is_functional(zone, geometry.functional.side))
+    return standard.clearance_for_zone(zone) if clearance else standard.limits_for_zone(zone)
 
 
 Judge = Callable[[Held], list[Verdict]]
@@ -76,7 +93,7 @@ class Criterion:
     leave: dict[str, str] = field(default_factory=dict)
     way_out: str = ""
     says: dict[str, str] = field(default_factory=dict)
-    kinds: tuple[str, ...] = ("full-crown",)
+    kinds: tuple[str, ...] = CROWNS
 
     def __post_init__(self) -> None:
         """Raises ValueError for a criterion that can be at fault and says nothing of what to do."""

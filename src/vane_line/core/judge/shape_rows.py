@@ -29,6 +29,7 @@ from vane_line.core.contract.measurement import (
     UndercutRegion,
     UndercutRow,
 )
+from vane_line.core.kinds.ring import RingCut
 from vane_line.core.measure.convergence import ROWS_DEG
 from vane_line.core.measure.line_form import LineForm
 from vane_line.core.measure.undercut import sector_of
@@ -37,7 +38,7 @@ from vane_line.core.rings import degrees_apart
 
 def convergence_row(geometry: Geometry) -> ConvergenceRow:
     """Faciolingual and mesiodistal convergence, and taper, wall height and second plane every ROWS_DEG."""
-    walls = geometry.cut.shape.walls
+    walls = geometry.ring.shape.walls
     step = max(1, round(ROWS_DEG * len(walls.azimuth_deg) / 360))
     rows = [
         TaperRow(
@@ -53,22 +54,23 @@ def convergence_row(geometry: Geometry) -> ConvergenceRow:
 
 def undercut_row(geometry: Geometry) -> UndercutRow:
     """Undercuts along the path."""
-    found = geometry.cut.shape.undercut
+    found = geometry.cut.undercuts
     regions = [
         UndercutRegion(
             sector=r.sector, max_depth_mm=r.max_depth_mm, area_mm2=r.area_mm2, at=r.at, blockout_mm3=r.blockout_mm3,
             overhang=r.overhang, remove_mm=r.remove_mm, tilt_deg=r.tilt_deg,
         )
-        for r in found.regions
+        for r in found
     ]  # fmt: skip
     return UndercutRow(
-        area_mm2=found.area_mm2, max_depth_mm=found.max_depth_mm, blockout_mm3=found.blockout_mm3, regions=regions
-    )
+        area_mm2=float(sum(r.area_mm2 for r in found)), max_depth_mm=max((r.max_depth_mm for r in found), default=0.0),
+        blockout_mm3=float(sum(r.blockout_mm3 for r in found)), regions=regions,
+    )  # fmt: skip
 
 
 def anatomy_row(geometry: Geometry) -> AnatomyRow:
     """Cusps and occlusal form of a back tooth, planes, set-back and concavity of a front tooth; None where not told."""
-    back, front = geometry.cut.occlusal, geometry.cut.front
+    back, front = geometry.ring.occlusal, geometry.ring.front
     cusps = [] if back is None else [CuspRow(cusp=c.cusp, shift_mm=c.shift_mm, at=c.at) for c in back.cusps]
     return AnatomyRow(
         cusps=None if back is None else cusps,
@@ -82,7 +84,7 @@ def anatomy_row(geometry: Geometry) -> AnatomyRow:
 
 def resistance_row(geometry: Geometry) -> ResistanceRow:
     """Height, bases and limiting taper by geometry; what remains of the tooth."""
-    held = geometry.cut.shape.retention
+    held = geometry.ring.shape.retention
     sides = held.by_side()
     return ResistanceRow(
         height_mm=held.height_mm,
@@ -100,7 +102,7 @@ def resistance_row(geometry: Geometry) -> ResistanceRow:
 
 def margin_rows(geometry: Geometry) -> list[MarginRow]:
     """Height over the gingiva and room to the next tooth, every ROWS_DEG; None where not known."""
-    found, azimuth = geometry.cut.shape.margin, geometry.line.azimuth_deg
+    found, azimuth = geometry.ring.shape.margin, geometry.line.azimuth_deg
     step = max(1, round(ROWS_DEG * len(azimuth) / 360))
     return [
         MarginRow(azimuth_deg=azimuth[k], above_gingiva_mm=found.above_gingiva_mm[k], room_mm=found.room_mm[k])
@@ -110,11 +112,11 @@ def margin_rows(geometry: Geometry) -> list[MarginRow]:
 
 def ferrule_rows(geometry: Geometry) -> list[FerruleSector] | None:
     """Height and thickness of dentine by sector, None where no core is known."""
-    if geometry.cut.shape.ferrule is None:
+    if geometry.ring.shape.ferrule is None:
         return None
     return [
         FerruleSector(sector=s.sector, height_mm=s.height_mm, thickness_mm=s.thickness_mm, at=s.at)
-        for s in geometry.cut.shape.ferrule
+        for s in geometry.ring.shape.ferrule
     ]
 
 
@@ -139,13 +141,11 @@ def edges_row(geometry: Geometry) -> EdgesRow:
 
 def neighbour_rows(geometry: Geometry) -> list[NeighbourRow]:
     """Nicks and gap on each side where a tooth stands; a depth that could not be told is None, and `why`."""
-    room, azimuth = geometry.cut.shape.margin.room_mm, geometry.line.azimuth_deg
     rows = []
     for n in geometry.neighbours:
         if n.gap_mm is None:
             continue
-        here = degrees_apart(azimuth, 90.0 if n.side == "mesial" else 270.0) <= 45
-        near = room[here & np.isfinite(room)]
+        near = _room(geometry, n.side)
         rows.append(NeighbourRow(
             side=n.side, nick_depth_mm=n.nick_depth_mm, area_mm2=n.area_mm2, gap_mm=n.gap_mm, at=n.at,
             hidden_mm2=n.hidden_mm2, room_mm=near.min() if len(near) else None, why=n.why,
@@ -153,12 +153,22 @@ def neighbour_rows(geometry: Geometry) -> list[NeighbourRow]:
     return rows
 
 
+def _room(geometry: Geometry, side: str) -> Floats:
+    """Room to the next tooth just above the finish line, along one side of it."""
+    if not isinstance(geometry.cut, RingCut):
+        return np.zeros(0)
+    room = geometry.ring.shape.margin.room_mm
+    here = degrees_apart(geometry.line.azimuth_deg, 90.0 if side == "mesial" else 270.0) <= 45
+    return np.asarray(room[here & np.isfinite(room)])
+
+
 def finish_line_row(geometry: Geometry) -> FinishLineRow:
     """The line, its form every 0.1 mm, and what is wrong with it."""
-    line, form = geometry.line, geometry.cut.shape.form
+    line, form = geometry.line, geometry.ring.shape.form
     summary = form.width_summary()
     vertical, horizontal = form.roughness_um
     return FinishLineRow(
+        axis=geometry.axes.up,
         closed=line.closed,
         length_mm=line.length_mm,
         points=line.points,
@@ -166,7 +176,7 @@ def finish_line_row(geometry: Geometry) -> FinishLineRow:
         drawn=line.drawn,
         bands=bands(line.band_mm, line.azimuth_deg),
         margin=margin_rows(geometry),
-        gingiva_source=geometry.cut.shape.margin.source,
+        gingiva_source=geometry.ring.shape.margin.source,
         samples=line_samples(form),
         width_mm=None if summary is None else Spread(**dict(zip(("low", "median", "high"), summary, strict=True))),
         roughness_um=Roughness(vertical=vertical, horizontal=horizontal, worst=form.roughest_um),

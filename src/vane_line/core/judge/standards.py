@@ -45,6 +45,10 @@ FRONT_DEFAULTS = {
     "resin-ceramic": "front-resin-ceramic",
 }  # fmt: skip
 CANINE_DEFAULTS = {"all-ceramic": "canine-all-ceramic"}
+# Cavities have figures of their own; a cavity is in a back tooth.
+CAVITY_DEFAULTS = {
+    m: f"cavity-{m}" for m in ("full-metal", "lithium-disilicate", "zirconia", "zirconia-translucent", "resin-ceramic")
+}
 LOWER_INCISORS = ("31", "32", "41", "42")
 LOWER_INCISOR_DEFAULTS = {"zirconia": "front-lower-incisor-zirconia"}
 WING_HALF_DEG = 5.0  # to either side of the wing the finish line passes from one width to the other, on purpose
@@ -103,6 +107,7 @@ class Standard:
     digest: str = field(default="")
     general: dict[str, Bounds] = field(default_factory=dict)  # what this one overrules of the general standard
     wing: dict[str, float] = field(default_factory=dict)  # by side: mm lingual of the contact where the face's end
+    also_restorations: tuple[str, ...] = ()  # other kinds that are judged by the same figures
 
     def bounds(self, name: str) -> Bounds:
         """Bounds of what no material sets: this standard's own, or the general one's."""
@@ -127,6 +132,15 @@ class Standard:
             (f"{stem}lingual", wing + WING_HALF_DEG, 45.0, self.width_limits("lingual")),
         ]
 
+    @property
+    def restorations(self) -> tuple[str, ...]:
+        """The kinds that it is for."""
+        return (self.restoration, *self.also_restorations)
+
+    def cusp_limits(self, functional: bool) -> Limits:
+        """Limits of reduction over a covered cusp."""
+        return self.reduction["functional-cusp" if functional else "other-cusp"]
+
     def serves(self, tooth: ToothNumber) -> bool:
         """Whether it was written for such a tooth."""
         if self.teeth == "canine":
@@ -135,7 +149,8 @@ class Standard:
 
     def may_serve(self, tooth: ToothNumber) -> bool:
         """Whether it may be chosen for such a tooth: the one full metal standard of back teeth serves them all."""
-        return self.serves(tooth) or (self.teeth == "back" and tooth.front and self.material == "full-metal")
+        metal = self.material == "full-metal" and bool(self.finish_line_width)
+        return self.serves(tooth) or (self.teeth == "back" and tooth.front and metal)
 
     def limits_for_zone(self, zone: str) -> Limits | None:
         """Limits of reduction in a zone, None where it is judged otherwise.
@@ -193,7 +208,12 @@ class Standard:
 
     @property
     def widest_target_mm(self) -> float:
-        """The greatest target width of the finish line: the band round it is as wide as this."""
+        """The greatest target width of the finish line: the band round it is as wide as this.
+
+        A cavity's covered cusps run out to their outline without a ledge: over the least reduction nothing is judged.
+        """
+        if not self.finish_line_width:
+            return max(limit.min for limit in self.reduction.values())
         return max(limit.target for limit in self.finish_line_width.values())
 
 
@@ -226,17 +246,19 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
     if teeth is None:
         raise BadStandard(f"{name}: teeth must be one of {', '.join(sorted(TEETH))}.")
     back = teeth == "back"
+    ring = _ringed(data, name)
     try:
         reduction = limits("reduction", BACK_KEYS if back else FRONT_KEYS)
-        width = limits("finish_line_width", WIDTH_KEYS)
+        width = limits("finish_line_width", WIDTH_KEYS) if ring or data.get("finish_line_width") else {}
         forms = {k: tuple(v) for k, v in data.get("finish_line_form", {}).items()}
         clearance = limits("clearance", {"lingual"}) if data.get("clearance") else {}
-        for key in ("functional-cusp", "other-cusp", "groove") if back else sorted(FRONT_NEEDED):
+        needed = ("functional-cusp", "other-cusp", *(("groove",) if ring else ())) if back else sorted(FRONT_NEEDED)
+        for key in needed:
             if key not in reduction:
                 raise BadStandard(f"{name}: reduction has no row {key}.")
-        if back and "wall" not in reduction and any(f"wall-{s}" not in reduction for s in SIDES):
+        if ring and back and "wall" not in reduction and any(f"wall-{s}" not in reduction for s in SIDES):
             raise BadStandard(f"{name}: reduction needs wall, or a row for each of the four walls.")
-        if "all" not in width and any(s not in width for s in SIDES):
+        if ring and "all" not in width and any(s not in width for s in SIDES):
             raise BadStandard(f"{name}: finish_line_width needs all, or a row for each of the four sides.")
         unknown = {f for v in forms.values() for f in v} - FORMS
         if unknown:
@@ -251,9 +273,21 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
             cement_space_mm=float(data.get("cement_space_mm", 0.05)), reduction=reduction, finish_line_width=width,
             finish_line_form=forms, also_for=tuple(str(m) for m in data.get("also_for", [])), clearance=clearance,
             digest=digest, general=own, wing=wing,
+            also_restorations=tuple(str(k) for k in data.get("also_restorations", [])),
         )  # fmt: skip
     except KeyError as error:
         raise BadStandard(f"{name}: the entry {error.args[0]} is missing.") from error
+
+
+def _ringed(data: dict[str, Any], name: str) -> bool:
+    """Whether the standard is for a kind with a finish line all round. Raises BadStandard for a kind not known."""
+    try:
+        readers = {kinds.of(str(k)).reader.name for k in (data["restoration"], *data.get("also_restorations", []))}
+    except KeyError as error:
+        raise BadStandard(f"{name}: the entry restoration is missing.") from error
+    except BadOption as error:
+        raise BadStandard(f"{name}: {error}") from error
+    return "ring" in readers
 
 
 def as_data(standard: Standard) -> dict[str, Any]:
@@ -266,6 +300,7 @@ def as_data(standard: Standard) -> dict[str, Any]:
              "cement_space_mm")  # fmt: skip
     return {k: getattr(standard, k) for k in plain} | {
         "also_for": list(standard.also_for),
+        "also_restorations": list(standard.also_restorations),
         "reduction": rows(standard.reduction),
         "finish_line_width": rows(standard.finish_line_width),
         "finish_line_form": {k: list(v) for k, v in standard.finish_line_form.items()},
@@ -349,6 +384,8 @@ def fitted(standard: Standard, tooth: ToothNumber) -> Standard:
     if found is None:
         return standard
     cap, reason = found
+    if not standard.finish_line_width:
+        return standard
     needs = max(v.min for v in standard.finish_line_width.values())
     if needs >= cap.max:  # no cap lowers what the material needs
         caution = (
@@ -379,10 +416,16 @@ def suitable(standard: Standard) -> bool:
     return UNSUITABLE not in standard.caution
 
 
-def default_id(material: str, tooth: ToothNumber | None = None) -> str:
-    """The id of a material's default standard for a tooth. Raises BadOption."""
+def default_id(material: str, tooth: ToothNumber | None = None, restoration: str = "full-crown") -> str:
+    """The id of a material's default standard for a kind on a tooth. Raises BadOption."""
     if material not in DEFAULTS:
         raise BadOption(f"material {material}: use one of {', '.join(DEFAULTS)}.")
+    if kinds.of(restoration).reader.name == "cavity":
+        if material not in CAVITY_DEFAULTS:
+            raise BadOption(f"material {material} is not used for an {restoration}: {', '.join(CAVITY_DEFAULTS)} are.")
+        if tooth is not None and tooth.front:
+            raise BadOption(f"tooth {tooth.fdi} is a front tooth: an {restoration} is for premolars and molars.")
+        return CAVITY_DEFAULTS[material]
     if tooth is not None and tooth.front:
         if tooth.fdi[1] == "3" and material in CANINE_DEFAULTS:
             return CANINE_DEFAULTS[material]
@@ -396,17 +439,19 @@ def choose(
     material: str, restoration: str, standard_id: str | None = None, tooth: ToothNumber | None = None
 ) -> Standard:
     """The standard asked for, or the material's default for the tooth. Raises BadOption."""
-    default = default_id(material, tooth)
-    kinds.of(restoration)  # refuses one that is not known
+    default = default_id(material, tooth, restoration)
     chosen = built_in().get(standard_id or default)
     if chosen is None:
         raise BadOption(f"standard {standard_id}: use one of {', '.join(built_in())}.")
-    check_fit(chosen, material, tooth)
+    check_fit(chosen, material, tooth, restoration)
     return chosen
 
 
-def check_fit(standard: Standard, material: str, tooth: ToothNumber | None) -> None:
-    """Raises BadOption where a standard is for another material, or for other teeth."""
+def check_fit(standard: Standard, material: str, tooth: ToothNumber | None, restoration: str = "full-crown") -> None:
+    """Raises BadOption where a standard is for another material, for another kind, or for other teeth."""
+    own, asked = (kinds.of(k).reader.name for k in (standard.restoration, restoration))
+    if restoration not in standard.restorations and own != asked:
+        raise BadOption(f"standard {standard.id} is for {' and '.join(standard.restorations)}, not for {restoration}.")
     if material not in (standard.material, *standard.also_for):
         raise BadOption(f"standard {standard.id} is for {standard.material}, not for {material}.")
     if tooth is not None and not standard.serves(tooth) and not (standard.teeth == "back" and tooth.front):

@@ -20,6 +20,9 @@ U_METHOD = {
     "insertion": 0.015, "finish-line-width": 0.020, "finish-line-step": 0.031, "finish-line-lip": 0.0095,
     "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.024, "ferrule": 0.062,
     "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.20, "set-back": 0.06,
+    "cavity-depth": 0.010, "isthmus": 0.050, "divergence": 0.50, "box-depth": 0.045, "box-floor": 1.2,
+    "contact-clearance": 0.045, "cavosurface": 3.0, "outline-contact": 0.10, "cusp-thickness": 0.08,
+    "internal-radius": 0.06,
 }  # fmt: skip
 # By which power of the edges' length a measure grows less certain on a coarser scan; the others do not.
 GROWTH = {
@@ -28,7 +31,9 @@ GROWTH = {
     "wall-height": 1.8, "remaining-width": 0.6, "edge-radius": 2.0, "neighbour-nick": 1.0,
 }  # fmt: skip
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
-IN_MM = set(U_METHOD) - {"convergence", "draft", "finish-line-roughness"}
+IN_MM = set(U_METHOD) - {
+    "convergence", "draft", "finish-line-roughness", "divergence", "box-floor", "cavosurface",
+}  # fmt: skip
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
 U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial direction over rescans (docs/uncertainty)
 U_BAND_MM, U_CUSP_MM = 0.04, 0.10  # … of the finish line's place, and of a cusp's tip: where zones end
@@ -78,7 +83,12 @@ class Budget:
 
         per_degree: by how much the value changes when the sides are turned by a degree.
         """
-        tilt = {"draft": self.path_deg, "undercut": self.wall_mm * tan(radians(self.path_deg))}.get(measure, 0.0)
+        tilt = {
+            "draft": self.path_deg,
+            "divergence": self.path_deg,
+            "box-floor": self.path_deg,
+            "undercut": self.wall_mm * tan(radians(self.path_deg)),
+        }.get(measure, 0.0)
         scan = self.scan_mm if measure in IN_MM else 0.0
         return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg)
 

@@ -13,17 +13,16 @@ import numpy as np
 from vane_line.core.burs import Bur, Use, for_ledge
 from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held
-from vane_line.core.judge.standards import DEFAULTS, Standard, built_in, default_id, fitted, suitable
+from vane_line.core.judge.standards import CAVITY_DEFAULTS, DEFAULTS, Standard, built_in, default_id, fitted, suitable
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import ZoneValue, area_below
-from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
+from vane_line.core.measure.retention import OPPOSITE, SIDE_HALF_DEG, SIDES
 from vane_line.core.rings import degrees_apart
 
 HAND_MM = 0.2  # corrections under this are not asked of a hand
 HOLD_FLAT = "bur laid along the incline, following cusp and groove"
 HOLD_WALL = "bur parallel to the path, led round in one sweep"
 HOLD_LEDGE = "bur parallel to the path, its tip on the finish line"
-OPPOSITE = {"facial": "lingual", "lingual": "facial", "mesial": "distal", "distal": "mesial"}
 AGREED = "planned, agreed with the patient and recorded, never improvised"
 # First what changes the most; then walls; then the finish line, which the walls' strokes would spoil; then finish.
 STAGES = ("occlusal", "wall", "undercut", "finish-line", "edges", "polish", "other")
@@ -152,7 +151,7 @@ class Job:
         """Convergence across the tooth after a wall has lost `amount` in one third, its foot untouched."""
         if side is None:
             return None
-        azimuth, walls = SIDES[side], self.g.cut.shape.walls
+        azimuth, walls = SIDES[side], self.g.ring.shape.walls
         height = walls.height_at(azimuth)
         level = height * (5 / 6 if third in ("occlusal", "incisal") else 1 / 2)
         taper, opposite = self._sound_taper(azimuth), self._sound_taper(azimuth + 180)
@@ -162,9 +161,9 @@ class Job:
 
     def _sound_taper(self, azimuth: float) -> float:
         """Taper of a side's wall where it is not undercut."""
-        walls = self.g.cut.shape.walls
+        walls = self.g.ring.shape.walls
         here = (degrees_apart(walls.azimuth_deg, azimuth) <= SIDE_HALF_DEG) & np.isfinite(walls.taper_deg)
-        sound = here & ~self.g.cut.shape.undercut.covers(walls.azimuth_deg)
+        sound = here & ~self.g.ring.shape.undercut.covers(walls.azimuth_deg)
         return float(np.median(walls.taper_deg[sound])) if sound.any() else float("nan")
 
     def over_tapers(self, side: str | None, amount: float, third: str) -> str:
@@ -198,7 +197,7 @@ class Job:
 
     def too_little_left(self, amount: float) -> str:
         """Why the tooth cannot lose `amount` from its side at the finish line."""
-        left, least = self.g.cut.shape.retention.remaining_mm, self.held.least_left_mm
+        left, least = self.g.ring.shape.retention.remaining_mm, self.held.least_left_mm
         if np.isfinite(left) and left - amount < least:
             return f"only {left:.1f} mm of the tooth are left at the finish line, {least:.1f} are the least"
         return ""
@@ -244,7 +243,9 @@ class Job:
 
     def _others(self) -> list[Standard]:
         tooth = self.g.options.tooth
-        ids = dict.fromkeys(default_id(m, tooth) for m in DEFAULTS)
+        kind = self.g.options.restoration
+        table = DEFAULTS if self.g.kind.reader.name == "ring" else CAVITY_DEFAULTS
+        ids = dict.fromkeys(default_id(m, tooth, kind) for m in table)
         found = [fitted(built_in()[i], tooth) for i in ids if i != self.standard.id]
         return [s for s in found if suitable(s) and self.standard.material not in (s.material, *s.also_for)]
 
@@ -253,10 +254,7 @@ class Job:
             if v.value is None or v.U is None or v.bound != "min":
                 continue
             if v.criterion in ("reduction", "clearance"):
-                limits = (
-                    standard.limits_for_zone(v.zone) if v.criterion == "reduction"
-                    else standard.clearance_for_zone(v.zone)
-                )  # fmt: skip
+                limits = replace(self.held, standard=standard).limits_of(v.zone, v.criterion == "clearance")
             elif v.criterion == "finish-line-width":
                 limits = standard.width_limits(self.side(v.zone) or "facial")
             else:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from vane_line.core.kinds.cavity import CAVITIES
 from vane_line.core.kinds.full_crown import FULL_CROWN
 from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.errors import BadOption
 
-_ALL: dict[str, Kind] = {FULL_CROWN.name: FULL_CROWN}
+_ALL: dict[str, Kind] = {kind.name: kind for kind in (FULL_CROWN, *CAVITIES)}
 
 
 def of(restoration: str) -> Kind:

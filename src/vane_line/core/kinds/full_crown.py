@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from vane_line.core.kinds.kind import Kind, Reader
-from vane_line.core.kinds.ring import ring_cut, ring_line, ring_zones
-from vane_line.core.survey import survey
+from vane_line.core.kinds.kind import Kind
+from vane_line.core.kinds.ring import RING
 
-RING = Reader("ring", trace=survey, follow=ring_line, cut=ring_cut, zones=ring_zones)
 FULL_CROWN = Kind("full-crown", "full crown", RING, plan="die")

@@ -4,51 +4,37 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from vane_line.core.arrays import Bools, Floats, Ints
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.kinds.kind import Along, Drawing, Reader
+from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.front_form import FrontForm, front_form
-from vane_line.core.measure.line_by_hand import follow
+from vane_line.core.measure.inside import inside_line
+from vane_line.core.measure.line_by_hand import follow, redraw
 from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
+from vane_line.core.measure.undercut import LEAST_MM, Region
 from vane_line.core.measure.zones import Zones, make_zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.options import HandLine
-from vane_line.core.shape import Around, Shape, crown_points, measure_shape
-from vane_line.core.survey import Survey
-from vane_line.core.tooth.anatomy import Anatomy
-from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.trace.section import Axes, Profiles
+from vane_line.core.options import HandLine, Options
+from vane_line.core.placed import TAUBIN_STEPS, Placed, locate_centre
+from vane_line.core.shape import Shape, crown_points, measure_shape
+from vane_line.core.survey import RingSurvey, survey, undercut_along
+from vane_line.core.tooth.anatomy import size_of
+from vane_line.core.tooth.reference import ReferenceTooth, segment
+from vane_line.core.trace.section import Profiles
 from vane_line.core.trace.wall import WallRuns
+from vane_line.errors import UnfitScans
+
+SAME_MM = 0.08  # under the tooth before: it was not cut there
+UNCUT_SHARE = 0.25  # of the area inside the line, from which on it is no crown preparation yet
+LOST_SHARE = 0.40  # of the line without an edge
 
 
 @dataclass(frozen=True, eq=False)
-class Inside:
-    """The part of the prep within a finish line: which of the crop's vertices (V,), as scanned, and free of noise."""
-
-    line: FinishLine
-    mask: Bools
-    index: Ints
-    surface: Surface
-    even: Surface
-    edge_mm: float  # of the scan at the line
-
-
-@dataclass(frozen=True, eq=False)
-class Seen:
-    """What a reader measures from. earlier: the tooth before cutting, where known; others: (M, 3) points of the other
-    teeth."""
-
-    tooth: ToothNumber
-    survey: Survey
-    inside: Inside
-    anatomy: Anatomy
-    earlier: Surface | None
-    others: Floats
-    around: Around
-    noise_um: float
-
-
-@dataclass(frozen=True, eq=False)
-class RingCut:
+class RingCut(Cut):
     """What the ring reader found: profiles round the axis, their walls, the form of the whole.
 
     occlusal: of a back tooth, front: of a front tooth, else None.
@@ -60,29 +46,82 @@ class RingCut:
     occlusal: OcclusalForm | None
     front: FrontForm | None
 
+    @property
+    def undercuts(self) -> list[Region]:
+        return self.shape.undercut.regions
 
-@dataclass(frozen=True, eq=False)
-class Zoned:
-    """What zones are told from. band_width_mm: of the finish line's band; turn_deg: by which the sides are turned on,
-    to see what hangs on where one ends."""
+    @property
+    def wall_mm(self) -> float:
+        return max(float(np.nan_to_num(self.shape.retention.height_mm)), 0.0)
 
-    tooth: ToothNumber
-    surface: Surface
-    axes: Axes
-    line: FinishLine
-    cut: RingCut
-    anatomy: Anatomy
-    functional_side: str
-    band_width_mm: float
-    turn_deg: float = 0.0
+    def hidden_mm(self, inside: Surface) -> Floats:
+        """From the nearest sample of the profiles."""
+        depth, rings = self.shape.undercut.depth, self.profiles
+        told = np.isfinite(depth) & np.isfinite(rings.radius)
+        if not self.undercuts or not told.any():
+            return np.zeros(inside.n_vertices)
+        azimuth = np.broadcast_to(rings.azimuth_deg[:, None], told.shape)[told]
+        places = rings.axes.places(azimuth, rings.radius[told], rings.height[told])
+        _, nearest = cKDTree(places).query(inside.vertices)
+        value = depth[told][nearest]
+        return np.asarray(np.where(value > LEAST_MM, value, 0.0))
 
 
-def ring_line(survey: Survey, drawn: HandLine) -> FinishLine:
+def ring_line(survey: RingSurvey, drawn: HandLine) -> FinishLine:
     """The finish line as a hand drew it."""
     return follow(survey.rings, drawn.points, drawn.drawn)
 
 
-def ring_cut(seen: Seen) -> RingCut:
+def ring_redrawn(survey: RingSurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
+    """The finish line with one stretch drawn anew."""
+    return redraw(line, survey.rings, drawing.stroke, drawing.snap, drawing.closed)
+
+
+def ring_along(placed: Placed, _survey: RingSurvey, line: FinishLine, direction: Floats) -> Along:
+    """Undercuts inside a line along another path."""
+    found, draft = undercut_along(placed, line.points, line.drawn, direction)
+    return Along(found.max_depth_mm, found.area_mm2, tuple(r.sector for r in found.regions), draft)
+
+
+def ring_inside(placed: Placed, survey: RingSurvey, line: FinishLine) -> Bools:
+    """(V,) of the crop."""
+    return inside_line(placed.crop, line.points, survey.axes.up, line.points.mean(axis=0))
+
+
+def ring_teeth(
+    placed: Placed, survey: RingSurvey, line: FinishLine, inside: Bools, options: Options
+) -> dict[str, ReferenceTooth]:
+    """The tooth on each trusted earlier scan, where it can be told apart; freed of its scan's noise."""
+    teeth = {}
+    for role, surface in placed.moved.items():
+        if not placed.alignment[role].trusted:
+            continue
+        tooth = segment(surface, placed.crop, inside, line.points, survey.axes, size_of(options.tooth)[0])
+        if tooth is not None:
+            teeth[role] = tooth.eased(TAUBIN_STEPS)
+    return teeth
+
+
+def ring_girth(_survey: RingSurvey, line: FinishLine) -> FinishLine:
+    """The finish line goes round the whole tooth."""
+    return line
+
+
+def ring_check(inside: Inside, distance: Floats | None) -> list[str]:
+    """A crown's preparation leaves nothing of the tooth as it was; a cavity leaves most of it."""
+    if distance is None:
+        return []
+    area = inside.surface.vertex_areas
+    same = float(area[distance < SAME_MM].sum() / max(float(area.sum()), 1e-9))
+    if same < UNCUT_SHARE:
+        return []
+    words = f"{100 * same:.0f} % of the tooth inside the finish line is as it was before cutting"
+    if inside.line.doubtful_share > LOST_SHARE:
+        raise UnfitScans(f"prep: this looks like an inlay or onlay, not like a crown: {words}; choose that kind.")
+    return [f"This may not be a finished crown preparation, or an inlay or onlay: {words}."]
+
+
+def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
     """Walls, finish line's form, retention and the form of the top."""
     survey, inside = seen.survey, seen.inside
     axes, line = survey.axes, inside.line
@@ -100,7 +139,7 @@ def ring_cut(seen: Seen) -> RingCut:
     )
 
 
-def ring_zones(asked: Zoned) -> Zones:
+def ring_zones(asked: Zoned[RingCut]) -> Zones:
     """Cusps, grooves, ridges, thirds of walls, the finish line's band."""
     surface = asked.surface
     return make_zones(
@@ -117,3 +156,10 @@ def ring_zones(asked: Zoned) -> Zones:
         band_width_mm=asked.band_width_mm,
         turn_deg=asked.turn_deg,
     )
+
+
+RING: Reader[RingSurvey, RingCut] = Reader(
+    "ring", find=locate_centre, trace=survey, follow=ring_line, along=ring_along,
+    redraw=ring_redrawn, inside=ring_inside, teeth=ring_teeth, girth=ring_girth, check=ring_check, cut=ring_cut,
+    zones=ring_zones,
+)  # fmt: skip

@@ -58,8 +58,8 @@ def find_neighbours(
     earlier = None
     if base is not None:
         earlier, _ = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
-    teeth, level = _teeth(prep, crowns, line, axes), crowns.hold(prep.vertices)
-    told = None if earlier is None else _teeth(earlier, crowns, line, axes)
+    teeth, level = teeth_beside(prep, crowns, line, axes), crowns.hold(prep.vertices)
+    told = None if earlier is None else teeth_beside(earlier, crowns, line, axes)
     azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
     return [
@@ -68,7 +68,7 @@ def find_neighbours(
     ]
 
 
-def _teeth(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes) -> Bools:
+def teeth_beside(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes) -> Bools:
     """(V,) the other teeth above the line: their crowns, and down their walls as far as the gingiva's valley.
 
     A nick may lie well under the crown; the gingiva moves between scans and is not compared.

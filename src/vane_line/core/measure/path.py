@@ -15,6 +15,7 @@ ROBUST = 0.17  # of the path that walls leaning back shall not tilt
 MOST_UNDERCUT, UNDERCUT_DEG = 0.15, 2.0  # of the walls by area; from level to so far back a wall's say runs out
 REACH_DEG = 25.0
 COARSE_DEG, FINE_DEG, FINE_REACH_DEG = 3.0, 0.25, 4.0  # of the grids of tilts
+TIE_LEAN, TIED = 0.0, 0.002  # of draft a degree of tilt: none for walls all round, but for the coarse search's ties
 NEARLY_DEG = 0.15  # a direction whose draft is less than the best by this has a third of its say
 
 
@@ -37,25 +38,26 @@ def least_draft(normals: Floats, areas: Floats, direction: Floats) -> float:
     return weighted_quantile(draft_deg(normals, direction), areas, QUANTILE)
 
 
-def best_path(normals: Floats, areas: Floats, axis: Floats, side: Floats) -> Path:
+def best_path(normals: Floats, areas: Floats, axis: Floats, side: Floats, lean: float = TIE_LEAN) -> Path:
     """The best direction within REACH_DEG of `axis`: the middle of those that are nearly the best.
 
-    normals: (N, 3) unit of the walls; areas: (N,). side: (3,) across `axis`, by which tilts are counted. The quantile
+    normals: (N, 3) unit of the walls; areas: (N,). side: (3,) across `axis`, by which tilts are counted. lean: draft
+    that a degree of tilt must win: walls that stand on three sides only leave one way open. The quantile
     has ridges and nearly equal peaks; their middle moves evenly with the walls, a winner would jump. Walls that lean
     back along a path found without their say are undercuts: they are said as such, and do not tilt it.
     """
     if len(normals) == 0:
         return Path(axis, float("nan"), "best")
     frame = np.stack([side, np.cross(axis, side), axis])
-    without = _middle_of_best(normals, areas, frame, ROBUST)
+    without = _middle_of_best(normals, areas, frame, ROBUST, lean)
     say = np.clip(draft_deg(normals, without) / UNDERCUT_DEG + 1, 0, 1)
     if 1 - (say @ areas) / areas.sum() > MOST_UNDERCUT:  # so much of the walls is no local fault
         say = np.ones(len(say))
-    best = _middle_of_best(normals, areas * say, frame, QUANTILE)
+    best = _middle_of_best(normals, areas * say, frame, QUANTILE, lean)
     return Path(best, least_draft(normals, areas, best), "best")
 
 
-def _middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: float) -> Floats:
+def _middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: float, lean: float) -> Floats:
     """The mean of the directions about the third row of `frame` (3, 3), by how near the best their draft is."""
 
     def directions(tilts: Floats) -> Floats:
@@ -64,11 +66,11 @@ def _middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: flo
 
     coarse = _tilts(COARSE_DEG, REACH_DEG)
     drafts = _drafts(normals, areas, directions(coarse), quantile)
-    start = coarse[np.argmax(drafts - 0.002 * np.hypot(*coarse.T))]
+    start = coarse[np.argmax(drafts - max(lean, TIED) * np.hypot(*coarse.T))]
     # The fine grid's places do not hang on where the coarse search ended.
     fine = np.round(start / FINE_DEG) * FINE_DEG + _tilts(FINE_DEG, FINE_REACH_DEG)
     fine = fine[np.hypot(*fine.T) <= REACH_DEG]
-    drafts = _drafts(normals, areas, directions(fine), quantile)
+    drafts = _drafts(normals, areas, directions(fine), quantile) - lean * np.hypot(*fine.T)
     say = np.exp((drafts - drafts.max()) / NEARLY_DEG)
     return np.asarray(directions((say @ fine / say.sum())[None])[0])
 

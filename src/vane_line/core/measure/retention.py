@@ -18,6 +18,7 @@ from vane_line.core.rings import degrees_apart
 
 UNLIMITED_DEG = 45.0  # walls higher than half the base hold at any taper that is a wall's
 SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
+OPPOSITE = {"facial": "lingual", "lingual": "facial", "mesial": "distal", "distal": "mesial"}
 SIDE_HALF_DEG = 45.0  # a side reaches so far to either side of its middle
 MIDDLE_HALF_DEG = 30  # its middle part, which stands for it
 

@@ -13,7 +13,7 @@ import numpy as np
 from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import degrees_apart
-from vane_line.core.tooth.anatomy import Anatomy, plan
+from vane_line.core.tooth.anatomy import TEMPLATES, Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
@@ -27,6 +27,7 @@ OCCLUSAL_DEG = 62.0  # steeper than this above the wall's run is still wall
 EDGE_MM, EDGE_HALF_MM = 0.8, 0.35  # below the highest place and beside the crest: the incisal edge
 FRONT_HALF_DEG = 52.0  # of the face and of the back of a front tooth, to either side
 FOSSA_DEG = 74.0  # behind a front tooth, what slopes less to the path than this is the concavity
+CUSPS = frozenset(name for places in TEMPLATES.values() for name in places)
 LEAST_AREA_MM2 = 0.4  # a sliver of a groove, ridge or bevel is judged with the cusp it lies on
 
 
@@ -200,7 +201,10 @@ def words(zone: str, lingual_word: str = "lingual") -> str:
         return f"{tail} cusp"
     if head == "wall":
         side, _, third = tail.partition(" ")
-        return f"{side} wall, {third} third"
+        return f"{side} wall, {third} third" if third else f"{side} wall"
+    if head == "box":
+        side, _, wall = tail.partition(" ")
+        return f"{wall} wall of the {side} box" if wall else f"{side} box"
     if head == "marginal-ridge":
         return f"{tail} marginal ridge"
     if head == "facial" and tail:

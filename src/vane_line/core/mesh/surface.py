@@ -243,6 +243,13 @@ class Surface:
         squared, face, place = self.tree.squared_distance(self.vertices, self.faces, np.ascontiguousarray(points))
         return np.sqrt(np.ravel(squared)), np.ravel(face).astype(np.int64), np.asarray(place)
 
+    def first_hit(self, points: Floats, directions: Floats) -> tuple[Ints, Floats]:
+        """(N,) the face that rays from `points` (N, 3) along `directions` (N, 3 or 3,) meet first, -1 where none; and
+        how far (N,), in lengths of the direction."""
+        rays = np.ascontiguousarray(np.broadcast_to(directions, points.shape))
+        face, along, _ = self.tree.intersect_ray_first(self.vertices, self.faces, np.ascontiguousarray(points), rays)
+        return np.ravel(face), np.ravel(along)
+
     def signed_distance(self, points: Floats) -> tuple[Floats, Ints, Floats]:
         """As `closest`, with the distance negative inside (behind the surface); see `mesh.side`."""
         distance, face, place = self.closest(points)

@@ -91,7 +91,7 @@ def _sites(plan: Plan) -> list[DepthSite]:
 def _predicted(plan: Plan) -> Predicted | None:
     if plan.geometry is None:
         return None
-    walls, held = plan.geometry.cut.shape.walls, plan.geometry.cut.shape.retention
+    walls, held = plan.geometry.ring.shape.walls, plan.geometry.ring.shape.retention
     return Predicted(
         faciolingual_deg=walls.convergence_at(0.0), mesiodistal_deg=walls.convergence_at(90.0),
         wall_height_mm=held.height_mm, remaining_mm=held.remaining_mm, neck_mm=held.neck_mm, resists=held.resists,

@@ -50,12 +50,19 @@ class ReferenceTooth:
 
 
 def segment(
-    preop: Surface, prep: Surface, inside: Bools, line: Floats, axes: Axes, crown_height_mm: float
+    preop: Surface,
+    prep: Surface,
+    inside: Bools,
+    line: Floats,
+    axes: Axes,
+    crown_height_mm: float,
+    spare_mm: float = 0.0,
 ) -> ReferenceTooth | None:
     """The reference tooth, or None where nothing of it is found.
 
     preop: the earlier scan, moved onto `prep`. inside: (V,) of prep. line: (A, 3) finish line. axes: the
-    preparation's cylinder frame. crown_height_mm: typical for the class, bounds the search.
+    preparation's cylinder frame. crown_height_mm: typical for the class, bounds the search. spare_mm: by which other
+    teeth are looked for further out, where the line is no more than about where the tooth ends.
     """
     middle = line.mean(axis=0)
     off = preop.vertices - middle
@@ -74,15 +81,15 @@ def segment(
     gap, face, _ = prep.signed_distance(part.vertices)
     over_cut = inside[prep.faces[face]].any(axis=1)
     concave = concavity(part)
-    tooth_seed = over_cut & (gap > REMOVED_MM) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2)
+    tooth_seed = over_cut & (gap > REMOVED_MM) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2 + spare_mm)
     unchanged = (np.abs(gap) < UNCHANGED_MM) & ~over_cut
-    neighbour_seed = unchanged & (radius > at_radius + 0.7) & (above > 1.0)
-    gingiva_seed = ~over_cut & (radius > at_radius + 0.9) & (above < 0.6)
+    neighbour_seed = unchanged & (radius > at_radius + 0.7 + spare_mm) & (above > 1.0)
+    gingiva_seed = ~over_cut & (radius > at_radius + 0.9 + spare_mm / 2) & (above < 0.6)
     if tooth_seed.sum() < 20:
         return None
     label = grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
     # Uncut tooth just below the line belongs to the tooth: else the line itself would look like a border.
-    mine = (label == 0) & (radius < at_radius + 3.0)
+    mine = (label == 0) & (radius < at_radius + 3.0 + spare_mm)
     tooth, _ = part.keep_vertices(mine)
     if tooth.n_faces < 50:
         return None
@@ -93,15 +100,21 @@ def segment(
 
 def concavity(surface: Surface) -> Floats:
     """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
-    smooth = surface.smoothed(2)
+    return surface.spread(sharpest_bend(surface, -1.0, 2), 1)
+
+
+def sharpest_bend(surface: Surface, sign: float, steps: int) -> Floats:
+    """(V,) greatest normal curvature (1/mm) along the edges of the surface smoothed in `steps`, convex where `sign` is
+    +1, concave where -1; nought where it bends the other way."""
+    smooth = surface.smoothed(steps)
     i, j = surface.edges.T
     step = smooth.vertices[j] - smooth.vertices[i]
     bend = ((smooth.vertex_normals[j] - smooth.vertex_normals[i]) * step).sum(axis=1)
-    curvature = -bend / np.maximum((step**2).sum(axis=1), 1e-6)
+    curvature = sign * bend / np.maximum((step**2).sum(axis=1), 1e-6)
     worst = np.zeros(surface.n_vertices)
     np.maximum.at(worst, i, curvature)
     np.maximum.at(worst, j, curvature)
-    return surface.spread(worst, 1)
+    return worst
 
 
 def grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from vane_line.core.judge.criteria import fit, form, line, others, space, walls
+from vane_line.core.judge.criteria import cavity, fit, form, line, others, space, walls
 from vane_line.core.judge.record import Criterion, Held
 from vane_line.core.measure import zones
 
 _ALL: dict[str, Criterion] = {}
+BY_ZONE = ("reduction", "tooth-removed", "clearance", "milled-fit")  # read zone by zone of the surface
 
 
 def register(criterion: Criterion) -> None:
@@ -45,10 +46,13 @@ def title(name: str) -> str:
 def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     """A verdict's place in the words a dentist uses."""
     known = of(criterion)
-    return zones.where(zone, known.place if known else "", lingual_word)
+    place = known.place if known else ""
+    if criterion in BY_ZONE and zone in zones.CUSPS:  # a cavity's covered cusp is named plainly
+        place = "cusp"
+    return zones.where(zone, place, lingual_word)
 
 
-for _module in (others, space, walls, line, fit, form):
+for _module in (others, space, cavity, walls, line, fit, form):
     for _criterion in _module.CRITERIA:
         register(_criterion)
 

@@ -26,7 +26,7 @@ def _cusps(held: Held) -> list[Verdict]:
     geometry = held.geometry
     if geometry.options.tooth.front:
         return [not_measured("cusp-shift", "overall", BACK_ONLY, "max")]
-    found = geometry.cut.occlusal
+    found = geometry.ring.occlusal
     if found is None:
         why = "no cusps of the earlier tooth are known to compare with"
         return [not_measured("cusp-shift", "overall", why, "max")]
@@ -92,7 +92,7 @@ def _faded(values: Floats, low: float, high: float) -> Floats:
 def _planes(held: Held) -> list[Verdict]:
     if not held.geometry.options.tooth.front:
         return [not_measured("planes", "overall", FRONT_ONLY)]
-    found = held.geometry.cut.front
+    found = held.geometry.ring.front
     if found is None:
         return [not_measured("planes", "overall", "too little of the facial surface is seen")]
     if not found.angles_deg:
@@ -107,7 +107,7 @@ def _planes(held: Held) -> list[Verdict]:
 def _set_back(held: Held) -> list[Verdict]:
     if not held.geometry.options.tooth.front:
         return [not_measured("set-back", "overall", FRONT_ONLY)]
-    found = held.geometry.cut.front
+    found = held.geometry.ring.front
     if found is None:
         return [not_measured("set-back", "overall", "too little of the facial surface is seen")]
     if found.set_back_mm is None:

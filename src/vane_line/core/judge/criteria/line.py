@@ -47,7 +47,7 @@ def _gap(held: Held) -> list[Verdict]:
 
 
 def _widths(held: Held) -> list[Verdict]:
-    form, line, rows = held.geometry.cut.shape.form, held.geometry.line, []
+    form, line, rows = held.geometry.ring.shape.form, held.geometry.line, []
     for side in SIDES:
         beside = degrees_apart(line.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG / 4
         for zone, low, high, limits in held.standard.sectors(side, float(np.median(line.radius[beside]))):
@@ -104,7 +104,7 @@ def _place(form: LineForm, here: Bools, lowest: bool) -> tuple[float, float, flo
 
 
 def _forms(held: Held) -> list[Verdict]:
-    form, rows = held.geometry.cut.shape.form, []
+    form, rows = held.geometry.ring.shape.form, []
     coarse = held.geometry.edge_mm > COARSE_EDGE_MM
     for side in SIDES:
         wanted = held.standard.forms_for(side)
@@ -145,7 +145,7 @@ def fits_form(form: LineForm, k: int, wanted: tuple[str, ...]) -> bool:
 
 
 def _course_unseen(held: Held, criterion: str, unit: str = "mm") -> list[Verdict] | None:
-    if held.geometry.cut.shape.form.clear.mean() < ENOUGH_CLEAR:
+    if held.geometry.ring.shape.form.clear.mean() < ENOUGH_CLEAR:
         return [not_measured(criterion, "overall", NO_EDGE, "max", unit)]
     return None
 
@@ -156,7 +156,7 @@ def _steps(held: Held) -> list[Verdict]:
         return unseen
     u, bounds = held.budget.of("finish-line-step"), held.bounds("finish-line-step")
     rows = [
-        v for s in held.geometry.cut.shape.form.steps
+        v for s in held.geometry.ring.shape.form.steps
         for v in verdicts(criterion="finish-line-step", zone=s.sector, value=s.height_mm, unit="mm", u=u, bounds=bounds,
                           why=PASSING if s.overlap_deg else SUDDEN, at=s.at)
     ]  # fmt: skip
@@ -167,7 +167,7 @@ def _lips(held: Held) -> list[Verdict]:
     unseen = _course_unseen(held, "finish-line-lip")
     if unseen:
         return unseen
-    u, bounds, form = held.budget.of("finish-line-lip"), held.bounds("finish-line-lip"), held.geometry.cut.shape.form
+    u, bounds, form = held.budget.of("finish-line-lip"), held.bounds("finish-line-lip"), held.geometry.ring.shape.form
     why = "an outer lip of unsupported tooth breaks off, or keeps the crown off"
     rows = []
     for found in form.lips:
@@ -190,7 +190,7 @@ def _roughness(held: Held) -> list[Verdict]:
     unseen = _course_unseen(held, "finish-line-roughness")
     if unseen:
         return unseen
-    form = held.geometry.cut.shape.form
+    form = held.geometry.ring.shape.form
     if not np.isfinite(form.roughest_um):
         return [not_measured("finish-line-roughness", "overall", NO_EDGE, "max", "µm")]
     at = xyz(form.points[int(np.argmin(np.nan_to_num(degrees_apart(form.azimuth_deg, form.roughest_deg))))])
@@ -208,7 +208,7 @@ def _roughness(held: Held) -> list[Verdict]:
 
 def _margin_heights(held: Held) -> list[Verdict]:
     """How far the finish line lies below the gingiva, on each side."""
-    geometry, found = held.geometry, held.geometry.cut.shape.margin
+    geometry, found = held.geometry, held.geometry.ring.shape.margin
     if found.source is None:
         why = "the gingiva's line is not known: it needs a scan without retraction, or to be drawn"
         return [not_measured("margin-height", "overall", why, "max")]
@@ -241,19 +241,19 @@ def _margin_heights(held: Held) -> list[Verdict]:
 def _gingiva_told(geometry: Geometry, middle_deg: float) -> Ints:
     """Azimuths of a side where the line is clear and the gingiva known."""
     near = degrees_apart(geometry.line.azimuth_deg, middle_deg) <= SIDE_HALF_DEG
-    return np.flatnonzero(near & np.isfinite(geometry.cut.shape.margin.above_gingiva_mm) & geometry.line.clear)
+    return np.flatnonzero(near & np.isfinite(geometry.ring.shape.margin.above_gingiva_mm) & geometry.line.clear)
 
 
 def _below_gingiva(geometry: Geometry, here: Ints) -> float | None:
     if len(here) < LEAST_AZIMUTHS:
         return None
-    return float(np.quantile(-geometry.cut.shape.margin.above_gingiva_mm[here], 1 - EASED_SHARE))
+    return float(np.quantile(-geometry.ring.shape.margin.above_gingiva_mm[here], 1 - EASED_SHARE))
 
 
 def _rooms(held: Held) -> list[Verdict]:
     """Room between the finish line and the next tooth."""
     geometry, rows = held.geometry, []
-    room = geometry.cut.shape.margin.room_mm
+    room = geometry.ring.shape.margin.room_mm
     for side in ("mesial", "distal"):
         here = degrees_apart(geometry.line.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG
         here &= np.isfinite(room) & (room < NEXT_TOOTH_MM)
@@ -276,7 +276,7 @@ def _rooms(held: Held) -> list[Verdict]:
 
 def _ferrule(held: Held) -> list[Verdict]:
     """Dentine over the finish line of a built-up tooth: height and thickness, by sector."""
-    sectors = held.geometry.cut.shape.ferrule
+    sectors = held.geometry.ring.shape.ferrule
     if sectors is None:
         return [not_measured("ferrule", "overall", "no border of a core is known: only built-up teeth have a ferrule")]
     u, tall, thick, rows = held.budget.of("ferrule"), held.bounds("ferrule"), held.bounds("ferrule-thickness"), []

@@ -6,7 +6,7 @@ import numpy as np
 
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
 from vane_line.core.jaw.pose import INTERCUSPATION
-from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.record import EVERY_KIND, Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import Correction, Job
@@ -99,10 +99,10 @@ def _polish(job: Job, v: Verdict) -> Correction:
 
 
 CRITERIA = (
-    Criterion("alignment", "alignment of the scans", _alignment,
+    Criterion("alignment", "alignment of the scans", _alignment, kinds=EVERY_KIND,
               leave={"max": "scan again with two uncut teeth beside it, or point at the same places on both scans"}),
-    Criterion("bite", "bite", _bite, weight=2.0,
+    Criterion("bite", "bite", _bite, weight=2.0, kinds=EVERY_KIND,
               leave={"max": "record the bite again: nothing is cut by a bite that does not fit"}),
     Criterion("neighbour-nick", "nick", _nicks, place="neighbour", lens="next", weight=3.0, own_size=True,
-              by_attempt=True, correct={"max": _polish}),
+              kinds=EVERY_KIND, by_attempt=True, correct={"max": _polish}),
 )  # fmt: skip

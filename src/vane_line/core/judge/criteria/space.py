@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.sides import told
-from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.record import EVERY_KIND, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import (
@@ -28,6 +28,7 @@ from vane_line.core.judge.work import (
 )
 from vane_line.core.measure.reduction import ZoneValue
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
+from vane_line.core.measure.zones import CUSPS
 
 OCCLUSAL_HEADS = (
     "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
@@ -39,6 +40,7 @@ MEETING_BELOW = ("incisal-edge", "facial/incisal", "facial/middle")  # of lower 
 INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
 OVER_CUT = "nothing to cut: record it and tell the laboratory; the walls' foot may take grooves, and consider bonding"
 TOO_DEEP = "more was cut than the material needs"
+ONLY_HERE = "only here: stop at the amount, round over to the cusps beside it"
 FULLER, OPPOSING = "fuller", "opposing"
 
 
@@ -51,14 +53,14 @@ def meets_opposing(geometry: Geometry, zone: str) -> bool:
     """Whether clearance is judged there: lower front teeth bite on edge and face, unless the bite is reversed."""
     tooth = geometry.options.tooth
     if not tooth.front:
-        return is_occlusal(zone)
+        return is_occlusal(zone) or zone in geometry.anatomy.cusps
     behind = geometry.functional.side == "lingual"  # in a reversed bite the roles change
     return zone == "incisal-edge" or (zone in MEETING if behind else zone in MEETING_BELOW)
 
 
 def by_depth(zone: str) -> bool:
     """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances."""
-    return zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES)
+    return zone in CUSPS or zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES)
 
 
 # --- judged --------------------------------------------------------------------------------------------------------
@@ -72,7 +74,7 @@ def _reduction(held: Held) -> list[Verdict]:
     judge_over = geometry.reference == "preop" and geometry.options.meaning.natural
     to = _space_to(geometry)
     for zone in space.zones:
-        limits = standard.limits_for_zone(zone.zone)
+        limits = held.limits_of(zone.zone)
         if limits is None:
             continue
         why = held.side_unknown or _unseen(zone)
@@ -105,7 +107,7 @@ def _removed(held: Held) -> list[Verdict]:
         return [not_measured("tooth-removed", "overall", why, "max"), *_overcut_walls(held)]
     out = []
     for zone in removed.zones:
-        limits = held.standard.limits_for_zone(zone.zone)
+        limits = held.limits_of(zone.zone)
         if limits is None or not by_depth(zone.zone):
             continue
         why = held.side_unknown or _unseen(zone)
@@ -123,9 +125,9 @@ def _overcut_walls(held: Held) -> list[Verdict]:
     for side in SIDES:
         limits = held.standard.limits_for_zone(f"wall/{side}/middle")
         width = held.standard.width_limits(side)
-        if limits is None or not told(geometry.cut.shape.form, side):
+        if limits is None or not told(geometry.ring.shape.form, side):
             continue
-        inside = wall_overcut_mm(geometry.line, geometry.cut.shape.walls, side, width.target, ideal)
+        inside = wall_overcut_mm(geometry.line, geometry.ring.shape.walls, side, width.target, ideal)
         if inside is None:
             continue
         rows += verdicts(
@@ -169,7 +171,7 @@ def _clearance(held: Held) -> list[Verdict]:
     aligned = (moved.u_align_um or 0.0) / 1000 if moved else 0.0
     holds = "holds in maximum intercuspation only; " if geometry.options.tooth.front else ""
     for zone in gap.zones:
-        limits = held.standard.clearance_for_zone(zone.zone)
+        limits = held.limits_of(zone.zone, clearance=True)
         if limits is None or not meets_opposing(geometry, zone.zone):
             continue
         why = why_not or held.side_unknown
@@ -238,14 +240,16 @@ def _amount_words(patch: Patch) -> str:
 
 
 def _shortens(job: Job, patch: Patch) -> str:
-    height, tooth = job.g.cut.shape.retention.height_mm, job.g.options.tooth
+    if job.g.kind.reader.name != "ring":
+        return ONLY_HERE
+    height, tooth = job.g.ring.shape.retention.height_mm, job.g.options.tooth
     least = job.standard.wall_height(tooth).min or 0.0
     amount = patch.to_target_mm
     if patch.extent != SPOT and np.isfinite(height) and height - amount < least:
         words = f"lowers the walls, {height:.1f} mm high now ({least:.0f} wanted): no more than that, only here"
         fits = job.material_words()
         return f"{words}; {fits}" if fits else words
-    return "only here: stop at the amount, round over to the cusps beside it"
+    return ONLY_HERE
 
 
 def _wall(job: Job, v: Verdict, patch: Patch) -> Correction | None:
@@ -298,13 +302,13 @@ def _with_material(job: Job, why: str) -> str:
 
 CRITERIA = (
     Criterion(
-        "reduction", "reduction", _reduction, lens="depth", by_attempt=True, correct={"min": _room},
+        "reduction", "reduction", _reduction, lens="depth", by_attempt=True, correct={"min": _room}, kinds=EVERY_KIND,
         leave={"max": OVER_CUT},
         way_out="the material gets too thin here: a material that can be thinner, or another path",
     ),
     Criterion("tooth-removed", "tooth removed", _removed, lens="depth", by_attempt=True, leave={"max": OVER_CUT}),
     Criterion(
-        "clearance", "clearance", _clearance, lens="space", by_attempt=True, correct={"min": _room},
+        "clearance", "clearance", _clearance, lens="space", by_attempt=True, correct={"min": _room}, kinds=EVERY_KIND,
         way_out="the opposing teeth leave too little: a raised bite, a planned adjustment of the opposing tooth, or a "
         "material that can be thinner",
     ),

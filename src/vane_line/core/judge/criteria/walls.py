@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.record import EVERY_KIND, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_WALL, Correction, Job, said
 from vane_line.core.measure.retention import SIDES
+from vane_line.core.measure.undercut import Region
 from vane_line.core.shape import side_drafts
 
 PARKER = "Parker et al., J Prosthet Dent 1988;59:281-288"
@@ -22,11 +23,12 @@ WAYS = "grooves, boxes, bonding or a raised bite help short walls"
 SURGERY = "only where those do not do: lengthening the crown, after sounding the bone (about 3 mm from bone to margin)"
 FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised bite; {SURGERY}"
 TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
+FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
 
 
 def _convergence(held: Held) -> list[Verdict]:
-    walls, rows = held.geometry.cut.shape.walls, []
+    walls, rows = held.geometry.ring.shape.walls, []
     for zone, azimuth in (("faciolingual", 0.0), ("mesiodistal", 90.0)):
         value = walls.convergence_at(azimuth)
         if not np.isfinite(value):
@@ -41,7 +43,7 @@ NO_WALLS = "too little of the walls is seen"
 
 
 def _unseen(held: Held) -> bool:
-    kept = held.geometry.cut.shape.retention
+    kept = held.geometry.ring.shape.retention
     return not np.isfinite(kept.height_mm) or not np.isfinite(kept.remaining_mm)
 
 
@@ -50,7 +52,7 @@ def _height(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("wall-height", "overall", NO_WALLS)]
     bounds = held.standard.wall_height(held.geometry.options.tooth)
-    u, shape = held.budget.of("wall-height"), held.geometry.cut.shape
+    u, shape = held.budget.of("wall-height"), held.geometry.ring.shape
     rows = verdicts("wall-height", "overall", shape.retention.height_mm, "mm", u, bounds, WAYS)
     for side, azimuth in SIDES.items():
         value = shape.walls.height_at(azimuth)
@@ -62,7 +64,7 @@ def _height(held: Held) -> list[Verdict]:
 def _resistance(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("resistance", "overall", NO_WALLS)]
-    kept = held.geometry.cut.shape.retention
+    kept = held.geometry.ring.shape.retention
     u = held.budget.of("wall-height") / kept.base_faciolingual_mm
     why = f"height of the walls to faciolingual width; {WAYS}"
     ratio = kept.height_mm / kept.base_faciolingual_mm
@@ -76,7 +78,7 @@ def _resistance(held: Held) -> list[Verdict]:
 def _remaining(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("remaining-width", "overall", NO_WALLS)]
-    kept, least = held.geometry.cut.shape.retention, held.bounds("remaining-width")
+    kept, least = held.geometry.ring.shape.retention, held.bounds("remaining-width")
     why = (
         f"what is left at the finish line, against half of the tooth's {kept.neck_mm:.1f} mm there, and "
         f"{least.min or 0.0:.1f} at least"
@@ -89,21 +91,29 @@ def _remaining(held: Held) -> list[Verdict]:
 
 def _undercut(held: Held) -> list[Verdict]:
     u, bounds = held.budget.of("undercut"), held.bounds("undercut")
-    why = "cement space takes up less; the crown would bind or must be relieved"
-    regions = held.geometry.cut.shape.undercut.regions
+    cavity = held.geometry.kind.reader.name == "cavity"
+    why = f"cement space takes up less; the {held.geometry.kind.title} would bind or must be relieved"
+    regions = held.geometry.cut.undercuts
     if not regions:
         return verdicts("undercut", "overall", 0.0, "mm", u, bounds, why)
     return [
         v
         for r in regions
         for v in verdicts(
-            criterion="undercut", zone=r.sector, value=r.max_depth_mm, unit="mm", u=u, bounds=bounds, why=why, at=r.at
+            criterion="undercut",
+            zone=f"wall/{r.sector}" if cavity else r.sector,
+            value=r.max_depth_mm,
+            unit="mm",
+            u=u,
+            bounds=bounds,
+            why=why,
+            at=r.at,
         )
     ]
 
 
 def _draft(held: Held) -> list[Verdict]:
-    shape = held.geometry.cut.shape
+    shape = held.geometry.ring.shape
     if not shape.draft_deg:
         return [not_measured("draft", "overall", "no wall is seen", "min", "deg")]
     why = "milled ceramic wants some draft on every wall; under 0 it is an undercut"
@@ -115,7 +125,7 @@ def _draft(held: Held) -> list[Verdict]:
 
 
 def _insertion(held: Held) -> list[Verdict]:
-    found = held.geometry.cut.shape.insertion
+    found = held.geometry.ring.shape.insertion
     if found is None:
         why = held.geometry.reasons.get("path-blocked", "no neighbouring tooth is on the scan")
         return [not_measured("path-blocked", "overall", why, "max")]
@@ -151,7 +161,9 @@ def _lean_in(job: Job, v: Verdict) -> Correction | None:
 
 
 def _overhang(job: Job, v: Verdict) -> Correction:
-    region = next((r for r in job.g.cut.shape.undercut.regions if r.sector == v.zone), None)
+    region = next((r for r in job.g.cut.undercuts if r.sector == v.zone.removeprefix("wall/")), None)
+    if job.g.kind.reader.name == "cavity":
+        return _cavity_overhang(job, v, region)
     amount = region.remove_mm if region else (v.value or 0.0)
     tilt = f"tilt the path {region.tilt_deg:.0f} degrees away from it" if region and region.tilt_deg is not None else ""
     out = " or ".join(t for t in (tilt, "block it out on the tooth, or have it relieved in the crown") if t)
@@ -168,8 +180,20 @@ def _overhang(job: Job, v: Verdict) -> Correction:
     return job.row(v, "undercut", do, **more, bur=said(use), beware=f"not at the finish line; or {out}")
 
 
+def _cavity_overhang(job: Job, v: Verdict, region: Region | None) -> Correction:
+    """A base fills it without a stroke; taken off, the wall is opened at its top and the cusp gets thinner."""
+    amount = region.remove_mm if region else (v.value or 0.0)
+    base = "fill it with base material" + (f", {region.blockout_mm3:.1f} mm³" if region else "")
+    do = f"{base}; or take {amount:.2f} mm off the overhang above it"
+    if amount < HAND_MM:
+        return job.row(v, "undercut", f"{base}: {amount:.2f} mm at the overhang is too little to ask of a hand",
+                       beware="the base ends inside the outline")  # fmt: skip
+    return job.row(v, "undercut", do, bur="tapered bur with a rounded end, its half-angle the wall's", hold=HOLD_WALL,
+                   to_min_mm=amount, to_target_mm=amount, beware=FOOT_STAYS)  # fmt: skip
+
+
 def _another_way(job: Job, v: Verdict) -> Correction:
-    found = job.g.cut.shape.insertion
+    found = job.g.ring.shape.insertion
     tilt = found.free_tilt_deg if found else None
     do = (
         f"take the path that leans {tilt:.0f} degrees to {found.free_towards}, and check its undercuts"
@@ -209,7 +233,7 @@ CRITERIA = (
         way_out="little tooth is left: a material that can be thinner, or a narrower finish line",
     ),
     Criterion(
-        "undercut", "undercut", _undercut, place="wall", lens="draw", own_size=True, by_attempt=True,
+        "undercut", "undercut", _undercut, place="wall", lens="draw", own_size=True, by_attempt=True, kinds=EVERY_KIND,
         correct={"max": _overhang},
         leave={"min": "the crown is sprung over this bulge: keep it"},
         way_out="the planned path leaves an undercut: another path, or more taper",

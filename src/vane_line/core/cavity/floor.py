@@ -1,0 +1,63 @@
+"""How deep the cavity is: along the path from its level floor up to the finished surface."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.reduction import averaged
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import weighted_quantile
+from vane_line.core.vectors import xyz
+
+WORST_AREA_MM2, WORST_SHARE, BLUR_VERTICES = 0.10, 0.01, 3.0  # as of the reduction's low
+REACH_MM = 12.0
+LEAST_SEEN_SHARE = 2 / 3
+
+
+@dataclass(frozen=True)
+class Floor:
+    """Depths (mm, None without a surface to measure to), area, the shallowest place, the level along the path."""
+
+    depth_low_mm: float | None
+    depth_median_mm: float | None
+    area_mm2: float
+    at: tuple[float, float, float]
+    level_mm: float
+
+
+def floor_depth(
+    surface: Surface, floor: Bools, level: Floats, up: Floats, finished: Surface | None, opposing: Surface | None
+) -> tuple[Floor | None, Floats]:
+    """The floor's depth, and the depth along the path at every inside vertex (N,), nan where nothing stands over it.
+
+    finished: what is measured to; opposing: as far as which at most.
+    """
+    depth = np.full(surface.n_vertices, np.nan)
+    if finished is not None:
+        depth = along(finished, surface.vertices, up)
+        if opposing is not None:
+            depth = np.fmin(depth, along(opposing, surface.vertices, up)) + 0 * depth
+    if not floor.any():
+        return None, depth
+    area = surface.vertex_areas
+    total = float(area[floor].sum())
+    middle = xyz(surface.vertices[floor].mean(axis=0))
+    height = float(np.median(level[floor]))
+    seen = floor & np.isfinite(depth)
+    if area[seen].sum() < LEAST_SEEN_SHARE * total:
+        return Floor(None, None, total, middle, height), depth
+    smooth = averaged(surface, np.nan_to_num(depth), np.isfinite(depth))
+    share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / total)
+    low = weighted_quantile(smooth[seen], area[seen], share, min(share / 2, BLUR_VERTICES / int(seen.sum())))
+    median = weighted_quantile(depth[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / int(seen.sum())))
+    index = np.flatnonzero(seen)
+    return Floor(low, median, total, xyz(surface.vertices[index[np.argmin(smooth[seen])]]), height), depth
+
+
+def along(surface: Surface, points: Floats, direction: Floats) -> Floats:
+    """(N,) how far from points (N, 3) along a unit direction (3,) the surface is met first; nan where it is not."""
+    face, t = surface.first_hit(points, direction)
+    return np.asarray(np.where((face >= 0) & (t < REACH_MM), t, np.nan))

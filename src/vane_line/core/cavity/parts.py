@@ -1,0 +1,234 @@
+"""The cut surface told apart: pulpal floor, walls, boxes with their gingival floors, cusps that are covered.
+
+Told by slope to the path and by what stands round about. A floor has walls that rise from it; a box's floor runs out to
+the cavity's outline on one side and lies lower; a covered cusp has no walls but falls off, inward to the cavity and
+outward down the tooth.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.cavity.outline import Outline
+from vane_line.core.cavity.plan import plan_of
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import thinned_index
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
+
+FLAT_DEG = 32.0  # less steep to the path's plane is a floor: a gingival floor may fall by 15 and more
+STEEP_DEG, OVERHANG_DEG = 62.0, 115.0  # between them, to the path, a wall
+LEAST_FLOOR_MM2 = 0.7
+ROUND_MM = 0.55  # round a floor, what rises from it
+RISES_MM = 0.15
+FLOOR_RISING, BOX_OPEN = 0.38, 0.10  # shares of a floor's rim that rise, and that run out to the outline
+RUNS_OUT_MM = 0.40
+BOX_LOWER_MM = 0.35
+FILLET_MM = 0.28  # of a floor's rim that belongs to the corner round it
+BENT_MM = 0.18  # of a wall's border: it bends into the floor there, or over an edge
+EDGE_MM = 0.14  # a wall's rim, which a scan rounds
+PATCH_MM, PATCH_EVERY_MM, LEAST_PATCH = 0.60, 0.40, 9
+LEAST_RISE = 0.3  # of a wall's plane along the path: flatter it has no foot
+PATCH_TURN = 0.90  # cosine: what turns more than this is another wall or a corner
+SIDES = {"facial": (0, 1.0), "mesial": (1, 1.0), "lingual": (0, -1.0), "distal": (1, -1.0)}
+
+
+@dataclass(frozen=True, eq=False)
+class Patches:
+    """Plane pieces of the walls: middle and unit normal out of the tooth (P, 3), area (P,) mm²."""
+
+    place: Floats
+    normal: Floats
+    area: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Box:
+    """One proximal box: its side, which inside vertices are its gingival floor (N,), and where it begins: the plan
+    coordinate, outward positive, of its axial wall at the floor's level."""
+
+    side: str
+    floor: Bools
+    begins_mm: float
+    sign: float  # +1 where mesial, -1 where distal: plan's first coordinate times it grows outward
+
+
+@dataclass(frozen=True, eq=False)
+class Parts:
+    """Of the inside vertices (N,): pulpal floor without its fillet, walls, surface over covered cusps."""
+
+    floor: Bools
+    wall: Bools
+    cover: Bools
+    boxes: list[Box]
+    plan: Floats  # (N, 2) mesial, facial
+    level: Floats  # (N,) along the path
+
+    def in_box(self, plan: Floats) -> Bools:
+        """(M,) whether places in plan (M, 2) lie in one of the boxes."""
+        inside = np.zeros(len(plan), dtype=bool)
+        for box in self.boxes:
+            inside |= plan[:, 0] * box.sign > box.begins_mm
+        return inside
+
+    def nearest(self, tips: Floats) -> Ints:
+        """(N,) which of the cusp tips in plan (M, 2) is nearest."""
+        return np.asarray(np.argmin(np.linalg.norm(self.plan[:, None] - tips[None], axis=2), axis=1))
+
+    def box_of(self, plan: Floats) -> Ints:
+        """(M,) the number of the box in which places in plan lie, -1 outside."""
+        number = np.full(len(plan), -1, dtype=np.int64)
+        for k, box in enumerate(self.boxes):
+            number[plan[:, 0] * box.sign > box.begins_mm] = k
+        return number
+
+
+def wall_mask(surface: Surface, outline: Outline, up: Floats) -> Bools:
+    """(N,) the steep part of the cut surface, without the rim that a scan rounds."""
+    slope = slope_deg(surface, up)
+    away, _ = cKDTree(outline.points).query(surface.vertices)
+    return np.asarray((slope > STEEP_DEG) & (slope < OVERHANG_DEG) & (away > EDGE_MM))
+
+
+def slope_deg(surface: Surface, up: Floats) -> Floats:
+    """(N,) angle between the path and the surface's normal, noise averaged a little."""
+    normals = unit(surface.spread(surface.vertex_normals, 1))
+    return np.asarray(np.degrees(np.arccos(np.clip(normals @ up, -1, 1))))
+
+
+def wall_patches(surface: Surface, wall: Bools) -> Patches:
+    """Planes laid through pieces of the walls: a vertex' own normal is mostly noise."""
+    index = np.flatnonzero(_straight(surface, wall))
+    if len(index) == 0:
+        return Patches(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0))
+    points, normals = surface.vertices[index], unit(surface.spread(surface.vertex_normals, 2))[index]
+    areas = surface.vertex_areas[index]
+    seeds = thinned_index(surface.at_home(points), PATCH_EVERY_MM)  # in its own axes, wherever the scan lies
+    tree = cKDTree(points)
+    owner = cKDTree(points[seeds]).query(points)[1] if len(seeds) else np.zeros(0, dtype=np.int64)
+    area = np.bincount(owner, weights=areas, minlength=len(seeds))
+    place, normal, kept = [], [], []
+    for k, near in enumerate(tree.query_ball_point(points[seeds], PATCH_MM)):
+        here = np.array(near, dtype=np.int64)
+        here = here[normals[here] @ normals[seeds[k]] > PATCH_TURN]
+        if len(here) < LEAST_PATCH:
+            continue
+        middle = points[here].mean(axis=0)
+        _, size, rows = np.linalg.svd(points[here] - middle, full_matrices=False)
+        if size[1] < 0.25 * size[0]:  # a strip: it turns about its length
+            continue
+        out = rows[2] if rows[2] @ normals[seeds[k]] > 0 else -rows[2]
+        place.append(middle)
+        normal.append(out)
+        kept.append(k)
+    return Patches(np.array(place).reshape(-1, 3), np.array(normal).reshape(-1, 3), np.asarray(area[kept], dtype=float))
+
+
+def feet(points: Floats, normals: Floats, heights: Floats, up: Floats) -> Floats:
+    """(M, 3) where points (M, 3) of walls come down by `heights` (M,) along the planes of their unit normals (M, 3)."""
+    rise = unit(up - (normals @ up)[:, None] * normals)
+    return np.asarray(points - (heights / np.maximum(rise @ up, LEAST_RISE))[:, None] * rise)
+
+
+def _straight(surface: Surface, wall: Bools) -> Bools:
+    """The walls without what bends into a floor below or over an edge above."""
+    if not wall.any() or wall.all():
+        return wall
+    away, _ = cKDTree(surface.vertices[~wall]).query(surface.vertices)
+    return np.asarray(wall & (away > BENT_MM))
+
+
+def part(surface: Surface, outline: Outline, axes: Axes) -> Parts:
+    """The cut surface (freed of noise, N vertices) by its parts."""
+    slope = slope_deg(surface, axes.up)
+    plan, level = plan_of(axes, surface.vertices), (surface.vertices - axes.origin) @ axes.up
+    wall = wall_mask(surface, outline, axes.up)
+    flat = slope < FLAT_DEG
+    label = surface.parts(flat)
+    floor, cover, low = np.zeros(len(flat), dtype=bool), np.zeros(len(flat), dtype=bool), []
+    edge = cKDTree(outline.points)
+    for number in np.unique(label[flat]):
+        here = flat & (label == number)
+        if surface.vertex_areas[here].sum() < LEAST_FLOOR_MM2:
+            continue
+        rising, open_share = _surroundings(surface, here, level, edge)
+        if rising < FLOOR_RISING:
+            cover |= here
+        elif open_share > BOX_OPEN:
+            low.append(here)
+        else:
+            floor |= here
+    boxes = _boxes(surface, low, floor, wall, plan, level, axes)
+    named = np.zeros(len(flat), dtype=bool)
+    for box in boxes:
+        named |= box.floor
+    for here in low:  # runs out to the outline, and is no box: a cusp, or a cavity open at its end
+        if not (here & named).any():
+            floor |= here
+    return Parts(
+        floor=_without_rim(surface, floor), wall=wall, cover=cover & ~floor,
+        boxes=[Box(b.side, _without_rim(surface, b.floor), b.begins_mm, b.sign) for b in boxes],
+        plan=plan, level=level,
+    )  # fmt: skip
+
+
+def _surroundings(surface: Surface, here: Bools, level: Floats, edge: cKDTree) -> tuple[float, float]:
+    """Shares of a flat part's rim: where other surface rises from it, and where it runs out to the outline."""
+    index = np.flatnonzero(here)
+    rim = np.flatnonzero(here & (surface.adjacency @ (~here).astype(np.float64) > 0) | (here & surface.on_border))
+    if len(rim) == 0:
+        return 0.0, 0.0
+    others = np.flatnonzero(~here)
+    if len(others) == 0:
+        return 0.0, 1.0
+    # The floor's own slope is no rise: heights are over the plane through it.
+    middle = surface.vertices[index].mean(axis=0)
+    rows = np.linalg.svd(surface.vertices[index] - middle, full_matrices=False)[2]
+    up = rows[2] if rows[2] @ surface.vertex_normals[index].mean(axis=0) > 0 else -rows[2]
+    tree = cKDTree(surface.vertices[others])
+    rises = np.zeros(len(rim), dtype=bool)
+    for k, near in enumerate(tree.query_ball_point(surface.vertices[rim], ROUND_MM)):
+        if near:
+            rises[k] = float(((surface.vertices[others[near]] - surface.vertices[rim[k]]) @ up).max()) > RISES_MM
+    away, _ = edge.query(surface.vertices[rim])
+    runs_out = (away < RUNS_OUT_MM) & ~rises
+    return float(rises.mean()), float(runs_out.mean())
+
+
+def _boxes(
+    surface: Surface, low: list[Bools], floor: Bools, wall: Bools, plan: Floats, level: Floats, axes: Axes
+) -> list[Box]:
+    """Those of the floors that run out to the outline which lie to one side, and lower than the pulpal floor."""
+    boxes: dict[str, Box] = {}
+    pulpal = float(np.median(level[floor])) if floor.any() else np.inf
+    normals = unit(surface.spread(surface.vertex_normals, 2))
+    for here in sorted(low, key=lambda h: -float(surface.vertex_areas[h].sum())):
+        at = float(np.median(plan[here, 0]))
+        side, sign = ("mesial", 1.0) if at > 0 else ("distal", -1.0)
+        mine = float(np.median(level[here]))
+        if floor.any() and mine > pulpal - BOX_LOWER_MM:
+            continue
+        if side in boxes:
+            continue
+        # Its axial wall looks outward; at its foot the box begins.
+        outward = (normals @ axes.quarter) * sign > 0.7
+        top = pulpal if floor.any() else mine + 1.5
+        axial = wall & outward & (level > mine) & (level < top) & (np.abs(plan[:, 0] * sign - at * sign) < 2.5)
+        begins = float(np.quantile(plan[here, 0] * sign, 0.02))
+        if axial.sum() > LEAST_PATCH:
+            begins = float(np.quantile(plan[axial, 0] * sign, 0.05)) - 0.05
+        boxes[side] = Box(side, here, begins, sign)
+    return list(boxes.values())
+
+
+def _without_rim(surface: Surface, mask: Bools) -> Bools:
+    """What keeps FILLET_MM off the end of a floor."""
+    if not mask.any() or mask.all():
+        return mask
+    away, _ = cKDTree(surface.vertices[~mask]).query(surface.vertices)
+    inner = mask & (away > FILLET_MM)
+    return inner if inner.any() else mask

@@ -1,0 +1,125 @@
+"""Which part of the preparation scan is cut: seeded by the difference to the tooth before, parted along creases.
+
+Two kinds of seeds grow over the scan at once: surface that lies well under the tooth before, and surface that is still
+what it was. Crossing a convex crease costs much more than following a wall or a slope, so they meet on the cavosurface
+edge, which a shallow difference alone would put down the wall.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.cavity.plan import plan_of
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.reference import ReferenceTooth, grow, sharpest_bend
+from vane_line.core.trace.section import Axes
+
+CUT_MM = 0.35  # so far under the tooth before, surface was cut for certain
+SAME_MM = 0.06  # so near to it, it is the same
+FAR_MM = 1.5  # outside the tooth before, wherever its border lies
+ERODED = 3  # rings of vertices by which what is the same keeps off the cut's edge
+CREASE_FLOOR = 1.2  # 1/mm: gentler ridges are anatomy
+CREASE_COST = 1.4
+SEED_MM, TOOTH_MM, BELOW_MM = 0.8, 8.0, 4.0  # round a place in the cavity; and what is certainly outside of it
+LEAST_AREA_MM2 = 4.0
+LEAST_FACES = 40
+DOWN = -0.3  # cosine: surface that looks down is no cavity's
+HANDS_MM, BARRIER_MM, WALL_COST = 0.25, 0.1, 60.0  # round a line drawn by hand, which hardly anything grows across
+
+
+def cut_region(crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats) -> Bools | None:
+    """(V,) what was cut of `crop` (freed of noise), by the tooth before and the whole scan before; None where
+    nothing was.
+
+    up: (3,) occlusal.
+    """
+    depth, unseen = tooth.depth(crop.vertices)
+    apart, face, place = base.signed_distance(crop.vertices)
+    facing = crop.vertex_normals @ up > DOWN
+    cut = (depth > CUT_MM) & facing & ~unseen
+    label = crop.parts(cut)
+    if not cut.any():
+        return None
+    largest = np.bincount(label[cut], weights=crop.vertex_areas[cut]).argmax()
+    cut &= label == largest
+    same = (np.abs(apart) < SAME_MM) & ~base.at_rim(face, place)
+    same = eroded(crop, same, ERODED) & ~cut
+    # What stands outside the tooth before is gingiva or a neighbour: not this cavity.
+    same |= ((depth < -CUT_MM) & ~unseen | (depth < -FAR_MM)) & ~cut
+    return _grown(crop, cut, same)
+
+
+def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Bools | None:
+    """(V,) what was cut, told without the tooth before: round a place `inside` (3,) the surface as far as the first
+    convex crease. Doubtful where there is none; None where nothing is found."""
+    off = crop.vertices - inside
+    height = off @ up
+    across = np.linalg.norm(off - height[:, None] * up, axis=1)
+    facing = crop.vertex_normals @ up
+    seed = (np.linalg.norm(off, axis=1) < SEED_MM) & (facing > DOWN)
+    outside = (across > TOOTH_MM) | (height < -BELOW_MM)
+    return _grown(crop, seed, outside & ~seed)
+
+
+def bounded_region(crop: Surface, line: Floats, axes: Axes) -> Bools | None:
+    """(V,) the surface inside a closed curve `line` (N, 3) on it, seen along the path; None where it holds next to
+    nothing."""
+    inside = in_polygon(plan_of(axes, crop.vertices), plan_of(axes, line))
+    away, _ = cKDTree(line).query(crop.vertices)
+    facing = crop.vertex_normals @ axes.up > DOWN
+    level = (crop.vertices - axes.origin) @ axes.up
+    low = float(((line - axes.origin) @ axes.up).min()) - BELOW_MM
+    seed = inside & (away > HANDS_MM) & facing & (level > low)
+    return _grown(
+        crop, seed, (~inside | (level < low)) & (away > HANDS_MM), np.where(away < BARRIER_MM, WALL_COST, 0.0)
+    )
+
+
+def in_polygon(points: Floats, corners: Floats) -> Bools:
+    """(N,) whether points (N, 2) lie within a closed polygon (K, 2), by how often a ray leaves it."""
+    inside = np.zeros(len(points), dtype=bool)
+    x, y = points.T
+    for (ax, ay), (bx, by) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        if ay != by:
+            crosses = (ay > y) != (by > y)
+            inside ^= crosses & (x < (bx - ax) * (y - ay) / (by - ay) + ax)
+    return inside
+
+
+def eroded(surface: Surface, mask: Bools, rings: int) -> Bools:
+    """`mask` (V,) without what lies within so many edges of its outside."""
+    near = surface.adjacency > 0
+    for _ in range(rings):
+        mask = mask & ~np.asarray((near @ (~mask).astype(np.float64)) > 0)
+    return mask
+
+
+def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None) -> Bools | None:
+    """The seeds grown until they meet; barrier: (V,) a further cost, 1/mm."""
+    if crop.vertex_areas[cut].sum() < 0.1 or not same.any():
+        return None
+    convex = sharpest_bend(crop, 1.0, 1)
+    cost = np.maximum(convex - CREASE_FLOOR, 0) * CREASE_COST + 0.25
+    if barrier is not None:
+        cost = cost + barrier
+    mask = whole(crop, grow(crop, cost, [cut, same]) == 0, cut)
+    if mask is None or crop.vertex_areas[mask].sum() < LEAST_AREA_MM2:
+        return None
+    return mask
+
+
+def whole(surface: Surface, mask: Bools, seeds: Bools) -> Bools | None:
+    """The part of `mask` that holds the seeds, without islands in it; None where it is next to nothing."""
+    label = surface.parts(mask)
+    here = mask & seeds
+    if not here.any():
+        return None
+    mask = mask & (label == np.bincount(label[here], weights=surface.vertex_areas[here]).argmax())
+    outside = surface.parts(~mask)
+    area = np.bincount(outside[~mask], weights=surface.vertex_areas[~mask])
+    mask = mask | (~mask & (outside != area.argmax()) & (area[np.clip(outside, 0, len(area) - 1)] < LEAST_AREA_MM2 / 4))
+    if surface.keep_vertices(mask)[0].n_faces < LEAST_FACES:
+        return None
+    return mask

@@ -1,0 +1,200 @@
+"""The cavity reader: a closed outline on the tooth, the cut surface inside and below it, walls that lean outward."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.cavity.boxes import BoxForm, box_form, neighbour_beside
+from vane_line.core.cavity.by_hand import bounded, redrawn
+from vane_line.core.cavity.contacts import to_contacts
+from vane_line.core.cavity.cusps import CuspForm, behind, cusp_forms
+from vane_line.core.cavity.floor import Floor, floor_depth
+from vane_line.core.cavity.hidden import hidden_depth, undercut_regions
+from vane_line.core.cavity.inner_radius import inner_radius
+from vane_line.core.cavity.isthmus import Isthmus, find_isthmus
+from vane_line.core.cavity.parts import Parts, Patches, part, wall_patches
+from vane_line.core.cavity.survey import CavityLine, CavitySurvey, by_facing, hollow_centre, survey
+from vane_line.core.cavity.walls import WallFace, drafts_by_side, facing_sums, wall_faces
+from vane_line.core.kinds.kind import Along, Drawing, Kind, Reader
+from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.neighbours import teeth_beside
+from vane_line.core.measure.path import least_draft
+from vane_line.core.measure.retention import OPPOSITE
+from vane_line.core.measure.undercut import Region
+from vane_line.core.measure.zones import Zones
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import HandLine, Options
+from vane_line.core.placed import Placed
+from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
+
+OWN_MM = 0.6  # beyond the tooth's greatest radius: what is its own surface
+
+
+@dataclass(frozen=True, eq=False)
+class CavityCut(Cut):
+    """What the cavity reader found. depth_mm: (N,) along the path to the finished surface at every inside vertex, nan
+    where it is not known; to_contact_mm: (K,) of the outline's points; hidden: (N,) sideways under an overhang;
+    thickness_mm: (N,) of the tooth behind a facial or lingual wall, across the path, nan elsewhere."""
+
+    parts: Parts
+    patches: Patches
+    floor: Floor | None
+    depth_mm: Floats
+    walls: list[WallFace]
+    sums: dict[str, float | None]
+    isthmus: Isthmus | None
+    boxes: list[BoxForm]
+    cusps: list[CuspForm]
+    internal_radius_mm: float | None
+    to_contact_mm: Floats
+    hidden: Floats
+    thickness_mm: Floats
+    regions: list[Region]
+    outline: CavityLine
+
+    @property
+    def undercuts(self) -> list[Region]:
+        return self.regions
+
+    @property
+    def wall_mm(self) -> float:
+        return max((w.height_mm for w in self.walls), default=0.0)
+
+    def hidden_mm(self, _inside: Surface) -> Floats:
+        """As it was found."""
+        return self.hidden
+
+
+def cavity_line(survey: CavitySurvey, drawn: HandLine) -> FinishLine:
+    """The outline as a hand drew it."""
+    return bounded(survey, drawn.points, drawn.drawn)
+
+
+def cavity_redrawn(survey: CavitySurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
+    """The outline with one stretch drawn anew."""
+    return redrawn(survey, line, drawing.stroke, drawing.snap, drawing.closed)
+
+
+def cavity_along(placed: Placed, survey: CavitySurvey, line: FinishLine, direction: Floats) -> Along:
+    """Undercuts of the cavity along another path."""
+    assert isinstance(line, CavityLine)
+    frame = placed.frame
+    axes = Axes.make(survey.axes.origin, unit(direction), frame.facial, frame.mesial)
+    surface, _ = placed.eased.keep_vertices(line.mask)
+    parts = part(surface, line.outline, axes)
+    patches = wall_patches(surface, parts.wall)
+    depth, across = hidden_depth(placed.eased, surface, axes)
+    _, regions = undercut_regions(surface, depth, across, parts, axes, placed.noise_um, lambda _side: None)
+    draft = least_draft(patches.normal, by_facing(patches, axes.up), axes.up) if len(patches.area) else float("nan")
+    return Along(
+        max((r.max_depth_mm for r in regions), default=0.0), float(sum(r.area_mm2 for r in regions)),
+        tuple(r.sector for r in regions), draft,
+    )  # fmt: skip
+
+
+def cavity_inside(_placed: Placed, _survey: CavitySurvey, line: FinishLine) -> Bools:
+    """(V,) of the crop: what was cut."""
+    assert isinstance(line, CavityLine)
+    return line.mask
+
+
+def cavity_teeth(
+    _placed: Placed, survey: CavitySurvey, _line: FinishLine, _inside: Bools, _options: Options
+) -> dict[str, ReferenceTooth]:
+    """Told before the outline was."""
+    return survey.teeth
+
+
+def cavity_girth(survey: CavitySurvey, _line: FinishLine) -> FinishLine:
+    """Round the whole tooth: the outline goes round the cavity only."""
+    return survey.girth
+
+
+def cavity_check(_inside: Inside, _distance: Floats | None) -> list[str]:
+    """A crown's preparation is refused as soon as its walls are seen."""
+    return []
+
+
+def cavity_cut(seen: Seen[CavitySurvey]) -> CavityCut:
+    """Floor, walls, boxes, cusps and what lies under an overhang."""
+    placed, axes, line = seen.placed, seen.survey.axes, seen.inside.line
+    assert isinstance(line, CavityLine)
+    outline, surface = line.outline, seen.inside.even
+    parts = part(surface, outline, axes)
+    patches = wall_patches(surface, parts.wall)
+    floor, depth = floor_depth(surface, parts.floor, parts.level, axes.up, seen.finished, seen.opposing)
+    level = None if floor is None else floor.level_mm
+    walls = wall_faces(surface, patches, parts, axes)
+    others = teeth_beside(placed.beside, placed.crowns, seen.survey.girth, axes)
+    boxes = [
+        box_form(surface, outline, patches, walls, parts, box=box, axes=axes, pulpal_mm=level,
+                 neighbour=neighbour_beside(placed.beside, others, axes, box.side))
+        for box in parts.boxes
+    ]  # fmt: skip
+    drafts = drafts_by_side(walls)
+    hidden, across = hidden_depth(placed.eased, surface, axes)
+    hidden, regions = undercut_regions(
+        surface, hidden, across, parts, axes, seen.noise_um, lambda side: drafts.get(OPPOSITE[side])
+    )
+    contact = np.full(len(line.points), np.nan)
+    if seen.opposing is not None and seen.earlier is not None:
+        contact = to_contacts(line.points, seen.earlier, seen.opposing)
+    return CavityCut(
+        parts=parts, patches=patches, floor=floor, depth_mm=depth, walls=walls, sums=facing_sums(walls),
+        isthmus=find_isthmus(outline, patches, walls, parts, axes, seen.anatomy), boxes=boxes,
+        cusps=cusp_forms(placed.eased, line.mask, surface, parts, patches, walls, anatomy=seen.anatomy,
+                         earlier=seen.earlier, axes=axes, floor_mm=level,
+                         reach_mm=float(seen.survey.girth.radius.max()) + OWN_MM),
+        internal_radius_mm=inner_radius(surface, patches, parts, axes), to_contact_mm=contact, hidden=hidden,
+        thickness_mm=behind(placed.eased, line.mask, surface, parts, axes),
+        regions=regions, outline=line,
+    )  # fmt: skip
+
+
+def cavity_zones(asked: Zoned[CavityCut]) -> Zones:
+    """Covered cusps by their names, floor, walls by side, boxes; where a covered cusp runs out to the outline its
+    reduction runs out to nought by definition: that band is a zone of its own."""
+    cut, surface = asked.cut, asked.surface
+    names: list[str] = []
+    index = np.full(surface.n_vertices, -1, dtype=np.int64)
+
+    def put(name: str, mask: Bools) -> None:
+        if mask.any():
+            names.append(name)
+            index[mask] = len(names) - 1
+
+    parts = cut.parts
+    put("floor", parts.floor)
+    for box in parts.boxes:
+        put(f"box/{box.side}", box.floor)
+    covered = [c.cusp for c in cut.cusps if c.covered]
+    if covered:
+        tips = np.array([asked.anatomy.cusps[n] for n in covered])
+        nearest = parts.nearest(tips)
+        near_edge = _from_outline(surface, asked.line) < asked.band_width_mm
+        for k, name in enumerate(covered):
+            put(name, parts.cover & (nearest == k) & ~near_edge)
+        put("finish-line-band", parts.cover & near_edge)
+    return Zones(names, index)
+
+
+def _from_outline(surface: Surface, line: FinishLine) -> Floats:
+    return np.asarray(cKDTree(line.points).query(surface.vertices)[0])
+
+
+CAVITY: Reader[CavitySurvey, CavityCut] = Reader(
+    "cavity", find=hollow_centre, trace=survey, follow=cavity_line, along=cavity_along,
+    redraw=cavity_redrawn, inside=cavity_inside, teeth=cavity_teeth, girth=cavity_girth,
+    check=cavity_check, cut=cavity_cut, zones=cavity_zones,
+)  # fmt: skip
+INLAY = Kind("inlay", "inlay", CAVITY, plan=None)
+ONLAY = Kind("onlay", "onlay", CAVITY, plan=None)
+OVERLAY = Kind("overlay", "overlay", CAVITY, plan=None)
+CAVITIES = (INLAY, ONLAY, OVERLAY)

@@ -1,0 +1,86 @@
+"""What readers of all kinds are given, and what they give in common."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.undercut import Region
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.placed import Placed
+from vane_line.core.shape import Around
+from vane_line.core.survey import Survey
+from vane_line.core.tooth.anatomy import Anatomy
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
+
+S = TypeVar("S", bound=Survey)
+
+
+@dataclass(frozen=True, eq=False)
+class Inside:
+    """The part of the prep within a finish line: which of the crop's vertices (V,), as scanned, and free of noise."""
+
+    line: FinishLine
+    mask: Bools
+    index: Ints
+    surface: Surface
+    even: Surface
+    edge_mm: float  # of the scan at the line
+
+
+@dataclass(frozen=True, eq=False)
+class Seen(Generic[S]):
+    """What a reader measures from. earlier: the tooth before cutting, where known; finished: what the restoration's
+    outer surface will be, where known; opposing: where trusted; others: (M, 3) points of the other teeth."""
+
+    tooth: ToothNumber
+    placed: Placed
+    survey: S
+    inside: Inside
+    anatomy: Anatomy
+    earlier: Surface | None
+    finished: Surface | None
+    opposing: Surface | None
+    others: Floats
+    around: Around
+    noise_um: float
+
+
+class Cut:
+    """What a reader found beside what all kinds share; each reader has its own."""
+
+    @property
+    def undercuts(self) -> list[Region]:
+        """Along the path, deepest first."""
+        raise NotImplementedError
+
+    @property
+    def wall_mm(self) -> float:
+        """Height of the walls, by which a tilt of the path becomes a depth."""
+        raise NotImplementedError
+
+    def hidden_mm(self, inside: Surface) -> Floats:
+        """(N,) how far each vertex inside the line lies under an overhang, sideways; nought where it is free."""
+        raise NotImplementedError
+
+
+C = TypeVar("C", bound=Cut)
+
+
+@dataclass(frozen=True, eq=False)
+class Zoned(Generic[C]):
+    """What zones are told from. band_width_mm: of the finish line's band; turn_deg: by which the sides are turned on,
+    to see what hangs on where one ends."""
+
+    tooth: ToothNumber
+    surface: Surface
+    axes: Axes
+    line: FinishLine
+    cut: C
+    anatomy: Anatomy
+    functional_side: str
+    band_width_mm: float
+    turn_deg: float = 0.0
