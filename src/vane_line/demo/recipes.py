@@ -6,18 +6,23 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
+from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.scanner import ScanSettings
 
 
 @dataclass(frozen=True, eq=False)
 class Recipe:
-    """All that makes a case: where, how it was cut, and how it was scanned."""
+    """All that makes a case: where, how it was cut, and how it was scanned.
+
+    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`.
+    """
 
     code: str
     tooth: str  # FDI
     material: str
-    occlusal: OcclusalCut | FrontCut
-    axial: AxialCut
+    occlusal: OcclusalCut | FrontCut | None = None
+    axial: AxialCut | None = None
+    cavity: Cavity | None = None
     gap_mm: float = -0.03
     tooth_scale: float = 1.0
     nick_mm: float = 0.0  # depth of a nick in the distal neighbour
@@ -34,6 +39,7 @@ class Recipe:
     bulk_mm: float = 0.0  # by which an old crown stood outside the tooth
     papilla_mm: float = 1.3
     worn_mm: float = 0.0  # worn flat off the highest cusp before anything was cut
+    bridging_mm: float = 0.25  # how wide the scanner's software fills a narrow contact
     core_mm: Profile | None = None  # height of a core's border over the finish line
 
 
@@ -117,6 +123,54 @@ def worn_premolar(seed: int = 15) -> Recipe:
         axial=AxialCut(following_papillae(1.2, 0.5), constant(1.1), constant(6.0), tip_radius_mm=0.35),
         worn_mm=0.7,
         core_mm=bump(constant(2.2), 90, 60, -1.8),
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def wide_first_molar_onlay(seed: int = 46) -> Recipe:
+    """46, mesio-occlusal onlay in lithium disilicate: the facial cusps covered, a thin mesiolingual one standing, a
+    box too near to the neighbour, and a wall that hangs over."""
+    floor, box = 3.6, 2.45
+    return Recipe(
+        code="SM-0260",
+        tooth="46",
+        material="lithium-disilicate",
+        cavity=Cavity(
+            strokes=(
+                Stroke(((-0.24, 0.0), (0.40, 0.0)), 1.2, floor),
+                Stroke(((0.13, -0.06), (0.25, -0.06)), 1.45, floor),  # widened under the mesiolingual cusp
+                Stroke(((-0.16, -0.069), (-0.12, -0.069)), 0.8, floor, lean_deg=9.8),  # the lingual wall hangs over
+                Stroke(((0.445, -0.04), (0.445, 0.05)), 1.0, box),
+                Stroke(((0.58, -0.04), (0.58, 0.05)), 1.0, box),
+            ),
+            covers=(Cover(1.9, -0.44, 0.60, 1),),
+        ),
+        bridging_mm=0.10,
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def gold_premolar_inlay(seed: int = 14) -> Recipe:
+    """14, disto-occlusal inlay for cast gold: narrow, near parallel, as deep as gold wants; nothing is wrong."""
+    floor, box = 5.7, 4.6
+    return Recipe(
+        code="SM-0255",
+        tooth="14",
+        material="full-metal",
+        cavity=Cavity(
+            strokes=(
+                Stroke(((-0.40, 0.05), (0.02, 0.05)), 0.78, floor, taper_deg=3.5, end_mm=0.3),
+                Stroke(((-0.465, -0.09), (-0.465, 0.10)), 1.22, box, taper_deg=3.5, end_mm=0.3),
+                Stroke(((-0.62, -0.09), (-0.62, 0.10)), 1.22, box, taper_deg=3.5, end_mm=0.3),
+            ),
+        ),
+        bridging_mm=0.10,
         scan=ScanSettings(seed=seed),
         earlier_seed=seed,
         bite_with="preop",

@@ -11,9 +11,11 @@ from vane_line.core.mesh.surface import Surface, move
 from vane_line.demo.cases import make_case
 from vane_line.demo.recipes import (
     Recipe,
+    gold_premolar_inlay,
     lower_lateral_incisor,
     timid_first_molar,
     tipped_second_molar,
+    wide_first_molar_onlay,
     worn_premolar,
 )
 
@@ -29,6 +31,7 @@ class DemoCase:
     attempts: tuple[Callable[[], Recipe], ...]
     meaning: str = "natural"
     standard: str | None = None
+    restoration: str = "full-crown"
 
 
 PART_MM = (7.0, 16.0)  # before and behind the tooth's middle
@@ -44,6 +47,16 @@ SALTMARSH = (
         "SM-0231", "32", "zirconia",
         "Saltmarsh teaching clinic, made-up data. Lower left lateral incisor, old metal-ceramic crown replaced; SO-12.",
         (lower_lateral_incisor,), "copied-crown",
+    ),
+    DemoCase(
+        "SM-0255", "14", "full-metal",
+        "Saltmarsh teaching clinic, made-up data. Upper right first premolar, disto-occlusal gold inlay; SO-11.",
+        (gold_premolar_inlay,), restoration="inlay",
+    ),
+    DemoCase(
+        "SM-0260", "46", "lithium-disilicate",
+        "Saltmarsh teaching clinic, made-up data. Lower right first molar, mesio-occlusal onlay, old filling; SO-07.",
+        (wide_first_molar_onlay,), restoration="onlay",
     ),
     DemoCase(
         "SM-0212", "47", "zirconia",

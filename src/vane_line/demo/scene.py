@@ -56,8 +56,8 @@ class Scene:
             gingiva, level_mm=recipe.cervical_gingiva_mm - 0.2, papilla_mm=recipe.papilla_mm - 0.55, swell_mm=0.12,
             sulcus_mm=0.45,
         )  # fmt: skip
-        before = Quadrant(teeth, gingiva, stood_before(teeth[key], key, recipe))
-        after = Quadrant(teeth, retracted, {key: cut}, nick(teeth, key, recipe))
+        before = Quadrant(teeth, gingiva, stood_before(teeth[key], key, recipe), bridging_mm=recipe.bridging_mm)
+        after = Quadrant(teeth, retracted, {key: cut}, nick(teeth, key, recipe), bridging_mm=recipe.bridging_mm)
         to_prep = random_frame(np.random.default_rng(recipe.scan.seed), mirror)
         earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
         to_preop = to_prep if recipe.same_frame else random_frame(earlier, mirror)
@@ -120,6 +120,11 @@ def _row(recipe: Recipe, upper: bool) -> list[str]:
 def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
     """The cut tooth as a function of arch points."""
     tooth = mine.tooth
+    if recipe.cavity is not None:
+        whole = recipe.cavity.shape(tooth)
+        return lambda points: whole(mine.to_local(points))
+    assert recipe.axial is not None
+    assert recipe.occlusal is not None
     axial, occlusal = recipe.axial(tooth), recipe.occlusal(tooth)
 
     def shape(points: Floats) -> Floats:

@@ -20,6 +20,58 @@ def truth_of(
     mine: Placed, prep_shape: Callable[[Floats], Floats], recipe: Recipe, to_prep: Floats, to_preop: Floats
 ) -> dict[str, Any]:
     """What is so, from the exact shapes: sites' depths, the finish line, directions, the frames' relation."""
+    found = frames(mine, recipe, to_prep, to_preop)
+    return found | (
+        cavity_truth(mine, recipe, to_prep) if recipe.cavity else crown_truth(mine, prep_shape, recipe, to_prep)
+    )
+
+
+def frames(mine: Placed, recipe: Recipe, to_prep: Floats, to_preop: Floats) -> dict[str, Any]:
+    """Where the tooth stands in the preparation's scan."""
+    direction = to_prep[:3, :3] @ mine.rotation()
+    flip = -1.0 if mine.upside_down else 1.0
+    return {
+        "tooth": recipe.tooth,
+        "occlusal": (flip * direction[:, 2]).tolist(),
+        "arch_occlusal": (flip * to_prep[:3, 2]).tolist(),  # differs from the tooth's own where it is tipped
+        "facial": direction[:, 1].tolist(),
+        "mesial": direction[:, 0].tolist(),
+        "preop_to_prep": (to_prep @ np.linalg.inv(to_preop)).tolist(),
+        "centre": _out(mine, to_prep, np.array([[0, 0, mine.tooth.size[0] / 2]]))[0].tolist(),
+        "nick_mm": recipe.nick_mm,
+        "core": None,
+    }
+
+
+def cavity_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any]:
+    """The outline as points that lie on the tooth's skin and on the cut, and the depth over the middle of the floor."""
+    assert recipe.cavity is not None
+    tooth, cavity = mine.tooth, recipe.cavity
+    length, md, _, fl, _ = tooth.size
+    box_low, box_high = np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
+    skin = surface_of(tooth, box_low, box_high, 0.14)
+    hollow = cavity.hollow(tooth, skin.vertices)
+    i, j = skin.edges.T
+    across = (hollow[i] < 0) != (hollow[j] < 0)
+    share = (hollow[i] / (hollow[i] - hollow[j]))[across, None]
+    outline = skin.vertices[i[across]] * (1 - share) + skin.vertices[j[across]] * share
+    floor = cavity.strokes[0]
+    middle = np.array(floor.course) * [md, fl] + [0.0, float(tooth.lean(length))]
+    along = middle[0] + np.linspace(0.15, 0.7, 40)[:, None] * (middle[1] - middle[0])
+    over = tooth.occlusal_height(along[:, 0], along[:, 1]) - floor.level_mm
+    return {
+        "outline": _out(mine, to_prep, outline).tolist(),
+        "floor_depth_mm": float(np.median(over)),
+        "divergence_deg": floor.taper_deg,
+    }
+
+
+def crown_truth(
+    mine: Placed, prep_shape: Callable[[Floats], Floats], recipe: Recipe, to_prep: Floats
+) -> dict[str, Any]:
+    """Sites' depths, the finish line, a core's border."""
+    assert recipe.axial is not None
+    assert recipe.occlusal is not None
     tooth = mine.tooth
     _, md, _, fl, _ = tooth.size
     length = tooth.size[0]
@@ -44,19 +96,9 @@ def truth_of(
                 "median_mm": float(np.median(distance[near])),
                 "at": _out(mine, to_prep, at[None])[0].tolist(),
             }
-    direction = to_prep[:3, :3] @ mine.rotation()
-    flip = -1.0 if mine.upside_down else 1.0
     return {
-        "tooth": recipe.tooth,
-        "occlusal": (flip * direction[:, 2]).tolist(),
-        "arch_occlusal": (flip * to_prep[:3, 2]).tolist(),  # differs from the tooth's own where it is tipped
-        "facial": direction[:, 1].tolist(),
-        "mesial": direction[:, 0].tolist(),
-        "preop_to_prep": (to_prep @ np.linalg.inv(to_preop)).tolist(),
         "sites": sites,
         "finish_line": _out(mine, to_prep, line_local).tolist(),
-        "centre": _out(mine, to_prep, np.array([[0, 0, length / 2]]))[0].tolist(),
-        "nick_mm": recipe.nick_mm,
         "core": None if recipe.core_mm is None else _out(mine, to_prep, core_border(mine, recipe)).tolist(),
     }
 
@@ -64,6 +106,7 @@ def truth_of(
 def core_border(mine: Placed, recipe: Recipe) -> Floats:
     """(A, 3) local points of the core's border: on the wall, so high over the finish line as the recipe says."""
     assert recipe.core_mm is not None
+    assert recipe.axial is not None
     azimuth = np.arange(0, 360, 5.0)
     a = np.radians(azimuth)
     cut = recipe.axial
