@@ -10,10 +10,14 @@
   import Choice from "../../ui/Choice.svelte";
   import { siteOf, teethOf } from "../site";
   import { FILTERS, when } from "./rows";
+  import { words } from "../vocabulary.svelte";
   import { CaseList } from "./state.svelte";
 
   const list = new CaseList();
-  onMount(() => void list.load());
+  onMount(() => {
+    void list.load();
+    void words.load().catch(() => {}); // the list says for itself when the server is away
+  });
   /** Where a case is opened: on its newest attempt, where it stands. */
   const openAt = (c: Case) => {
     const newest = siteOf(c, null)?.readings.at(-1);
@@ -124,12 +128,14 @@
             >
           </span>
         </a>
-        <a
-          href="/case/{c.id}/plan"
-          onclick={(e) => (e.preventDefault(), router.go(`/case/${c.id}/plan`))}
-          class="flex items-center rounded-lg border border-rule bg-card px-5 text-ink no-underline hover:border-pine"
-          >Plan</a
-        >
+        {#if words.kind(site?.restoration)?.planned}
+          <a
+            href="/case/{c.id}/plan"
+            onclick={(e) => (e.preventDefault(), router.go(`/case/${c.id}/plan`))}
+            class="flex items-center rounded-lg border border-rule bg-card px-5 text-ink no-underline hover:border-pine"
+            >Plan</a
+          >
+        {/if}
         <button
           type="button"
           aria-label="Put {c.code} away"

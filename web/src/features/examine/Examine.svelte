@@ -16,6 +16,7 @@
   import BesideSheet from "./components/BesideSheet.svelte";
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
+  import Cusps from "./components/Cusps.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
   import Legend from "./components/Legend.svelte";
@@ -27,7 +28,7 @@
   import Timeline from "./components/Timeline.svelte";
   import Todo from "./components/Todo.svelte";
   import Tools from "./components/Tools.svelte";
-  import { words } from "../vocabulary.svelte";
+  import { serves, words } from "../vocabulary.svelte";
   import { Examine } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
@@ -73,9 +74,9 @@
     const press = plainKey(event);
     if (press === null) return;
     const view = VIEW_KEYS[press];
-    const lens = words.lenses[Number(press) - 1];
+    const lens = model.lenses[Number(press) - 1];
     if (view) model.look(view);
-    else if (lens && (lens.field !== "change" || model.number > 1)) void model.setLens(lens.name);
+    else if (lens) void model.setLens(lens.name);
     else if (press === "n" || press === "p") step(press === "n" ? 1 : -1);
     else if (press === "k") tick();
     else if (press === "x") model.mirrored = !model.mirrored;
@@ -126,7 +127,7 @@
           label="Standard"
           value={model.site.standard_id}
           items={model.standards
-            .filter((s) => s.fits.includes(model.site?.tooth ?? ""))
+            .filter((s) => model.site && serves(s, model.site.tooth, model.site.restoration))
             .map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
           onchange={(id) => model.useStandard(id)}
         />
@@ -143,7 +144,9 @@
           title="Add the next attempt"
           onclick={() => void model.addAttempt()}><Plus size={20} aria-hidden="true" /></Button
         >
-        <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
+        {#if words.kind(model.site.restoration)?.planned}
+          <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
+        {/if}
         <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.readingId}`)}>Scans</Button>
         <Button
           size="slim"
@@ -278,6 +281,7 @@
           {#if model.pins.on}<Pins {model} />{/if}
           <Changes {model} />
           {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
+          <Cusps {model} />
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if !model.pins.on}<Pins {model} />{/if}
           <Timeline {model} />

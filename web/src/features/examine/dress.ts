@@ -54,7 +54,7 @@ export class Dress {
     const depth = field === "depth";
     const [value, low, high, unseen] = await Promise.all([
       this.#field(`${detail}/${field}`),
-      this.#field(`${detail}/depth_min`),
+      this.#field(`${detail}/${field === "cusps" ? "cusps_min" : "depth_min"}`),
       depth ? this.#field(`${detail}/depth_max`) : NONE,
       depth ? this.#field(`${detail}/unseen`) : NONE,
     ]);
@@ -80,7 +80,9 @@ export class Dress {
   get doubt(): number {
     const { document, lens } = this.model;
     const undercut = document?.verdicts.find((v) => v.criterion === "undercut")?.U;
-    const own = words.lens(lens)?.field === "draw" ? undercut : document?.uncertainty.U_mm;
+    const cusps = document?.verdicts.find((v) => v.criterion === "cusp-thickness" && v.U !== null)?.U;
+    const field = words.lens(lens)?.field;
+    const own = field === "draw" ? undercut : field === "cusps" ? cusps : document?.uncertainty.U_mm;
     return own ?? USUAL_DOUBT_MM;
   }
 

@@ -1,4 +1,4 @@
-import type { LineSample, TaperRow } from "../../api/client";
+import type { CavityWall, LineSample, TaperRow } from "../../api/client";
 import { add, dot, unit, type Vec } from "../../sheet/vectors";
 import type { Frame } from "../../sheet/views";
 
@@ -48,6 +48,37 @@ export function rosePath(rows: TaperRow[], mesialRight: boolean): string {
     open = true;
   }
   return path;
+}
+
+const AT: Record<string, number> = { facial: 0, mesial: 90, lingual: 180, distal: 270 };
+const ARC_DEG = 28; // to either side of a wall's own
+
+/** One wall of a cavity as an arc of the rose, at its side, as far out as it leans outward. */
+export function wallArc(wall: CavityWall, mesialRight: boolean): string {
+  const middle = AT[wall.side] ?? 0;
+  const radius = roseRadius(wall.divergence_deg);
+  const steps = Array.from({ length: 9 }, (_, k) => middle - ARC_DEG + (k * ARC_DEG) / 4);
+  return steps
+    .map((a, k) => {
+      const [x, y] = rosePoint(a, radius, mesialRight);
+      return `${k ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`;
+    })
+    .join("");
+}
+
+/** The outline's samples laid along their course, whose azimuth need not rise: the place of each as a share of 360. */
+export const unrolled = (samples: LineSample[]): LineSample[] =>
+  samples.map((s, k) => ({ ...s, azimuth_deg: (k / samples.length) * 360 }));
+
+/** Where along an unrolled outline it looks most to each side. */
+export function sideStops(samples: LineSample[]): { side: string; at: number }[] {
+  return Object.entries(AT)
+    .map(([side, azimuth]) => {
+      const off = (s: LineSample) => Math.abs(((s.azimuth_deg - azimuth + 540) % 360) - 180);
+      const best = samples.reduce((k, s, i) => (off(s) < off(samples[k]!) ? i : k), 0);
+      return { side, at: best / samples.length };
+    })
+    .sort((a, b) => a.at - b.at);
 }
 
 /** A stretch of samples as an SVG polyline path; `y` gives the height of a sample, null breaks the line. */

@@ -89,6 +89,10 @@ export class Examine extends Tracked {
   readonly mesialRight = $derived.by(() => this.frame === null || mesialIsRight(this.frame));
   /** What stands beside the sheet and makes it narrow. */
   readonly aside = $derived(this.panel ?? (this.brush.on ? "try" : null));
+  /** In the order of their keys; the last pass only where there was one before. */
+  readonly lenses = $derived(
+    words.lensesOf(this.site?.restoration).filter((one) => one.field !== "change" || this.number > 1),
+  );
   readonly standard = $derived(this.standards.find((s) => s.id === this.site?.standard_id) ?? null);
   readonly number = $derived(this.site?.readings.find((a) => a.id === this.readingId)?.number ?? 1);
   readonly frame = $derived<Frame | null>(this.document && frameOf(this.document));
@@ -325,9 +329,18 @@ export class Examine extends Tracked {
 
   async useStandard(id: string) {
     const standard = this.standards.find((s) => s.id === id);
-    if (!standard || !this.site) return;
+    if (standard && this.site) await this.#judgedAgain(api.setStandard(this.site.id, standard.material, id));
+  }
+
+  /** Whether the tooth is root-filled: its cusps are then judged by another figure, after it is measured again. */
+  async setRootFilled(filled: boolean) {
+    if (this.site) await this.#judgedAgain(api.setRootFilled(this.site.id, filled));
+  }
+
+  /** What was said of the site takes effect: the attempt's new job is followed. */
+  async #judgedAgain(changed: Promise<Case>) {
     try {
-      this.case = await api.setStandard(this.site.id, standard.material, id);
+      this.case = await changed;
       const job = this.site?.readings.find((a) => a.id === this.readingId)?.job;
       if (job) this.#follow(job);
     } catch (error) {

@@ -7,23 +7,25 @@
   import Notice from "../../ui/Notice.svelte";
   import { rowsOf } from "../library/state.svelte";
   import { siteOf } from "../site";
-  import { words } from "../vocabulary.svelte";
+  import { serves, words } from "../vocabulary.svelte";
   import { ROWS } from "./teeth";
 
   let standards = $state<Standard[]>([]);
   let code = $state("");
   let tooth = $state("");
+  let kind = $state("full-crown");
   let standardId = $state("lithium-disilicate-bonded");
   let meaning = $state<Meaning>("natural");
   let biteWith = $state<"prep" | "preop">("prep");
   let error = $state("");
   let busy = $state(false);
   const standard = $derived(standards.find((s) => s.id === standardId));
-  const fitting = $derived(standards.filter((s) => !tooth || s.fits.includes(tooth)));
+  const fitting = $derived(standards.filter((s) => serves(s, tooth || (s.fits[0] ?? ""), kind)));
   const first = $derived(standard ? rowsOf(standard)[0] : undefined);
   $effect(() => {
-    // A front tooth has its own figures, and so has a canine.
-    if (tooth && standard && !standard.fits.includes(tooth)) standardId = fitting[0]?.id ?? standardId;
+    // A front tooth has its own figures, a canine too, and so has every kind of restoration.
+    if (standard && !fitting.includes(standard))
+      standardId = (fitting.find((s) => s.material === standard.material) ?? fitting[0])?.id ?? standardId;
   });
 
   onMount(async () => {
@@ -40,14 +42,17 @@
       error = "Choose the tooth first.";
       return;
     }
-    if (!standard) return;
+    if (!standard || !fitting.includes(standard)) {
+      error = `There is no standard for ${words.kind(kind)?.label ?? kind} on tooth ${tooth}: choose another kind.`;
+      return;
+    }
     busy = true;
     try {
       const made = await api.addCase({
         code,
         tooth,
         notation: "fdi",
-        restoration: "full-crown",
+        restoration: kind,
         material: standard.material,
         standard_id: standard.id,
         surface_meaning: meaning,
@@ -102,7 +107,13 @@
     <div class="grid grid-cols-2 gap-5">
       <div class="flex flex-col gap-2">
         <Choice
-          label="Material and standard (full crown)"
+          label="Restoration"
+          value={kind}
+          items={words.all?.kinds ?? []}
+          onchange={(v) => (kind = v)}
+        />
+        <Choice
+          label="Material and standard"
           value={standardId}
           items={fitting.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
           onchange={(id) => (standardId = id)}

@@ -5,15 +5,18 @@
   import Strip from "./Strip.svelte";
 
   let { model }: { model: Examine } = $props();
+  const cavity = $derived(!!model.document?.cavity);
 </script>
 
 <section class="flex h-full flex-col gap-3 overflow-y-auto bg-card p-3" aria-label="Form">
   <h2 class="text-lg font-semibold">
-    Taper of the walls <span class="text-sm font-normal text-soft">the rose</span>
+    {cavity ? "Divergence of the walls" : "Taper of the walls"}
+    <span class="text-sm font-normal text-soft">the rose</span>
   </h2>
   <Rose {model} />
   <h2 class="text-lg font-semibold">
-    Finish line unrolled <span class="text-sm font-normal text-soft">the strip</span>
+    {cavity ? "Outline unrolled" : "Finish line unrolled"}
+    <span class="text-sm font-normal text-soft">the strip</span>
   </h2>
   <Strip {model} />
   <PathTilt {model} />

@@ -1,11 +1,10 @@
 <script lang="ts">
   import { ToggleGroup } from "bits-ui";
-  import { words } from "../../vocabulary.svelte";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
   const narrow = $derived(model.aside !== null);
-  const lenses = $derived(words.lenses.filter((lens) => lens.field !== "change" || model.number > 1));
+  const lenses = $derived(model.lenses);
 </script>
 
 <ToggleGroup.Root

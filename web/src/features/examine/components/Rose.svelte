@@ -1,10 +1,13 @@
 <script lang="ts">
   import { vec } from "../../../sheet/vectors";
-  import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, type Tilt } from "../form";
+  import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, wallArc, type Tilt } from "../form";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
   const shape = $derived(model.document?.convergence ?? null);
+  /** A cavity's walls, that lean outward: one arc a wall. */
+  const cavity = $derived(model.document?.cavity ?? null);
+  const sums = $derived(shape ?? cavity?.divergence ?? null);
   const rings = [0, 10, 20];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
   const sides = $derived([
@@ -20,6 +23,8 @@
   ] as [number, number][];
   /** Half of the wanted convergence for each of two walls. */
   const wanted = $derived.by(() => {
+    const walls = model.standard?.bounds.divergence;
+    if (cavity) return walls?.min != null && walls.max != null ? { low: walls.min, high: walls.max } : null;
     const bounds = model.standard?.bounds.convergence;
     return bounds?.min != null && bounds.max != null ? { low: bounds.min / 2, high: bounds.max / 2 } : null;
   });
@@ -67,18 +72,19 @@
     void model.usePath(pathOf({ mesial: tilt.mesial + by[0]!, facial: tilt.facial + by[1]! }, model.frame));
   }
 
-  const tell = (value: number | null | undefined) => (value == null ? "not seen" : `${value.toFixed(0)}°`);
+  const tell = (value: number | null | undefined) =>
+    value == null ? (cavity ? "open" : "not seen") : `${value.toFixed(0)}°`;
 </script>
 
-{#if shape}
+{#if sums}
   <div class="flex flex-wrap items-center gap-4">
     <svg
       viewBox="-128 -118 256 236"
       class="w-56 shrink-0"
       role="group"
-      aria-label="Taper by azimuth: faciolingual {tell(shape.faciolingual_deg)}, mesiodistal {tell(
-        shape.mesiodistal_deg,
-      )}"
+      aria-label="{cavity ? 'Divergence of the walls' : 'Taper by azimuth'}: faciolingual {tell(
+        sums.faciolingual_deg,
+      )}, mesiodistal {tell(sums.mesiodistal_deg)}"
     >
       {#if wanted}
         <circle r={roseRadius(wanted.high)} fill="var(--pine)" fill-opacity="0.16" />
@@ -105,12 +111,25 @@
           <line x1={p[0]} y1={p[1]} x2={q[0]} y2={q[1]} stroke="var(--ink)" stroke-width="0.8" />
         {/if}
       {/each}
-      <path
-        d={rosePath(shape.by_azimuth, model.mesialRight)}
-        fill="none"
-        stroke="var(--ink)"
-        stroke-width="2.4"
-      />
+      {#if shape}
+        <path
+          d={rosePath(shape.by_azimuth, model.mesialRight)}
+          fill="none"
+          stroke="var(--ink)"
+          stroke-width="2.4"
+        />
+      {/if}
+      {#each cavity?.walls ?? [] as wall (wall.part + wall.side)}
+        <path
+          d={wallArc(wall, model.mesialRight)}
+          fill="none"
+          stroke={wanted && (wall.divergence_deg < wanted.low || wall.divergence_deg > wanted.high)
+            ? "var(--short)"
+            : "var(--ink)"}
+          stroke-width={wall.part === "occlusal" ? 5 : 2.5}
+          stroke-dasharray={wall.part === "occlusal" ? "" : "5 3"}
+        />
+      {/each}
       {#each sides as [name, azimuth] (name)}
         {@const p = place(azimuth, 108)}
         <text x={p[0]} y={p[1] + 4} text-anchor="middle" font-size="12" fill="var(--ink)">{name}</text>
@@ -149,9 +168,9 @@
     </svg>
     <dl class="text-base">
       <dt class="text-sm text-soft">faciolingual</dt>
-      <dd class="text-2xl font-bold">{tell(shape.faciolingual_deg)}</dd>
+      <dd class="text-2xl font-bold">{tell(sums.faciolingual_deg)}</dd>
       <dt class="pt-2 text-sm text-soft">mesiodistal</dt>
-      <dd class="text-2xl font-bold">{tell(shape.mesiodistal_deg)}</dd>
+      <dd class="text-2xl font-bold">{tell(sums.mesiodistal_deg)}</dd>
     </dl>
   </div>
   {#if model.tried}
@@ -166,8 +185,10 @@
     </p>
   {/if}
   <p class="text-sm text-soft">
-    Drag the ring in the middle to tilt the path. Shaded: 2° to 10° a wall, 4° to 20° in all. Inside the
-    strong ring a wall leans back.
+    Drag the ring in the middle to tilt the path. Shaded: what a wall is wanted to lean{wanted
+      ? `, ${wanted.low}° to ${wanted.high}°`
+      : ""}. Inside the strong ring a wall {cavity ? "hangs over" : "leans back"}.
+    {#if cavity}Thick: the walls between the cusps; broken: those of a box.{/if}
   </p>
 {:else}
   <p class="text-soft">Not measured yet.</p>

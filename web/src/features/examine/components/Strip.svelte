@@ -1,11 +1,17 @@
 <script lang="ts">
   import type { LineSample } from "../../../api/client";
-  import { doubtfulRuns, stripPath } from "../form";
+  import { doubtfulRuns, sideStops, stripPath, unrolled } from "../form";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
   const line = $derived(model.document?.finish_line ?? null);
-  const samples = $derived(line?.samples ?? []);
+  /** A cavity's outline has no ledge: what is told of it is the angle of its edge, along its course. */
+  const cavity = $derived(model.document?.cavity ?? null);
+  const samples = $derived(cavity ? unrolled(line?.samples ?? []) : (line?.samples ?? []));
+  const stops = $derived(cavity && line ? sideStops(line.samples) : []);
+  const angles = $derived(model.standard?.bounds.cavosurface ?? null);
+  const LOW_DEG = 50;
+  const DEG = 1; // drawing units per degree
   const SIDES = ["facial", "mesial", "lingual", "distal"];
   const WIDTH_TOP_MM = 2;
   const SCALE = 45; // drawing units per millimetre
@@ -24,7 +30,16 @@
     const known = samples.map((s) => s.height_mm ?? 0);
     return known.length ? (Math.max(...known) + Math.min(...known)) / 2 : 0;
   });
-  const height = (s: LineSample) => (s.height_mm === null ? null : 50 - (s.height_mm - middle) * SCALE * 0.8);
+  /** An outline climbs from a box's floor to the cusps: it is drawn to fit, a ledge true to its scale. */
+  const climb = $derived.by(() => {
+    const known = samples.map((s) => s.height_mm ?? 0);
+    return cavity && known.length ? 80 / Math.max(Math.max(...known) - Math.min(...known), 1) : SCALE * 0.8;
+  });
+  const height = (s: LineSample) => (s.height_mm === null ? null : 50 - (s.height_mm - middle) * climb);
+  const angle = (s: LineSample) =>
+    s.cavosurface_deg === null
+      ? null
+      : 200 - (Math.min(Math.max(s.cavosurface_deg, LOW_DEG), 140) - LOW_DEG) * DEG;
   const width = (s: LineSample) =>
     s.width_mm === null || !s.defined ? null : 200 - Math.min(s.width_mm, WIDTH_TOP_MM) * SCALE;
 
@@ -58,7 +73,9 @@
     preserveAspectRatio="none"
     class="h-52 w-full shrink-0 touch-none bg-paper"
     role="img"
-    aria-label="Finish line unrolled: height above, width below; hover to see the place on the tooth"
+    aria-label={cavity
+      ? "Outline unrolled: height above, angle of its edge below; hover to see the place on the tooth"
+      : "Finish line unrolled: height above, width below; hover to see the place on the tooth"}
     onpointermove={move}
     onpointerleave={leave}
   >
@@ -100,7 +117,17 @@
       {/each}
     {/each}
     <line x1="0" x2="360" y1="200" y2="200" stroke="var(--ink)" stroke-width="1" />
-    <path d={stripPath(samples, width)} fill="none" stroke="var(--ink)" stroke-width="1.6" />
+    {#if cavity && angles?.min != null && angles.max != null}
+      <rect
+        x="0"
+        width="360"
+        y={200 - (angles.max - LOW_DEG) * DEG}
+        height={(angles.max - angles.min) * DEG}
+        fill="var(--pine)"
+        fill-opacity="0.16"
+      />
+    {/if}
+    <path d={stripPath(samples, cavity ? angle : width)} fill="none" stroke="var(--ink)" stroke-width="1.6" />
     <path d={stripPath(samples, height)} fill="none" stroke="var(--ink)" stroke-width="1.6" />
     {#each line.lips as lip (lip.from_deg)}
       <rect
@@ -132,13 +159,31 @@
       />
     {/if}
   </svg>
-  <div class="grid grid-cols-5 text-sm text-soft" aria-hidden="true">
-    <span>facial</span><span class="text-center">mesial</span><span class="text-center"
-      >{model.site?.lingual_word ?? "lingual"}</span
-    ><span class="text-center">distal</span><span class="text-right">facial</span>
-  </div>
+  {#if cavity}
+    <div class="relative h-6 text-sm text-soft" aria-hidden="true">
+      {#each stops as stop (stop.side)}
+        <span class="absolute -translate-x-1/2" style="left: {Math.min(Math.max(stop.at * 100, 6), 94)}%"
+          >{stop.side === "lingual" ? (model.site?.lingual_word ?? "lingual") : stop.side}</span
+        >
+      {/each}
+    </div>
+  {:else}
+    <div class="grid grid-cols-5 text-sm text-soft" aria-hidden="true">
+      <span>facial</span><span class="text-center">mesial</span><span class="text-center"
+        >{model.site?.lingual_word ?? "lingual"}</span
+      ><span class="text-center">distal</span><span class="text-right">facial</span>
+    </div>
+  {/if}
   <p class="min-h-12 text-base">
-    {#if hovered}
+    {#if cavity && hovered}
+      {#if hovered.cavosurface_deg !== null}
+        The edge has <b>{hovered.cavosurface_deg.toFixed(0)}°</b> through the tooth here.
+      {:else}
+        No clear edge is seen here.
+      {/if}
+    {:else if cavity}
+      {cavity.outline.length_mm.toFixed(0)} mm long. On cusp slopes its angle is shown, not judged.
+    {:else if hovered}
       {#if hovered.defined && hovered.width_mm !== null}
         <b>{hovered.width_mm.toFixed(2)} mm</b> wide, {hovered.form?.replaceAll("-", " ") ??
           "form not told"}{#if (hovered.lip_mm ?? 0) > 0.03}, rim {hovered.lip_mm!.toFixed(2)} mm{/if}
@@ -152,8 +197,13 @@
     {/if}
   </p>
   <p class="text-sm text-soft">
-    Upper line: height. Lower line: width, shaded from minimum to maximum. Orange: steps and rims. Hatched: no
-    clear finish line.
+    {#if cavity}
+      Upper line: height. Lower line: angle of the edge, shaded from minimum to maximum. Hatched: no clear
+      edge.
+    {:else}
+      Upper line: height. Lower line: width, shaded from minimum to maximum. Orange: steps and rims. Hatched:
+      no clear finish line.
+    {/if}
   </p>
 {:else}
   <p class="text-soft">Not measured yet.</p>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { api, type Change, type Timeline } from "../../../api/client";
   import Choice from "../../../ui/Choice.svelte";
+  import { serves } from "../../vocabulary.svelte";
   import { fromTo, stateWord } from "../changes";
   import type { Examine } from "../state.svelte";
 
@@ -12,7 +13,8 @@
   let busy = $state(false);
   const others = $derived(
     model.standards.filter(
-      (s) => s.id !== model.site?.standard_id && s.fits.includes(model.site?.tooth ?? ""),
+      (s) =>
+        model.site && s.id !== model.site.standard_id && serves(s, model.site.tooth, model.site.restoration),
     ),
   );
   const tone: Record<string, string> = { short: "text-short font-bold", over: "text-over font-bold" };

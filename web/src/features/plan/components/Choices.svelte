@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { serves } from "../../vocabulary.svelte";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
   import type { Meaning } from "../../../api/client";
@@ -6,7 +7,9 @@
   import type { Planning } from "../state.svelte";
 
   let { model }: { model: Planning } = $props();
-  const fitting = $derived(model.standards.filter((s) => s.fits.includes(model.site?.tooth ?? "")));
+  const fitting = $derived(
+    model.standards.filter((s) => model.site && serves(s, model.site.tooth, model.site.restoration)),
+  );
   const LINES = [
     { value: "1", label: "1.0 mm above the gingiva" },
     { value: "0.5", label: "0.5 mm above the gingiva" },
