@@ -57,6 +57,7 @@ bench: setup
 # The whole calibration, on seeds that nothing was fitted on, and the tables of repeatability: about an hour.
 calibrate: setup
 	$(BIN)/python bench/coverage.py --first 7000 --count 200
+	$(BIN)/python bench/coverage.py --cavities --first 500 --count 60
 	$(BIN)/python bench/repeatability.py
 	$(BIN)/python bench/global_start.py
 

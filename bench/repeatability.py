@@ -31,9 +31,11 @@ from vane_line.demo import recipes, scanner
 from vane_line.demo.scene import Scene
 
 CASES = {
-    "36": (recipes.timid_first_molar, "lithium-disilicate"),
-    "47": (recipes.tipped_second_molar, "zirconia"),
-    "15": (recipes.worn_premolar, "lithium-disilicate"),
+    "36": (recipes.timid_first_molar, "lithium-disilicate", "full-crown"),
+    "47": (recipes.tipped_second_molar, "zirconia", "full-crown"),
+    "15": (recipes.worn_premolar, "lithium-disilicate", "full-crown"),
+    "46": (recipes.wide_first_molar_onlay, "lithium-disilicate", "onlay"),
+    "14": (recipes.gold_premolar_inlay, "full-metal", "inlay"),
 }
 EXPORTS = ("stl", "stl_ascii", "ply", "obj")
 
@@ -57,12 +59,12 @@ def altered(task: tuple[str, str, int]) -> Answer:
         data = made.encode() if isinstance(made, str) else made
         suffix = "stl" if form == "stl_ascii" else form
         out[role] = weld(read_soup(data, f"{role}.{suffix}"), "mm", role).surface
-    return answer(out, tooth, CASES[tooth][1])
+    return answer(out, tooth, CASES[tooth][1], None, CASES[tooth][2])
 
 
 def _swapped(made: tuple[dict[str, Surface], np.ndarray], tooth: str) -> tuple:
     scans, turn = made
-    return scans, tooth, CASES[tooth][1], turn
+    return scans, tooth, CASES[tooth][1], turn, CASES[tooth][2]
 
 
 def scanned_again(task: tuple[str, int]) -> Answer:
@@ -78,7 +80,7 @@ def scanned_again(task: tuple[str, int]) -> Answer:
         scans = {"prep": again.prep(), "preop": again.preop(), "opposing": again.opposing()}
     finally:
         scanner.surface_of = usual
-    return answer({r: weld_surface(s, r) for r, s in scans.items()}, tooth, CASES[tooth][1])
+    return answer({r: weld_surface(s, r) for r, s in scans.items()}, tooth, CASES[tooth][1], None, CASES[tooth][2])
 
 
 def weld_surface(surface: Surface, role: str) -> Surface:

@@ -172,7 +172,7 @@ def _sizes(drawn: Drawn, g: Geometry, judged: Judgement) -> Errors:
     assert judged.clearance is not None
     cusp = next(z for z in judged.space.zones if z.zone.endswith("cusp/mesiolingual"))
     near = next(z for z in judged.clearance.zones if z.zone == "central-groove")
-    held, summary = g.cut.shape.retention, g.cut.shape.form.width_summary()
+    held, summary = g.ring.shape.retention, g.ring.shape.form.width_summary()
     assert summary is not None
     across = drawn.width(DEGREES) * _cosine(drawn.outline())
     out: Errors = {
@@ -186,14 +186,14 @@ def _sizes(drawn: Drawn, g: Geometry, judged: Judgement) -> Errors:
     }
     for name, at in (("faciolingual", 0.0), ("mesiodistal", 90.0)):
         both = taper(np.array([at, at + 180])).sum()
-        out[f"convergence, {name}"] = (g.cut.shape.walls.convergence_at(at) - float(both), budget.of("convergence"))
+        out[f"convergence, {name}"] = (g.ring.shape.walls.convergence_at(at) - float(both), budget.of("convergence"))
     wall_cosine = _cosine(drawn.outline() - drawn.width(DEGREES))
     true_taper = np.degrees(np.arctan(np.tan(np.radians(taper(DEGREES))) * wall_cosine))
     for name, middle in SIDES.items():
         here = degrees_apart(DEGREES, middle) <= 45
-        if name in g.cut.shape.draft_deg:
+        if name in g.ring.shape.draft_deg:
             out[f"draft, {name}"] = (
-                g.cut.shape.draft_deg[name] - float(np.quantile(true_taper[here], 0.05)),
+                g.ring.shape.draft_deg[name] - float(np.quantile(true_taper[here], 0.05)),
                 budget.of("draft"),
             )  # fmt: skip
     rows = {(v.criterion, v.zone): v for v in judged.verdicts}
@@ -207,7 +207,7 @@ def _sizes(drawn: Drawn, g: Geometry, judged: Judgement) -> Errors:
         row = rows.get(("neighbour-gap", name))
         if row is not None and row.value is not None:
             out[f"room, {name}"] = (row.value - stump.gap_mm, row.U)
-    for found in g.cut.shape.ferrule or ():
+    for found in g.ring.shape.ferrule or ():
         out[f"ferrule, {found.sector}"] = (found.height_mm - FERRULE_MM, budget.of("ferrule"))
     return out
 
@@ -262,7 +262,7 @@ def faulty(seed: int) -> Errors:
     stump = replace(stump, line_mm=ledge, extra=extra)
     geometry = geometry_of(stump, False, facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=UP))
     budget = Budget(u_scan_mm(geometry.noise_um, None), 0.0, 0.0, geometry.edge_mm)
-    form, regions = geometry.cut.shape.form, geometry.cut.shape.undercut.regions
+    form, regions = geometry.ring.shape.form, geometry.ring.shape.undercut.regions
     out: Errors = {}
     for at, depth in depths.items():
         found = max((r.max_depth_mm for r in regions if degrees_apart(r.azimuth_deg, at) < 40), default=0.0)

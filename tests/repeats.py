@@ -27,8 +27,8 @@ from vane_line.core.tooth.notation import ToothNumber
 KINDS = ("noise", "shuffle", "turn", "digits", "float", "all")
 NANO_MM, SHIFT_MM = 1e-5, 30.0  # 10 nm of noise; how far a turned scan lies
 PROVEN = ("meets", "short", "over")
-DEGREES = ("_deg", "convergence", "draft", "resistance.facial", "resistance.mesial", "resistance.lingual",
-           "resistance.distal")  # fmt: skip
+DEGREES = ("_deg", "convergence", "draft", "divergence", "cavosurface", "box-floor", "resistance.facial",
+           "resistance.mesial", "resistance.lingual", "resistance.distal")  # fmt: skip
 NO_LENGTH = ("area", "count", "um", "%", "share", "finish-line-form", "roughness", "alignment", "finish-line-gap")
 
 
@@ -65,11 +65,13 @@ def altered(surface: Surface, kind: str, seed: int, turn: Floats) -> Soup:
     return Soup(v, f, None, kind)
 
 
-def answer(scans: dict[str, Surface], tooth: str, material: str, turn: Floats | None = None) -> Answer:
+def answer(
+    scans: dict[str, Surface], tooth: str, material: str, turn: Floats | None = None, kind: str = "full-crown"
+) -> Answer:
     """Measured with nothing given but the tooth: axes and path are guessed. turn: (3, 3) by which the files lie."""
-    options = Options(ToothNumber(tooth), opposing_frame="preop")
+    options = Options(ToothNumber(tooth), opposing_frame="preop", restoration=kind)
     geometry = measure(Scans(scans["prep"], scans.get("preop"), None, scans.get("opposing")), options)
-    standard = choose(material, "full-crown", None, options.tooth)
+    standard = choose(material, kind, None, options.tooth)
     d = document(geometry, judge(geometry, standard))
     back = np.eye(3) if turn is None else turn
     verdicts = {(v["criterion"], v["zone"], v["bound"]): (v["status"], v["value"], v["U"]) for v in d["verdicts"]}
@@ -84,9 +86,11 @@ def figures(d: dict) -> dict[str, float]:
             judged = {(v["criterion"], v["zone"]) for v in d["verdicts"] if v["status"] != "not-measured"}
             if (part, zone["zone"]) in judged:
                 out |= {f"{part}.{zone['zone']}.{k}": zone.get(k) for k in ("low_mm", "median_mm", "high_mm")}
-    out |= {f"convergence.{k}": d["convergence"][k] for k in ("faciolingual_deg", "mesiodistal_deg")}
+    if d["convergence"]:
+        out |= {f"convergence.{k}": d["convergence"][k] for k in ("faciolingual_deg", "mesiodistal_deg")}
     for k in ("height_mm", "base_faciolingual_mm", "base_mesiodistal_mm", "limiting_taper_deg", "remaining_mm"):
-        out[f"resistance.{k}"] = d["resistance"][k]
+        if d["resistance"]:
+            out[f"resistance.{k}"] = d["resistance"][k]
     out["path.least_draft_deg"] = d["path"]["least_draft_deg"]
     out["undercut.max_depth_mm"] = d["undercut"]["max_depth_mm"]
     out |= {f"width.{k}": v for k, v in (d["finish_line"]["width_mm"] or {}).items() if k == "median"}

@@ -344,3 +344,32 @@ def test_settings_listen_on_this_machine_unless_told(monkeypatch: pytest.MonkeyP
     assert Settings().only_this_machine
     monkeypatch.setenv("VANE_LINE_MAX_TRIANGLES", "1000")
     assert Settings().max_triangles == 1000
+
+
+def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
+    """Kinds say how they are read and whether they are planned; an onlay takes its own standard and no front tooth."""
+    kinds = {k["value"]: k for k in client.get("/api/vocabulary").json()["kinds"]}
+    assert kinds["full-crown"]["planned"]
+    assert kinds["onlay"]["reader"] == "cavity"
+    assert not kinds["onlay"]["planned"]
+    body = {"code": "SM-78", "tooth": "46", "material": "lithium-disilicate", "restoration": "onlay"}
+    made = client.post("/api/cases", json=body).json()
+    assert made["sites"][0]["standard_id"] == "cavity-lithium-disilicate"
+    front = client.post("/api/cases", json=body | {"tooth": "11"})
+    assert front.status_code == 422
+    assert "premolars and molars" in front.text
+    other = client.post("/api/cases", json=body | {"standard_id": "lithium-disilicate-bonded"})
+    assert other.status_code == 422
+    lenses = {one["name"]: one["readers"] for one in client.get("/api/vocabulary").json()["lenses"]}
+    assert lenses["cusps"] == ["cavity"]
+    assert lenses["depth"] == ["ring", "cavity"]
+
+
+def test_a_tooth_is_said_to_be_root_filled(client: TestClient) -> None:
+    """Kept with the site, told with the case, and part of what a worker is asked."""
+    body = {"code": "SM-79", "tooth": "46", "material": "lithium-disilicate", "restoration": "onlay"}
+    site = client.post("/api/cases", json=body).json()["sites"][0]
+    assert site["root_filled"] is False
+    changed = client.put(f"/api/sites/{site['id']}/root-filled", json={"filled": True}).json()
+    assert changed["sites"][0]["root_filled"] is True
+    assert client.put("/api/sites/none/root-filled", json={"filled": True}).status_code == 404

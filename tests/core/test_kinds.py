@@ -78,10 +78,16 @@ def test_what_is_no_kind_is_refused_by_name() -> None:
             ask()
 
 
+def test_a_kind_without_a_plan_says_so() -> None:
+    """Nothing is planned by another kind's maker."""
+    with pytest.raises(BadOption, match="no plan before cutting"):
+        maker_of("inlay")
+
+
 def test_every_kind_has_a_maker_and_criteria() -> None:
     """Nothing is offered that cannot be planned or judged."""
     for kind in kinds.every():
-        assert kind.plan in MAKERS
+        assert kind.plan is None or kind.plan in MAKERS
         assert criteria.of_kind(kind.name)
         with pytest.raises(ValueError, match="already"):
             kinds.register(kind)

@@ -79,6 +79,6 @@ def test_an_undercut_made_by_a_stroke_is_foretold(placed: Placed) -> None:
     options = replace(OPTIONS)
     before = complete(prepare(placed, options), options)
     after = complete(prepare(cut_by(placed, [Stroke(dent, 0.5, 1.6)], TOOTH).placed, options), options)
-    assert before.cut.shape.undercut.regions == []
-    assert [r.sector for r in after.cut.shape.undercut.regions] == ["facial"]
-    assert after.cut.shape.undercut.max_depth_mm == pytest.approx(0.4, abs=0.12)
+    assert before.ring.shape.undercut.regions == []
+    assert [r.sector for r in after.ring.shape.undercut.regions] == ["facial"]
+    assert after.ring.shape.undercut.max_depth_mm == pytest.approx(0.4, abs=0.12)

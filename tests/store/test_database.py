@@ -56,7 +56,8 @@ def test_a_failing_migration_leaves_nothing_behind(tmp_path: Path, db: Database)
         migrate(db, tmp_path)
     tables = {r["name"] for r in db.rows("SELECT name FROM sqlite_master")}
     assert "fine" not in tables
-    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == [1, 2, 3, 4, 5, 6, 7]
+    shipped = sorted(int(path.name[:4]) for path in MIGRATIONS.glob("*.sql"))
+    assert [r["number"] for r in db.rows("SELECT number FROM migrations")] == shipped
 
 
 def test_migrations_run_once(tmp_path: Path) -> None:

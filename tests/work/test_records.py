@@ -77,7 +77,7 @@ def test_every_part_of_a_front_tooth_s_measurement_can_be_kept(incisor_case: Mad
     scans = Scans(incisor_case.prep, incisor_case.preop, opposing=incisor_case.opposing)
     options = Options(ToothNumber("32"), opposing_frame="preop", earlier="old-crown")
     geometry = measure(scans, options)
-    assert geometry.cut.front is not None
+    assert geometry.ring.front is not None
     assert geometry_bytes(read_geometry(geometry_bytes(geometry))) == geometry_bytes(geometry)
 
 

@@ -115,7 +115,7 @@ def test_what_no_scan_shows_is_not_measured_with_its_reason() -> None:
 
 def test_forms_near_a_limit_are_given_the_benefit_of_the_doubt() -> None:
     """An inner radius of 0.15 is not proven sharp; a plain 0.02 is."""
-    form = measured(fillet_mm=0.0).cut.shape.form
+    form = measured(fillet_mm=0.0).ring.shape.form
     k = int(np.flatnonzero(form.form == "shoulder")[0])
     form.inner_radius_mm[k] = 0.15
     assert fits_form(form, k, ("rounded-shoulder",))

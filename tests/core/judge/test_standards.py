@@ -8,6 +8,7 @@ import tomllib
 import pytest
 
 from vane_line.core.judge.standards import (
+    CAVITY_DEFAULTS,
     DEFAULTS,
     FOLDER,
     WING_HALF_DEG,
@@ -40,6 +41,15 @@ ROWS = {
     "zirconia-translucent-full": "1.5/2.0/2.3 1.5/2.0/2.3 1.5/2.0/2.3 0.8/1.0/1.5 0.5/0.8/1.2",
     "layered-zirconia": "1.7/2.0/2.5 1.5/1.8/2.3 1.5/1.8/2.3 1.1/1.4/1.7 1.0/1.2/1.5",
     "resin-ceramic": "1.3/1.6/2.0 1.3/1.6/2.0 1.0/1.4/2.0 0.8/1.0/1.5 0.8/1.0/1.2",
+}
+# Inlay, onlay, overlay: covered functional and other cusps as the material's crown; then of the cavity itself depth,
+# isthmus, divergence and base of a functional cusp. Common practice, no source; cusps published values from memory.
+CAVITY_ROWS = {
+    "cavity-lithium-disilicate": "1.0/1.5/2.0 1.0/1.5/2.0 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
+    "cavity-resin-ceramic": "1.3/1.6/2.0 1.3/1.6/2.0 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
+    "cavity-zirconia": "1.0/1.5/2.0 1.0/1.5/2.0 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
+    "cavity-zirconia-translucent": "0.9/1.2/1.8 0.9/1.2/1.8 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
+    "cavity-full-metal": "1.3/1.5/2.0 0.8/1.0/1.5 1.0/1.5/2.0 1.0/1.5 2.0/3.0/5.0 2.0",
 }
 HAND_MM = 0.2
 # Incisal, facial incisal, middle, cervical, lingual fossa, facial finish line; then the least lingual clearance.
@@ -173,9 +183,36 @@ def test_every_back_tooth_row_holds_its_figures(name: str) -> None:
 
 def test_no_row_is_forgotten_and_every_material_has_a_default() -> None:
     """The files are these rows and no others; each material has a default."""
-    assert set(built_in()) == set(ROWS) | set(FRONT_ROWS)
+    assert set(built_in()) == set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS)
+    assert all(built_in()[d].material == m for m, d in CAVITY_DEFAULTS.items())
     assert all(built_in()[d].material == m for m, d in DEFAULTS.items())
     assert choose("lithium-disilicate", "full-crown").id == "lithium-disilicate-bonded"
+
+
+@pytest.mark.parametrize("name", CAVITY_ROWS)
+def test_every_cavity_row_holds_its_figures(name: str) -> None:
+    """Covered cusps, and what the cavity itself must have; each with its source."""
+    standard = built_in()[name]
+    names = ("cavity-depth", "isthmus", "divergence", "cusp-thickness-functional")
+    found = [standard.cusp_limits(True), standard.cusp_limits(False), *(standard.bounds(n) for n in names)]
+    cells = [tuple(float(v) for v in cell.split("/")) for cell in CAVITY_ROWS[name].split()]
+    told = [tuple(v for v in (x.min, x.target, x.max) if v is not None) for x in found]
+    assert told == cells
+    assert all(x.source for x in found)
+    assert set(standard.restorations) == {"inlay", "onlay", "overlay"}
+
+
+def test_a_cavity_s_standard_serves_no_crown_and_no_front_tooth() -> None:
+    """Nor the other way round; what a cavity is not made of is refused by name."""
+    for material, kind, standard, tooth, words in (
+        ("lithium-disilicate", "onlay", "lithium-disilicate-bonded", "36", "is for full-crown, not for onlay"),
+        ("lithium-disilicate", "full-crown", "cavity-lithium-disilicate", "36", "not for full-crown"),
+        ("metal-ceramic", "onlay", None, "36", "not used for an onlay"),
+        ("lithium-disilicate", "inlay", None, "11", "premolars and molars"),
+    ):
+        with pytest.raises(BadOption, match=words):
+            choose(material, kind, standard, ToothNumber(tooth))
+    assert not built_in()["cavity-full-metal"].may_serve(ToothNumber("11"))
 
 
 def test_metal_ceramic_differs_by_side() -> None:

@@ -35,7 +35,7 @@ def oblique_taper(stump: Stump, taper_deg: float, azimuth_deg: np.ndarray) -> np
 )
 def test_a_cone_s_convergence_is_twice_its_taper(taper: float, noise_um: float, within: float) -> None:
     """Within 0.1 degree clean and 0.5 with scan noise, faciolingual and mesiodistal."""
-    walls = measured(Stump(taper_deg=taper, noise_um=noise_um, neighbours=False)).cut.shape.walls
+    walls = measured(Stump(taper_deg=taper, noise_um=noise_um, neighbours=False)).ring.shape.walls
     assert walls.convergence_at(0) == pytest.approx(2 * taper, abs=within)
     assert walls.convergence_at(90) == pytest.approx(2 * taper, abs=within)
     assert np.nanmedian(walls.height_mm) == pytest.approx(3.9, abs=0.1)
@@ -46,7 +46,7 @@ def test_a_cone_s_convergence_is_twice_its_taper(taper: float, noise_um: float, 
 def test_an_elliptical_frustum_at_every_azimuth(taper: float) -> None:
     """Where the wall runs obliquely to the half-plane its taper is read in its own plane: 95 % within 0.15 degree."""
     stump = Stump(taper_deg=taper, facial_mm=5.6, mesial_mm=4.2, neighbours=False, grid_mm=0.14)
-    walls = measured(stump).cut.shape.walls
+    walls = measured(stump).ring.shape.walls
     off = np.abs(walls.taper_deg - oblique_taper(stump, taper, walls.azimuth_deg))
     assert np.nanquantile(off, 0.95) < 0.15
     assert walls.convergence_at(0) == pytest.approx(2 * taper, abs=0.1)
@@ -56,14 +56,14 @@ def test_an_elliptical_frustum_at_every_azimuth(taper: float) -> None:
 def test_faciolingual_and_mesiodistal_are_told_apart() -> None:
     """Walls of 10 degrees facially and lingually, 3 mesially and distally."""
     stump = Stump(taper_deg=lambda a: 6.5 + 3.5 * np.cos(2 * np.radians(a)), noise_um=8, neighbours=False)
-    walls = measured(stump).cut.shape.walls
+    walls = measured(stump).ring.shape.walls
     assert walls.convergence_at(0) == pytest.approx(20, abs=0.6)
     assert walls.convergence_at(90) == pytest.approx(6, abs=0.6)
 
 
 def test_a_fillet_is_no_wall() -> None:
     """The run starts above a fillet of 0.5: the taper is the wall's within half a degree."""
-    walls = measured(Stump(taper_deg=8, fillet_mm=0.5, noise_um=8, neighbours=False)).cut.shape.walls
+    walls = measured(Stump(taper_deg=8, fillet_mm=0.5, noise_um=8, neighbours=False)).ring.shape.walls
     assert walls.convergence_at(0) == pytest.approx(16, abs=0.5)
     assert np.nanmedian(walls.foot) > 0.05
 
@@ -71,7 +71,7 @@ def test_a_fillet_is_no_wall() -> None:
 def test_a_second_plane_is_told_apart() -> None:
     """Above 4 mm a bevel of 30 degrees: the lower wall's taper stays 6, the second plane reads 30 within 2."""
     bevel = lambda p: -(np.hypot(p[:, 0], p[:, 1]) - (4 - 2.4 * TAN6 - (p[:, 2] - 4.0) * np.tan(np.radians(30))))  # noqa: E731
-    walls = measured(Stump(extra=bevel, noise_um=5, neighbours=False, occlusal_mm=1.0)).cut.shape.walls
+    walls = measured(Stump(extra=bevel, noise_um=5, neighbours=False, occlusal_mm=1.0)).ring.shape.walls
     assert walls.convergence_at(0) == pytest.approx(12, abs=0.6)
     assert np.isfinite(walls.second_deg).mean() > 0.8
     assert np.nanmedian(walls.second_deg) == pytest.approx(30, abs=2)

@@ -24,7 +24,7 @@ def border(height: Floats | float, radius: Floats | float) -> Floats:
 
 
 def of(geometry: Geometry, curve: Floats) -> dict[str, SectorFerrule]:
-    return {s.sector: s for s in ferrule(geometry.cut.profiles, geometry.cut.walls, geometry.line, curve)}
+    return {s.sector: s for s in ferrule(geometry.ring.profiles, geometry.ring.walls, geometry.line, curve)}
 
 
 def test_a_border_on_the_wall_gives_the_height_and_no_thickness(stump_geometry: Geometry) -> None:
@@ -83,4 +83,4 @@ def test_a_core_is_read_from_its_colour(stump_geometry: Geometry) -> None:
 def test_a_sound_stump_has_no_ferrule_verdict() -> None:
     """Only built-up teeth have one."""
     geometry = measure(Stump(seed=5).scans(), facing(ToothNumber("15")))
-    assert geometry.cut.shape.ferrule is None
+    assert geometry.ring.shape.ferrule is None

@@ -89,7 +89,7 @@ def _stroke(radius: float, height: float, from_deg: float, to_deg: float, count:
 def test_a_stroke_beside_the_edge_snaps_to_it(stump_geometry: Geometry) -> None:
     """Drawn 0.25 inside the edge over 60 degrees: the stretch comes back onto it, the rest does not move."""
     line = stump_geometry.line
-    drawn = redraw(line, stump_geometry.cut.profiles, _stroke(4.75, 1.62, 100, 160), snap=True, closed=False)
+    drawn = redraw(line, stump_geometry.ring.profiles, _stroke(4.75, 1.62, 100, 160), snap=True, closed=False)
     assert np.median(off_edge_um(replace(stump_geometry, line=drawn), 5.0, 1.6)[105:155]) < 30
     np.testing.assert_array_equal(np.delete(drawn.points, range(99, 162), 0), np.delete(line.points, range(99, 162), 0))
     assert drawn.drawn.sum() in (59, 60, 61, 62)
@@ -102,7 +102,7 @@ def test_without_the_snap_a_stretch_stays_where_the_hand_put_it(stump_geometry: 
     """0.4 inside the edge, across facial (azimuth 0), drawn either way round."""
     stroke = _stroke(4.6, 1.6, -20, 20)
     stroke = stroke[::-1] if reverse else stroke
-    drawn = redraw(stump_geometry.line, stump_geometry.cut.profiles, stroke, snap=False, closed=False)
+    drawn = redraw(stump_geometry.line, stump_geometry.ring.profiles, stroke, snap=False, closed=False)
     for row in (345, 0, 15):
         assert np.hypot(*drawn.points[row, :2]) == pytest.approx(4.6, abs=0.02)
     assert np.hypot(*drawn.points[180, :2]) == pytest.approx(5.0, abs=0.05)
@@ -111,7 +111,7 @@ def test_without_the_snap_a_stretch_stays_where_the_hand_put_it(stump_geometry: 
 def test_a_whole_ring_replaces_the_line(stump_geometry: Geometry) -> None:
     """A rough ring within a third of a millimetre of the edge is enough."""
     rough = _stroke(4.85, 1.6, 0, 330, 12)
-    drawn = redraw(stump_geometry.line, stump_geometry.cut.profiles, rough, snap=True, closed=True)
+    drawn = redraw(stump_geometry.line, stump_geometry.ring.profiles, rough, snap=True, closed=True)
     assert drawn.drawn.all()
     assert drawn.closed
     assert np.median(off_edge_um(replace(stump_geometry, line=drawn), 5.0, 1.6)) < 30
@@ -119,9 +119,9 @@ def test_a_whole_ring_replaces_the_line(stump_geometry: Geometry) -> None:
 
 def test_a_line_read_again_is_the_same_line(stump_geometry: Geometry) -> None:
     """What is stored as points comes back within a few micrometres."""
-    again = follow(stump_geometry.cut.profiles, stump_geometry.line.points, stump_geometry.line.drawn)
+    again = follow(stump_geometry.ring.profiles, stump_geometry.line.points, stump_geometry.line.drawn)
     assert np.abs(again.points - stump_geometry.line.points).max() < 0.005
-    thinned = follow(stump_geometry.cut.profiles, stump_geometry.line.points[::4], stump_geometry.line.drawn[::4])
+    thinned = follow(stump_geometry.ring.profiles, stump_geometry.line.points[::4], stump_geometry.line.drawn[::4])
     assert np.median(np.abs(thinned.points - stump_geometry.line.points)) < 0.01
 
 
@@ -139,7 +139,7 @@ def test_a_stroke_that_cannot_be_read_is_refused(
 ) -> None:
     """With what to do."""
     with pytest.raises(BadOption, match=said):
-        redraw(stump_geometry.line, stump_geometry.cut.profiles, stroke, snap=True, closed=closed)
+        redraw(stump_geometry.line, stump_geometry.ring.profiles, stroke, snap=True, closed=closed)
 
 
 def test_all_that_depends_on_a_drawn_line_is_measured_again(stump: Stump) -> None:
@@ -149,8 +149,8 @@ def test_all_that_depends_on_a_drawn_line_is_measured_again(stump: Stump) -> Non
     found = complete(prepared, options)
     ring = redraw(prepared.survey.found, prepared.survey.rings, _stroke(4.5, 1.6, 0, 355, 72), snap=False, closed=True)
     drawn = complete(prepared, facing(ToothNumber("36"), line=HandLine(ring.points, ring.drawn)))
-    assert found.cut.shape.form.width_summary()[1] == pytest.approx(1.0, abs=0.03)
-    assert drawn.cut.shape.form.width_summary()[1] == pytest.approx(0.5, abs=0.04)
+    assert found.ring.shape.form.width_summary()[1] == pytest.approx(1.0, abs=0.03)
+    assert drawn.ring.shape.form.width_summary()[1] == pytest.approx(0.5, abs=0.04)
     assert drawn.inside.face_areas.sum() < found.inside.face_areas.sum() - 10
     assert drawn.line.doubtful_share == 0.0
 

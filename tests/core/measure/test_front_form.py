@@ -90,7 +90,7 @@ def test_the_demo_s_premolar_lacks_ferrule_and_palatal_space(premolar_case: Made
 
 def test_cusps_that_stand_where_they_were_have_not_wandered(demo_measured) -> None:  # type: ignore[no-untyped-def]
     """The demo's first molar follows its anatomy: tips within a millimetre and a half, slopes correlated."""
-    found = demo_measured.geometry.cut.occlusal
+    found = demo_measured.geometry.ring.occlusal
     assert found is not None
     shifts = [c.shift_mm for c in found.cusps if c.shift_mm is not None]
     assert len(shifts) >= 3
@@ -102,5 +102,5 @@ def test_cusps_that_stand_where_they_were_have_not_wandered(demo_measured) -> No
 def test_a_flat_top_is_planar_and_tells_no_cusps() -> None:
     """The plain solid has no cusps of its own: nothing is compared."""
     geometry = measure(Stump(seed=97).scans(), facing(ToothNumber("36")))
-    assert geometry.cut.occlusal is None
+    assert geometry.ring.occlusal is None
     assert occlusal_form(geometry.inside, None, geometry.anatomy, geometry.axes) is None

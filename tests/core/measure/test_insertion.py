@@ -48,8 +48,8 @@ def test_a_neighbour_that_leans_over_blocks_by_its_lean(lean: float) -> None:
 
 def test_the_stump_between_its_neighbours_is_free(stump_geometry: Geometry) -> None:
     """1.2 mm of room on both sides."""
-    assert stump_geometry.cut.shape.insertion is not None
-    assert stump_geometry.cut.shape.insertion.blocked_by is None
+    assert stump_geometry.ring.shape.insertion is not None
+    assert stump_geometry.ring.shape.insertion.blocked_by is None
 
 
 def test_the_tipped_molar_is_blocked_on_its_own_axis_and_undercut_upright(

@@ -19,7 +19,7 @@ NOISES = [0.0, 10.0]
 
 def form_of(noise_um: float = 8.0, **more: object) -> LineForm:
     stump = Stump(noise_um=noise_um, neighbours=False, grid_mm=0.14, **more)  # type: ignore[arg-type]
-    return measure(stump.scans(reference=False), OPTIONS).cut.shape.form
+    return measure(stump.scans(reference=False), OPTIONS).ring.shape.form
 
 
 def commonest(form: LineForm) -> str:
@@ -126,7 +126,7 @@ def test_roughness_is_read_above_the_tracing_s_own_scatter() -> None:
 
 def test_samples_lie_a_tenth_apart_from_facial_round_over_mesial(stump_geometry) -> None:  # type: ignore[no-untyped-def]
     """0.1 mm along the line, azimuths rising from 0, points on the edge."""
-    form = stump_geometry.cut.shape.form
+    form = stump_geometry.ring.shape.form
     assert len(form.s_mm) == pytest.approx(10 * 2 * np.pi * 5, rel=0.02)
     assert form.azimuth_deg[0] < 1.5
     assert (np.diff(form.azimuth_deg) > 0).all()
@@ -145,7 +145,7 @@ def test_a_sloped_shoulder_with_a_round_corner_is_no_chamfer(noise_um: float) ->
 def test_a_feather_edge_is_told_as_what_it_is(noise_um: float) -> None:
     """No ledge: width 0, over 150 degrees, `feather`; its walls end at the line, so they converge by twice 8."""
     stump = Stump(noise_um=noise_um, width_mm=0.0, taper_deg=8, grid_mm=0.16)
-    shape = measure(stump.scans(), facing(ToothNumber("36"))).cut.shape
+    shape = measure(stump.scans(), facing(ToothNumber("36"))).ring.shape
     form = shape.form
     assert form.clear.mean() > 0.9
     assert commonest(form) == "feather"

@@ -28,8 +28,8 @@ def ring(radius: float, height: float) -> Floats:
 
 def test_the_gingiva_is_told_from_the_earlier_scan(stump_geometry: Geometry) -> None:
     """The ledge stands at 1.6, the gingiva of the earlier scan at 0.3: 1.3 above it all round, which meets."""
-    above = stump_geometry.cut.shape.margin.above_gingiva_mm
-    assert stump_geometry.cut.shape.margin.source == "earlier scan"
+    above = stump_geometry.ring.shape.margin.above_gingiva_mm
+    assert stump_geometry.ring.shape.margin.source == "earlier scan"
     assert np.isfinite(above).mean() > 0.9
     assert np.nanmedian(above) == pytest.approx(1.3, abs=0.08)
     assert np.nanquantile(np.abs(above - 1.3), 0.95) < 0.2

@@ -71,7 +71,7 @@ def test_the_path_s_draft_is_that_of_the_walls(seed: int) -> None:
     """Every wall tapers by 6 on a scan with 8 µm of noise: the least draft reads 6, not less."""
     geometry = measure(Stump(noise_um=8, seed=seed).scans(), facing(ToothNumber("36")))
     assert geometry.path.least_draft_deg == pytest.approx(6.0, abs=0.3)
-    assert geometry.path.least_draft_deg == pytest.approx(min(geometry.cut.shape.draft_deg.values()), abs=0.3)
+    assert geometry.path.least_draft_deg == pytest.approx(min(geometry.ring.shape.draft_deg.values()), abs=0.3)
 
 
 @given(shift=st.floats(-1e-4, 1e-4), seed=st.integers(0, 20))

@@ -47,7 +47,7 @@ def test_a_crown_tipped_about_the_far_edge_agrees(ratio: float) -> None:
 
 def held(**more: object) -> Retention:
     stump = Stump(neighbours=False, noise_um=5, **more)  # type: ignore[arg-type]
-    return measure(stump.scans(reference=False), OPTIONS).cut.shape.retention
+    return measure(stump.scans(reference=False), OPTIONS).ring.shape.retention
 
 
 def test_bases_height_and_what_remains() -> None:
@@ -74,5 +74,5 @@ def test_a_wall_inside_the_ideal_one_is_measured(inside: float) -> None:
     """A shoulder `inside` wider than the target, with the ideal lean: the wall stands inside by just that."""
     stump = Stump(width_mm=1.0 + inside, taper_deg=5.0, neighbours=False)
     g = measure(stump.scans(reference=False), OPTIONS)
-    found = wall_overcut_mm(g.line, g.cut.shape.walls, "facial", 1.0, 5.0)
+    found = wall_overcut_mm(g.line, g.ring.shape.walls, "facial", 1.0, 5.0)
     assert found == pytest.approx(inside, abs=0.03)

@@ -38,7 +38,7 @@ def true_depth(depth_mm: float, taper_deg: float = 3.0) -> float:
 
 
 def undercut(stump: Stump) -> Undercut:
-    return measure(stump.scans(reference=False), OPTIONS).cut.shape.undercut
+    return measure(stump.scans(reference=False), OPTIONS).ring.shape.undercut
 
 
 @pytest.mark.parametrize(("depth", "noise_um"), first(2, (0.12, 10.0), (0.3, 0.0), (0.12, 0.0), (0.3, 10.0)))

@@ -46,7 +46,7 @@ def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
     widths = [v for v in verdicts if v.criterion == "finish-line-width" and v.zone in seen]
     assert {"facial", "lingual"} & seen
     assert [v.value for v in widths if v.status in ("short", "over")] == []
-    planned, found = plan.geometry.cut.shape, geometry.cut.shape
+    planned, found = plan.geometry.ring.shape, geometry.ring.shape
     seen_walls = [a for a in (0, 90) if np.isfinite(found.walls.convergence_at(a))]
     assert 0 in seen_walls  # a short wall deep in a closed contact is not scanned, and has no convergence
     for azimuth in seen_walls:

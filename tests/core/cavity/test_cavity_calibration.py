@@ -1,0 +1,26 @@
+"""The stated uncertainty of a cavity's measures covers what is known of random ones."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import numpy as np
+from calibration_cavities import told
+
+SEEDS = range(20, 30)
+COVERED, WORST = 0.9, 3.0  # of all errors within U; and none beyond so many times U
+
+
+def test_the_stated_uncertainty_covers_random_cavities() -> None:
+    """Nine in ten of all errors lie within U, no measure is off on the whole, and none by three times its U."""
+    ratios: dict[str, list[float]] = defaultdict(list)
+    signed: dict[str, list[float]] = defaultdict(list)
+    for seed in SEEDS:
+        for name, (error, u) in told(seed).errors.items():
+            ratios[name.split(",")[0]].append(abs(error) / u)
+            signed[name.split(",")[0]].append(error / u)
+    everything = np.concatenate([np.array(v) for v in ratios.values()])
+    assert (everything <= 1).mean() >= COVERED
+    for name, values in ratios.items():
+        assert max(values) < WORST, name
+        assert abs(np.median(signed[name])) < 1, name

@@ -1,0 +1,189 @@
+"""Cavities held against their standards, and what the hand is asked for; every guard with a twin where it is silent."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+from cavities import Cavity
+from solids import facing
+
+from vane_line.core.case import measure
+from vane_line.core.cavity.cusps import CuspForm
+from vane_line.core.fields import inside_fields
+from vane_line.core.judge import criteria
+from vane_line.core.judge.criteria.cavity import _cusp_bounds
+from vane_line.core.judge.document import document
+from vane_line.core.judge.findings import report
+from vane_line.core.judge.judgement import Judgement, hold, judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.judge.work import Correction
+from vane_line.core.tooth.notation import ToothNumber
+
+TOOTH = ToothNumber("37")
+GOOD = Cavity(
+    noise_um=8.0, grid_mm=0.18, floor_mm=3.6, facial_wall_mm=1.2, lingual_wall_mm=1.2, box_depth_mm=1.4, gap_mm=0.75,
+    inner_mm=0.5,
+)  # fmt: skip
+ALONG = np.array([0.0, 0, 1])
+
+
+@cache
+def judged(cavity: Cavity, material: str = "lithium-disilicate", root_filled: bool = False) -> Judgement:
+    options = facing(TOOTH, restoration="onlay", path=ALONG, root_filled=root_filled)
+    return judge(measure(cavity.scans(), options), choose(material, "onlay", None, TOOTH))
+
+
+def of(found: Judgement, criterion: str, zone: str | None = None) -> list[Verdict]:
+    return [v for v in found.verdicts if v.criterion == criterion and (zone is None or v.zone == zone)]
+
+
+def strokes(found: Judgement, criterion: str) -> list[Correction]:
+    return [c for c in found.corrections if c.key.startswith(f"{criterion}|")]
+
+
+def test_a_good_cavity_has_no_proven_fault_of_its_own() -> None:
+    """Depth, isthmus, walls, box, cusps: all meet or are within the uncertainty; its sharp outer edges are told."""
+    mine = {c.name for c in criteria.of_kind("onlay")} - {c.name for c in criteria.of_kind("full-crown")}
+    faults = [v for v in judged(GOOD).verdicts if v.criterion in mine and v.status in ("short", "over")]
+    assert faults == []
+    assert {v.criterion for v in judged(GOOD).verdicts} >= {"cavity-depth", "isthmus", "divergence", "cusp-thickness"}
+
+
+@pytest.mark.parametrize(
+    ("change", "criterion", "zone", "status"),
+    [
+        ({"floor_mm": 4.2}, "cavity-depth", "overall", "short"),
+        ({"floor_mm": 2.7, "box_below_mm": 0.8}, "cavity-depth", "overall", "over"),
+        ({"facial_wall_mm": 0.6, "lingual_wall_mm": 0.6}, "isthmus", "overall", "short"),
+        ({"facial_wall_mm": 2.0, "lingual_wall_mm": 2.0}, "isthmus-share", "overall", "over"),
+        ({"divergence_deg": {"facial": 0.5}}, "divergence", "wall/facial", "short"),
+        ({"divergence_deg": {"lingual": 14.0}}, "divergence", "wall/lingual", "over"),
+        ({"box_depth_mm": 0.75, "inner_mm": 0.25}, "box-depth", "box/mesial", "short"),
+        ({"gap_mm": 0.3}, "contact-clearance", "box/mesial", "short"),
+        ({"facial_mm": 3.9, "lingual_wall_mm": 2.3}, "cusp-thickness", "distolingual", "short"),
+        ({"inner_mm": 0.05}, "internal-radius", "overall", "short"),
+        ({"divergence_deg": {"lingual": -3.0}}, "undercut", "wall/lingual", "over"),
+    ],
+)
+def test_each_fault_is_proven_and_answered(change: dict[str, object], criterion: str, zone: str, status: str) -> None:
+    """The fault is found in its place; the good twin has none; it is corrected, or why not is said."""
+    found = judged(replace(GOOD, **change))
+    assert any(v.status == status for v in of(found, criterion, zone)), of(found, criterion)
+    assert not any(v.status == status for v in of(judged(GOOD), criterion, zone))
+    record = criteria.of(criterion)
+    assert record is not None
+    bound = "min" if status == "short" else "max"
+    if bound in record.correct:
+        assert strokes(found, criterion)
+        assert not strokes(judged(GOOD), criterion)
+    else:
+        assert record.leave[bound]
+
+
+def test_gold_asks_for_less_depth_and_straighter_walls() -> None:
+    """Shallow for ceramic, deep enough for gold; six degrees are too many for gold."""
+    shallow = replace(GOOD, floor_mm=4.2)
+    assert any(v.status == "short" for v in of(judged(shallow), "cavity-depth"))
+    gold = judged(shallow, "full-metal")
+    assert not any(v.status == "short" for v in of(gold, "cavity-depth"))
+    assert not of(gold, "cavosurface")  # it is bevelled: shown, not judged
+    steep = judged(replace(GOOD, usual_deg=8.0), "full-metal")
+    assert any(v.status == "over" for v in of(steep, "divergence"))
+
+
+def test_a_root_filled_tooth_needs_thicker_cusps() -> None:
+    """3.0 at the base instead of 2.0 or 2.5."""
+    cavity = replace(GOOD, lingual_wall_mm=2.0, facial_wall_mm=1.0)
+    limits = {v.limit for v in of(judged(cavity, root_filled=True), "cusp-thickness")}
+    assert limits == {3.0}
+    assert {v.limit for v in of(judged(cavity), "cusp-thickness")} == {2.0, 2.5}
+
+
+def test_widening_the_isthmus_never_costs_a_cusp_its_thickness() -> None:
+    """Where neither side can spare it, the stroke is refused and covering named; its twin is asked for."""
+    narrow = {"facial_wall_mm": 0.6, "lingual_wall_mm": 0.6, "divergence_deg": {"facial": 4.0, "lingual": 4.0}}
+    (plain,) = strokes(judged(replace(GOOD, **narrow)), "isthmus")
+    assert plain.refused == ""
+    small = replace(GOOD, **narrow, facial_mm=3.15)
+    (refused,) = strokes(judged(small), "isthmus")
+    assert "cover the cusp" in refused.refused
+
+
+def test_a_small_tooth_s_cusp_is_asked_for_no_more_than_it_had() -> None:
+    """Where the whole cusp was thinner than the limit, four fifths of it."""
+    geometry = measure(GOOD.scans(), facing(TOOTH, restoration="onlay", path=ALONG))
+    held, _ = hold(geometry, choose("lithium-disilicate", "onlay", None, TOOTH))
+    for whole, limit in ((1.8, 0.8 * 1.8), (3.0, 2.5)):
+        bounds, why = _cusp_bounds(held, CuspForm("mesiofacial", False, 1.5, None, whole, 9.0, (0.0, 0.0, 0.0)))
+        assert bounds.min == pytest.approx(limit)
+        assert ("the tooth is small" in why) == (whole < 2.5)
+
+
+def test_an_undercut_is_filled_rather_than_cut() -> None:
+    """A base of known volume, no stroke under a hand's tenth."""
+    (row,) = strokes(judged(replace(GOOD, divergence_deg={"lingual": -3.0})), "undercut")
+    assert "base material" in row.do
+    assert "mm³" in row.do
+
+
+def test_what_is_only_doubtful_asks_for_no_stroke() -> None:
+    """Every correction stands on a proven verdict."""
+    found = judged(replace(GOOD, gap_mm=0.3, floor_mm=4.2))
+    proven = {f"{v.criterion}|{v.zone}" for v in found.verdicts if v.status in ("short", "over")}
+    assert {c.key for c in found.corrections} <= proven
+
+
+def test_covered_cusps_are_judged_by_name() -> None:
+    """By the row of their part in the bite, with the material's figures; nothing of a crown's zones is left."""
+    cavity = replace(GOOD, covered=("mesiolingual", "distolingual"), cover_mm=0.7)
+    found = judged(cavity)
+    assert {v.zone for v in of(found, "reduction")} == {"mesiolingual", "distolingual"}
+    assert all(v.status == "short" for v in of(found, "reduction") if v.bound == "min")
+    assert {c.where for c in strokes(found, "reduction")} == {"mesiolingual cusp", "distolingual cusp"}
+
+
+def test_only_a_zone_of_the_surface_is_called_a_cusp() -> None:
+    """Where a name is a cusp's and a side's, the criterion tells."""
+    assert criteria.where("reduction", "mesiolingual", "palatal") == "mesiopalatal cusp"
+    assert criteria.where("reduction", "facial") == "facial cusp"
+    assert criteria.where("planes", "facial") == "facial"
+    assert criteria.where("finish-line-width", "facial") == "facial finish line"
+    assert criteria.where("divergence", "box/mesial/facial") == "facial wall of the mesial box"
+    assert criteria.where("divergence", "wall/lingual", "palatal") == "palatal wall"
+
+
+def test_the_document_of_a_cavity_keeps_the_contract() -> None:
+    """Its own keys are there, what it does not have is null, and the findings read as sentences."""
+    cavity = replace(GOOD, facial_mm=3.9, lingual_wall_mm=2.3)
+    options = facing(TOOTH, restoration="onlay", path=ALONG)
+    geometry = measure(cavity.scans(), options)
+    made = document(geometry, judge(geometry, choose("lithium-disilicate", "onlay", None, TOOTH)))
+    assert made["restoration"] == "onlay"
+    assert set(made["cavity"]) == {
+        "outline", "floor", "walls", "divergence", "isthmus", "boxes", "cusps", "internal_radius_mm",
+    }  # fmt: skip
+    assert made["convergence"] is None
+    assert made["resistance"] is None
+    assert made["finish_line"]["axis"] == pytest.approx([0, 0, 1], abs=1e-9)
+    told = report(made)
+    assert "cusp" in told.answer.text
+    assert any("distolingual cusp" in p.where for p in told.places)
+
+
+def test_fields_show_the_floor_by_its_depth_and_the_walls_by_the_cusp_behind() -> None:
+    """Nan on walls under the depth lens; under the cusps' lens only beside standing cusps, with the limit there."""
+    geometry = measure(GOOD.scans(), facing(TOOTH, restoration="onlay", path=ALONG))
+    standard = choose("lithium-disilicate", "onlay", None, TOOTH)
+    fields = inside_fields(geometry, judge(geometry, standard))
+    parts = geometry.cut.parts  # type: ignore[union-attr]
+    assert np.isfinite(fields["depth"][parts.floor]).all()
+    assert np.isnan(fields["depth"][parts.wall]).all()
+    assert set(np.unique(fields["depth_min"][parts.floor])) == {1.5}
+    shown = np.isfinite(fields["cusps"])
+    assert shown[parts.wall].mean() > 0.3
+    assert not shown[parts.floor].any()
+    assert set(np.unique(fields["cusps_min"][shown])) == {2.0, 2.5}

@@ -1,0 +1,101 @@
+"""An onlay from a new case to a corrected cavity, in the browser."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import pytest
+from cavities import Cavity
+from playwright.sync_api import Page, expect
+from screen import MEASURING_MS, settled
+
+from vane_line.core.mesh.write import write_surface
+
+WIDE = Cavity(grid_mm=0.22, noise_um=6, facial_mm=3.9, lingual_wall_mm=2.3, box_depth_mm=1.4, seed=4)
+MENDED = replace(WIDE, covered=("mesiolingual", "distolingual"), cover_mm=2.0, seed=5)
+
+
+@pytest.fixture(scope="session")
+def cavity_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
+    """A wide cavity beside thin lingual cusps, the tooth before it, and the next attempt with those cusps covered."""
+    folder = tmp_path_factory.mktemp("onlay")
+    made = {"onlay_prep.stl": WIDE.prep(), "onlay_before.stl": WIDE.preop(), "onlay_prep_2.stl": MENDED.prep()}
+    for name, surface in made.items():
+        write_surface(folder / name, surface)
+    return {name: str(folder / name) for name in made}
+
+
+def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: dict[str, str]) -> None:
+    """The kind chosen, its standards offered, measured; the thin cusp is the gravest, shown under its own lens, and to
+    be covered; the next scan dropped, the cusps are covered and it is said."""
+    page.goto("/")
+    page.get_by_role("button", name="New case").click()
+    page.get_by_label("Case code").fill("SM-0910")
+    page.get_by_label("Restoration").click()
+    page.get_by_role("option", name="Onlay").click()
+    page.get_by_role("button", name="Tooth 37").click()
+    expect(page.get_by_label("Material and standard")).to_contain_text("inlay or onlay")
+    page.get_by_role("button", name="Next: add scans").click()
+    page.get_by_label("Scan files").set_input_files([cavity_files["onlay_prep.stl"], cavity_files["onlay_before.stl"]])
+    for name in ("onlay_prep.stl", "onlay_before.stl"):
+        row = page.get_by_role("listitem", name=f"Scan {name}")
+        expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
+        confirm = row.get_by_role("button", name="Yes")
+        if confirm.count():
+            confirm.click()
+    page.get_by_role("button", name="Show the guessed axes").click()
+    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Yes, that is right").click()
+    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
+    page.get_by_role("button", name="Measure", exact=True).click()
+
+    expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
+    expect(page.get_by_text(re.compile("Not yet: thickness of the standing cusp")).first).to_be_visible(
+        timeout=MEASURING_MS
+    )
+    expect(page.get_by_role("button", name="Plan")).to_have_count(0)  # none is made for this kind yet
+    page.get_by_role("radio", name=re.compile("Standing cusps")).click()
+    expect(page.get_by_role("list", name="Legend: Standing cusps")).to_contain_text("thick enough")
+    settled(page)
+
+    page.get_by_role("button", name="Taper, line").click()
+    form = page.get_by_role("region", name="Form")
+    expect(form.get_by_role("heading", name=re.compile("Divergence of the walls"))).to_be_visible()
+    expect(form.get_by_role("group", name=re.compile("Divergence of the walls: faciolingual 12°"))).to_be_visible()
+    expect(form.get_by_role("img", name=re.compile("Outline unrolled"))).to_be_visible()
+    page.get_by_role("button", name="Taper, line").click()
+
+    page.get_by_role("button", name=re.compile("To do")).click()
+    expect(page.locator("aside")).to_contain_text("cover this cusp: reduce it by 1.0 mm at least")
+
+    page.evaluate(
+        """async ([name, text]) => {
+            const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+            const data = new DataTransfer();
+            data.items.add(new File([bytes], name));
+            window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+        }""",
+        ["onlay_prep_2.stl", _base64(cavity_files["onlay_prep_2.stl"])],
+    )
+    expect(page.get_by_role("button", name="Attempt 2")).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name=re.compile("^Findings")).click()
+    expect(page.get_by_text(re.compile("thickness of the standing cusp")).first).not_to_be_visible(timeout=MEASURING_MS)
+    expect(page.locator("aside")).to_contain_text("checks meet the standard", timeout=MEASURING_MS)
+
+
+def test_the_demo_s_onlay_tells_its_thin_cusp(page: Page) -> None:
+    """Of the 46: the thin mesiolingual cusp, and the wall that hangs over."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0260")).click()
+    thin = page.get_by_role("button", name=re.compile("mesiolingual cusp thickness of the standing cusp, short of"))
+    expect(thin).to_be_visible(timeout=MEASURING_MS)
+    expect(page.locator("aside")).to_contain_text("undercut", timeout=MEASURING_MS)
+    expect(page.get_by_role("table", name="Decide, cusp by cusp")).to_contain_text("about")
+
+
+def _base64(path: str) -> str:
+    import base64
+    from pathlib import Path
+
+    return base64.b64encode(Path(path).read_bytes()).decode()
