@@ -146,6 +146,18 @@ def tried(page: Page) -> None:
     rest(page)
 
 
+def onlay(page: Page) -> None:
+    """The 46: its thin cusp, seen by what stands behind the cavity's wall."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0260")).click()
+    page.locator("aside li", has_text="minimum").first.wait_for()
+    rest(page)
+    page.keyboard.press("n")
+    rest(page)
+    page.keyboard.press("o")
+    rest(page)
+
+
 def standards(page: Page) -> None:
     page.goto("/library")
     page.get_by_role("button", name=re.compile("^Metal-ceramic, moderate")).click()
@@ -164,7 +176,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "by-hand": keys("4", "o"),
     "path": path,
     "attempts": attempts,
-    "dim": keys("t", "l"),
+    "onlay": onlay,
     "to-do": keys("w"),
     "plan": plan("SM-0147", "f"),
     "plan-front": plan("SM-0231", "f"),
