@@ -32,6 +32,7 @@ MOST_WALLS = 40.0
 FACING_POWER, LEAST_FACING_MM2 = 8, 0.5  # a cosine's: within some 25 degrees walls face the same way
 SPARE_MM = 2.2
 GIRTH_EVERY_DEG = 1.0
+LEAST_GIRTH = 0.9
 GIRTH_BELOW_SHARE = 0.80  # of the crown's height under its top, about where it meets the gingiva
 CROWN_SHARE = 0.6  # of the walls that look away from the middle: then it is a stump
 HINT_MM = 15.0
@@ -104,9 +105,10 @@ def survey(placed: Placed, options: Options) -> CavitySurvey:
     path, patches = _path(placed, options, inside, outline)
     axes = Axes.make(axes.origin, path.direction, placed.frame.facial, placed.frame.mesial)
     _refuse_stump(patches, axes)
+    girth = _turned(girth, axes) if tooth is None else _girth(tooth.surface, axes, size_of(options.tooth))
     return CavitySurvey(
-        axes=axes, path=path, found=line_of(outline, mask, axes), teeth=teeth,
-        girth=_turned(girth, axes), crop=placed.crop, eased=placed.eased,
+        axes=axes, path=path, found=line_of(outline, mask, axes), teeth=teeth, girth=girth, crop=placed.crop,
+        eased=placed.eased,
     )  # fmt: skip
 
 
@@ -219,8 +221,10 @@ def _teeth(placed: Placed, options: Options) -> tuple[dict[str, ReferenceTooth],
     teeth: dict[str, ReferenceTooth] = {}
     for spare in (SPARE_MM, 0.0):
         found = {}
+        # A contact may have hidden a part of the tooth: no other tooth is looked for nearer than such teeth are wide.
+        ring = _not_under(girth, axes, size)
         for role, inside in under.items():
-            tooth = segment(placed.moved[role], placed.crop, inside, girth.points, axes, size[0], spare)
+            tooth = segment(placed.moved[role], placed.crop, inside, ring, axes, size[0], spare)
             if tooth is not None:
                 found[role] = tooth
         teeth = found or teeth
@@ -267,19 +271,30 @@ def _ellipse(axes: Axes, size: tuple[float, ...], top: float) -> FinishLine:
 def _round(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> tuple[Axes, FinishLine]:
     """Axes about the middle of a tooth's surface, and the line of its greatest girth."""
     off = tooth.vertices - axes.origin
-    x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
+    x, y = off @ axes.zero, off @ axes.quarter
     middle = [(np.quantile(v, 0.004) + np.quantile(v, 0.996)) / 2 for v in (x, y)]
     origin = axes.origin + middle[0] * axes.zero + middle[1] * axes.quarter
     axes = Axes(origin, axes.up, axes.zero, axes.quarter)
-    azimuth, radius, _ = axes.cylinder(tooth.vertices)
+    return axes, _girth(tooth, axes, size)
+
+
+def _girth(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> FinishLine:
+    """How far a tooth's surface reaches about its axes, at the level where it meets the gingiva."""
+    azimuth, radius, height = axes.cylinder(tooth.vertices)
     rows = np.arange(0, 360, GIRTH_EVERY_DEG)
     cell = np.round(azimuth / GIRTH_EVERY_DEG).astype(int) % len(rows)
     reach = np.zeros(len(rows))
     np.maximum.at(reach, cell, radius)
     known = reach > 1.0
     reach = np.interp(rows, rows[known], reach[known], period=360) if known.any() else np.full(len(rows), size[1] / 2)
-    level = float(np.quantile(z, 0.98)) - GIRTH_BELOW_SHARE * size[0]
-    return axes, _ring(axes, rows, reach, np.full(len(rows), level))
+    level = float(np.quantile(height, 0.98)) - GIRTH_BELOW_SHARE * size[0]
+    return _ring(axes, rows, reach, np.full(len(rows), level))
+
+
+def _not_under(girth: FinishLine, axes: Axes, size: tuple[float, ...]) -> Floats:
+    """(A, 3) the girth, nowhere nearer to the axis than LEAST_GIRTH of the published size of such a tooth."""
+    radius = np.maximum(girth.radius, LEAST_GIRTH * _ellipse(axes, size, 0.0).radius)
+    return axes.places(girth.azimuth_deg, radius, girth.height)
 
 
 def _ring(axes: Axes, azimuth: Floats, radius: Floats, height: Floats) -> FinishLine:
