@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
 from vane_line.demo.anatomy import CUSPS, SIZES, Tooth
-from vane_line.demo.arch import STIPPLE_MM, Gingiva, stand
+from vane_line.demo.arch import CONTACT_SHARE, MONSON_MM, STIPPLE_MM, Gingiva, Placed, apart_mm, curved, skin, stand
 from vane_line.demo.drawing import FISSURE_MM
 from vane_line.demo.recipes import timid_first_molar
 from vane_line.demo.relief import Groove, Ridge, curve, heights
@@ -97,3 +99,44 @@ def test_attached_gingiva_is_stippled_and_the_margin_is_not() -> None:
     rough = away - Gingiva(teeth)(points, np.full(len(x), 0.99))
     assert 0.3 * STIPPLE_MM < np.abs(rough).max() <= 1.01 * STIPPLE_MM
     assert np.abs(np.diff(near, 2)).max() < np.abs(np.diff(away, 2)).max()
+
+
+@pytest.mark.parametrize(("numbers", "reference", "upper"), [
+    (["34", "35", "36", "37"], "36", False), (["14", "15", "16", "17"], "15", True),
+    (["31", "32", "33", "34"], "32", False),
+])  # fmt: skip
+def test_the_teeth_of_an_arch_lean_on_one_sphere(numbers: list[str], reference: str, upper: bool) -> None:
+    """Curves of Spee and Wilson: every axis meets Monson's centre; neighbours are as far apart as on a plane."""
+    flat = stand(numbers, reference, upper)
+    teeth = curved(flat, reference)
+    length = teeth[reference].tooth.size[0]
+    centre = np.array([0.0, 0.0, MONSON_MM + CONTACT_SHARE * length * (-1 if upper else 1)])
+    for tooth in teeth.values():
+        axis = tooth.lean[:, 2]
+        off = centre - tooth.origin
+        np.testing.assert_allclose(np.cross(off, axis), 0, atol=1e-9)
+    np.testing.assert_allclose(teeth[reference].origin, 0)
+    for number, beside in pairwise(numbers):
+        outward = (number, beside) if numbers.index(number) >= numbers.index(reference) else (beside, number)
+        before, tooth = outward
+        wanted = apart_mm(flat[tooth], skin(flat[before]))
+        assert apart_mm(teeth[tooth], skin(teeth[before])) == pytest.approx(wanted, abs=0.01)
+    ends = [teeth[n].origin[2] for n in (numbers[0], numbers[-1])]
+    assert max(ends) > 0.1  # the row's ends stand higher, in both jaws: the sphere's centre lies above
+
+
+def margin_mm(teeth: dict[str, Placed], number: str) -> float:
+    """Height of the gingiva's margin over a tooth's neck, mid-facially."""
+    tooth, heights = teeth[number], np.linspace(-2, 3, 501)
+    local = np.stack([np.zeros(501), np.full(501, tooth.tooth.size[3] / 2 + 0.9), heights], axis=1)
+    inside = Gingiva(list(teeth.values()))(tooth.to_arch(local), np.full(501, 2.0)) < 0
+    return float(heights[inside].max())
+
+
+def test_gingiva_follows_the_curve() -> None:
+    """Its margin stands as high over every neck as on a plane, though the necks lie 0.6 mm apart."""
+    flat = stand(["34", "35", "36", "37"], "36", upper=False)
+    teeth = curved(flat, "36")
+    assert teeth["37"].origin[2] > 0.5
+    for number in ("35", "36", "37"):
+        assert margin_mm(teeth, number) == pytest.approx(margin_mm(flat, number), abs=0.2)

@@ -7,8 +7,10 @@ side of both jaws (quadrants 2 and 3); the scanner mirrors for the right side.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from vane_line.core.arrays import Floats
 from vane_line.demo.anatomy import Tooth, smooth_max, smooth_min
@@ -16,19 +18,28 @@ from vane_line.demo.anatomy import Tooth, smooth_max, smooth_min
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """A tooth and where it stands: `to_local` takes arch points to its own coordinates."""
+    """A tooth and where it stands: `to_local` takes arch points to its own coordinates.
+
+    lean: (3, 3) by which the curve of its arch leans it.
+    """
 
     tooth: Tooth
     origin: Floats  # (3,)
     turn_deg: float  # about z, positive turns the mesial end lingually
     tip_deg: float = 0.0  # mesial tipping
     upside_down: bool = False
+    lean: Floats = field(default_factory=lambda: np.eye(3))
 
     def rotation(self) -> Floats:
         t, m = np.radians(self.turn_deg), np.radians(self.tip_deg)
         about_z = np.array([[np.cos(t), np.sin(t), 0], [-np.sin(t), np.cos(t), 0], [0, 0, 1]])
         about_y = np.array([[np.cos(m), 0, np.sin(m)], [0, 1, 0], [-np.sin(m), 0, np.cos(m)]])
-        return about_z @ about_y
+        return self.lean @ about_z @ about_y
+
+    def height(self, points: Floats) -> Floats:
+        """(N,) over the neck of the tooth as it stood before it tipped."""
+        across = (points - self.origin) @ self.lean[:, 2]
+        return -across if self.upside_down else across
 
     def to_local(self, points: Floats) -> Floats:
         local = (points - self.origin) @ self.rotation()
@@ -70,22 +81,79 @@ def stand(numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03
     return placed
 
 
+SKIN_MM = 0.25
+
+
+def skin(placed: Placed) -> Floats:
+    """(N, 3) arch points within SKIN_MM of a crown's surface."""
+    length, md, _, fl, _ = placed.tooth.size
+    axes = np.meshgrid(*(np.linspace(-s, s, 25) for s in (md / 2, fl / 2)), np.linspace(1, length, 25))
+    points = np.stack([a.ravel() for a in axes], axis=1)
+    return placed.to_arch(points[np.abs(placed.tooth(points)) < SKIN_MM])
+
+
+def apart_mm(tooth: Placed, standing: Floats) -> float:
+    """How far a tooth stands from another, of which the `skin` is given; negative where one is in the other."""
+    return float(tooth(standing).min()) - SKIN_MM
+
+
+MONSON_MM = 101.6  # G. S. Monson: four inches (1920; from memory)
+MOST_PUSHED_MM = 1.5
+CONTACT_SHARE = 0.6  # of a crown's length over its neck: where it touches its neighbours
+
+
+def curved(teeth: dict[str, Placed], reference: str) -> dict[str, Placed]:
+    """Teeth that stand on a plane brought onto the sphere that all crowns lean on: the curves of Spee and of Wilson.
+
+    Its centre lies over both jaws, above the reference tooth, which keeps its place; neighbours stay as far apart.
+    """
+    mine = teeth[reference]
+    level = CONTACT_SHARE * mine.tooth.size[0] * (-1 if mine.upside_down else 1)
+    centre = mine.origin + [0, 0, level + MONSON_MM]
+
+    def on_sphere(tooth: Placed, plan: Floats) -> Placed:
+        lean = Rotation.from_rotvec(np.array([plan[1], -plan[0], 0.0]) / MONSON_MM).as_matrix()
+        return replace(tooth, lean=lean, origin=centre + lean @ [0, 0, tooth.origin[2] - level - MONSON_MM])
+
+    out = {reference: mine}
+    numbers = sorted(teeth)
+    at = numbers.index(reference)
+    for order in (numbers[at:], numbers[at::-1]):
+        pushed = np.zeros(2)
+        for before, number in pairwise(order):
+            tooth, flat = teeth[number], apart_mm(teeth[number], skin(teeth[before]))
+            step = (tooth.origin - teeth[before].origin)[:2]
+            away, plan, standing = (
+                step / np.linalg.norm(step),
+                (tooth.origin - mine.origin)[:2] + pushed,
+                skin(out[before]),
+            )
+            low, high = -MOST_PUSHED_MM, MOST_PUSHED_MM
+            for _ in range(16):
+                push = (low + high) / 2
+                close = apart_mm(on_sphere(tooth, plan + push * away), standing) < flat
+                low, high = (push, high) if close else (low, push)
+            pushed = pushed + high * away
+            out[number] = on_sphere(tooth, plan + high * away)
+    return {n: out[n] for n in teeth}
+
+
+def over_sphere(points: Floats) -> Floats:
+    """(N,) height of arch points over the sphere's lowest place, along it: z where the arch is flat."""
+    return np.asarray(points[:, 2] - (points[:, 0] ** 2 + points[:, 1] ** 2) / (2 * MONSON_MM))
+
+
 def leaned(teeth: dict[str, Placed], key: str, tip_deg: float, gap_mm: float) -> dict[str, Placed]:
     """`teeth` with one tipped to mesial and those before it closed up to it again, `gap_mm` apart."""
     mine = replace(teeth[key], tip_deg=tip_deg)
     numbers = sorted(n for n in teeth if n < key)
     if not numbers:
         return teeth | {key: mine}
-    before = teeth[numbers[-1]]
-    _, md, _, fl, _ = before.tooth.size
-    axes = np.meshgrid(*(np.linspace(-s, s, 25) for s in (md / 2, fl / 2)), np.linspace(1, before.tooth.size[0], 25))
-    points = np.stack([a.ravel() for a in axes], axis=1)
-    skin = before.to_arch(points[np.abs(before.tooth(points)) < 0.25])
+    standing = skin(teeth[numbers[-1]])
     low, high = -6.0, 12.0  # of the shift along x at which they stand just so far apart
     for _ in range(30):
         shift = (low + high) / 2
-        apart = float(mine(skin + [shift, 0, 0]).min()) - 0.25  # the skin is that thick
-        low, high = (shift, high) if apart < gap_mm else (low, shift)
+        low, high = (shift, high) if apart_mm(mine, standing + [shift, 0, 0]) < gap_mm else (low, shift)
     moved = {n: replace(teeth[n], origin=teeth[n].origin + [high, 0, 0]) for n in numbers}
     return teeth | moved | {key: mine}
 
@@ -112,13 +180,13 @@ class Gingiva:
 
     def __call__(self, points: Floats, nearest_tooth: Floats) -> Floats:
         """(N,) near-distance; `nearest_tooth` (N,) is the distance to the nearest tooth."""
-        sign = -1.0 if self.teeth[0].upside_down else 1.0
-        closeness, lateral_of, half_of, along = [], [], [], []
+        closeness, lateral_of, half_of, along, height_of = [], [], [], [], []
         for p in self.teeth:
             local = p.to_local(points)
             share = local[:, 0] / (p.tooth.size[1] / 2)
             along.append(np.abs(share))
             lateral_of.append(local[:, 1])
+            height_of.append(p.height(points))
             half_of.append(p.tooth.size[4] / 2)
             closeness.append(np.exp(-2.2 * share**2) + 1e-9)
         weight = np.stack(closeness)
@@ -128,7 +196,7 @@ class Gingiva:
         # 1 on the line through a contact, 0 over the middle of a tooth.
         between = np.clip(np.sort(np.stack(along), axis=0)[0], 0, 1.15)
         peak = np.exp(-(((between - 1.0) / 0.34) ** 2)) * np.exp(-((lateral / (0.62 * half_width)) ** 4))
-        z = sign * points[:, 2]
+        z = (np.stack(height_of) * weight).sum(axis=0)
         wave = 0.10 * np.sin(1.3 * points[:, 0] + 0.6) * np.sin(0.9 * points[:, 1])
         level = self.level_mm + self.papilla_mm * peak + 0.45 * between**2 + wave
         beyond = np.maximum(np.abs(lateral) - (half_width - 1.2), 0)

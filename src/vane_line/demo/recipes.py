@@ -47,7 +47,7 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     """36 for a lithium disilicate crown, cut a little timidly; the second attempt mends most of it."""
     first = attempt == 1
     depth = {
-        "mesiofacial": 1.68, "distofacial": 1.5, "distal": 1.45, "mesiolingual": 1.45,
+        "mesiofacial": 1.68, "distofacial": 1.45, "distal": 1.45, "mesiolingual": 1.45,
         "distolingual": 0.0 if first else 1.40, "central-groove": 1.40,
         "facial-groove": 0.66 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
     }  # fmt: skip
@@ -58,9 +58,10 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     if first:
         height = chatter(step(height, 222, 260, 0.45), 310, 346, 0.12, 8.0)
         taper = bump(taper, 45, 17, -10.3)
-        lip = bump(constant(0.0), 160, 22, 0.24)
+        lip = bump(constant(0.0), 150, 22, 0.24)
     return Recipe(
         code=f"SM-0147-{attempt}",
+        gap_mm=0.03,
         tooth="36",
         material="lithium-disilicate",
         occlusal=OcclusalCut(depth),
@@ -158,16 +159,17 @@ def wide_first_molar_onlay(seed: int = 46) -> Recipe:
 
 def gold_premolar_inlay(seed: int = 14) -> Recipe:
     """14, disto-occlusal inlay for cast gold: narrow, near parallel, as deep as gold wants; nothing is wrong."""
-    floor, box = 5.7, 4.6
+    floor, box = 5.7, 3.6
     return Recipe(
         code="SM-0255",
+        gap_mm=0.25,
         tooth="14",
         material="full-metal",
         cavity=Cavity(
             strokes=(
                 Stroke(((-0.40, 0.05), (0.02, 0.05)), 0.78, floor, taper_deg=3.5, end_mm=0.3),
-                Stroke(((-0.465, -0.09), (-0.465, 0.10)), 1.22, box, taper_deg=3.5, end_mm=0.3),
-                Stroke(((-0.62, -0.09), (-0.62, 0.10)), 1.22, box, taper_deg=3.5, end_mm=0.3),
+                Stroke(((-0.465, -0.11), (-0.465, 0.12)), 1.22, box, taper_deg=3.5, end_mm=0.3),
+                Stroke(((-0.62, -0.11), (-0.62, 0.12)), 1.22, box, taper_deg=3.5, end_mm=0.3),
             ),
         ),
         bridging_mm=0.10,

@@ -10,7 +10,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import polar, smooth_max
-from vane_line.demo.arch import Gingiva, Placed, Quadrant, leaned, stand
+from vane_line.demo.arch import Gingiva, Placed, Quadrant, curved, leaned, over_sphere, stand
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.recipes import Recipe
 from vane_line.demo.scanner import placed, random_frame, scan, with_stray
@@ -44,7 +44,7 @@ class Scene:
         upper, mirror = recipe.tooth[0] in "12", recipe.tooth[0] in "14"
         key = ("1" if upper else "3") + recipe.tooth[1]
         numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
-        teeth = stand(numbers, key, upper, recipe.gap_mm)
+        teeth = curved(stand(numbers, key, upper, recipe.gap_mm), key)
         if recipe.tip_deg:
             teeth = leaned(teeth, key, recipe.tip_deg, recipe.gap_mm)
         if recipe.tooth_scale != 1.0:
@@ -105,7 +105,7 @@ class Scene:
         def trim(p: Floats) -> Bools:
             """What the hand swept over: its border is never straight."""
             hand = 0.55 * np.sin(0.7 * p[:, 0]) + 0.3 * np.sin(1.9 * p[:, 0] + 0.6 * p[:, 1])
-            return np.asarray(p @ up > -3.6 + hand + 0.15 * np.sin(5.1 * p[:, 0] + 3.3 * p[:, 1]))
+            return np.asarray(up[2] * over_sphere(p) > -3.6 + hand + 0.15 * np.sin(5.1 * p[:, 0] + 3.3 * p[:, 1]))
 
         settings = self.recipe.scan
         return scan(shape, low, high, up, replace(settings, seed=settings.seed + seed), trim)
@@ -172,7 +172,7 @@ def opposing_teeth(
 ) -> tuple[Callable[[Floats], Floats], Floats, Floats]:
     """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in."""
     reference = ("3" if upper else "1") + key[1]
-    teeth = stand(numbers, reference, not upper)
+    teeth = curved(stand(numbers, reference, not upper), reference)
     sign = 1.0 if not upper else -1.0
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
@@ -186,14 +186,12 @@ def opposing_teeth(
     offset = sign * closed
     teeth = {n: erupted(replace(p, origin=p.origin + [0, 0, offset]), before, -sign) for n, p in teeth.items()}
     quadrant = Quadrant(teeth, Gingiva(list(teeth.values())))
-    # Gingiva reads the height of its margin in its own teeth's coordinates.
 
     def shape(points: Floats) -> Floats:
         value = np.full(len(points), 4.0)
         for p in quadrant.teeth.values():
             value = np.minimum(value, p(points))
-        gum = Gingiva([replace(p, origin=p.origin - [0, 0, offset]) for p in quadrant.teeth.values()])
-        value = np.minimum(value, gum(points - [0, 0, offset], np.abs(value)))
+        value = np.minimum(value, quadrant.gingiva(points, np.abs(value)))
         near = value < NEAR_MM
         value[near] = smooth_max(value[near], OCCLUSION_FILM_MM - before(points[near]), 0.08)
         return value
