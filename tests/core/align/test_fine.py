@@ -8,13 +8,13 @@ from global_start import pair, random_position
 from solids import Stump, sphere, turned
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.align.fine import near_pairs, register
-from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
+from vane_line.core.align.fine import STAGES_MM, Cloud, near_pairs, register
+from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.placed import _trust
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.scanner import ScanSettings, with_noise
+from vane_line.demo.scanner import ScanSettings, placed, with_noise
 
 UP = np.array([0.0, 0, 1])
 TOOTH_MM = np.array([[0, 0, 3.5], [4, 0, 3], [-4, 0, 3], [0, 4, 3], [0, -4, 3], [0, 0, 6]])
@@ -131,3 +131,24 @@ def test_places_pointed_at_by_an_unsure_hand_bring_the_scans_together(
     starts = near_pairs(theirs, ours)
     assert _error_at_tooth_um(starts[0], true) > 300
     assert _error_at_tooth_um(register(moved, prep, UP, starts=starts).matrix, true) < 10.0
+
+
+def test_teeth_that_are_not_the_same_are_given_up_without_a_fine_fit(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Upper teeth on lower ones: once the likely positions are looked into, nothing finer is tried; teeth that are the
+    same go on to it."""
+    reaches: list[float] = []
+    fit = Cloud.fit
+
+    def counted(self: Cloud, source: Cloud, start: Floats, reach_mm: float) -> Floats:
+        reaches.append(reach_mm)
+        return fit(self, source, start, reach_mm)
+
+    monkeypatch.setattr(Cloud, "fit", counted)
+    there = random_position(3)
+    prep, preop, _ = pair("36", 0.24)
+    other = pair("16", 0.24)[1]
+    assert register(placed(other, there), prep).stable_share < STABLE_SHARE
+    assert min(reaches) > STAGES_MM[-1]
+    reaches.clear()
+    assert register(placed(preop, there), prep).stable_share > STABLE_SHARE
+    assert reaches[-1] == STAGES_MM[-1]

@@ -15,6 +15,7 @@ from vane_line.core.align.fit import Fit, Samples
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.tooth.occlusal import guess_occlusal
+from vane_line.core.vectors import lengths
 
 START_SHARE = 0.35  # share of points within START_WITHIN_MM that makes the given position good enough
 START_WITHIN_MM = 0.25
@@ -22,6 +23,8 @@ NEAR_SHARE = 0.6  # from here on the widest stage has nothing to do
 STARTS_MM = (3.0, 1.2, 0.6)  # reach of the fits from a position that is only guessed
 THIN_MM, START_CLOUD_MM = 1.0, 0.6  # spacing of the points for the first of them, and for the others
 LOOKED_INTO, SURELY_SHARE = 4, 0.7  # of the guessed positions; one that fits so well is it
+SAME_MM, NO_RIVAL = 0.5, 0.8  # positions so near are one; what scores less of the best one's score is no rival
+HOPELESS_SHARE = 0.55  # of the points that lie over the other scan: with less near it these are not the same teeth
 STAGES_MM = (1.5, 0.6, 0.25)
 CLOUD_MM = 0.35  # spacing of the points that are matched
 FINE_CLOUD_MM = 0.25
@@ -101,6 +104,9 @@ def register(
         matrix, near = _start(source, target, target_up)
     else:
         (matrix, _), near = _likeliest(source, target, starts), False
+    if not near and _hopeless(source, target, matrix):
+        points = source.thinned(CLOUD_MM)
+        return Fit.of(matrix, Samples.take(points, target, matrix, crowns), target, SURFACE_SHARE * CLOUD_MM**2)
     coarse_t, coarse_s = Cloud.of(target.thinned(CLOUD_MM)), Cloud.of(source.thinned(CLOUD_MM))
     for limit in STAGES_MM[1:] if near else STAGES_MM:
         matrix = coarse_t.fit(coarse_s, matrix, limit)
@@ -154,7 +160,15 @@ def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[
     tried.sort(key=lambda t: -t[0])
     cloud_t, cloud_s = Cloud.of(target.thinned(START_CLOUD_MM)), Cloud.of(source.thinned(START_CLOUD_MM))
     best, best_share = starts[0], -1.0
-    for _, matrix in tried[:LOOKED_INTO]:
+    looked_into: list[Floats] = []
+    for score, begun in tried:
+        there = move(begun, some)
+        if any(lengths(there - other).max() < SAME_MM for other in looked_into):
+            continue
+        if looked_into and (len(looked_into) == LOOKED_INTO or score < NO_RIVAL * tried[0][0]):
+            break
+        looked_into.append(there)
+        matrix = begun
         for reach in STARTS_MM[1:]:
             matrix = cloud_t.fit(cloud_s, matrix, reach)
         share = inlier_share(some, target, matrix, START_WITHIN_MM)
@@ -177,6 +191,13 @@ def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats,
     source_up, _ = guess_occlusal(source)
     best, _ = _likeliest(source, target, [identity, *candidates(source, target, source_up, target_up)])
     return best, False
+
+
+def _hopeless(source: Surface, target: Surface, matrix: Floats) -> bool:
+    """Whether what lies over the target under `matrix` lies off it so often that no finer fit can mend it."""
+    distance, _, _ = target.closest(move(matrix, source.thinned(SOME_MM)))
+    over = distance < THIN_MM
+    return bool((distance < START_WITHIN_MM).sum() < HOPELESS_SHARE * max(int(over.sum()), 1))
 
 
 def inlier_share(source_points: Floats, target: Surface, matrix: Floats, within_mm: float) -> float:
