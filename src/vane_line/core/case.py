@@ -25,7 +25,7 @@ from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import neighbour_points
-from vane_line.core.measure.neighbours import Neighbour, find_neighbours
+from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
 from vane_line.core.measure.path import Path
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
@@ -292,10 +292,11 @@ def _whole(
     placed, surveyed, line = prepared.placed, prepared.survey, inside.line
     (warnings, reasons, began), axes = said, surveyed.axes
     earlier = room.tooth.surface if room.tooth else None
+    standing = teeth_beside(placed.beside, placed.crowns, girth, axes)
     seen = Seen(
         tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
         finished=room.finished, opposing=room.opposing,
-        others=neighbour_points(placed.beside, placed.crowns, girth, axes),
+        others=neighbour_points(placed.beside, placed.crowns, girth, axes), standing=standing,
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
     )  # fmt: skip
     cut = kinds.of(options.restoration).reader.cut(seen)
@@ -309,7 +310,9 @@ def _whole(
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
         tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
         edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
-        neighbours=tuple(find_neighbours(placed.beside, inside.even, placed.base, placed.crowns, girth, axes)),
+        neighbours=tuple(
+            find_neighbours(placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes)
+        ),
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},

@@ -191,21 +191,23 @@ def _corner(across: Floats) -> tuple[Floats, float] | None:
     """Where two lines through points (N, 2) meet, the cut ones towards minus, and the angle between them through the
     tooth. Where the one ends and the other begins is what leaves them straightest: a border of vertices is only near.
     """
-    across = across[np.argsort(across[:, 0])]
-    best: tuple[float, Floats, Floats, Floats, Floats] | None = None
-    for split in SPLITS_MM:
-        off = across[:, 0] - split
-        inside = across[(off < -NEAR_MM) & (off > -INSIDE_MM)]
-        outside = across[(off > NEAR_MM) & (off < OUTSIDE_MM)]
-        if len(inside) < LEAST_POINTS or len(outside) < LEAST_POINTS:
-            continue
-        (p, u, bent), (q, v, bowed) = _line(inside), _line(outside)
-        left = (bent * len(inside) + bowed * len(outside)) / (len(inside) + len(outside))
-        if best is None or left < best[0]:
-            best = left, p, u, q, v
-    if best is None:
+    x, y = across[np.argsort(across[:, 0])].T
+    # Sums up to each point: any stretch's line then costs the same, however many points it has.
+    sums = np.zeros((len(x) + 1, 6))
+    np.cumsum(np.stack([np.ones_like(x), x, y, x * x, y * y, x * y], axis=1), axis=0, out=sums[1:])
+
+    def between(low: Floats, high: Floats) -> Floats:
+        return np.asarray(sums[np.searchsorted(x, high, "left")] - sums[np.searchsorted(x, low, "right")])
+
+    inside = between(SPLITS_MM - INSIDE_MM, SPLITS_MM - NEAR_MM)
+    outside = between(SPLITS_MM + NEAR_MM, SPLITS_MM + OUTSIDE_MM)
+    enough = (inside[:, 0] >= LEAST_POINTS) & (outside[:, 0] >= LEAST_POINTS)
+    if not enough.any():
         return None
-    _, p, u, q, v = best
+    inside, outside = inside[enough], outside[enough]
+    (p, u, bent), (q, v, bowed) = _lines(inside), _lines(outside)
+    best = int(np.argmin((bent + bowed) / (inside[:, 0] + outside[:, 0])))
+    p, u, q, v = p[best], u[best], q[best], v[best]
     # Both directions lead away from the edge.
     u = u if u[0] < 0 else -u
     v = v if v[0] > 0 else -v
@@ -219,14 +221,14 @@ def _corner(across: Floats) -> tuple[Floats, float] | None:
     return corner, float(np.degrees(np.arccos(np.clip(u @ v, -1, 1))))
 
 
-def _line(points: Floats) -> tuple[Floats, Floats, float]:
-    """Middle and unit direction of the line through points (N, 2) by total least squares, and the mean square left."""
-    middle = points.mean(axis=0)
-    x, y = (points - middle).T
-    xx, yy, xy = float(x @ x), float(y @ y), float(x @ y)
+def _lines(sums: Floats) -> tuple[Floats, Floats, Floats]:
+    """Middles (M, 2) and unit directions (M, 2) of the lines by total least squares through sets of points, and the
+    sums of squares left; sums: (M, 6) of 1, x, y, xx, yy, xy over each set."""
+    n, x, y, xx, yy, xy = sums.T
+    xx, yy, xy = xx - x * x / n, yy - y * y / n, xy - x * y / n
     turn = np.arctan2(2 * xy, xx - yy) / 2
     left = (xx + yy) / 2 - np.hypot((xx - yy) / 2, xy)
-    return middle, np.array([np.cos(turn), np.sin(turn)]), float(left) / len(points)
+    return np.stack([x / n, y / n], axis=1), np.stack([np.cos(turn), np.sin(turn)], axis=1), left
 
 
 __all__ = ["Outline", "border_loop", "eased", "resampled", "trace_outline"]

@@ -22,7 +22,6 @@ from vane_line.core.cavity.walls import WallFace, drafts_by_side, facing_sums, w
 from vane_line.core.kinds.kind import Along, Drawing, Kind, Reader
 from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.neighbours import teeth_beside
 from vane_line.core.measure.path import least_draft
 from vane_line.core.measure.retention import OPPOSITE
 from vane_line.core.measure.undercut import Region
@@ -132,10 +131,9 @@ def cavity_cut(seen: Seen[CavitySurvey]) -> CavityCut:
     floor, depth = floor_depth(surface, parts.floor, parts.level, axes.up, seen.finished, seen.opposing)
     level = None if floor is None else floor.level_mm
     walls = wall_faces(surface, patches, parts, axes)
-    others = teeth_beside(placed.beside, placed.crowns, seen.survey.girth, axes)
     boxes = [
         box_form(surface, outline, patches, walls, parts, box=box, axes=axes, pulpal_mm=level,
-                 neighbour=neighbour_beside(placed.beside, others, axes, box.side))
+                 neighbour=neighbour_beside(placed.beside, seen.standing, axes, box.side))
         for box in parts.boxes
     ]  # fmt: skip
     drafts = drafts_by_side(walls)

@@ -34,7 +34,8 @@ class Inside:
 @dataclass(frozen=True, eq=False)
 class Seen(Generic[S]):
     """What a reader measures from. earlier: the tooth before cutting, where known; finished: what the restoration's
-    outer surface will be, where known; opposing: where trusted; others: (M, 3) points of the other teeth."""
+    outer surface will be, where known; opposing: where trusted; others: (M, 3) points of the other teeth;
+    standing: (V,) which vertices of `placed.beside` are theirs."""
 
     tooth: ToothNumber
     placed: Placed
@@ -45,6 +46,7 @@ class Seen(Generic[S]):
     finished: Surface | None
     opposing: Surface | None
     others: Floats
+    standing: Bools
     around: Around
     noise_um: float
 

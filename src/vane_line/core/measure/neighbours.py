@@ -53,13 +53,16 @@ class Neighbour:
 
 
 def find_neighbours(
-    prep: Surface, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes
+    prep: Surface, teeth: Bools, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes
 ) -> list[Neighbour]:
-    """Mesial and distal. prep: the scan round the tooth. base: the earlier scan in its frame where trusted."""
+    """Mesial and distal. prep: the scan round the tooth, of which `teeth` (V,) are others, as `teeth_beside` tells.
+
+    base: the earlier scan in its frame where trusted.
+    """
     earlier = None
     if base is not None:
         earlier, _ = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
-    teeth, level = teeth_beside(prep, crowns, line, axes), crowns.hold(prep.vertices)
+    level = crowns.hold(prep.vertices)
     told = None if earlier is None else teeth_beside(earlier, crowns, line, axes)
     azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
