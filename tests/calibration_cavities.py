@@ -93,7 +93,8 @@ def errors_of(c: Cavity, geometry: Geometry) -> Errors:
     put("inner radius", cut.internal_radius_mm, c.inner_mm, "internal-radius")
     for cusp in cut.cusps:
         if cusp.base_mm is not None:
-            put(f"cusp base, {cusp.cusp}", cusp.base_mm, base_mm(c, cusp.cusp), "cusp-thickness")
+            stated = "cusp-thickness-by-box" if cusp.by_box else "cusp-thickness"
+            put(f"cusp base, {cusp.cusp}", cusp.base_mm, base_mm(c, cusp.cusp), stated)
         if cusp.under_tip_mm is not None:
             side = "lingual" if "lingual" in cusp.cusp else "facial"
             wall_mm = float(c.wall_at(side, np.array([c.top_mm - 1.0]))[0])

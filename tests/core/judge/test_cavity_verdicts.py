@@ -25,7 +25,7 @@ from vane_line.core.tooth.notation import ToothNumber
 
 TOOTH = ToothNumber("37")
 GOOD = Cavity(
-    noise_um=8.0, grid_mm=0.18, floor_mm=3.6, facial_wall_mm=1.2, lingual_wall_mm=1.2, box_depth_mm=1.4, gap_mm=0.75,
+    noise_um=8.0, grid_mm=0.21, floor_mm=3.6, facial_wall_mm=1.2, lingual_wall_mm=1.2, box_depth_mm=1.4, gap_mm=0.75,
     inner_mm=0.5,
 )  # fmt: skip
 ALONG = np.array([0.0, 0, 1])
@@ -93,6 +93,16 @@ def test_gold_asks_for_less_depth_and_straighter_walls() -> None:
     assert not of(gold, "cavosurface")  # it is bevelled: shown, not judged
     steep = judged(replace(GOOD, usual_deg=8.0), "full-metal")
     assert any(v.status == "over" for v in of(steep, "divergence"))
+
+
+def test_a_cusp_beside_a_box_is_less_certain_than_one_that_is_not() -> None:
+    """Where the wall runs into the box a round corner leaves open how far it goes."""
+    rows = {v.zone: v.U for v in of(judged(GOOD), "cusp-thickness")}
+    beside, away = rows["mesiofacial"], rows["distofacial"]
+    assert beside is not None
+    assert away is not None
+    assert beside == pytest.approx(0.30, abs=0.02)
+    assert away == pytest.approx(0.16, abs=0.02)
 
 
 def test_a_root_filled_tooth_needs_thicker_cusps() -> None:

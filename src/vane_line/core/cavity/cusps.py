@@ -39,6 +39,7 @@ class CuspForm:
     whole_mm: float | None
     top_mm2: float  # of its standing slopes, seen along the path: what covering it would lower
     at: tuple[float, float, float]
+    by_box: bool = False  # its wall ends at a box, where a round corner leaves open how far the wall goes
 
 
 def cusp_forms(
@@ -84,7 +85,8 @@ def cusp_forms(
         upright = np.clip(crop.vertex_normals @ axes.up, 0, 1)
         slopes = own & ~cut & (cusp_of == k) & (upright > SLOPE_COSINE) & (level > level[top] - TALL_MM)
         size = float((crop.vertex_areas * upright)[slopes].sum())
-        out.append(CuspForm(name, False, base, under, whole, size, at))
+        by_box = bool((parts.wall & parts.in_box(parts.plan) & (wall_of == k)).any())
+        out.append(CuspForm(name, False, base, under, whole, size, at, by_box=by_box))
     return out
 
 

@@ -22,7 +22,7 @@ U_METHOD = {
     "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.20, "set-back": 0.06,
     "cavity-depth": 0.010, "isthmus": 0.050, "divergence": 0.50, "box-depth": 0.045, "box-floor": 1.2,
     "contact-clearance": 0.045, "cavosurface": 3.0, "outline-contact": 0.10, "cusp-thickness": 0.08,
-    "internal-radius": 0.06,
+    "cusp-thickness-by-box": 0.15, "internal-radius": 0.06,
 }  # fmt: skip
 # By which power of the edges' length a measure grows less certain on a coarser scan; the others do not.
 GROWTH = {

@@ -22,7 +22,7 @@ from vane_line.core.vectors import any_across, lengths, xyz
 
 REACH_MM = 12.0
 BESIDE_MM = 0.3
-OWN_WITHIN_MM, OTHER_BEYOND_MM = 0.5, 0.8  # of the line: for certain this tooth's, and another's
+OWN_WITHIN_MM = 0.5  # of the line: for certain this tooth's
 NEAR_GAP_MM = 4.0  # a tooth further off is no neighbour
 LEAST_DEPTH_MM = 0.04  # of what is looked at as a nick: above noise eased over a spot
 LEAST_AREA_MM2 = 0.10
@@ -82,15 +82,13 @@ def teeth_beside(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes)
     beyond = (radius > line.at(azimuth, line.radius) + BESIDE_MM) & (radius < REACH_MM)
     upright = surface.vertex_normals @ axes.up
     crown = beyond & (above > BESIDE_MM) & (crowns.hold(surface.vertices) | (above > WALL_ABOVE_MM))
-    # Round a whole tooth the line is only about where it ends: in between, the valley decides whose a surface is.
-    within = line.at(azimuth, line.radius)
-    own, other = (above > 0) & (radius < within - OWN_WITHIN_MM), crown & (radius > within + OTHER_BEYOND_MM)
+    own = (above > 0) & (radius < line.at(azimuth, line.radius) - OWN_WITHIN_MM)
     # Beside the tooth the lowest ground is gingiva; it faces up, a tooth's wall does not.
     gingiva = beyond & (above < GINGIVA_BELOW_MM) & ~crown
     gingiva |= beyond & (above < WALL_ABOVE_MM) & (upright > GINGIVA_FACES) & ~crown
-    if not other.any():
-        return other
-    return np.asarray((grow(surface, concavity(surface), [other, gingiva, own]) == 0) & beyond & (above > BESIDE_MM))
+    if not crown.any():
+        return crown
+    return np.asarray((grow(surface, concavity(surface), [crown, gingiva, own]) == 0) & beyond & (above > BESIDE_MM))
 
 
 def compare_side(

@@ -233,8 +233,8 @@ def _thickness(held: Held) -> list[Verdict]:
             rows.append(not_measured("cusp-thickness", cusp.cusp, why))
             continue
         bounds, why = _cusp_bounds(held, cusp)
-        rows += verdicts("cusp-thickness", cusp.cusp, cusp.base_mm, "mm", held.budget.of("cusp-thickness"), bounds, why,
-                         at=cusp.at)  # fmt: skip
+        u = held.budget.of("cusp-thickness-by-box" if cusp.by_box else "cusp-thickness")
+        rows += verdicts("cusp-thickness", cusp.cusp, cusp.base_mm, "mm", u, bounds, why, at=cusp.at)
     return rows
 
 
