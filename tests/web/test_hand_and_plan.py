@@ -84,6 +84,16 @@ def test_decide_plan_and_print(page: Page) -> None:
     pin = page.get_by_role("button", name="lingual fossa: 0.7 mm")
     expect(pin).to_be_visible()
     pin.click()
+    page.get_by_role("button", name="From facial (F)").click()
+    expect(pin).to_be_visible()  # the chosen place's depth stays, whatever lies before it
+    boxes = [p.bounding_box() for p in page.get_by_role("button", name=re.compile(r": [0-9.]+ mm$")).all()]
+    assert len(boxes) >= 3
+    for k, a in enumerate(boxes):
+        for b in boxes[k + 1 :]:
+            assert a is not None
+            assert b is not None
+            aside = a["x"] + a["width"] <= b["x"] or b["x"] + b["width"] <= a["x"]
+            assert aside or a["y"] + a["height"] <= b["y"] or b["y"] + b["height"] <= a["y"]
     page.get_by_role("button", name="Order of work").click()
     expect(page.locator("aside")).to_contain_text("anaesthetic")
     expect(page.locator("aside")).to_contain_text("planes one by one")

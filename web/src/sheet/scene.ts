@@ -44,6 +44,7 @@ export interface ScreenPoint {
   x: number;
   y: number;
   facing: boolean;
+  towards: number; // mm from the tooth's middle towards the eye
 }
 
 const REST_DELAY_MS = 220;
@@ -379,11 +380,12 @@ export class SheetScene {
   project(place: Vec): ScreenPoint {
     this.#placeCamera();
     const p = new Vector3(...place).project(this.#camera);
-    const facing = dot(add(place, this.#target, -1), this.#eye) > -3.5;
+    const towards = dot(add(place, this.#target, -1), this.#eye);
     return {
       x: ((p.x + 1) / 2) * this.#size.width,
       y: ((1 - p.y) / 2) * this.#size.height,
-      facing,
+      facing: towards > -3.5,
+      towards,
     };
   }
 

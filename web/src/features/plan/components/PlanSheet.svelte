@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from "svelte";
   import type { SheetScene } from "../../../sheet/scene";
+  import { apart } from "../../../sheet/apart";
   import { stage } from "../../../sheet/stage";
   import { theme } from "../../../ui/theme.svelte";
   import { depthText } from "../document";
@@ -28,13 +29,15 @@
   });
   $effect(() => scene?.setGround(theme.ground, theme.dim));
 
+  const LABEL_PX = [44, 32] as const;
   const pins = $derived.by(() => {
     void model.drawn;
-    return (model.plan?.sites ?? []).flatMap((site, index) => {
+    const seen = (model.plan?.sites ?? []).flatMap((site, index) => {
       const at = model.screen(site.at);
       if (!at || !at.facing) return [];
-      return [{ index, site, x: model.mirrored ? width - at.x : at.x, y: at.y }];
+      return [{ index, site, x: model.mirrored ? width - at.x : at.x, y: at.y, towards: at.towards }];
     });
+    return apart(seen, ...LABEL_PX, (pin) => pin.index === model.chosen);
   });
 </script>
 
