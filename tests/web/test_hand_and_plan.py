@@ -85,7 +85,7 @@ def test_decide_plan_and_print(page: Page) -> None:
     expect(pin).to_be_visible()
     pin.click()
     page.get_by_role("button", name="From facial (F)").click()
-    expect(pin).to_be_visible()  # the chosen place's depth stays, whatever lies before it
+    expect(page.get_by_role("button", name="facial surface, middle third: 0.7 mm")).to_be_visible()
     boxes = [p.bounding_box() for p in page.get_by_role("button", name=re.compile(r": [0-9.]+ mm$")).all()]
     assert len(boxes) >= 3
     for k, a in enumerate(boxes):
