@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pytest
 from kept import kept
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from vane_line.demo.saltmarsh import DemoScans, scans_of
 from vane_line.service.demo import fill_demo
@@ -25,7 +25,11 @@ FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
     "--no-sandbox",
 ]  # fmt: skip
+PATIENCE_MS = 20_000  # for a state to come on a machine that is busy with other work
 GRID_MM = 0.2  # of the demo's scans: quicker to measure than the demo's own
+
+
+expect.set_options(timeout=PATIENCE_MS)
 
 
 def free_port() -> int:
@@ -90,7 +94,7 @@ def page(browser: Browser, served: str) -> Iterator[Page]:
     """A page at 1280 x 800; an error in the browser's console or a request elsewhere fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served)
     page = context.new_page()
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(PATIENCE_MS)
     troubles: list[str] = []
     page.on("pageerror", lambda e: troubles.append(str(e)))
     page.on("request", lambda r: None if r.url.startswith((served, "data:", "blob:")) else troubles.append(r.url))
