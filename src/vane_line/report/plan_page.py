@@ -9,16 +9,16 @@ DECIDES = "The dentist decides. Local regulations and the manufacturer's instruc
 STYLE = """
 @page { size: A4; margin: 9mm }
 * { box-sizing: border-box }
-body { font: 13.5pt/1.2 "Noto Sans", "DejaVu Sans", Arial, sans-serif; color: #111; background: #fff; margin: 0 auto;
+body { font: 13pt/1.18 "Noto Sans", "DejaVu Sans", Arial, sans-serif; color: #111; background: #fff; margin: 0 auto;
   max-width: 192mm; padding: 5mm 0 }
-h1 { font-size: 22pt; margin: 0 } h2 { font-size: 13.5pt; margin: 2mm 0 0.5mm; border-bottom: 1.5pt solid #111 }
+h1 { font-size: 22pt; margin: 0 } h2 { font-size: 13.5pt; margin: 1.5mm 0 0.5mm; border-bottom: 1.5pt solid #111 }
 p { margin: 1mm 0 } table { border-collapse: collapse; width: 100% }
 td { text-align: left; padding: 0.4mm 2mm 0.4mm 0; vertical-align: top; font-size: 12pt }
 td.n { font-size: 19pt; font-weight: 700; white-space: nowrap; text-align: right; padding-right: 4mm; width: 16mm }
-small { font-size: 9.5pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 10.5pt }
+small { font-size: 9.5pt; color: #333 } ol, ul { margin: 0; padding-left: 7mm } li { font-size: 9.5pt }
 ol.steps { columns: 2; column-gap: 7mm }
 ol.steps li { font-size: 9pt; line-height: 1.1; break-inside: avoid } ol.steps small { font-size: 8pt }
-.warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 11pt; margin: 1.5mm 0 }
+.warn { border: 1.5pt solid #111; padding: 1mm 2.5mm; font-weight: 700; font-size: 10pt; margin: 1mm 0 }
 footer { font-size: 10pt; border-top: 1pt solid #111; margin-top: 2mm; padding-top: 1mm }
 .print { float: right; font-size: 13pt; padding: 2mm 5mm } @media print { .print { display: none } body { padding: 0 } }
 """
@@ -85,7 +85,13 @@ def _raise(row: dict[str, Any] | None) -> str:
 def _capture(rows: list[dict[str, Any]]) -> str:
     if not rows:
         return ""
-    said = "".join(f"<li><b>{escape(c['where'])}</b>: {escape(c['why'])}; {escape(c['do'])}.</li>" for c in rows)
+    places: dict[tuple[str, str], list[str]] = {}
+    for c in rows:
+        places.setdefault((c["why"], c["do"]), []).append(c["where"])
+    said = "".join(
+        f"<li><b>{escape(', '.join(where))}</b>: {escape(why)}; {escape(do)}.</li>"
+        for (why, do), where in places.items()
+    )
     return f"<h2>Seeing the finish line</h2><ul>{said}</ul>"
 
 
