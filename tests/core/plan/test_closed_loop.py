@@ -26,7 +26,8 @@ SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
 )
 def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
     """No depth, clearance, wall or rim is proven short or over but what the plan itself foretold; most are proven good;
-    convergence and wall height come out as predicted (walls of under three millimetres: within 6 degrees)."""
+    wall height comes out as predicted, and so does convergence (walls of under three millimetres: within 6 degrees)
+    where the earlier scan showed both sides: guessed in a closed contact, a plan's wall may be none at all."""
     standard = default(tooth, material)
     plan, scans = planned_case(tooth, standard, seed=int(tooth) + 100)
     assert plan.judgement is not None
@@ -49,6 +50,7 @@ def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
     planned, found = plan.geometry.ring.shape, geometry.ring.shape
     seen_walls = [a for a in (0, 90) if np.isfinite(found.walls.convergence_at(a))]
     assert 0 in seen_walls  # a short wall deep in a closed contact is not scanned, and has no convergence
-    for azimuth in seen_walls:
+    told_sides = {0: {"facial", "lingual"}, 90: {"mesial", "distal"}}
+    for azimuth in (a for a in seen_walls if told_sides[a] <= seen):
         assert found.walls.convergence_at(azimuth) == pytest.approx(planned.walls.convergence_at(azimuth), abs=6.0)
     assert found.retention.height_mm == pytest.approx(planned.retention.height_mm, abs=0.4)
