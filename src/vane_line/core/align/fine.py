@@ -101,10 +101,10 @@ def register(
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
     if starts is None:
-        matrix, near = _start(source, target, target_up)
+        matrix, near, searched = _start(source, target, target_up)
     else:
-        (matrix, _), near = _likeliest(source, target, starts), False
-    if not near and _hopeless(source, target, matrix):
+        (matrix, _), near, searched = _likeliest(source, target, starts), False, False
+    if searched and _hopeless(source, target, matrix):
         points = source.thinned(CLOUD_MM)
         return Fit.of(matrix, Samples.take(points, target, matrix, crowns), target, SURFACE_SHARE * CLOUD_MM**2)
     coarse_t, coarse_s = Cloud.of(target.thinned(CLOUD_MM)), Cloud.of(source.thinned(CLOUD_MM))
@@ -179,18 +179,18 @@ def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[
     return best, best_share
 
 
-def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool]:
-    """A position to begin from, and whether it is the given one and near already."""
+def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool, bool]:
+    """A position to begin from, whether it is the given one and near already, and whether all were searched."""
     some = source.thinned(SOME_MM)
     identity = np.eye(4)
     given = inlier_share(some, target, identity, START_WITHIN_MM)
     if given >= START_SHARE:
-        return identity, given >= NEAR_SHARE
+        return identity, given >= NEAR_SHARE, False
     from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import
 
     source_up, _ = guess_occlusal(source)
     best, _ = _likeliest(source, target, [identity, *candidates(source, target, source_up, target_up)])
-    return best, False
+    return best, False, True
 
 
 def _hopeless(source: Surface, target: Surface, matrix: Floats) -> bool:
