@@ -25,7 +25,7 @@ FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
     "--no-sandbox",
 ]  # fmt: skip
-PATIENCE_MS = 20_000  # for a state to come on a machine that is busy with other work
+PATIENCE_MS = 60_000  # for a state to come on a machine that is busy with other work
 GRID_MM = 0.2  # of the demo's scans: quicker to measure than the demo's own
 
 
