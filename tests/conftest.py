@@ -16,23 +16,21 @@ sys.path.insert(0, str(Path(__file__).parent))
 sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed there in full is tested here in part
 
 from kept import kept
+from made import COARSE_MM, kept_case
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import MadeCase, make_case, write_case
+from vane_line.demo.cases import MadeCase, write_case
 from vane_line.demo.recipes import (
-    Recipe,
     lower_lateral_incisor,
     sound_recipe,
     timid_first_molar,
     tipped_second_molar,
     worn_premolar,
 )
-
-COARSE_MM = 0.22  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
 
 
 class ByFile(LoadFileScheduling):
@@ -51,16 +49,6 @@ def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) 
     """What `make` gives, made once a run and handed to every test process by a file."""
     base = factory.getbasetemp()
     return kept(name, make, base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base)
-
-
-def kept_case(name: str, recipe: Recipe) -> MadeCase:
-    """A demo case, made once for all runs: its recipe holds functions, which do not go into files."""
-
-    def make() -> tuple[Any, ...]:
-        case = make_case(recipe)
-        return case.prep, case.preop, case.opposing, case.truth
-
-    return MadeCase(recipe, *kept(name, make))
 
 
 @pytest.fixture(scope="session")

@@ -10,7 +10,7 @@ from functools import cache
 
 import numpy as np
 import pytest
-from conftest import COARSE_MM, kept_case
+from made import COARSE_MM, kept_case
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
