@@ -45,11 +45,16 @@ def rest(page: Page) -> None:
     page.wait_for_timeout(2500)
 
 
+def opened(page: Page, code: str, finding: str) -> None:
+    """A case opened from the list, once a finding of it is told."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile(code)).click()
+    page.locator("aside li", has_text=finding).first.wait_for()
+
+
 def case(page: Page, attempt: int = 1) -> None:
     """The demo's first molar with its findings."""
-    page.goto("/")
-    page.get_by_role("link", name=re.compile("SM-0147")).click()
-    page.locator("aside li", has_text="minimum").first.wait_for()
+    opened(page, "SM-0147", "minimum")
     page.get_by_role("button", name=f"Attempt {attempt}").click()
     rest(page)
 
@@ -96,9 +101,7 @@ def attempts(page: Page) -> None:
 
 def path(page: Page) -> None:
     """The tipped molar, its path dragged towards upright and not let go."""
-    page.goto("/")
-    page.get_by_role("link", name=re.compile("SM-0212")).click()
-    page.locator("aside li", has_text="blocked").first.wait_for()
+    opened(page, "SM-0212", "blocked")
     rest(page)
     page.keyboard.press("r")
     page.wait_for_timeout(1500)
@@ -148,9 +151,7 @@ def tried(page: Page) -> None:
 
 def onlay(page: Page) -> None:
     """The 46: its thin cusp, seen by what stands behind the cavity's wall."""
-    page.goto("/")
-    page.get_by_role("link", name=re.compile("SM-0260")).click()
-    page.locator("aside li", has_text="minimum").first.wait_for()
+    opened(page, "SM-0260", "minimum")
     rest(page)
     page.keyboard.press("n")
     rest(page)

@@ -6,6 +6,7 @@ side of both jaws (quadrants 2 and 3); the scanner mirrors for the right side.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
@@ -97,6 +98,14 @@ def apart_mm(tooth: Placed, standing: Floats) -> float:
     return float(tooth(standing).min()) - SKIN_MM
 
 
+def turning(holds: Callable[[float], bool], low: float, high: float, rounds: int) -> tuple[float, float]:
+    """The last value for which something still holds and the first for which it does not, halved so often."""
+    for _ in range(rounds):
+        middle = (low + high) / 2
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return low, high
+
+
 MONSON_MM = 101.6  # G. S. Monson: four inches (1920; from memory)
 MOST_PUSHED_MM = 1.5
 CONTACT_SHARE = 0.6  # of a crown's length over its neck: where it touches its neighbours
@@ -115,26 +124,23 @@ def curved(teeth: dict[str, Placed], reference: str) -> dict[str, Placed]:
         lean = Rotation.from_rotvec(np.array([plan[1], -plan[0], 0.0]) / MONSON_MM).as_matrix()
         return replace(tooth, lean=lean, origin=centre + lean @ [0, 0, tooth.origin[2] - level - MONSON_MM])
 
+    def beside(before: str, number: str, pushed: Floats) -> tuple[Placed, Floats]:
+        """A tooth on the sphere as far from the one before as on the plane, and by how much it was moved (2,)."""
+        tooth, flat, standing = teeth[number], apart_mm(teeth[number], skin(teeth[before])), skin(out[before])
+        step = (tooth.origin - teeth[before].origin)[:2]
+        away, plan = step / np.linalg.norm(step), (tooth.origin - mine.origin)[:2] + pushed
+        _, push = turning(
+            lambda p: apart_mm(on_sphere(tooth, plan + p * away), standing) < flat, -MOST_PUSHED_MM, MOST_PUSHED_MM, 16
+        )
+        return on_sphere(tooth, plan + push * away), pushed + push * away
+
     out = {reference: mine}
     numbers = sorted(teeth)
     at = numbers.index(reference)
     for order in (numbers[at:], numbers[at::-1]):
         pushed = np.zeros(2)
         for before, number in pairwise(order):
-            tooth, flat = teeth[number], apart_mm(teeth[number], skin(teeth[before]))
-            step = (tooth.origin - teeth[before].origin)[:2]
-            away, plan, standing = (
-                step / np.linalg.norm(step),
-                (tooth.origin - mine.origin)[:2] + pushed,
-                skin(out[before]),
-            )
-            low, high = -MOST_PUSHED_MM, MOST_PUSHED_MM
-            for _ in range(16):
-                push = (low + high) / 2
-                close = apart_mm(on_sphere(tooth, plan + push * away), standing) < flat
-                low, high = (push, high) if close else (low, push)
-            pushed = pushed + high * away
-            out[number] = on_sphere(tooth, plan + high * away)
+            out[number], pushed = beside(before, number, pushed)
     return {n: out[n] for n in teeth}
 
 
@@ -150,11 +156,9 @@ def leaned(teeth: dict[str, Placed], key: str, tip_deg: float, gap_mm: float) ->
     if not numbers:
         return teeth | {key: mine}
     standing = skin(teeth[numbers[-1]])
-    low, high = -6.0, 12.0  # of the shift along x at which they stand just so far apart
-    for _ in range(30):
-        shift = (low + high) / 2
-        low, high = (shift, high) if apart_mm(mine, standing + [shift, 0, 0]) < gap_mm else (low, shift)
-    moved = {n: replace(teeth[n], origin=teeth[n].origin + [high, 0, 0]) for n in numbers}
+    # The shift along x at which they stand just so far apart.
+    _, shift = turning(lambda x: apart_mm(mine, standing + [x, 0, 0]) < gap_mm, -6.0, 12.0, 30)
+    moved = {n: replace(teeth[n], origin=teeth[n].origin + [shift, 0, 0]) for n in numbers}
     return teeth | moved | {key: mine}
 
 

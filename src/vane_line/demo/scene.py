@@ -10,7 +10,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import polar, smooth_max
-from vane_line.demo.arch import Gingiva, Placed, Quadrant, curved, leaned, over_sphere, stand
+from vane_line.demo.arch import Gingiva, Placed, Quadrant, curved, leaned, over_sphere, stand, turning
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.recipes import Recipe
 from vane_line.demo.scanner import placed, random_frame, scan, with_stray
@@ -210,11 +210,8 @@ def erupted(tooth: Placed, before: Callable[[Floats], Floats], towards: float) -
     low, high = -ERUPTS_MM, ERUPTS_MM
     if float(before(skin + [0, 0, towards * high]).min()) > -WORN_IN_MM:
         return tooth
-    for _ in range(24):
-        shift = (low + high) / 2
-        deep = float(before(skin + [0, 0, towards * shift]).min()) < -WORN_IN_MM
-        low, high = (low, shift) if deep else (shift, high)
-    return replace(tooth, origin=tooth.origin + [0, 0, towards * low])
+    shift, _ = turning(lambda z: float(before(skin + [0, 0, towards * z]).min()) >= -WORN_IN_MM, low, high, 24)
+    return replace(tooth, origin=tooth.origin + [0, 0, towards * shift])
 
 
 def _field(teeth: dict[str, Placed], up: Floats) -> tuple[Floats, Floats]:

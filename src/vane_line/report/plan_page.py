@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from html import escape
 from typing import Any
 
@@ -85,25 +86,29 @@ def _raise(row: dict[str, Any] | None) -> str:
 def _capture(rows: list[dict[str, Any]]) -> str:
     if not rows:
         return ""
-    places: dict[tuple[str, str], list[str]] = {}
-    for c in rows:
-        places.setdefault((c["why"], c["do"]), []).append(c["where"])
-    said = "".join(
-        f"<li><b>{escape(', '.join(where))}</b>: {escape(why)}; {escape(do)}.</li>"
-        for (why, do), where in places.items()
-    )
+    rows = _merged(rows, "where", lambda c: (c["why"], c["do"]))
+    said = "".join(f"<li><b>{escape(c['where'])}</b>: {escape(c['why'])}; {escape(c['do'])}.</li>" for c in rows)
     return f"<h2>Seeing the finish line</h2><ul>{said}</ul>"
+
+
+def _merged(
+    rows: list[dict[str, Any]], name: str, key: Callable[[dict[str, Any]], tuple[Any, ...]]
+) -> list[dict[str, Any]]:
+    """Rows with the same key on one line, their names beside each other."""
+    out: dict[tuple[Any, ...], dict[str, Any]] = {}
+    for row in rows:
+        same = out.get(key(row))
+        out[key(row)] = row if same is None else same | {name: f"{same[name]}, {row[name]}"}
+    return list(out.values())
 
 
 def _grouped(sites: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Sites with the same depth, bur and gap on one line."""
-    out: dict[tuple[Any, ...], dict[str, Any]] = {}
     if _shared(sites):
         sites = [s | {"why": ""} for s in sites]
-    for s in sites:
-        key = (s["depth_mm"], s["most_mm"], s["gap_mm"], (s["bur"] or {}).get("id"), s["why"])
-        out[key] = out[key] | {"where": f"{out[key]['where']}, {s['where']}"} if key in out else s
-    return list(out.values())
+    return _merged(
+        sites, "where", lambda s: (s["depth_mm"], s["most_mm"], s["gap_mm"], (s["bur"] or {}).get("id"), s["why"])
+    )
 
 
 def _site(s: dict[str, Any]) -> str:
@@ -124,11 +129,7 @@ def _site(s: dict[str, Any]) -> str:
 
 def _same(sides: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Sides with the same ledge on one line."""
-    out: dict[tuple[Any, ...], dict[str, Any]] = {}
-    for s in sides:
-        key = (s["width_mm"], tuple(s["forms"]), (s["bur"] or {}).get("id"))
-        out[key] = out[key] | {"side": f"{out[key]['side']}, {s['side']}"} if key in out else s
-    rows = list(out.values())
+    rows = _merged(sides, "side", lambda s: (s["width_mm"], tuple(s["forms"]), (s["bur"] or {}).get("id")))
     return [rows[0] | {"side": "all round"}] if len(rows) == 1 else rows
 
 

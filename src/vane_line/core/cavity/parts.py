@@ -70,10 +70,7 @@ class Parts:
 
     def in_box(self, plan: Floats) -> Bools:
         """(M,) whether places in plan (M, 2) lie in one of the boxes."""
-        inside = np.zeros(len(plan), dtype=bool)
-        for box in self.boxes:
-            inside |= plan[:, 0] * box.sign > box.begins_mm
-        return inside
+        return np.asarray(self.box_of(plan) >= 0)
 
     def nearest(self, tips: Floats) -> Ints:
         """(N,) which of the cusp tips in plan (M, 2) is nearest."""
