@@ -80,7 +80,7 @@ BAD_CASES = [
     ({"code": "a", "tooth": "99", "material": "zirconia"}, "11 to 48"),
     ({"code": "a", "tooth": "36", "material": "gold"}, "gold"),
     ({"code": "a", "tooth": "36"}, "material"),
-    ({"code": "a", "tooth": "36", "material": "zirconia", "restoration": "veneer"}, "veneer"),
+    ({"code": "a", "tooth": "36", "material": "zirconia", "restoration": "pin-casting"}, "pin-casting"),
 ]
 
 

@@ -180,6 +180,10 @@ class RootFilledIn(BaseModel):
     filled: bool
 
 
+class DarkIn(BaseModel):
+    dark: bool
+
+
 class CaseIn(BaseModel):
     code: str = Field(min_length=1, max_length=40)
     tooth: str = Field(min_length=1, max_length=2)
@@ -256,6 +260,7 @@ class SiteOut(BaseModel):
     standard_version: int
     functional_side: Side | None
     root_filled: bool
+    dark: bool
     readings: list[ReadingOut]
     put_away: list[PutAwayOut]  # attempts that can be taken back
 

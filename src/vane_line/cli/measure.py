@@ -51,6 +51,7 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--earlier", choices=MEANINGS, help="what the earlier surface means (default: natural)")
     p.add_argument("--functional", choices=["facial", "lingual"], help="side of the functional cusps (crossbite)")
     p.add_argument("--root-filled", action="store_true", help="the tooth is root-filled: a standing cusp needs more")
+    p.add_argument("--dark", action="store_true", help="the tooth is dark: a veneer over it needs more room")
     p.add_argument("--raise", dest="raise_", metavar="MM@PLACE",
                    help="increased vertical dimension, such as 0.5@molar or 2@incisor")  # fmt: skip
     p.add_argument("--json", metavar="FILE", help="write the measurement as JSON to this file, or - to standard output")
@@ -94,6 +95,7 @@ def options_of(args: argparse.Namespace) -> Any:
         opening=Raise.parse(args.raise_) if args.raise_ else None,
         opposing_frame=args.opposing_frame,
         root_filled=args.root_filled,
+        dark=args.dark,
     )
 
 

@@ -20,6 +20,7 @@ from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Inside, Seen
+from vane_line.core.kinds.window import WindowCut
 from vane_line.core.measure.clearance import BITE_CELL_MM, U_BITE_MM, Bite, check_bite, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
@@ -44,7 +45,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 9  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 10  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -85,7 +86,7 @@ class Geometry:
     bite: Bite | None
     edges: Edges
     neighbours: tuple[Neighbour, ...]
-    cut: RingCut | CavityCut  # what the kind's reader found beside
+    cut: RingCut | CavityCut | WindowCut  # what the kind's reader found beside
     noise_um: float
     edge_mm: float  # of the prep's triangles near the finish line, median
     patch_scatter_um: float | None

@@ -40,6 +40,7 @@ def request_of(db: Database, reading_id: str) -> dict[str, Any]:
             **({"opening": case.opening} if case.opening else {}),
             **({"functional_side": site.functional_side} if site.functional_side else {}),
             **({"root_filled": True} if site.root_filled else {}),
+            **({"dark": True} if site.dark else {}),
             "bur_radius_mm": standards.mill(db)[1].bur_radius_mm,
         },
         "restoration": site.restoration,

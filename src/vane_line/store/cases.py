@@ -40,6 +40,7 @@ class Site:
     standard_version: int = 1
     functional_side: str | None = None  # said by hand, for a crossbite
     root_filled: bool = False
+    dark: bool = False
 
 
 @dataclass(frozen=True)
@@ -175,9 +176,10 @@ def add_site(
     )  # fmt: skip
     with db.atomic():
         db.run(
-            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
             site.created_at, site.standard_version, site.functional_side, site.root_filled,
+            site.dark,
         )  # fmt: skip
         for attempt in (*attempts_of(db, case_id), *attempts_of(db, case_id, put_away=True)):
             _add_reading(db, attempt.id, site.id)
@@ -209,7 +211,7 @@ def get_site(db: Database, site_id: str) -> Site:
 
 def _site(row: sqlite3.Row) -> Site:
     found = dict(row)
-    return Site(**{**found, "root_filled": bool(found["root_filled"])})
+    return Site(**{**found, "root_filled": bool(found["root_filled"]), "dark": bool(found["dark"])})
 
 
 def set_standard(db: Database, site_id: str, material: str, standard_id: str, version: int = 1) -> None:
@@ -223,6 +225,11 @@ def set_standard(db: Database, site_id: str, material: str, standard_id: str, ve
 def set_root_filled(db: Database, site_id: str, filled: bool) -> None:
     """Say whether the tooth is root-filled."""
     db.run("UPDATE sites SET root_filled = ? WHERE id = ?", filled, site_id)
+
+
+def set_dark(db: Database, site_id: str, dark: bool) -> None:
+    """Say whether the tooth is dark."""
+    db.run("UPDATE sites SET dark = ? WHERE id = ?", dark, site_id)
 
 
 def set_functional_side(db: Database, site_id: str, side: str | None) -> None:

@@ -114,6 +114,7 @@ def options_of(payload: dict[str, Any]) -> Options:
         opposing_frame=given.get("opposing_frame", "prep"),
         functional_side=given.get("functional_side"),
         root_filled=bool(given.get("root_filled", False)),
+        dark=bool(given.get("dark", False)),
         line=_hand_line(given.get("line")),
         gingiva=vector("gingiva"),
         core=vector("core"),

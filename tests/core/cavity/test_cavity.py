@@ -12,13 +12,14 @@ from solids import Stump, facing, turned
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
-from vane_line.core.cavity.by_hand import bounded, redrawn
-from vane_line.core.cavity.survey import CavityLine, CavitySurvey, under_earlier
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.options import HandLine, Options
+from vane_line.core.outline.by_hand import bounded, redrawn
+from vane_line.core.outline.girth import under_earlier
+from vane_line.core.outline.line import OutlineLine, OutlineSurvey
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed
@@ -231,7 +232,7 @@ def test_a_crown_preparation_is_told_from_a_cavity() -> None:
 
 def test_a_cavity_is_told_from_a_crown_preparation() -> None:
     """Measured as a crown most of what lies inside is as it was: refused, and the kind that fits is named."""
-    with pytest.raises(UnfitScans, match="looks like an inlay or onlay"):
+    with pytest.raises(UnfitScans, match="looks like an inlay, an onlay or a veneer"):
         measure(NOISY.scans(), facing(TOOTH))
 
 
@@ -259,7 +260,7 @@ def test_the_outline_follows_a_hand() -> None:
 def test_a_line_drawn_just_as_found_changes_nothing() -> None:
     """Given back by hand, the outline gives the same depth and isthmus."""
     line = measured(NOISY).line
-    assert isinstance(line, CavityLine)
+    assert isinstance(line, OutlineLine)
     hand = HandLine(line.points, np.zeros(len(line.points), dtype=bool))
     again = cut_of(measure(NOISY.scans(), facing(TOOTH, restoration="onlay", line=hand)))
     here = cut_of(measured(NOISY))
@@ -322,7 +323,7 @@ def test_a_simulated_stroke_deepens_the_floor() -> None:
     assert 4.0 < cut.removed_mm3 < 9.0
 
 
-def survey_of(cavity: Cavity) -> CavitySurvey:
+def survey_of(cavity: Cavity) -> OutlineSurvey:
     """The survey that an edit by hand begins from."""
     from vane_line.core import kinds
     from vane_line.core.case import prepare
@@ -330,7 +331,7 @@ def survey_of(cavity: Cavity) -> CavitySurvey:
 
     options = facing(TOOTH, restoration="onlay")
     found = prepare(place(cavity.scans(), options, lambda _t, _s: None, kinds.of("onlay").reader.find), options).survey
-    assert isinstance(found, CavitySurvey)
+    assert isinstance(found, OutlineSurvey)
     return found
 
 
@@ -386,7 +387,7 @@ class TestWhatWasCut:
             z[np.hypot(x - cx, y - cy) < radius] = deep
         flat, dented = (sheet(x, y, level) for level in (np.zeros_like(x), z))
         for middle, (place, _, _) in (((-0.9, 0, -1.0), hollows[0]), ((5.0, 0, -1.0), hollows[1])):
-            told = dented.vertices[under_earlier(dented, flat, np.array(middle, dtype=float))]
+            told = dented.vertices[under_earlier(dented, flat, np.array(middle, dtype=float), 0.35)]
             assert len(told) > 50
             assert np.allclose(told.mean(axis=0)[:2], place, atol=0.1)
 

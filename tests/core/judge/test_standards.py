@@ -11,12 +11,14 @@ from vane_line.core.judge.standards import (
     CAVITY_DEFAULTS,
     DEFAULTS,
     FOLDER,
+    VENEER_DEFAULTS,
     WING_HALF_DEG,
     as_data,
     built_in,
     choose,
     fitted,
     general,
+    over_dark,
     parse_standard,
     suitable,
 )
@@ -50,6 +52,14 @@ CAVITY_ROWS = {
     "cavity-zirconia": "1.0/1.5/2.0 1.0/1.5/2.0 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
     "cavity-zirconia-translucent": "0.9/1.2/1.8 0.9/1.2/1.8 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
     "cavity-full-metal": "1.3/1.5/2.0 0.8/1.0/1.5 1.0/1.5/2.0 1.0/1.5 2.0/3.0/5.0 2.0",
+}
+# Veneers: edge, incisal, middle and cervical third of the face, width of the line. Published values put down from
+# memory; translucent zirconia common practice.
+VENEER_ROWS = {
+    "veneer-lithium-disilicate": "1.0/1.5/2.0 0.5/0.7/1.0 0.4/0.6/0.8 0.2/0.4/0.5 0.2/0.4/0.5",
+    "veneer-all-ceramic": "1.0/1.5/2.0 0.5/0.7/1.0 0.4/0.6/0.8 0.2/0.4/0.5 0.2/0.4/0.5",
+    "veneer-resin-ceramic": "1.0/1.5/2.0 0.5/0.7/1.0 0.4/0.6/0.8 0.2/0.4/0.5 0.2/0.4/0.5",
+    "veneer-zirconia-translucent": "1.0/1.5/2.0 0.5/0.7/1.0 0.5/0.7/1.0 0.5/0.7/1.0 0.2/0.4/0.5",
 }
 HAND_MM = 0.2
 # Incisal, facial incisal, middle, cervical, lingual fossa, facial finish line; then the least lingual clearance.
@@ -183,8 +193,8 @@ def test_every_back_tooth_row_holds_its_figures(name: str) -> None:
 
 def test_no_row_is_forgotten_and_every_material_has_a_default() -> None:
     """The files are these rows and no others; each material has a default."""
-    assert set(built_in()) == set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS)
-    assert all(built_in()[d].material == m for m, d in CAVITY_DEFAULTS.items())
+    assert set(built_in()) == set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS) | set(VENEER_ROWS)
+    assert all(built_in()[d].material == m for m, d in (CAVITY_DEFAULTS | VENEER_DEFAULTS).items())
     assert all(built_in()[d].material == m for m, d in DEFAULTS.items())
     assert choose("lithium-disilicate", "full-crown").id == "lithium-disilicate-bonded"
 
@@ -213,6 +223,35 @@ def test_a_cavity_s_standard_serves_no_crown_and_no_front_tooth() -> None:
         with pytest.raises(BadOption, match=words):
             choose(material, kind, standard, ToothNumber(tooth))
     assert not built_in()["cavity-full-metal"].may_serve(ToothNumber("11"))
+
+
+@pytest.mark.parametrize("name", VENEER_ROWS)
+def test_every_veneer_row_holds_its_figures(name: str) -> None:
+    """The edge is judged by its own criterion, the face by thirds; a dark tooth wants 0.2 to 0.3 more on the face."""
+    standard = built_in()[name]
+    keys = ("incisal", "facial-incisal", "facial-middle", "facial-cervical")
+    found = [standard.reduction[k] for k in keys] + [standard.width_limits("facial")]
+    cells = [tuple(float(v) for v in cell.split("/")) for cell in VENEER_ROWS[name].split()]
+    assert [(x.min, x.target, x.max) for x in found] == cells
+    assert all(x.source for x in found)
+    assert standard.limits_for_zone("incisal-edge") is None
+    assert standard.limits_for_zone("facial/middle") == standard.reduction["facial-middle"]
+    assert standard.clearance_for_zone("wrap") == standard.clearance["lingual"]
+    dark = over_dark(standard).reduction["facial-middle"]
+    assert dark.min - standard.reduction["facial-middle"].min == pytest.approx(0.2)
+    assert dark.max - standard.reduction["facial-middle"].max == pytest.approx(0.3)
+    assert over_dark(standard).bounds("margin-height").max == 0.5
+
+
+def test_a_veneer_is_for_front_teeth_and_premolars() -> None:
+    """Of what it is made of, and on which teeth, is said by name."""
+    assert choose("lithium-disilicate", "veneer", None, ToothNumber("24")).id == "veneer-lithium-disilicate"
+    for material, tooth, words in (
+        ("lithium-disilicate", "36", "is a molar"),
+        ("zirconia", "11", "not used for a veneer"),
+    ):
+        with pytest.raises(BadOption, match=words):
+            choose(material, "veneer", None, ToothNumber(tooth))
 
 
 def test_metal_ceramic_differs_by_side() -> None:
@@ -292,7 +331,7 @@ def test_the_digest_follows_the_figures() -> None:
     ("material", "restoration", "standard", "words"),
     [
         ("gold", "full-crown", None, "material gold"),
-        ("zirconia", "veneer", None, "restoration veneer"),
+        ("zirconia", "pin-casting", None, "restoration pin-casting"),
         ("zirconia", "full-crown", "none", "standard none"),
         ("zirconia", "full-crown", "full-metal", "is for full-metal"),
     ],

@@ -224,6 +224,8 @@ export const api = {
     ),
   setRootFilled: (site_id: string, filled: boolean) =>
     open(client.PUT("/api/sites/{site_id}/root-filled", { params: { path: { site_id } }, body: { filled } })),
+  setDark: (site_id: string, dark: boolean) =>
+    open(client.PUT("/api/sites/{site_id}/dark", { params: { path: { site_id } }, body: { dark } })),
   setPlan: (reading_id: string, revision: number, body: PlanChoices) =>
     open(client.PUT("/api/readings/{reading_id}/plan", { params: over(revision, { reading_id }), body })),
   makePlan: (reading_id: string) =>

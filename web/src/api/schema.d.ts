@@ -136,6 +136,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/dark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Dark
+         * @description Say whether the tooth is dark; measured attempts are measured again.
+         */
+        put: operations["setDark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/timeline": {
         parameters: {
             query?: never;
@@ -1704,6 +1724,11 @@ export interface components {
             /** At */
             at: number[];
         };
+        /** DarkIn */
+        DarkIn: {
+            /** Dark */
+            dark: boolean;
+        };
         /**
          * DepthSite
          * @description One place to mark for depth. depth_mm: null where it is not known; most_mm: more over-cuts.
@@ -1794,6 +1819,28 @@ export interface components {
             returns_to: number | null;
             /** Actor */
             actor: string;
+        };
+        /** EnamelRow */
+        EnamelRow: {
+            /** Zone */
+            zone: string;
+            /** Removed Mm */
+            removed_mm: number | null;
+            /**
+             * Likely Left
+             * @description null where the surface before was not a sound tooth's
+             */
+            likely_left: boolean | null;
+        };
+        /** EndingRow */
+        EndingRow: {
+            /** Side */
+            side: string;
+            /**
+             * Past Contact Mm
+             * @description along the facial direction; negative: short of the contact
+             */
+            past_contact_mm: number | null;
         };
         /** FerruleSector */
         FerruleSector: {
@@ -1940,6 +1987,33 @@ export interface components {
             up_mm: number;
             /** Entered */
             entered: boolean;
+        };
+        /** IncisalRow */
+        IncisalRow: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "window" | "feather" | "butt" | "wrap";
+            /**
+             * Reduction Mm
+             * @description to the planned edge, along the occlusal direction
+             */
+            reduction_mm: number | null;
+            /**
+             * Angle Deg
+             * @description of a butt's facet to the occlusal direction; over 90 it falls behind
+             */
+            angle_deg: number | null;
+            /** Wrap Length Mm */
+            wrap_length_mm: number | null;
+            /** Wrap Depth Mm */
+            wrap_depth_mm: number | null;
+            /**
+             * Longer Mm
+             * @description by which the planned edge stands over the one before
+             */
+            longer_mm: number | null;
         };
         /** IsthmusRow */
         IsthmusRow: {
@@ -2124,6 +2198,7 @@ export interface components {
             anatomy: components["schemas"]["AnatomyRow"] | null;
             /** @description of an inlay, onlay or overlay */
             cavity: components["schemas"]["CavityRow"] | null;
+            veneer: components["schemas"]["VeneerRow"] | null;
             planned: components["schemas"]["PlannedRow"];
             functional_side: components["schemas"]["FunctionalRow"];
             /** Neighbours */
@@ -2687,6 +2762,16 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** ScoopRow */
+        ScoopRow: {
+            /**
+             * Side
+             * @description mesial, distal, or lingual where the cut wraps over the edge
+             */
+            side: string;
+            /** Width Mm */
+            width_mm: number;
+        };
         /**
          * SectionOut
          * @description Outlines by role in plane coordinates (mm); `crossings`: where the finish line goes through, if it does.
@@ -2795,6 +2880,8 @@ export interface components {
             functional_side: ("facial" | "lingual") | null;
             /** Root Filled */
             root_filled: boolean;
+            /** Dark */
+            dark: boolean;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Put Away */
@@ -3238,6 +3325,18 @@ export interface components {
             /** Context */
             ctx?: Record<string, never>;
         };
+        /** VeneerRow */
+        VeneerRow: {
+            incisal: components["schemas"]["IncisalRow"] | null;
+            /** Planes */
+            planes: number | null;
+            /** Scoops */
+            scoops: components["schemas"]["ScoopRow"][];
+            /** Contact Ending */
+            contact_ending: components["schemas"]["EndingRow"][];
+            /** Enamel */
+            enamel: components["schemas"]["EnamelRow"][];
+        };
         /** VerdictRow */
         VerdictRow: {
             /** Criterion */
@@ -3634,6 +3733,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RootFilledIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setDark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DarkIn"];
             };
         };
         responses: {

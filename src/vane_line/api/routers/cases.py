@@ -12,6 +12,7 @@ from vane_line.api.schemas import (
     CaseIn,
     CaseOut,
     CaseRow,
+    DarkIn,
     FunctionalIn,
     JobOut,
     PutAwayOut,
@@ -33,6 +34,7 @@ from vane_line.store import cases, jobs
 router = APIRouter(prefix="/api", tags=["cases"])
 SITE_KEYS = (
     "id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side", "root_filled",
+    "dark",
 )  # fmt: skip
 
 
@@ -165,6 +167,15 @@ def set_root_filled(ctx: Ctx, site_id: str, body: RootFilledIn) -> CaseOut:
     """Say whether the tooth is root-filled; measured attempts are measured again."""
     site = cases.get_site(ctx.db, site_id)
     cases.set_root_filled(ctx.db, site_id, body.filled)
+    _judge_again(ctx, site_id)
+    return case_out(overview.view(ctx.db, site.case_id))
+
+
+@router.put("/sites/{site_id}/dark", operation_id="setDark")
+def set_dark(ctx: Ctx, site_id: str, body: DarkIn) -> CaseOut:
+    """Say whether the tooth is dark; measured attempts are measured again."""
+    site = cases.get_site(ctx.db, site_id)
+    cases.set_dark(ctx.db, site_id, body.dark)
     _judge_again(ctx, site_id)
     return case_out(overview.view(ctx.db, site.case_id))
 

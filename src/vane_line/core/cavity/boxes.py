@@ -8,12 +8,12 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.cavity.outline import Outline
 from vane_line.core.cavity.parts import Box, Parts, Patches, feet
-from vane_line.core.cavity.plan import plan_of
 from vane_line.core.cavity.walls import WallFace, of_side
 from vane_line.core.measure.retention import OPPOSITE
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.curve import Outline
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit, xyz
 

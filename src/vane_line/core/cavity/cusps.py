@@ -9,9 +9,9 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cavity.parts import Parts, Patches, feet
-from vane_line.core.cavity.plan import plan_of
 from vane_line.core.cavity.walls import WallFace, of_side
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.anatomy import Anatomy
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import perpendicular, unit, xyz

@@ -11,8 +11,8 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cavity.parts import Parts, Patches, feet
-from vane_line.core.cavity.plan import plan_of
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.trace.section import Axes
 
 FOOT_MM, LEAST_FOOT_MM = 1.3, 0.2  # a patch so high over the floor tells of the corner under it

@@ -8,10 +8,10 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.cavity.outline import Outline
 from vane_line.core.cavity.parts import Parts, Patches
-from vane_line.core.cavity.plan import plan_of
 from vane_line.core.cavity.walls import WallFace, of_side
+from vane_line.core.outline.curve import Outline
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.anatomy import Anatomy
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit, xyz

@@ -13,9 +13,9 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.cavity.outline import Outline
-from vane_line.core.cavity.plan import plan_of
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.curve import Outline
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.spread import thinned_index
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
@@ -34,7 +34,6 @@ EDGE_MM = 0.14  # a wall's rim, which a scan rounds
 PATCH_MM, PATCH_EVERY_MM, LEAST_PATCH = 0.60, 0.40, 9
 LEAST_RISE = 0.3  # of a wall's plane along the path: flatter it has no foot
 PATCH_TURN = 0.90  # cosine: what turns more than this is another wall or a corner
-SIDES = {"facial": (0, 1.0), "mesial": (1, 1.0), "lingual": (0, -1.0), "distal": (1, -1.0)}
 
 
 @dataclass(frozen=True, eq=False)

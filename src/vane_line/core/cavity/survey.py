@@ -2,69 +2,35 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.arrays import Bools, Floats
-from vane_line.core.cavity.outline import Outline, trace_outline
+from vane_line.core.arrays import Floats
 from vane_line.core.cavity.parts import Patches, wall_mask, wall_patches
-from vane_line.core.cavity.region import cut_region, region_by_crease
-from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import Path, best_path, draft_deg, least_draft
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
-from vane_line.core.placed import TAUBIN_STEPS, Placed
-from vane_line.core.survey import Survey
+from vane_line.core.outline.curve import Outline, trace_outline
+from vane_line.core.outline.girth import girth_of, teeth_round, turned
+from vane_line.core.outline.line import OutlineSurvey, line_of
+from vane_line.core.outline.region import cut_region, region_by_crease
+from vane_line.core.placed import Placed
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.locate import find_cut
-from vane_line.core.tooth.reference import ReferenceTooth, segment
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import lengths, perpendicular, unit
+from vane_line.core.vectors import perpendicular, unit
 from vane_line.errors import BadOption, UnfitScans
 
 PATH_LEAN = 0.60  # of draft that a degree of tilt must win: a box leaves one side open
-UNDER_MM, UNDER_SHARE = 0.35, 0.25  # of the largest such part: less is no cavity
 AXIS_DEG, GIVEN_DEG = 3.0, 0.3  # standard uncertainty of the occlusal direction: as guessed, as a person gave it
 WALL_MM2, WALL_DEG, ODD_DEG, EVEN_ROUNDS = 1.0, 2.0, 3.0, 12  # so much wall counts once; how alike walls are led
 MOST_WALLS = 40.0
 FACING_POWER, LEAST_FACING_MM2 = 8, 0.5  # a cosine's: within some 25 degrees walls face the same way
-SPARE_MM = 2.2
-GIRTH_EVERY_DEG = 1.0
-LEAST_GIRTH = 0.9
-GIRTH_BELOW_SHARE = 0.80  # of the crown's height under its top, about where it meets the gingiva
 CROWN_SHARE = 0.6  # of the walls that look away from the middle: then it is a stump
 HINT_MM = 15.0
+UNDER_MM = 0.35  # so far under the tooth before, surface was cut for certain
 SEEN = -0.1  # cosine to the occlusal direction: a wall that hangs over a little is seen from beside
 LEAST_WALL = 6  # patches
-
-
-@dataclass(frozen=True, eq=False)
-class CavityLine(FinishLine):
-    """The outline as a finish line, its azimuth told about the tooth's middle and not rising; beside it the angle
-    (degrees, nan where not told), the direction out of the cut and the normal of the uncut surface, point by point;
-    mask: (V,) of the crop, cut."""
-
-    cavosurface_deg: Floats
-    outward: Floats
-    skin: Floats
-    mask: Bools
-
-    @property
-    def outline(self) -> Outline:
-        return Outline(self.points, self.cavosurface_deg, self.clear, self.drawn, self.outward, self.skin)
-
-
-@dataclass(frozen=True, eq=False)
-class CavitySurvey(Survey):
-    """What the path decides of a cavity. teeth: the tooth on the earlier scans by role; girth: the line round the whole
-    tooth."""
-
-    teeth: dict[str, ReferenceTooth]
-    girth: FinishLine
-    crop: Surface  # the scan round the tooth, as scanned and freed of noise
-    eased: Surface
 
 
 def hollow_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
@@ -86,9 +52,9 @@ def hollow_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
     return np.asarray(place[0])
 
 
-def survey(placed: Placed, options: Options) -> CavitySurvey:
+def survey(placed: Placed, options: Options) -> OutlineSurvey:
     """Raises UnfitScans where there is no cavity."""
-    teeth, girth, axes = _teeth(placed, options)
+    teeth, girth, axes = teeth_round(placed, options, UNDER_MM)
     tooth = teeth.get("preop") or teeth.get("mockup")
     up = placed.frame.occlusal
     mask = None
@@ -105,37 +71,11 @@ def survey(placed: Placed, options: Options) -> CavitySurvey:
     path, patches = _path(placed, options, inside, outline)
     axes = Axes.make(axes.origin, path.direction, placed.frame.facial, placed.frame.mesial)
     _refuse_stump(patches, axes)
-    girth = _turned(girth, axes) if tooth is None else _girth(tooth.surface, axes, size_of(options.tooth))
-    return CavitySurvey(
+    girth = turned(girth, axes) if tooth is None else girth_of(tooth.surface, axes, size_of(options.tooth))
+    return OutlineSurvey(
         axes=axes, path=path, found=line_of(outline, mask, axes), teeth=teeth, girth=girth, crop=placed.crop,
-        eased=placed.eased,
+        eased=placed.eased, about=axes, view=axes,
     )  # fmt: skip
-
-
-def line_of(outline: Outline, mask: Bools, axes: Axes) -> CavityLine:
-    """An outline in the words of a finish line."""
-    azimuth, radius, height = axes.cylinder(outline.points)
-    count = len(azimuth)
-    longest = _longest_unclear(outline)
-    return CavityLine(
-        points=outline.points, azimuth_deg=azimuth, radius=radius, height=height,
-        turn_deg=180 - np.nan_to_num(outline.cavosurface_deg, nan=180.0), clear=outline.clear,
-        index=np.zeros(count, dtype=np.int64), gap_deg=longest, drawn=outline.drawn,
-        band_mm=np.full(count, np.nan), cavosurface_deg=outline.cavosurface_deg, outward=outline.outward,
-        skin=outline.skin, mask=mask,
-    )  # fmt: skip
-
-
-def _longest_unclear(outline: Outline) -> float:
-    """Of the outline's course, the longest stretch without an edge, as if all of it were 360 degrees."""
-    clear = outline.clear
-    if clear.all():
-        return 0.0
-    if not clear.any():
-        return 360.0
-    turned = np.roll(clear, -int(np.argmax(clear)))
-    runs = np.diff(np.flatnonzero(np.r_[turned, True]))
-    return float((runs.max() - 1) / len(clear) * 360)
 
 
 def _path(placed: Placed, options: Options, inside: Surface, outline: Outline) -> tuple[Path, Patches]:
@@ -203,113 +143,3 @@ def _refuse_stump(patches: Patches, axes: Axes) -> None:
         raise UnfitScans(
             "prep: this looks like a full crown: its walls go round the tooth and lean inward; choose full-crown."
         )
-
-
-def _teeth(placed: Placed, options: Options) -> tuple[dict[str, ReferenceTooth], FinishLine, Axes]:
-    """The tooth on each trusted earlier scan, the line round it, and occlusal axes about its middle.
-
-    The middle of the cut is not the tooth's: first the tooth is told from far, then about its own middle again.
-    """
-    size, frame = size_of(options.tooth), placed.frame
-    axes = Axes.make(placed.centre, frame.occlusal, frame.facial, frame.mesial)
-    girth = _ellipse(axes, size, _top(placed, placed.centre, size[0]))
-    under = {
-        role: under_earlier(placed.crop, surface, placed.centre)
-        for role, surface in placed.moved.items()
-        if placed.alignment[role].trusted
-    }
-    teeth: dict[str, ReferenceTooth] = {}
-    for spare in (SPARE_MM, 0.0):
-        found = {}
-        # A contact may have hidden a part of the tooth: no other tooth is looked for nearer than such teeth are wide.
-        ring = _not_under(girth, axes, size)
-        for role, inside in under.items():
-            tooth = segment(placed.moved[role], placed.crop, inside, ring, axes, size[0], spare)
-            if tooth is not None:
-                found[role] = tooth
-        teeth = found or teeth
-        shape = teeth.get("preop") or teeth.get("mockup")
-        if shape is None:
-            break
-        axes, girth = _round(shape.surface, axes, size)
-    return {role: tooth.eased(TAUBIN_STEPS) for role, tooth in teeth.items()}, girth, axes
-
-
-def under_earlier(crop: Surface, earlier: Surface, middle: Floats) -> Bools:
-    """(V,) of the crop: what lies under the earlier scan for certain, about the `middle` (3,) of what was cut.
-
-    Gingiva pressed aside between two scans may be as much as a small cavity.
-    """
-    depth, face, place = earlier.signed_distance(crop.vertices)
-    under = (-depth > UNDER_MM) & ~earlier.at_rim(face, place)
-    if not under.any():
-        return under
-    label = crop.parts(under)
-    area = np.bincount(label[under], weights=crop.vertex_areas[under])
-    told = np.flatnonzero(under)[area[label[under]] > UNDER_SHARE * area.max()]
-    mine = label[told[np.argmin(lengths(crop.vertices[told] - middle))]]
-    return np.asarray(under & (label == mine))
-
-
-def _top(placed: Placed, centre: Floats, crown_mm: float) -> float:
-    """Height of the tooth's top over `centre`, along the occlusal direction."""
-    surface = placed.base or placed.scans.prep
-    off = surface.vertices - centre
-    height = off @ placed.frame.occlusal
-    near = lengths(off - height[:, None] * placed.frame.occlusal) < crown_mm / 2
-    return float(np.quantile(height[near], 0.98)) if near.any() else 0.0
-
-
-def _ellipse(axes: Axes, size: tuple[float, ...], top: float) -> FinishLine:
-    """A ring of the published size of such a tooth, about where it meets the gingiva."""
-    azimuth = np.arange(0, 360, GIRTH_EVERY_DEG)
-    a = np.radians(azimuth)
-    radius = 1 / np.sqrt((np.cos(a) / (size[3] / 2)) ** 2 + (np.sin(a) / (size[1] / 2)) ** 2)
-    return _ring(axes, azimuth, radius, np.full(len(azimuth), top - GIRTH_BELOW_SHARE * size[0]))
-
-
-def _round(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> tuple[Axes, FinishLine]:
-    """Axes about the middle of a tooth's surface, and the line of its greatest girth."""
-    off = tooth.vertices - axes.origin
-    x, y = off @ axes.zero, off @ axes.quarter
-    middle = [(np.quantile(v, 0.004) + np.quantile(v, 0.996)) / 2 for v in (x, y)]
-    origin = axes.origin + middle[0] * axes.zero + middle[1] * axes.quarter
-    axes = Axes(origin, axes.up, axes.zero, axes.quarter)
-    return axes, _girth(tooth, axes, size)
-
-
-def _girth(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> FinishLine:
-    """How far a tooth's surface reaches about its axes, at the level where it meets the gingiva."""
-    azimuth, radius, height = axes.cylinder(tooth.vertices)
-    rows = np.arange(0, 360, GIRTH_EVERY_DEG)
-    cell = np.round(azimuth / GIRTH_EVERY_DEG).astype(int) % len(rows)
-    reach = np.zeros(len(rows))
-    np.maximum.at(reach, cell, radius)
-    known = reach > 1.0
-    reach = np.interp(rows, rows[known], reach[known], period=360) if known.any() else np.full(len(rows), size[1] / 2)
-    level = float(np.quantile(height, 0.98)) - GIRTH_BELOW_SHARE * size[0]
-    return _ring(axes, rows, reach, np.full(len(rows), level))
-
-
-def _not_under(girth: FinishLine, axes: Axes, size: tuple[float, ...]) -> Floats:
-    """(A, 3) the girth, nowhere nearer to the axis than LEAST_GIRTH of the published size of such a tooth."""
-    radius = np.maximum(girth.radius, LEAST_GIRTH * _ellipse(axes, size, 0.0).radius)
-    return axes.places(girth.azimuth_deg, radius, girth.height)
-
-
-def _ring(axes: Axes, azimuth: Floats, radius: Floats, height: Floats) -> FinishLine:
-    count = len(azimuth)
-    return FinishLine(
-        points=axes.places(azimuth, radius, height), azimuth_deg=azimuth, radius=radius, height=height,
-        turn_deg=np.zeros(count), clear=np.ones(count, dtype=bool), index=np.zeros(count, dtype=np.int64), gap_deg=0.0,
-        drawn=np.zeros(count, dtype=bool), band_mm=np.full(count, np.nan),
-    )  # fmt: skip
-
-
-def _turned(girth: FinishLine, axes: Axes) -> FinishLine:
-    """The same line told about axes along the path."""
-    azimuth, radius, height = axes.cylinder(girth.points)
-    order = np.argsort(azimuth)
-    rows = np.arange(0, 360, GIRTH_EVERY_DEG)
-    at = [np.interp(rows, azimuth[order], v[order], period=360) for v in (radius, height)]
-    return _ring(axes, rows, at[0], at[1])

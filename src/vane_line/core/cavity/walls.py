@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.cavity.parts import SIDES, Parts, Patches
-from vane_line.core.cavity.plan import plan_of
+from vane_line.core.cavity.parts import Parts, Patches
 from vane_line.core.measure.path import draft_deg
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.hidden import SIDES
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import xyz

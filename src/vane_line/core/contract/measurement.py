@@ -393,6 +393,39 @@ class CavityRow(Row):
     internal_radius_mm: float | None
 
 
+class IncisalRow(Row):
+    form: Literal["window", "feather", "butt", "wrap"]
+    reduction_mm: float | None = Field(description="to the planned edge, along the occlusal direction")
+    angle_deg: float | None = Field(description="of a butt's facet to the occlusal direction; over 90 it falls behind")
+    wrap_length_mm: float | None
+    wrap_depth_mm: float | None
+    longer_mm: float | None = Field(description="by which the planned edge stands over the one before")
+
+
+class ScoopRow(Row):
+    side: str = Field(description="mesial, distal, or lingual where the cut wraps over the edge")
+    width_mm: float
+
+
+class EndingRow(Row):
+    side: str
+    past_contact_mm: float | None = Field(description="along the facial direction; negative: short of the contact")
+
+
+class EnamelRow(Row):
+    zone: str
+    removed_mm: float | None
+    likely_left: bool | None = Field(description="null where the surface before was not a sound tooth's")
+
+
+class VeneerRow(Row):
+    incisal: IncisalRow | None
+    planes: int | None
+    scoops: list[ScoopRow]
+    contact_ending: list[EndingRow]
+    enamel: list[EnamelRow]
+
+
 class TimingRow(Row):
     load: float
     align: float
@@ -423,6 +456,7 @@ class MeasurementDocument(Row):
     ferrule: list[FerruleSector] | None
     anatomy: AnatomyRow | None
     cavity: CavityRow | None = Field(description="of an inlay, onlay or overlay")
+    veneer: VeneerRow | None
     planned: PlannedRow
     functional_side: FunctionalRow
     neighbours: list[NeighbourRow]

@@ -24,7 +24,7 @@ from vane_line.core.contract.measurement import (
 from vane_line.core.judge.record import limits_of
 from vane_line.core.judge.standards import Standard
 from vane_line.core.kinds.cavity import CavityCut
-from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.outline.line import along_mm
 
 
 def cavity_row(geometry: Geometry, standard: Standard) -> CavityRow | None:
@@ -36,7 +36,7 @@ def cavity_row(geometry: Geometry, standard: Standard) -> CavityRow | None:
     if not isinstance(cut, CavityCut):
         return None
     line, floor, isthmus = cut.outline, cut.floor, cut.isthmus
-    along = _along(line)
+    along = along_mm(line.points)
     return CavityRow(
         outline=OutlineRow(
             closed=line.closed, length_mm=line.length_mm, points=line.points,
@@ -75,17 +75,11 @@ def _cover(geometry: Geometry, standard: Standard, cusp: CuspForm) -> float | No
     return None if cusp.covered or limits is None else cusp.top_mm2 * limits.target
 
 
-def _along(line: FinishLine) -> list[float]:
-    """Of each point, how far along the outline it lies from the first."""
-    steps = np.linalg.norm(np.diff(line.points, axis=0), axis=1)
-    return [float(v) for v in np.r_[0.0, np.cumsum(steps)]]
-
-
 def outline_as_line(geometry: Geometry) -> FinishLineRow:
     """A cavity's outline in the finish line's words: it has no ledge, so no width, form or steps."""
     line, cut = geometry.line, geometry.cut
     angle = cut.outline.cavosurface_deg if isinstance(cut, CavityCut) else np.full(len(line.points), np.nan)
-    along = _along(line)
+    along = along_mm(line.points)
     return FinishLineRow(
         axis=geometry.axes.up, closed=line.closed, length_mm=line.length_mm, points=line.points, doubtful=~line.clear,
         drawn=line.drawn, bands=[], margin=[], gingiva_source=None,

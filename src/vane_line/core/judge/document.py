@@ -15,6 +15,7 @@ from vane_line.core.contract.measurement import (
     ClearanceRow,
     ClearanceZone,
     CorrectionRow,
+    FinishLineRow,
     FrameRow,
     FunctionalRow,
     MeasurementDocument,
@@ -44,6 +45,7 @@ from vane_line.core.judge.shape_rows import (
     resistance_row,
     undercut_row,
 )
+from vane_line.core.judge.veneer_rows import veneer_row, window_as_line
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import Correction
 from vane_line.core.kinds.ring import RingCut
@@ -83,7 +85,7 @@ def typed_document(
             **{role: _alignment(geometry.alignment.get(role)) for role in ("preop", "opposing", "mockup")}
         ),
         path=_path(geometry),
-        finish_line=finish_line_row(geometry) if ring else outline_as_line(geometry),
+        finish_line=_line(geometry),
         reduction=_reduction(geometry, judgement, judgement.space, geometry.reference),
         tooth_removed=_reduction(geometry, judgement, judgement.removed, "preop"),
         convergence=convergence_row(geometry) if ring else None,
@@ -94,6 +96,7 @@ def typed_document(
         ferrule=ferrule_rows(geometry) if ring else None,
         anatomy=anatomy_row(geometry) if ring else None,
         cavity=cavity_row(geometry, standard),
+        veneer=veneer_row(geometry, judgement),
         planned=PlannedRow(
             earlier=options.earlier, space_to=options.meaning.space_to, lift_mm=geometry.lift_mm,
             **{"raise": _raise_row(options)},
@@ -107,6 +110,11 @@ def typed_document(
         warnings=[*geometry.warnings, *(c for c in (geometry.kind.caution, standard.caution) if c)],
         timing_s=TimingRow(**timing, total=sum(timing.values())),
     )  # fmt: skip
+
+
+def _line(geometry: Geometry) -> FinishLineRow:
+    rows = {"ring": finish_line_row, "cavity": outline_as_line, "window": window_as_line}
+    return rows[geometry.kind.reader.name](geometry)
 
 
 def _path(geometry: Geometry) -> PathRow:

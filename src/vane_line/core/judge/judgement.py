@@ -13,7 +13,7 @@ from vane_line.core.judge import criteria
 from vane_line.core.judge.corrections import worklist
 from vane_line.core.judge.criteria.space import by_depth
 from vane_line.core.judge.record import Held
-from vane_line.core.judge.standards import Standard, fitted
+from vane_line.core.judge.standards import Standard, fitted, over_dark
 from vane_line.core.judge.uncertainty import TRIED_DEG, U_BAND_MM, U_CUSP_MM, U_PATH_DEG, U_TURN_DEG, Budget, u_scan_mm
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
@@ -62,6 +62,8 @@ def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None =
 def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     """All that criteria are judged from, and the greatest reduction at each inside vertex (N,), nan where none."""
     standard = fitted(standard, geometry.options.tooth)
+    if geometry.options.dark and standard.reader == "window":
+        standard = over_dark(standard)
     inside = geometry.inside
     zones = _zones(geometry, standard)
     budget = _budget(geometry)

@@ -36,7 +36,7 @@ class Lens:
     reads: str = ""
     contour_mm: float = 0.1
     best_view: str | None = None
-    readers: tuple[str, ...] = ("ring", "cavity")
+    readers: tuple[str, ...] = ("ring", "cavity", "window")
 
 
 _UNSEEN = Patch(UNSEEN, "never seen by the earlier scan")

@@ -13,6 +13,7 @@ from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
 from vane_line.core.kinds.cavity import CAVITIES
 from vane_line.core.kinds.full_crown import FULL_CROWN
+from vane_line.core.kinds.window import VENEER
 from vane_line.core.measure.reduction import DistanceField
 from vane_line.core.measure.zones import Zones, is_functional
 
@@ -22,7 +23,9 @@ if TYPE_CHECKING:
 Place = tuple[float, float, float] | None
 CROWNS = (FULL_CROWN.name,)
 CAVITY_KINDS = tuple(kind.name for kind in CAVITIES)
-EVERY_KIND = (*CROWNS, *CAVITY_KINDS)
+WINDOW_KINDS = (VENEER.name,)
+WITH_LEDGE = (*CROWNS, *WINDOW_KINDS)  # a finish line with a width
+EVERY_KIND = (*CROWNS, *CAVITY_KINDS, *WINDOW_KINDS)
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,6 +71,16 @@ def limits_of(geometry: Geometry, standard: Standard, zone: str, clearance: bool
 
 Judge = Callable[[Held], list[Verdict]]
 Correct = Callable[["Job", Verdict], "Correction | None"]
+
+
+def by_reader(**judges: Judge) -> Judge:
+    """One criterion read in several ways: by the name of the kind's reader."""
+    return lambda held: judges[held.geometry.kind.reader.name](held)
+
+
+def corrected_by_reader(**ways: Correct) -> Correct:
+    """The same of its correction."""
+    return lambda job, v: ways[job.g.kind.reader.name](job, v)
 
 
 @dataclass(frozen=True, eq=False)

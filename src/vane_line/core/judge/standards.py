@@ -23,6 +23,12 @@ SIDES = ("facial", "mesial", "lingual", "distal")
 BACK_KEYS = {"functional-cusp", "other-cusp", "groove", "wall", *(f"wall-{s}" for s in SIDES)}
 FRONT_KEYS = {"incisal", "facial-incisal", "facial-middle", "facial-cervical", "lingual-fossa", "lingual-wall"}
 FRONT_NEEDED = FRONT_KEYS - {"lingual-wall"}
+WINDOW_NEEDED = {"incisal", "facial-incisal", "facial-middle", "facial-cervical"}
+DARK_MM = (
+    0.2,
+    0.25,
+    0.3,
+)  # what a veneer over a dark tooth needs more: least, target, most (common practice, no source)
 Teeth = Literal["back", "front", "canine"]
 TEETH: dict[str, Teeth] = {teeth: teeth for teeth in get_args(Teeth)}
 CAPS, GENERAL = "caps.toml", "general.toml"
@@ -48,6 +54,10 @@ CANINE_DEFAULTS = {"all-ceramic": "canine-all-ceramic"}
 # Cavities have figures of their own; a cavity is in a back tooth.
 CAVITY_DEFAULTS = {
     m: f"cavity-{m}" for m in ("full-metal", "lithium-disilicate", "zirconia", "zirconia-translucent", "resin-ceramic")
+}
+# A veneer goes on a front tooth or a premolar.
+VENEER_DEFAULTS = {
+    m: f"veneer-{m}" for m in ("lithium-disilicate", "all-ceramic", "resin-ceramic", "zirconia-translucent")
 }
 LOWER_INCISORS = ("31", "32", "41", "42")
 LOWER_INCISOR_DEFAULTS = {"zirconia": "front-lower-incisor-zirconia"}
@@ -141,8 +151,15 @@ class Standard:
         """Limits of reduction over a covered cusp."""
         return self.reduction["functional-cusp" if functional else "other-cusp"]
 
+    @property
+    def reader(self) -> str:
+        """Name of the reader of the kinds that it is for."""
+        return kinds.of(self.restoration).reader.name
+
     def serves(self, tooth: ToothNumber) -> bool:
         """Whether it was written for such a tooth."""
+        if self.reader == "window":
+            return not tooth.molar
         if self.teeth == "canine":
             return tooth.fdi[1] == "3"
         return tooth.front == (self.teeth == "front")
@@ -180,10 +197,12 @@ class Standard:
         return None
 
     def _front_limits(self, head: str, tail: str) -> Limits | None:
-        if head == "incisal-edge":
-            return self.reduction["incisal"]
         if head == "facial":
             return self.reduction[f"facial-{tail}"]
+        if self.reader == "window":  # what is taken off the edge and behind has criteria of its own
+            return None
+        if head == "incisal-edge":
+            return self.reduction["incisal"]
         if head == "lingual-fossa":
             return self.reduction["lingual-fossa"]
         if head == "lingual-wall":
@@ -194,8 +213,10 @@ class Standard:
 
     def clearance_for_zone(self, zone: str) -> Limits | None:
         """Least clearance: the reduction's figures, but for what the standard says of it."""
-        if zone in ("lingual-fossa", "lingual-wall") and "lingual" in self.clearance:
+        if zone in ("lingual-fossa", "lingual-wall", "wrap") and "lingual" in self.clearance:
             return self.clearance["lingual"]
+        if zone == "incisal-edge" and self.reader == "window":
+            return self.reduction["incisal"]
         return self.limits_for_zone(zone)
 
     def width_limits(self, side: str) -> Limits:
@@ -246,13 +267,16 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
     if teeth is None:
         raise BadStandard(f"{name}: teeth must be one of {', '.join(sorted(TEETH))}.")
     back = teeth == "back"
-    ring = _ringed(data, name)
+    readers = _readers(data, name)
+    ring, window = "ring" in readers, "window" in readers
     try:
-        reduction = limits("reduction", BACK_KEYS if back else FRONT_KEYS)
-        width = limits("finish_line_width", WIDTH_KEYS) if ring or data.get("finish_line_width") else {}
+        reduction = limits("reduction", BACK_KEYS if back else WINDOW_NEEDED if window else FRONT_KEYS)
+        width = limits("finish_line_width", WIDTH_KEYS) if ring or window or data.get("finish_line_width") else {}
         forms = {k: tuple(v) for k, v in data.get("finish_line_form", {}).items()}
         clearance = limits("clearance", {"lingual"}) if data.get("clearance") else {}
-        needed = ("functional-cusp", "other-cusp", *(("groove",) if ring else ())) if back else sorted(FRONT_NEEDED)
+        needed = sorted(WINDOW_NEEDED if window else FRONT_NEEDED)
+        if back:
+            needed = ["functional-cusp", "other-cusp", *(["groove"] if ring else [])]
         for key in needed:
             if key not in reduction:
                 raise BadStandard(f"{name}: reduction has no row {key}.")
@@ -279,15 +303,14 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
         raise BadStandard(f"{name}: the entry {error.args[0]} is missing.") from error
 
 
-def _ringed(data: dict[str, Any], name: str) -> bool:
-    """Whether the standard is for a kind with a finish line all round. Raises BadStandard for a kind not known."""
+def _readers(data: dict[str, Any], name: str) -> set[str]:
+    """Names of the readers of the kinds that the standard is for. Raises BadStandard for a kind not known."""
     try:
-        readers = {kinds.of(str(k)).reader.name for k in (data["restoration"], *data.get("also_restorations", []))}
+        return {kinds.of(str(k)).reader.name for k in (data["restoration"], *data.get("also_restorations", []))}
     except KeyError as error:
         raise BadStandard(f"{name}: the entry restoration is missing.") from error
     except BadOption as error:
         raise BadStandard(f"{name}: {error}") from error
-    return "ring" in readers
 
 
 def as_data(standard: Standard) -> dict[str, Any]:
@@ -411,6 +434,18 @@ def fitted(standard: Standard, tooth: ToothNumber) -> Standard:
     return replace(standard, finish_line_width=width, reduction=reduction, caution=caution)
 
 
+def over_dark(standard: Standard) -> Standard:
+    """The standard of a veneer over a dark tooth: deeper on the face, its line level with the gingiva or below."""
+
+    def deeper(own: Limits) -> Limits:
+        low, target, most = DARK_MM
+        return Limits(own.min + low, own.target + target, own.max + most, f"{own.source}; over a dark tooth")
+
+    face = {k: deeper(v) if k.startswith("facial") else v for k, v in standard.reduction.items()}
+    height = Bounds(None, 0.0, 0.5, "common practice, no source; over a dark neck")
+    return replace(standard, reduction=face, general=standard.general | {"margin-height": height})
+
+
 def suitable(standard: Standard) -> bool:
     """Whether a fitted standard can be met on its tooth at all."""
     return UNSUITABLE not in standard.caution
@@ -426,6 +461,12 @@ def default_id(material: str, tooth: ToothNumber | None = None, restoration: str
         if tooth is not None and tooth.front:
             raise BadOption(f"tooth {tooth.fdi} is a front tooth: an {restoration} is for premolars and molars.")
         return CAVITY_DEFAULTS[material]
+    if kinds.of(restoration).reader.name == "window":
+        if material not in VENEER_DEFAULTS:
+            raise BadOption(f"material {material} is not used for a {restoration}: {', '.join(VENEER_DEFAULTS)} are.")
+        if tooth is not None and tooth.molar:
+            raise BadOption(f"tooth {tooth.fdi} is a molar: a {restoration} is for front teeth and premolars.")
+        return VENEER_DEFAULTS[material]
     if tooth is not None and tooth.front:
         if tooth.fdi[1] == "3" and material in CANINE_DEFAULTS:
             return CANINE_DEFAULTS[material]

@@ -13,7 +13,16 @@ import numpy as np
 from vane_line.core.burs import Bur, Use, for_ledge
 from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held
-from vane_line.core.judge.standards import CAVITY_DEFAULTS, DEFAULTS, Standard, built_in, default_id, fitted, suitable
+from vane_line.core.judge.standards import (
+    CAVITY_DEFAULTS,
+    DEFAULTS,
+    VENEER_DEFAULTS,
+    Standard,
+    built_in,
+    default_id,
+    fitted,
+    suitable,
+)
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.reduction import ZoneValue, area_below
 from vane_line.core.measure.retention import OPPOSITE, SIDE_HALF_DEG, SIDES
@@ -244,7 +253,7 @@ class Job:
     def _others(self) -> list[Standard]:
         tooth = self.g.options.tooth
         kind = self.g.options.restoration
-        table = DEFAULTS if self.g.kind.reader.name == "ring" else CAVITY_DEFAULTS
+        table = {"ring": DEFAULTS, "cavity": CAVITY_DEFAULTS, "window": VENEER_DEFAULTS}[self.g.kind.reader.name]
         ids = dict.fromkeys(default_id(m, tooth, kind) for m in table)
         found = [fitted(built_in()[i], tooth) for i in ids if i != self.standard.id]
         return [s for s in found if suitable(s) and self.standard.material not in (s.material, *s.also_for)]

@@ -9,15 +9,12 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cavity.boxes import BoxForm, box_form, neighbour_beside
-from vane_line.core.cavity.by_hand import bounded, redrawn
-from vane_line.core.cavity.contacts import to_contacts
 from vane_line.core.cavity.cusps import CuspForm, behind, cusp_forms
 from vane_line.core.cavity.floor import Floor, floor_depth
-from vane_line.core.cavity.hidden import hidden_depth, undercut_regions
 from vane_line.core.cavity.inner_radius import inner_radius
 from vane_line.core.cavity.isthmus import Isthmus, find_isthmus
 from vane_line.core.cavity.parts import Parts, Patches, part, wall_patches
-from vane_line.core.cavity.survey import CavityLine, CavitySurvey, by_facing, hollow_centre, survey
+from vane_line.core.cavity.survey import by_facing, hollow_centre, survey
 from vane_line.core.cavity.walls import WallFace, drafts_by_side, facing_sums, wall_faces
 from vane_line.core.kinds.kind import Along, Drawing, Kind, Reader
 from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
@@ -28,6 +25,10 @@ from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options
+from vane_line.core.outline.by_hand import bounded, redrawn
+from vane_line.core.outline.contacts import to_contacts
+from vane_line.core.outline.hidden import hidden_depth, undercut_regions
+from vane_line.core.outline.line import OutlineLine, OutlineSurvey
 from vane_line.core.placed import Placed
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
@@ -56,7 +57,7 @@ class CavityCut(Cut):
     hidden: Floats
     thickness_mm: Floats
     regions: list[Region]
-    outline: CavityLine
+    outline: OutlineLine
 
     @property
     def undercuts(self) -> list[Region]:
@@ -71,26 +72,26 @@ class CavityCut(Cut):
         return self.hidden
 
 
-def cavity_line(survey: CavitySurvey, drawn: HandLine) -> FinishLine:
+def cavity_line(survey: OutlineSurvey, drawn: HandLine) -> FinishLine:
     """The outline as a hand drew it."""
     return bounded(survey, drawn.points, drawn.drawn)
 
 
-def cavity_redrawn(survey: CavitySurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
+def cavity_redrawn(survey: OutlineSurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
     """The outline with one stretch drawn anew."""
     return redrawn(survey, line, drawing.stroke, drawing.snap, drawing.closed)
 
 
-def cavity_along(placed: Placed, survey: CavitySurvey, line: FinishLine, direction: Floats) -> Along:
+def cavity_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direction: Floats) -> Along:
     """Undercuts of the cavity along another path."""
-    assert isinstance(line, CavityLine)
+    assert isinstance(line, OutlineLine)
     frame = placed.frame
     axes = Axes.make(survey.axes.origin, unit(direction), frame.facial, frame.mesial)
     surface, _ = placed.eased.keep_vertices(line.mask)
     parts = part(surface, line.outline, axes)
     patches = wall_patches(surface, parts.wall)
     depth, across = hidden_depth(placed.eased, surface, axes)
-    _, regions = undercut_regions(surface, depth, across, parts, axes, placed.noise_um, lambda _side: None)
+    _, regions = undercut_regions(surface, depth, across, parts.level, axes, placed.noise_um, lambda _side: None)
     draft = least_draft(patches.normal, by_facing(patches, axes.up), axes.up) if len(patches.area) else float("nan")
     return Along(
         max((r.max_depth_mm for r in regions), default=0.0), float(sum(r.area_mm2 for r in regions)),
@@ -98,20 +99,20 @@ def cavity_along(placed: Placed, survey: CavitySurvey, line: FinishLine, directi
     )  # fmt: skip
 
 
-def cavity_inside(_placed: Placed, _survey: CavitySurvey, line: FinishLine) -> Bools:
+def cavity_inside(_placed: Placed, _survey: OutlineSurvey, line: FinishLine) -> Bools:
     """(V,) of the crop: what was cut."""
-    assert isinstance(line, CavityLine)
+    assert isinstance(line, OutlineLine)
     return line.mask
 
 
 def cavity_teeth(
-    _placed: Placed, survey: CavitySurvey, _line: FinishLine, _inside: Bools, _options: Options
+    _placed: Placed, survey: OutlineSurvey, _line: FinishLine, _inside: Bools, _options: Options
 ) -> dict[str, ReferenceTooth]:
     """Told before the outline was."""
     return survey.teeth
 
 
-def cavity_girth(survey: CavitySurvey, _line: FinishLine) -> FinishLine:
+def cavity_girth(survey: OutlineSurvey, _line: FinishLine) -> FinishLine:
     """Round the whole tooth: the outline goes round the cavity only."""
     return survey.girth
 
@@ -121,10 +122,10 @@ def cavity_check(_inside: Inside, _distance: Floats | None) -> list[str]:
     return []
 
 
-def cavity_cut(seen: Seen[CavitySurvey]) -> CavityCut:
+def cavity_cut(seen: Seen[OutlineSurvey]) -> CavityCut:
     """Floor, walls, boxes, cusps and what lies under an overhang."""
     placed, axes, line = seen.placed, seen.survey.axes, seen.inside.line
-    assert isinstance(line, CavityLine)
+    assert isinstance(line, OutlineLine)
     outline, surface = line.outline, seen.inside.even
     parts = part(surface, outline, axes)
     patches = wall_patches(surface, parts.wall)
@@ -139,7 +140,7 @@ def cavity_cut(seen: Seen[CavitySurvey]) -> CavityCut:
     drafts = drafts_by_side(walls)
     hidden, across = hidden_depth(placed.eased, surface, axes)
     hidden, regions = undercut_regions(
-        surface, hidden, across, parts, axes, seen.noise_um, lambda side: drafts.get(OPPOSITE[side])
+        surface, hidden, across, parts.level, axes, seen.noise_um, lambda side: drafts.get(OPPOSITE[side])
     )
     contact = np.full(len(line.points), np.nan)
     if seen.opposing is not None and seen.earlier is not None:
@@ -187,7 +188,7 @@ def _from_outline(surface: Surface, line: FinishLine) -> Floats:
     return np.asarray(cKDTree(line.points).query(surface.vertices)[0])
 
 
-CAVITY: Reader[CavitySurvey, CavityCut] = Reader(
+CAVITY: Reader[OutlineSurvey, CavityCut] = Reader(
     "cavity", find=hollow_centre, trace=survey, follow=cavity_line, along=cavity_along,
     redraw=cavity_redrawn, inside=cavity_inside, teeth=cavity_teeth, girth=cavity_girth,
     check=cavity_check, cut=cavity_cut, zones=cavity_zones,

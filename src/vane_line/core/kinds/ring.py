@@ -117,8 +117,9 @@ def ring_check(inside: Inside, distance: Floats | None) -> list[str]:
         return []
     words = f"{100 * same:.0f} % of the tooth inside the finish line is as it was before cutting"
     if inside.line.doubtful_share > LOST_SHARE:
-        raise UnfitScans(f"prep: this looks like an inlay or onlay, not like a crown: {words}; choose that kind.")
-    return [f"This may not be a finished crown preparation, or an inlay or onlay: {words}."]
+        looks = "this looks like an inlay, an onlay or a veneer, not like a crown"
+        raise UnfitScans(f"prep: {looks}: {words}; choose that kind.")
+    return [f"This may not be a finished crown preparation, or an inlay, onlay or veneer: {words}."]
 
 
 def ring_cut(seen: Seen[RingSurvey]) -> RingCut:

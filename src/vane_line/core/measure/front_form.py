@@ -44,7 +44,7 @@ class FrontForm:
 def front_form(rings: Profiles, line: FinishLine, inside: Surface, neighbours: Floats, axes: Axes) -> FrontForm:
     """neighbours: (M, 3) points of the other teeth; inside: the eased preparation within the finish line."""
     r, h = _middle(rings, line, 0.0)
-    angles = tuple(_planes(r, h)) if len(r) * STEP_MM > 2 * PLANE_MM else ()
+    angles = tuple(planes_of(r, h)) if len(r) * STEP_MM > 2 * PLANE_MM else ()
     amount, at, why = _set_back(line, inside, neighbours, axes)
     return FrontForm(angles, amount, at, _concavity(*_middle(rings, line, 180.0)), why)
 
@@ -67,7 +67,7 @@ def _middle(rings: Profiles, line: FinishLine, azimuth_deg: float) -> tuple[Floa
     return np.median(levels, axis=0), grid
 
 
-def _planes(radius: Floats, height: Floats, most: int = MOST_PLANES) -> list[float]:
+def planes_of(radius: Floats, height: Floats, most: int = MOST_PLANES) -> list[float]:
     """Angles to the path of the straight runs that the profile is made of, from below."""
     whole, residual = _fit(radius, height)
     least = round(PLANE_MM / STEP_MM)
@@ -82,8 +82,8 @@ def _planes(radius: Floats, height: Floats, most: int = MOST_PLANES) -> list[flo
     if best is None or best[0] > residual / 2 or abs(best[2] - best[3]) < APART_DEG:
         return [whole]
     cut = best[1]
-    lower = _planes(radius[:cut], height[:cut], most - 1)
-    return lower + _planes(radius[cut:], height[cut:], most - len(lower))
+    lower = planes_of(radius[:cut], height[:cut], most - 1)
+    return lower + planes_of(radius[cut:], height[cut:], most - len(lower))
 
 
 def _fit(radius: Floats, height: Floats) -> tuple[float, float]:

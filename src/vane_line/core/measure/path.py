@@ -65,12 +65,12 @@ def _middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: flo
         return unit(frame[2] + t[:, :1] * frame[0] + t[:, 1:] * frame[1])
 
     coarse = _tilts(COARSE_DEG, REACH_DEG)
-    drafts = _drafts(normals, areas, directions(coarse), quantile)
+    drafts = quantiles_about(normals, areas, directions(coarse), quantile)
     start = coarse[np.argmax(drafts - max(lean, TIED) * np.hypot(*coarse.T))]
     # The fine grid's places do not hang on where the coarse search ended.
     fine = np.round(start / FINE_DEG) * FINE_DEG + _tilts(FINE_DEG, FINE_REACH_DEG)
     fine = fine[np.hypot(*fine.T) <= REACH_DEG]
-    drafts = _drafts(normals, areas, directions(fine), quantile) - lean * np.hypot(*fine.T)
+    drafts = quantiles_about(normals, areas, directions(fine), quantile) - lean * np.hypot(*fine.T)
     say = np.exp((drafts - drafts.max()) / NEARLY_DEG)
     return np.asarray(directions((say @ fine / say.sum())[None])[0])
 
@@ -82,7 +82,7 @@ def _tilts(step_deg: float, reach_deg: float) -> Floats:
     return np.asarray(grid[np.hypot(*grid.T) <= reach_deg + 1e-9])
 
 
-def _drafts(normals: Floats, areas: Floats, directions: Floats, quantile: float) -> Floats:
+def quantiles_about(normals: Floats, areas: Floats, directions: Floats, quantile: float = QUANTILE) -> Floats:
     """(D,) the least draft along each of `directions` (D, 3): the mean of the quantiles about `quantile`."""
     draft = draft_deg(normals, directions.T)
     order = np.argsort(draft, axis=0)

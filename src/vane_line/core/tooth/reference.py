@@ -57,12 +57,14 @@ def segment(
     axes: Axes,
     crown_height_mm: float,
     spare_mm: float = 0.0,
+    removed_mm: float = REMOVED_MM,
 ) -> ReferenceTooth | None:
     """The reference tooth, or None where nothing of it is found.
 
     preop: the earlier scan, moved onto `prep`. inside: (V,) of prep. line: (A, 3) finish line. axes: the
     preparation's cylinder frame. crown_height_mm: typical for the class, bounds the search. spare_mm: by which other
-    teeth are looked for further out, where the line is no more than about where the tooth ends.
+    teeth are looked for further out, where the line is no more than about where the tooth ends. removed_mm: by how much
+    seeds of the tooth stand outside the preparation.
     """
     middle = line.mean(axis=0)
     off = preop.vertices - middle
@@ -81,7 +83,7 @@ def segment(
     gap, face, _ = prep.signed_distance(part.vertices)
     over_cut = inside[prep.faces[face]].any(axis=1)
     concave = concavity(part)
-    tooth_seed = over_cut & (gap > REMOVED_MM) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2 + spare_mm)
+    tooth_seed = over_cut & (gap > removed_mm) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2 + spare_mm)
     unchanged = (np.abs(gap) < UNCHANGED_MM) & ~over_cut
     neighbour_seed = unchanged & (radius > at_radius + 0.7 + spare_mm) & (above > 1.0)
     gingiva_seed = ~over_cut & (radius > at_radius + 0.9 + spare_mm / 2) & (above < 0.6)

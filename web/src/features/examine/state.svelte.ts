@@ -337,6 +337,11 @@ export class Examine extends Tracked {
     if (this.site) await this.#judgedAgain(api.setRootFilled(this.site.id, filled));
   }
 
+  /** Whether the tooth is dark: a veneer over it is then judged by more room, after it is measured again. */
+  async setDark(dark: boolean) {
+    if (this.site) await this.#judgedAgain(api.setDark(this.site.id, dark));
+  }
+
   /** What was said of the site takes effect: the attempt's new job is followed. */
   async #judgedAgain(changed: Promise<Case>) {
     try {

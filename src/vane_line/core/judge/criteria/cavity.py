@@ -10,13 +10,14 @@ import numpy as np
 from vane_line.core.arrays import Floats, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.cavity.cusps import CuspForm
-from vane_line.core.cavity.survey import CavityLine
-from vane_line.core.judge.record import CAVITY_KINDS, Criterion, Held, verdicts
+from vane_line.core.judge.record import CAVITY_KINDS, WINDOW_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds, Standard
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
 from vane_line.core.kinds.cavity import CavityCut
+from vane_line.core.kinds.window import WindowCut
 from vane_line.core.measure.zones import is_functional
+from vane_line.core.outline.line import OutlineLine
 from vane_line.core.vectors import xyz
 
 Rows = Callable[[Held], list[Verdict]]
@@ -193,7 +194,7 @@ def _cavosurface(held: Held) -> list[Verdict]:
     return rows
 
 
-def _nearest(line: CavityLine, here: Ints, values: Floats, wanted: float) -> tuple[float, float, float]:
+def _nearest(line: OutlineLine, here: Ints, values: Floats, wanted: float) -> tuple[float, float, float]:
     """The place of the outline where a value is nearest to the one that is told."""
     return xyz(line.points[here[int(np.argmin(np.abs(values[here] - wanted)))]])
 
@@ -209,7 +210,8 @@ def _running(values: Floats) -> Floats:
 
 @_where_told("outline-contact")
 def _outline_contact(held: Held) -> list[Verdict]:
-    cut = _cut(held)
+    cut = held.geometry.cut
+    assert isinstance(cut, CavityCut | WindowCut)
     told = np.isfinite(cut.to_contact_mm)
     if not told.any():
         why = held.geometry.reasons.get("clearance", "no contact of the opposing teeth is seen on the tooth before")
@@ -406,7 +408,7 @@ CRITERIA = (
     ),
     Criterion(
         "outline-contact", "outline to the opposing contact", _outline_contact, lens="line", weight=0.5,
-        correct={"min": _off_contact}, kinds=CAVITY_KINDS,
+        correct={"min": _off_contact}, kinds=(*CAVITY_KINDS, *WINDOW_KINDS),
     ),
     Criterion(
         "internal-radius", "radius of the inner corners", _inner, lens="edges", correct={"min": _round_in},

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.criteria.window_line import plane_rows, second_plane
+from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
@@ -150,7 +151,8 @@ CRITERIA = (
         leave={"max": "it is flat already: nothing to cut; look at the depth over the cusp"},
     ),
     Criterion(
-        "planes", "planes of the facial surface", _planes, lens="depth", correct={"min": _second_plane},
+        "planes", "planes of the facial surface", by_reader(ring=_planes, window=plane_rows), lens="depth",
+        correct={"min": corrected_by_reader(ring=_second_plane, window=second_plane)}, kinds=WITH_LEDGE,
     ),
     Criterion(
         "set-back", "set-back of the incisal third", _set_back, lens="depth",

@@ -7,7 +7,8 @@ import numpy as np
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, side_mask, stretch_mask, told_over
-from vane_line.core.judge.record import Criterion, Held, verdicts
+from vane_line.core.judge.criteria.window_line import deepen_ledge, form_rows, gingiva_rows, width_rows
+from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
 from vane_line.core.judge.standards import Limits, suitable
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -387,18 +388,18 @@ def _accepted(job: Job, v: Verdict) -> Correction | None:
 
 CRITERIA = (
     Criterion(
-        "finish-line-gap", "finish line", _gap, lens="line", says={"max": "not closed"},
+        "finish-line-gap", "finish line", _gap, lens="line", says={"max": "not closed"}, kinds=WITH_LEDGE,
         leave={"max": "look where it is dashed: retract and scan again, or draw the line there by hand"},
     ),
     Criterion(
-        "finish-line-width", "width", _widths, place="finish line", lens="line", by_attempt=True,
-        correct={"min": _widen},
+        "finish-line-width", "width", by_reader(ring=_widths, window=width_rows), place="finish line", lens="line",
+        by_attempt=True, correct={"min": corrected_by_reader(ring=_widen, window=deepen_ledge)}, kinds=WITH_LEDGE,
         leave={"max": "nothing to cut: record it and tell the laboratory; the crown fills it"},
         way_out="the finish line cannot have its width here: the tooth is small, take a narrower one",
     ),
     Criterion(
-        "finish-line-form", "form", _forms, place="finish line", lens="line", says={"max": "not the wanted form"},
-        correct={"max": _accepted},
+        "finish-line-form", "form", by_reader(ring=_forms, window=form_rows), place="finish line", lens="line",
+        says={"max": "not the wanted form"}, correct={"max": _accepted}, kinds=WITH_LEDGE,
         leave={"max": "accepted where its width is within limits: note it for the laboratory, and cut no wider for it"},
     ),
     Criterion(
@@ -414,9 +415,14 @@ CRITERIA = (
         correct={"max": _smooth},
     ),
     Criterion(
-        "margin-height", "below the gingiva", _margin_heights, place="margin", lens="line",
-        leave={"max": "hard to scan and to keep clean: retract well; where decay goes deeper, raise the margin with a "
-               "filling first; surgery only after sounding the bone (about 3 mm from bone to margin)"},
+        "margin-height", "below the gingiva", by_reader(ring=_margin_heights, window=gingiva_rows), place="margin",
+        lens="line", kinds=WITH_LEDGE, says={"min": "too far over the gingiva"},
+        leave={
+            "min": "bring it nearer to the gingiva only where the root's colour shows when the lips part: agreed with "
+            "the patient",
+            "max": "hard to scan and to keep clean: retract well; where decay goes deeper, raise the margin with a "
+            "filling first; surgery only after sounding the bone (about 3 mm from bone to margin)",
+        },
     ),
     Criterion(
         "neighbour-gap", "room beside the finish line", _rooms, place="neighbour", lens="line",

@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.sides import told
-from vane_line.core.judge.record import EVERY_KIND, Criterion, Held, verdicts
+from vane_line.core.judge.record import EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import (
@@ -35,7 +35,7 @@ OCCLUSAL_HEADS = (
     "lingual-groove", "marginal-ridge", "incisal-edge",
 )  # fmt: skip
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
-MEETING = ("lingual-fossa", "lingual-wall")  # of front teeth: what the opposing teeth come near
+MEETING = ("lingual-fossa", "lingual-wall", "wrap")  # of front teeth: what the opposing teeth come near
 MEETING_BELOW = ("incisal-edge", "facial/incisal", "facial/middle")  # of lower ones
 INSIDE_IDEAL = "the wall stands inside the one that the finish line and an ideal taper ask for"
 OVER_CUT = "nothing to cut: record it and tell the laboratory; the walls' foot may take grooves, and consider bonding"
@@ -121,6 +121,8 @@ def _removed(held: Held) -> list[Verdict]:
 def _overcut_walls(held: Held) -> list[Verdict]:
     """Over-cutting of walls: how far inside the ideal one (the finish line offset by its target, ideal lean)."""
     rows, geometry = [], held.geometry
+    if geometry.kind.reader.name != "ring":
+        return []
     ideal = (held.bounds("convergence").target or 10.0) / 2
     for side in SIDES:
         limits = held.standard.limits_for_zone(f"wall/{side}/middle")
@@ -207,7 +209,7 @@ def _room(job: Job, v: Verdict) -> Correction | None:
     if patch.to_target_mm < HAND_MM and patch.thinnest_mm < HAND_MM:
         return None
     if v.zone.startswith(("wall/", "facial/", "lingual-wall")):
-        return _wall(job, v, patch)
+        return _wall(job, v, patch) if job.g.kind.reader.name == "ring" else _face(job, v, patch)
     way = room_first(job, v)
     if way == OPPOSING:
         text = (
@@ -292,6 +294,18 @@ def _wall(job: Job, v: Verdict, patch: Patch) -> Correction | None:
     return job.row(v, "wall", do, bur=said(use), hold=HOLD_WALL, beware=beware, **amounts)
 
 
+def _face(job: Job, v: Verdict, patch: Patch) -> Correction:
+    """Off a veneer's face: by depth-cuts, along the plane of its third."""
+    third = v.zone.rpartition("/")[2]
+    planned = "through the mock-up: put it back on first" if job.g.reference == "mockup" else "from the face as it is"
+    return job.row(
+        v, "wall", _amount_words(patch), bur="depth-cutter, then a round-ended bur",
+        hold=f"laid along the plane of the {third} third; depth-cuts {planned}",
+        beware="enamel is thin at the neck: stop at the amount, and keep the ledge where it is",
+        to_min_mm=patch.thinnest_mm, to_target_mm=patch.to_target_mm, extent=patch.extent, area_mm2=patch.area_mm2,
+    )  # fmt: skip
+
+
 def _with_material(job: Job, why: str) -> str:
     """A refusal with the material that fits named beside it."""
     if not why:
@@ -306,7 +320,8 @@ CRITERIA = (
         leave={"max": OVER_CUT},
         way_out="the material gets too thin here: a material that can be thinner, or another path",
     ),
-    Criterion("tooth-removed", "tooth removed", _removed, lens="depth", by_attempt=True, leave={"max": OVER_CUT}),
+    Criterion("tooth-removed", "tooth removed", _removed, lens="depth", by_attempt=True, leave={"max": OVER_CUT},
+              kinds=WITH_LEDGE),
     Criterion(
         "clearance", "clearance", _clearance, lens="space", by_attempt=True, correct={"min": _room}, kinds=EVERY_KIND,
         way_out="the opposing teeth leave too little: a raised bite, a planned adjustment of the opposing tooth, or a "

@@ -1,4 +1,4 @@
-"""Undercuts of a cavity: cut surface that something of the tooth hangs over along the path.
+"""Undercuts inside an outline: cut surface that something of the tooth hangs over along the path.
 
 From each place a ray is sent up the path. Where it meets the tooth, the place is hidden, and its depth is how far it
 would have to move away from its wall to be seen.
@@ -11,13 +11,13 @@ from collections.abc import Callable
 import numpy as np
 
 from vane_line.core.arrays import Floats, Ints
-from vane_line.core.cavity.parts import SIDES, Parts
 from vane_line.core.measure.undercut import LEAST_AREA_MM2, LEAST_MM, MAX_TILT_DEG, NOISE_SHARE, Region
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit, xyz
 
+SIDES = {"facial": (0, 1.0), "mesial": (1, 1.0), "lingual": (0, -1.0), "distal": (1, -1.0)}  # by axis and way along it
 DEEPEST_MM = 1.5
 HALVINGS = 8
 FLOOR_COSINE = 0.64  # 50 degrees
@@ -51,13 +51,14 @@ def undercut_regions(
     surface: Surface,
     depth: Floats,
     across: Floats,
-    parts: Parts,
+    level: Floats,
     axes: Axes,
     noise_um: float,
     spare_deg: Callable[[str], float | None],
 ) -> tuple[Floats, list[Region]]:
     """Depth freed of noise (N,), and the undercuts, deepest first.
 
+    level: (N,) along the path.
     spare_deg: of a side, the draft of the wall that faces it, by which the path may lean.
     """
     least = max(LEAST_MM, NOISE_SHARE * noise_um / 1000)
@@ -71,14 +72,14 @@ def undercut_regions(
         area = float(surface.vertex_areas[index].sum())
         if area >= LEAST_AREA_MM2:
             kept[index] = True
-            found.append(_region(surface, smooth, across, parts, axes, index=index, area=area,
+            found.append(_region(surface, smooth, across, level, axes, index=index, area=area,
                                  spare_deg=spare_deg))  # fmt: skip
     found.sort(key=lambda r: -r.max_depth_mm)
     return np.where(kept, smooth, 0.0), found
 
 
 def _region(
-    surface: Surface, smooth: Floats, across: Floats, parts: Parts, axes: Axes, index: Ints, area: float,
+    surface: Surface, smooth: Floats, across: Floats, level: Floats, axes: Axes, index: Ints, area: float,
     spare_deg: Callable[[str], float | None],
 ) -> Region:  # fmt: skip
     areas = surface.vertex_areas[index]
@@ -89,12 +90,12 @@ def _region(
     side = min(SIDES, key=lambda s: SIDES[s][1] * float(facing @ (axes.zero if SIDES[s][0] == 0 else axes.quarter)))
     upright = np.sqrt(np.clip(1 - (surface.vertex_normals[index] @ axes.up) ** 2, 0, 1))
     azimuth = float(axes.cylinder(surface.vertices[deepest][None])[0][0])
-    level = parts.level[index]
-    lean = float(np.degrees(np.arctan2(value, max(float(np.ptp(level)), 0.3))))
+    levels = level[index]
+    lean = float(np.degrees(np.arctan2(value, max(float(np.ptp(levels)), 0.3))))
     spare = spare_deg(side)
     tilt = lean if lean <= MAX_TILT_DEG and (spare is None or spare > lean) else None
     overhang = surface.vertices[deepest] + smooth[deepest] * across[deepest]
-    overhang = overhang + (float(level.max()) - parts.level[deepest]) * axes.up
+    overhang = overhang + (float(levels.max()) - level[deepest]) * axes.up
     return Region(
         sector=side, azimuth_deg=azimuth, from_deg=azimuth, to_deg=azimuth, max_depth_mm=value, area_mm2=area,
         blockout_mm3=float((smooth[index] * areas * upright).sum()), at=xyz(surface.vertices[deepest]),

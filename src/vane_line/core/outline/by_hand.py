@@ -6,10 +6,10 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.cavity.outline import Outline, resampled, trace_outline
-from vane_line.core.cavity.region import bounded_region
-from vane_line.core.cavity.survey import CavityLine, CavitySurvey, line_of
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.outline.curve import Outline, resampled, trace_outline
+from vane_line.core.outline.line import OutlineLine, OutlineSurvey, line_of
+from vane_line.core.outline.region import bounded_region
 from vane_line.core.vectors import lengths
 from vane_line.errors import BadOption
 
@@ -19,14 +19,14 @@ TOUCHED_MM = 0.3  # of a stroke: the outline there is the hand's
 SAME_MM = 0.15  # of the outline as found: its angle is still told
 
 
-def bounded(survey: CavitySurvey, points: Floats, drawn: Bools) -> CavityLine:
+def bounded(survey: OutlineSurvey, points: Floats, drawn: Bools) -> OutlineLine:
     """The outline given as `points` (N, 3) in order, `drawn` (N,) by hand; it stays where it was put. Raises
     BadOption."""
     mask = _within(survey, points)
     return _as_drawn(survey, resampled(points), mask, points[drawn])
 
 
-def redrawn(survey: CavitySurvey, line: FinishLine, stroke: Floats, snap: bool, closed: bool) -> CavityLine:
+def redrawn(survey: OutlineSurvey, line: FinishLine, stroke: Floats, snap: bool, closed: bool) -> OutlineLine:
     """`line` with the stretch that a `stroke` (N, 3) covers put along it, the whole when it is `closed`; with `snap` to
     the edge beside it. Raises BadOption."""
     if len(stroke) < 2 or not np.isfinite(stroke).all():
@@ -46,7 +46,7 @@ def redrawn(survey: CavitySurvey, line: FinishLine, stroke: Floats, snap: bool, 
     marked = Outline(
         outline.points, outline.cavosurface_deg, outline.clear | touched, touched, outline.outward, outline.skin
     )
-    return line_of(marked, mask, survey.axes)
+    return line_of(marked, mask, survey.about)
 
 
 def resampled_open(stroke: Floats, step_mm: float = 0.1) -> Floats:
@@ -56,15 +56,15 @@ def resampled_open(stroke: Floats, step_mm: float = 0.1) -> Floats:
     return np.stack([np.interp(at, along, column) for column in stroke.T], axis=1)
 
 
-def _within(survey: CavitySurvey, points: Floats) -> Bools:
+def _within(survey: OutlineSurvey, points: Floats) -> Bools:
     """(V,) the cut surface inside a closed curve. Raises BadOption."""
     if len(points) < 3 or not np.isfinite(points).all():
         raise BadOption("finish line: give three points or more, each three numbers.")
     if survey.eased.closest(points)[0].max() > MAX_AWAY_MM:
-        raise BadOption("finish line: the curve leaves the tooth; draw it along the cavity's edge.")
-    mask = bounded_region(survey.eased, points, survey.axes)
+        raise BadOption("finish line: the curve leaves the tooth; draw it along the edge of the cut.")
+    mask = bounded_region(survey.eased, points, survey.view)
     if mask is None:
-        raise BadOption("finish line: the outline holds no cut surface; draw it round the cavity once.")
+        raise BadOption("finish line: the outline holds no cut surface; draw it round the cut once.")
     return mask
 
 
@@ -81,10 +81,10 @@ def _spliced(line: Floats, stroke: Floats) -> Floats:
     return np.concatenate([turned[:at], stroke[::-1]])
 
 
-def _as_drawn(survey: CavitySurvey, course: Floats, mask: Bools, by_hand: Floats) -> CavityLine:
+def _as_drawn(survey: OutlineSurvey, course: Floats, mask: Bools, by_hand: Floats) -> OutlineLine:
     """An outline just where it was put; where it is as it was found, its angle is too."""
     found = survey.found
-    assert isinstance(found, CavityLine)
+    assert isinstance(found, OutlineLine)
     away, nearest = cKDTree(found.points).query(course)
     same = away < SAME_MM
     drawn = np.zeros(len(course), dtype=bool)
@@ -94,7 +94,7 @@ def _as_drawn(survey: CavitySurvey, course: Floats, mask: Bools, by_hand: Floats
     outline = Outline(
         course, angle, drawn | (same & found.clear[nearest]), drawn, found.outward[nearest], found.skin[nearest]
     )
-    return line_of(outline, mask, survey.axes)
+    return line_of(outline, mask, survey.about)
 
 
 __all__ = ["bounded", "redrawn", "resampled_open"]

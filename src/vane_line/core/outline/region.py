@@ -11,8 +11,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.cavity.plan import plan_of
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.reference import ReferenceTooth, grow, sharpest_bend
 from vane_line.core.trace.section import Axes
 
@@ -29,16 +29,19 @@ DOWN = -0.3  # cosine: surface that looks down is no cavity's
 HANDS_MM, BARRIER_MM, WALL_COST = 0.25, 0.1, 60.0  # round a line drawn by hand, which hardly anything grows across
 
 
-def cut_region(crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats) -> Bools | None:
+def cut_region(
+    crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats, cut_mm: float = CUT_MM, down: float = DOWN
+) -> Bools | None:
     """(V,) what was cut of `crop` (freed of noise), by the tooth before and the whole scan before; None where
     nothing was.
 
-    up: (3,) occlusal.
+    up: (3,) occlusal. cut_mm: so far under the tooth before, surface was cut for certain. down: the least cosine of a
+    cut surface to `up`.
     """
     depth, unseen = tooth.depth(crop.vertices)
     apart, face, place = base.signed_distance(crop.vertices)
-    facing = crop.vertex_normals @ up > DOWN
-    cut = (depth > CUT_MM) & facing & ~unseen
+    facing = crop.vertex_normals @ up > down
+    cut = (depth > cut_mm) & facing & ~unseen
     label = crop.parts(cut)
     if not cut.any():
         return None

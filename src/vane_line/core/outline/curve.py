@@ -112,8 +112,11 @@ def eased(points: Floats, over_mm: float) -> Floats:
     return np.asarray(gaussian_filter1d(points, over_mm / max(step, 1e-6), axis=0, mode="wrap"))
 
 
-def trace_outline(surface: Surface, mask: Bools, drawn: Floats | None = None) -> Outline | None:
-    """The outline of the cut surface `mask` (V,) of `surface`; drawn: (D, 3) points that a hand put, which stay."""
+def trace_outline(
+    surface: Surface, mask: Bools, drawn: Floats | None = None, inside_mm: float = INSIDE_MM
+) -> Outline | None:
+    """The outline of the cut surface `mask` (V,) of `surface`; drawn: (D, 3) points that a hand put, which stay;
+    inside_mm: how far in from the edge the cut runs straight."""
     loop = border_loop(surface, mask)
     if loop is None:
         return None
@@ -123,7 +126,7 @@ def trace_outline(surface: Surface, mask: Bools, drawn: Floats | None = None) ->
     found: Bools = np.zeros(len(course), dtype=bool)
     for _ in range(2):
         tangent = unit(eased(np.roll(course, -2, axis=0) - np.roll(course, 2, axis=0), 0.2))
-        placed, angle, outward = _edges(surface, mask, course, tangent)
+        placed, angle, outward = _edges(surface, mask, course, tangent, inside_mm)
         found = np.asarray(np.isfinite(placed).all(axis=1))
         told = np.where(found[:, None], placed, course)
         course = _without_strays(told)
@@ -154,10 +157,13 @@ def _without_strays(points: Floats) -> Floats:
     return eased(np.where(off[:, None], course, points), 0.08)
 
 
-def _edges(surface: Surface, mask: Bools, course: Floats, tangent: Floats) -> tuple[Floats, Floats, Floats]:
+def _edges(
+    surface: Surface, mask: Bools, course: Floats, tangent: Floats, inside_mm: float
+) -> tuple[Floats, Floats, Floats]:
     """(K, 3) where the straight fits meet, nan where one fails; (K,) the angle through the tooth; (K, 3) outward."""
     tree = cKDTree(surface.vertices)
-    along = max(ALONG_MM, ALONG_EDGES * surface.usual_edge_mm)
+    # What is looked at less deeply is looked at over more of the edge's length, to see as much of it.
+    along = max(ALONG_MM, ALONG_EDGES * surface.usual_edge_mm) * INSIDE_MM / inside_mm
     around = tree.query_ball_point(course, OUTSIDE_MM + along)
     beside = tree.query_ball_point(course, BESIDE_MM)
     normals = unit(np.stack([surface.vertex_normals[n].sum(axis=0) if len(n) else np.zeros(3) for n in beside]))
@@ -173,7 +179,7 @@ def _edges(surface: Surface, mask: Bools, course: Floats, tangent: Floats) -> tu
         keep = (np.abs(off @ tangent[k]) < along) & (surface.vertex_normals[index] @ normals[k] > OTHER_COSINE)
         index, off = index[keep], off[keep]
         across = np.stack([off @ outward[k], off @ normals[k]], axis=1)
-        found = _corner(across)
+        found = _corner(across, inside_mm)
         if found is None:
             continue
         corner, angle[k] = found
@@ -187,7 +193,7 @@ def _lean(off: Floats, outward: Floats, cut: Bools) -> float:
     return float(along[~cut].sum() - along[cut].sum())
 
 
-def _corner(across: Floats) -> tuple[Floats, float] | None:
+def _corner(across: Floats, inside_mm: float) -> tuple[Floats, float] | None:
     """Where two lines through points (N, 2) meet, the cut ones towards minus, and the angle between them through the
     tooth. Where the one ends and the other begins is what leaves them straightest: a border of vertices is only near.
     """
@@ -199,7 +205,7 @@ def _corner(across: Floats) -> tuple[Floats, float] | None:
     def between(low: Floats, high: Floats) -> Floats:
         return np.asarray(sums[np.searchsorted(x, high, "left")] - sums[np.searchsorted(x, low, "right")])
 
-    inside = between(SPLITS_MM - INSIDE_MM, SPLITS_MM - NEAR_MM)
+    inside = between(SPLITS_MM - inside_mm, SPLITS_MM - NEAR_MM)
     outside = between(SPLITS_MM + NEAR_MM, SPLITS_MM + OUTSIDE_MM)
     enough = (inside[:, 0] >= LEAST_POINTS) & (outside[:, 0] >= LEAST_POINTS)
     if not enough.any():

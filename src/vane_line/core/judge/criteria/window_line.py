@@ -1,0 +1,141 @@
+"""The finish line of a window, by the criteria that a crown's has too: width, form, height over the gingiva; planes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.judge.record import Held, verdicts
+from vane_line.core.judge.verdicts import Verdict, not_measured
+from vane_line.core.judge.work import HAND_MM, Correction, Job, said
+from vane_line.core.kinds.window import WindowCut
+from vane_line.core.measure.line_form import SUMMARY_SHARE, eased_widths
+from vane_line.core.mesh.quality import COARSE_EDGE_MM
+from vane_line.core.vectors import xyz
+from vane_line.core.window.ledge import FLAT, form_of
+
+ENOUGH = 0.5  # of a stretch that must be told
+LEAST_POINTS = 5
+U_FORM_PERCENT = 10.0
+EASED_SHARE = 0.05
+TOO_LITTLE = "too little of a clear ledge is seen on this side"
+NARROW = "too light a chamfer leaves the veneer's edge thin: it chips, and is hard to find on the model"
+WIDE = "deeper than the veneer needs at its edge: likely out of the enamel, which it is bonded to"
+ABOVE, BELOW = "over the gingiva: what is left uncovered shows", "below the gingiva: hard to keep dry while bonding"
+LEDGE_HOLD = "tip half its width into the tooth, axis along the face, in one light sweep"
+
+
+def window_of(held: Held) -> WindowCut:
+    """What the window reader found."""
+    assert isinstance(held.geometry.cut, WindowCut)
+    return held.geometry.cut
+
+
+def judged_stretches(cut: WindowCut) -> dict[str, Bools]:
+    """Neck and sides; behind only where the cut wraps over the edge."""
+    wrapped = cut.incisal is not None and cut.incisal.form == "wrap"
+    return {side: here for side, here in cut.where.named().items() if side != "lingual" or wrapped}
+
+
+def told_widths(cut: WindowCut) -> Floats:
+    """(K,) eased along the line, nan where not clear."""
+    return np.where(cut.outline.clear, eased_widths(cut.widths), np.nan)
+
+
+def width_rows(held: Held) -> list[Verdict]:
+    """Low and high width of each stretch."""
+    cut, rows = window_of(held), []
+    widths, u = told_widths(cut), held.budget.of("ledge-width")
+    for side, here in judged_stretches(cut).items():
+        told = here & np.isfinite(widths)
+        if here.sum() < LEAST_POINTS:
+            continue
+        if told.sum() < ENOUGH * here.sum():
+            rows.append(not_measured("finish-line-width", side, cut.why_no_widths or TOO_LITTLE))
+            continue
+        limits = held.standard.width_limits(side)
+        low, high = np.quantile(widths[told], [SUMMARY_SHARE, 1 - SUMMARY_SHARE])
+        rows += verdicts("finish-line-width", side, float(low), "mm", u, limits.least, NARROW,
+                         at=_place(cut, told, widths, low))  # fmt: skip
+        if side == "facial":  # beside the contacts and behind too wide a ledge is a scoop, judged as such
+            rows += verdicts("finish-line-width", side, float(high), "mm", u, limits.most, WIDE,
+                             at=_place(cut, told, widths, high))  # fmt: skip
+    return rows
+
+
+def _place(cut: WindowCut, told: Bools, values: Floats, wanted: float) -> tuple[float, float, float]:
+    return xyz(cut.outline.points[told][int(np.argmin(np.abs(values[told] - wanted)))])
+
+
+def form_rows(held: Held) -> list[Verdict]:
+    """Share of each stretch whose ledge has not the wanted form."""
+    cut, rows = window_of(held), []
+    coarse = held.geometry.edge_mm > COARSE_EDGE_MM
+    widths = told_widths(cut)
+    for side, here in judged_stretches(cut).items():
+        wanted = held.standard.forms_for(side)
+        told = here & np.isfinite(widths)
+        if not wanted or here.sum() < LEAST_POINTS:
+            continue
+        if coarse or told.sum() < ENOUGH * here.sum():
+            why = "the scan is too coarse at the finish line to tell its form" if coarse else TOO_LITTLE
+            rows.append(not_measured("finish-line-form", side, cut.why_no_widths or why, "max", "%"))
+            continue
+        names = [form_of(float(widths[k]), float(cut.outline.cavosurface_deg[k])) for k in np.flatnonzero(told)]
+        # A wide ledge is a fault of its own.
+        wrong = np.array([n not in wanted and n not in FLAT for n in names])
+        most = max(set(names), key=names.count)
+        why = f"mostly {most.replace('-', ' ')}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
+        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", U_FORM_PERCENT,
+                         held.bounds("finish-line-form"), why)  # fmt: skip
+    return rows
+
+
+def gingiva_rows(held: Held) -> list[Verdict]:
+    """How far the neck's line lies below the gingiva, negative above."""
+    cut = window_of(held)
+    below = -cut.above_gingiva_mm
+    told = np.isfinite(below) & cut.outline.clear
+    if cut.gingiva_source is None or told.sum() < LEAST_POINTS:
+        why = "the gingiva's line is not known: it needs a scan without retraction, or to be drawn"
+        return [not_measured("margin-height", "facial", why, "max")]
+    u, bounds = held.budget.of("margin-height"), held.bounds("margin-height")
+    high, low = np.quantile(below[told], [1 - EASED_SHARE, EASED_SHARE])
+    if bounds.max is None:
+        return []
+    return [v for v in [
+        *verdicts("margin-height", "facial", float(high), "mm", u, bounds, {"max": BELOW, "min": ABOVE},
+                  at=_place(cut, told, below, high)),
+    ] if v.bound == "max"] + [
+        v for v in verdicts("margin-height", "facial", float(low), "mm", u, bounds, {"max": BELOW, "min": ABOVE},
+                            at=_place(cut, told, below, low)) if v.bound == "min"
+    ]  # fmt: skip
+
+
+def plane_rows(held: Held) -> list[Verdict]:
+    """How many planes the face's middle profile is made of."""
+    angles = window_of(held).planes_deg
+    if not angles:
+        return [not_measured("planes", "facial", "too little of the facial surface is seen", "min", "count")]
+    said = ", ".join(f"{a:.0f}" for a in angles)
+    why = f"planes of the face, {said} degrees to the tooth's axis: one alone leaves it thick at the edge or the neck"
+    return verdicts("planes", "facial", float(len(angles)), "count", 0.0, held.bounds("planes"), why)
+
+
+def deepen_ledge(job: Job, v: Verdict) -> Correction | None:
+    """A light chamfer made deeper, where it lacks as much as a hand can do."""
+    missing, target = v.missing or 0.0, v.to_target or 0.0
+    if target < HAND_MM / 2:
+        return None
+    side = v.zone.replace("lingual", job.lingual)
+    do = f"deepen the chamfer at the {side} line by {missing:.1f} mm to the minimum, {target:.1f} to the target"
+    bur = said(job.ledge("facial", v.target))
+    return job.row(v, "finish-line", do, to_min_mm=missing, to_target_mm=target, bur=bur, hold=LEDGE_HOLD,
+                   beware="no further towards the gingiva and the contact: only deeper")  # fmt: skip
+
+
+def second_plane(job: Job, v: Verdict) -> Correction:
+    """The face cut in planes."""
+    return job.row(v, "wall", "cut the face in planes: the incisal third leans back, the neck leans in",
+                   bur=said(job.ledge("facial", 0.4)), hold="laid along each third in turn",
+                   beware="by the depth there: see each third's amount, and stop at it")  # fmt: skip

@@ -1,0 +1,208 @@
+"""The window reader: a closed finish line round an axis that leaves the tooth through its cut face."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.kinds.kind import Along, Drawing, Kind, Reader
+from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.undercut import Region
+from vane_line.core.measure.zones import BAND_EXTRA_MM, Zones
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import HandLine, Options
+from vane_line.core.outline.by_hand import bounded, redrawn
+from vane_line.core.outline.contacts import to_contacts
+from vane_line.core.outline.line import OutlineLine, OutlineSurvey
+from vane_line.core.placed import Placed
+from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
+from vane_line.core.window.forms import (
+    Ending,
+    Incisal,
+    Scoop,
+    Stretches,
+    above_gingiva,
+    endings,
+    face_planes,
+    incisal_form,
+    scoops,
+    stretches,
+)
+from vane_line.core.window.ledge import ledge_widths
+from vane_line.core.window.survey import draft_along, hidden_along, own_surface, survey, window_centre
+
+EDGE_COSINE, EDGE_DEEP_MM = 0.64, 2.5  # what faces the incisal edge's way, and how far below its top
+BEHIND_COSINE, BESIDE_DEG = -0.2, 40.0
+THIRDS = ("cervical", "middle", "incisal")
+SAME_MM, UNCUT_SHARE = 0.05, 0.4
+
+
+@dataclass(frozen=True, eq=False)
+class WindowCut(Cut):
+    """What the window reader found. view: axes about the facial direction, by which the line goes round. widths: (K,)
+    of the ledge at the line's points, nan where none ends; why_no_widths: where none could be told. to_contact_mm: (K,)
+    behind; above_gingiva_mm: (K,) at the neck; both nan elsewhere."""
+
+    outline: OutlineLine
+    view: Axes
+    to_contact_mm: Floats
+    where: Stretches
+    widths: Floats
+    why_no_widths: str
+    incisal: Incisal | None
+    planes_deg: tuple[float, ...]
+    scoops: list[Scoop]
+    endings: list[Ending]
+    above_gingiva_mm: Floats
+    gingiva_source: str | None
+    hidden: Floats
+    regions: list[Region]
+    high_mm: float
+
+    @property
+    def undercuts(self) -> list[Region]:
+        return self.regions
+
+    @property
+    def wall_mm(self) -> float:
+        return self.high_mm
+
+    def hidden_mm(self, _inside: Surface) -> Floats:
+        """As it was found."""
+        return self.hidden
+
+
+def window_line(survey: OutlineSurvey, drawn: HandLine) -> FinishLine:
+    """The line as a hand drew it."""
+    return bounded(survey, drawn.points, drawn.drawn)
+
+
+def window_redrawn(survey: OutlineSurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
+    """The line with one stretch drawn anew."""
+    return redrawn(survey, line, drawing.stroke, drawing.snap, drawing.closed)
+
+
+def window_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direction: Floats) -> Along:
+    """Undercuts of the window along another path."""
+    assert isinstance(line, OutlineLine)
+    surface, _ = placed.eased.keep_vertices(line.mask)
+    own = own_surface(placed.eased, survey.girth, survey.axes)
+    _, regions = hidden_along(own, surface, survey.axes, unit(direction), placed.noise_um)
+    return Along(
+        max((r.max_depth_mm for r in regions), default=0.0), float(sum(r.area_mm2 for r in regions)),
+        tuple(r.sector for r in regions), draft_along(surface, unit(direction)),
+    )  # fmt: skip
+
+
+def window_inside(_placed: Placed, _survey: OutlineSurvey, line: FinishLine) -> Bools:
+    """(V,) of the crop: what was cut."""
+    assert isinstance(line, OutlineLine)
+    return line.mask
+
+
+def window_teeth(
+    _placed: Placed, survey: OutlineSurvey, _line: FinishLine, _inside: Bools, _options: Options
+) -> dict[str, ReferenceTooth]:
+    """Told before the outline was."""
+    return survey.teeth
+
+
+def window_girth(survey: OutlineSurvey, _line: FinishLine) -> FinishLine:
+    """Round the whole tooth: the line goes round its face only."""
+    return survey.girth
+
+
+def window_check(inside: Inside, distance: Floats | None) -> list[str]:
+    """Most of what lies inside a window was cut."""
+    if distance is None:
+        return []
+    area = inside.surface.vertex_areas
+    same = float(area[distance < SAME_MM].sum() / max(float(area.sum()), 1e-9))
+    if same < UNCUT_SHARE:
+        return []
+    share = f"{100 * same:.0f} % of the face inside the finish line"
+    return [f"{share} is as it was before cutting: see where it was not cut."]
+
+
+def window_cut(seen: Seen[OutlineSurvey]) -> WindowCut:
+    """The ledge along the line, the incisal end, planes, scoops, and where the line ends beside the contacts."""
+    placed, survey, line = seen.placed, seen.survey, seen.inside.line
+    assert isinstance(line, OutlineLine)
+    axes, surface = survey.axes, seen.inside.even
+    before = survey.teeth.get("preop")
+    widths = np.full(len(line.points), np.nan)
+    why = "without the scan before cutting the depth at the line is not known"
+    if before is not None:
+        depth, unseen = before.depth(placed.eased.vertices)
+        widths, why = ledge_widths(placed.eased, line.mask, line, np.where(unseen, np.nan, depth)), ""
+    incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes)
+    where = stretches(line, axes, incisal)
+    widths = np.where(where.edge, np.nan, widths)  # a butt has no ledge
+    contact = np.full(len(line.points), np.nan)
+    if seen.opposing is not None and seen.earlier is not None and where.behind.any():
+        contact[where.behind] = to_contacts(line.points[where.behind], seen.earlier, seen.opposing)
+    own = own_surface(placed.eased, survey.girth, axes)
+    hidden, regions = hidden_along(own, surface, axes, survey.path.direction, seen.noise_um)
+    above, source = above_gingiva(line, where.neck, axes, seen.around.gingiva, seen.around.seam, seen.tooth.front)
+    level = surface.vertices @ survey.path.direction
+    return WindowCut(
+        outline=line, view=survey.about, to_contact_mm=contact, where=where, widths=widths, why_no_widths=why,
+        incisal=incisal,
+        planes_deg=tuple(face_planes(surface, line, axes)),
+        scoops=scoops(line, widths, where, incisal is not None and incisal.form == "wrap"),
+        endings=endings(line, where, None if before is None else before.surface, placed.beside, axes),
+        above_gingiva_mm=above, gingiva_source=source, hidden=hidden, regions=regions,
+        high_mm=float(np.ptp(level)) if len(level) else 0.0,
+    )  # fmt: skip
+
+
+def window_zones(asked: Zoned[WindowCut]) -> Zones:
+    """Thirds of the face, the incisal edge, what wraps over it, the sides, and the finish line's band."""
+    surface, axes, line = asked.surface, asked.axes, asked.line
+    names: list[str] = []
+    index = np.full(surface.n_vertices, -1, dtype=np.int64)
+
+    def put(name: str, mask: Bools) -> None:
+        if mask.any():
+            names.append(name)
+            index[mask] = len(names) - 1
+
+    normals = unit(surface.spread(surface.vertex_normals, 2))
+    turn = np.radians(asked.turn_deg)
+    out = np.cos(turn) * axes.zero + np.sin(turn) * axes.quarter
+    beside = np.cross(axes.up, out) * np.sign(np.cross(axes.up, axes.zero) @ axes.quarter)
+    height = (surface.vertices - axes.origin) @ axes.up
+    top = float(np.quantile(height, 0.995))
+    neck = line.points[asked.cut.where.neck] if asked.cut.where.neck.any() else line.points
+    low = float(np.quantile((neck - axes.origin) @ axes.up, 0.1))
+    at_edge = (normals @ axes.up > EDGE_COSINE) & (height > top - EDGE_DEEP_MM)
+    behind = ~at_edge & (normals @ out < BEHIND_COSINE)
+    sideways = np.degrees(np.arctan2(normals @ beside, normals @ out))
+    share = np.clip((height - low) / max(top - low, 0.3), 0, 1)
+    third = np.minimum((share * 3).astype(int), 2)
+    face = ~at_edge & ~behind & (np.abs(sideways) <= BESIDE_DEG)
+    for k, name in enumerate(THIRDS):
+        put(f"facial/{name}", face & (third == k))
+    put("proximal/mesial", ~at_edge & ~behind & (sideways > BESIDE_DEG))
+    put("proximal/distal", ~at_edge & ~behind & (sideways < -BESIDE_DEG))
+    put("wrap", behind)
+    put("incisal-edge", at_edge)
+    put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
+    used = [k for k in range(len(names)) if (index == k).any()]
+    renumber = np.full(len(names) + 1, -1, dtype=np.int64)
+    renumber[used] = np.arange(len(used))
+    return Zones([names[k] for k in used], renumber[index])
+
+
+WINDOW: Reader[OutlineSurvey, WindowCut] = Reader(
+    "window", find=window_centre, trace=survey, follow=window_line, along=window_along,
+    redraw=window_redrawn, inside=window_inside, teeth=window_teeth, girth=window_girth,
+    check=window_check, cut=window_cut, zones=window_zones,
+)  # fmt: skip
+VENEER = Kind("veneer", "veneer", WINDOW, plan=None)

@@ -1,0 +1,77 @@
+"""An outline in the words of a finish line, and what is surveyed round one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.curve import Outline
+from vane_line.core.survey import Survey
+from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.trace.section import Axes
+
+
+@dataclass(frozen=True, eq=False)
+class OutlineLine(FinishLine):
+    """The outline as a finish line, its azimuth told about the tooth's middle and not rising; beside it the angle
+    (degrees, nan where not told), the direction out of the cut and the normal of the uncut surface, point by point;
+    mask: (V,) of the crop, cut."""
+
+    cavosurface_deg: Floats
+    outward: Floats
+    skin: Floats
+    mask: Bools
+
+    @property
+    def outline(self) -> Outline:
+        return Outline(self.points, self.cavosurface_deg, self.clear, self.drawn, self.outward, self.skin)
+
+
+@dataclass(frozen=True, eq=False)
+class OutlineSurvey(Survey):
+    """Of a cut whose line does not go round the tooth. teeth: the tooth on the earlier scans by role; girth: the line
+    round the whole tooth; about: axes by which the line goes round; view: along which it is seen as a ring, nothing of
+    the cut behind another part of it."""
+
+    teeth: dict[str, ReferenceTooth]
+    girth: FinishLine
+    crop: Surface  # the scan round the tooth, as scanned and freed of noise
+    eased: Surface
+    about: Axes
+    view: Axes
+
+
+def line_of(outline: Outline, mask: Bools, axes: Axes) -> OutlineLine:
+    """An outline in the words of a finish line."""
+    azimuth, radius, height = axes.cylinder(outline.points)
+    count = len(azimuth)
+    longest = _longest_unclear(outline)
+    return OutlineLine(
+        points=outline.points, azimuth_deg=azimuth, radius=radius, height=height,
+        turn_deg=180 - np.nan_to_num(outline.cavosurface_deg, nan=180.0), clear=outline.clear,
+        index=np.zeros(count, dtype=np.int64), gap_deg=longest, drawn=outline.drawn,
+        band_mm=np.full(count, np.nan), cavosurface_deg=outline.cavosurface_deg, outward=outline.outward,
+        skin=outline.skin, mask=mask,
+    )  # fmt: skip
+
+
+def _longest_unclear(outline: Outline) -> float:
+    """Of the outline's course, the longest stretch without an edge, as if all of it were 360 degrees."""
+    clear = outline.clear
+    if clear.all():
+        return 0.0
+    if not clear.any():
+        return 360.0
+    turned = np.roll(clear, -int(np.argmax(clear)))
+    runs = np.diff(np.flatnonzero(np.r_[turned, True]))
+    return float((runs.max() - 1) / len(clear) * 360)
+
+
+def along_mm(points: Floats) -> list[float]:
+    """Of each of a line's points (K, 3), how far along it lies from the first."""
+    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    return [float(v) for v in np.r_[0.0, np.cumsum(steps)]]

@@ -1,0 +1,322 @@
+"""Form of a window: its incisal end, the planes of its face, where it ends beside the contacts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.front_form import PLANE_MM, planes_of
+from vane_line.core.measure.line_form import eased_widths
+from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.line import OutlineLine
+from vane_line.core.rings import degrees_apart
+from vane_line.core.spread import weighted_quantile
+from vane_line.core.trace.section import STEP_MM, Axes
+from vane_line.core.vectors import unit, xyz
+
+MIDDLE_HALF_MM = 0.8  # of the middle profile, averaged over so much to either side
+FACET_COSINE = 0.64  # 50 degrees: what faces the incisal edge's way
+FACET_DEEP_MM = 2.5  # under its top it is no facet any more
+LEAST_POINTS = 8
+BEHIND_COSINE = -0.35  # of a normal to the facial direction: it looks to the back
+WRAP_MM = 0.35  # a line that lies so far below the edge behind wraps over it
+TOP_MM = 0.40  # a line so near to the tooth's top ends at its edge
+SHORTENED_MM = 0.30  # a tooth shortened by less was not
+EDGE_SHARE = 0.98
+ROUNDED_MM = 0.25  # of a facet's ends, rounded by bur and scan
+SIDE_COSINE = 0.5  # of the direction across the line, or of what was left, to mesial or distal
+NECK_COSINE, NECK_TURN = 0.55, 0.75  # the neck ends where what was left turns to the side by more
+ENDS = (0.02, 0.98)
+NEAR_EDGE_MM = 0.35  # of a butt's facet
+LEAST_STRETCH = 5  # points of the line
+SCOOP_SHARE = 0.9
+CONTACT_SAY_MM = 0.03  # a place whose gap to the neighbour is wider by this has a third of the say
+CONTACT_REACH_MM = 1.5  # a gap wider than this is no contact's place
+CONTACT_COSINE = 0.4
+LEVEL_HALF_MM = 0.5
+ABOVE_NECK_SHARE = 0.25  # of the crown: lower, a papilla is as near as the tooth
+
+
+@dataclass(frozen=True)
+class Incisal:
+    """The incisal end, read from the middle profile. reduction_mm: from the cut to the planned edge, along the occlusal
+    direction; angle_deg: of a butt's facet to it; longer_mm: by how much the planned edge stands over the one before;
+    None where not told. facet: height over the axes' origin at their
+    middle, and slope against the facial direction."""
+
+    form: str  # window | feather | butt | wrap
+    at: tuple[float, float, float]
+    facet: tuple[float, float]
+    longer_mm: float | None
+    reduction_mm: float | None = None
+    angle_deg: float | None = None
+    wrap_length_mm: float | None = None
+    wrap_depth_mm: float | None = None
+
+    def level(self, out: Floats) -> Floats:
+        """Height of the facet where places lie so far facial of the axes' origin."""
+        return np.asarray(self.facet[0] + self.facet[1] * out)
+
+
+@dataclass(frozen=True)
+class Ending:
+    """How far past the contact (negative: short of it) the line ends on a side; None where the contact is not known.
+
+    spread_mm: over how much of the tooth the gap is as narrow: the flatter the contact, the less its middle is told.
+    """
+
+    side: str
+    past_contact_mm: float | None
+    at: tuple[float, float, float] | None
+    why: str = ""
+    spread_mm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Scoop:
+    """How wide the ledge is where the line ends on a side or behind."""
+
+    side: str
+    width_mm: float
+    at: tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Stretches:
+    """Which of the line's points (K,) lie at the neck, beside the neighbours, behind, and along the edge: there a butt
+    or the face itself ends without a ledge."""
+
+    neck: Bools
+    mesial: Bools
+    distal: Bools
+    behind: Bools
+    edge: Bools
+
+    def named(self) -> dict[str, Bools]:
+        """By the contract's words for a side."""
+        return {"facial": self.neck, "mesial": self.mesial, "distal": self.distal, "lingual": self.behind}
+
+
+def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None) -> Stretches:
+    """Told by which way the line faces and what was left beside it does."""
+    off = line.points - axes.origin
+    height, across = off @ axes.up, off @ axes.quarter
+    middle = float(np.quantile(height, ENDS).mean())
+    edge = np.zeros(len(height), dtype=bool)
+    if incisal is not None and incisal.form in ("butt", "feather"):
+        level = incisal.level(off @ axes.zero)
+        edge = (height > level - NEAR_EDGE_MM) & (height > middle)
+    behind = ~edge & (line.skin @ axes.zero < BEHIND_COSINE)
+    sideways = np.abs(line.skin @ axes.quarter)
+    neck = ~behind & (height < middle) & (line.outward @ axes.up < -NECK_COSINE) & (sideways < NECK_TURN)
+    rest = ~edge & ~behind & ~neck
+    beside = rest & (
+        (np.abs(line.outward @ axes.quarter) > SIDE_COSINE) | (np.abs(line.skin @ axes.quarter) > SIDE_COSINE)
+    )
+    return Stretches(neck, beside & (across > 0), beside & (across < 0), behind, edge)
+
+
+def incisal_form(
+    inside: Surface, eased: Surface, line: OutlineLine, widths: Floats, planned: Surface | None,
+    earlier: Surface | None, axes: Axes,
+) -> Incisal | None:  # fmt: skip
+    """inside: the cut surface; eased: the scan round the tooth. planned: the surface that the edge is measured to;
+    earlier: the tooth before. None where nothing of it is seen in the middle of the tooth."""
+    middle = _middle_of(inside, axes)
+    near = _slab(inside.vertices, middle, axes)
+    crossing = _slab(line.points, middle, axes)
+    if near.sum() < LEAST_POINTS or not crossing.any():
+        return None
+    height, out = (inside.vertices - middle) @ axes.up, (inside.vertices - middle) @ axes.zero
+    top = float(np.quantile(height[near], EDGE_SHARE))
+    normals = unit(inside.spread(inside.vertex_normals, 2))
+    at = xyz(inside.vertices[near][int(np.argmin(np.abs(height[near] - top)))])
+    line_height = (line.points - middle) @ axes.up
+    behind = crossing & (line.skin @ axes.zero < BEHIND_COSINE)
+    whole = _top_of(eased, middle, axes)
+    before, goal = (None if s is None else _top_of(s, middle, axes) for s in (earlier, planned))
+    longer = None if before is None or goal is None else goal - before
+    if not behind.any() and whole is not None and top < whole - TOP_MM:
+        return Incisal("window", at, (whole, 0.0), longer)
+    facet = _facet(inside, normals, near, (out, height), top, axes)
+    reduction = None if goal is None else goal - facet.middle
+    plane = facet.middle - facet.slope * facet.centre, facet.slope
+    if behind.any():
+        length = facet.end - float(np.median(line_height[behind]))
+        wall = near & (normals @ axes.zero < BEHIND_COSINE)
+        if length > WRAP_MM and wall.any():
+            here = behind & np.isfinite(widths)
+            depth = float(np.median(widths[here])) if here.any() else None
+            return Incisal("wrap", at, plane, longer, reduction, wrap_length_mm=length, wrap_depth_mm=depth)
+    if (before is not None and before - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
+        return Incisal("feather", at, plane, longer, reduction)
+    return Incisal("butt", at, plane, longer, reduction, facet.angle_deg)
+
+
+def _middle_of(inside: Surface, axes: Axes) -> Floats:
+    """The axes' origin moved to the middle of the cut, mesiodistally."""
+    across = (inside.vertices - axes.origin) @ axes.quarter
+    ends = np.quantile(across, [0.02, 0.98])
+    return np.asarray(axes.origin + ends.mean() * axes.quarter)
+
+
+def _slab(points: Floats, middle: Floats, axes: Axes) -> Bools:
+    return np.asarray(np.abs((points - middle) @ axes.quarter) < MIDDLE_HALF_MM)
+
+
+def _top_of(surface: Surface, middle: Floats, axes: Axes) -> float | None:
+    """Height of a surface's edge over the middle: of its few highest places, free of single odd ones."""
+    here = _slab(surface.vertices, middle, axes)
+    if here.sum() < LEAST_POINTS:
+        return None
+    height = ((surface.vertices - middle) @ axes.up)[here]
+    areas = surface.vertex_areas[here]
+    share = min(0.15 / max(float(areas.sum()), 1e-6), 0.2)
+    return weighted_quantile(height, areas, 1 - share, share)
+
+
+@dataclass(frozen=True)
+class _Facet:
+    """Of what faces the incisal edge's way: heights of its middle and of its end behind, slope against the facial
+    direction, where its middle lies along that, and the angle of its run backward to the occlusal direction."""
+
+    middle: float
+    end: float
+    slope: float
+    centre: float
+    angle_deg: float | None
+
+
+def _facet(
+    inside: Surface, normals: Floats, near: Bools, place: tuple[Floats, Floats], top: float, axes: Axes
+) -> _Facet:
+    """near: (N,) the middle profile's vertices; place: how far facial, and how high, each lies."""
+    out, height = place
+    facing = (normals @ axes.up > FACET_COSINE) & (height > top - FACET_DEEP_MM)
+    label = inside.parts(facing)
+    high = facing & near & (height > top - 2 * ROUNDED_MM)
+    if high.sum() < LEAST_POINTS:
+        return _Facet(top, top, 0.0, float(np.median(out[near])), None)
+    # A ledge behind faces the same way, but lies apart.
+    facing &= near & (label == np.bincount(label[high], weights=inside.vertex_areas[high]).argmax())
+    x, z = out[facing], height[facing]
+    low, far = np.quantile(x, [0.02, 0.98])
+    inner = (x > low + ROUNDED_MM) & (x < far - ROUNDED_MM)
+    if far - low < 2 * ROUNDED_MM + 0.2 or inner.sum() < LEAST_POINTS:
+        return _Facet(top, top, 0.0, float(np.median(x)), None)
+    slope, base = np.polyfit(x[inner], z[inner], 1)
+    centre = float(low + far) / 2
+    # Backward is towards minus: a facet that falls to the back opens the angle.
+    angle = 90 + float(np.degrees(np.arctan(slope)))
+    return _Facet(float(base + slope * centre), float(base + slope * low), float(slope), centre, angle)
+
+
+def face_planes(inside: Surface, line: OutlineLine, axes: Axes) -> list[float]:
+    """Angles to the occlusal direction of the straight runs of the face's middle profile, from the neck."""
+    middle = _middle_of(inside, axes)
+    normals = inside.vertex_normals
+    away, _ = cKDTree(line.points).query(inside.vertices)
+    face = _slab(inside.vertices, middle, axes) & (normals @ axes.zero > 1 - SIDE_COSINE) & (away > 2 * WRAP_MM)
+    if face.sum() < LEAST_POINTS:
+        return []
+    height, out = (inside.vertices[face] - middle) @ axes.up, (inside.vertices[face] - middle) @ axes.zero
+    low, high = np.quantile(height, [0.01, 0.99])
+    grid = np.arange(low, high - WRAP_MM, STEP_MM)
+    if len(grid) * STEP_MM < 2 * PLANE_MM:
+        return []
+    order = np.argsort(height)
+    window = 2 * STEP_MM
+    first, last = (np.searchsorted(height[order], grid + sign * window) for sign in (-1, 1))
+    sums = np.r_[0.0, np.cumsum(out[order])]
+    count = np.maximum(last - first, 1)
+    course = np.where(last > first, (sums[last] - sums[first]) / count, np.nan)
+    seen = np.isfinite(course)
+    return planes_of(np.interp(grid, grid[seen], course[seen]), grid)
+
+
+def scoops(line: OutlineLine, widths: Floats, where: Stretches, wrapped: bool) -> list[Scoop]:
+    """The ledge's width beside the contacts, and behind where the cut wraps over the edge."""
+    eased, found = eased_widths(widths), []
+    for side, here in (("mesial", where.mesial), ("distal", where.distal), ("lingual", where.behind)):
+        told = here & np.isfinite(eased)
+        if told.sum() < LEAST_STRETCH or (side == "lingual" and not wrapped):
+            continue
+        value = float(np.quantile(eased[told], SCOOP_SHARE))
+        place = line.points[told][int(np.argmin(np.abs(eased[told] - value)))]
+        found.append(Scoop(side, value, xyz(place)))
+    return found
+
+
+def endings(line: OutlineLine, where: Stretches, tooth: Surface | None, beside: Surface, axes: Axes) -> list[Ending]:
+    """How far the line ends past the place of least gap to each neighbour before cutting, along the facial direction.
+
+    tooth: before cutting. beside: the scan as far as the neighbours reach, freed of noise.
+    """
+    out = []
+    for side, sign, mine in (("mesial", 1.0, where.mesial), ("distal", -1.0, where.distal)):
+        place, spread, why = None, 0.0, "without an earlier scan the contact is not known"
+        if tooth is not None:
+            place, spread, why = _contact(tooth, beside, axes, sign)
+        if place is None:
+            out.append(Ending(side, None, None, why))
+            continue
+        level = np.abs((line.points - place) @ axes.up) < LEVEL_HALF_MM
+        here = mine & level
+        if here.sum() < 2:
+            why = "the line does not run beside the contact"
+            out.append(Ending(side, None, None, why))
+            continue
+        ahead = (line.points[here] - place) @ axes.zero
+        value = -float(np.median(ahead))
+        at = xyz(line.points[here][int(np.argmin(np.abs(ahead + value)))])
+        out.append(Ending(side, value, at, spread_mm=spread))
+    return out
+
+
+def _contact(tooth: Surface, beside: Surface, axes: Axes, sign: float) -> tuple[Floats | None, float, str]:
+    """The middle of the places nearest to the neighbour on one side, and how far they spread along the facial
+    direction; or why there are none."""
+    none = "no neighbour is seen on this side"
+    # However narrow the gap: the neighbour's side faces this tooth, this tooth's faces away from itself.
+    onward = sign * ((beside.vertices - axes.origin) @ axes.quarter) > 0
+    theirs = beside.vertices[onward & (sign * (beside.vertex_normals @ axes.quarter) < -CONTACT_COSINE)]
+    if len(theirs) < LEAST_POINTS:
+        return None, 0.0, none
+    height = (tooth.vertices - axes.origin) @ axes.up
+    low, high = np.quantile(height, [0.01, 0.99])
+    facing = sign * (tooth.vertex_normals @ axes.quarter) > CONTACT_COSINE
+    here = facing & (height > low + ABOVE_NECK_SHARE * (high - low))
+    if here.sum() < LEAST_POINTS:
+        return None, 0.0, none
+    gap, _ = cKDTree(theirs).query(tooth.vertices[here])
+    if gap.min() > CONTACT_REACH_MM:
+        return None, 0.0, "the teeth do not meet on this side"
+    say = np.exp(-(gap - gap.min()) / CONTACT_SAY_MM) * tooth.vertex_areas[here]
+    say = say / say.sum()
+    middle = np.asarray(say @ tooth.vertices[here])
+    spread = float(np.sqrt(say @ ((tooth.vertices[here] - middle) @ axes.zero) ** 2))
+    return middle, spread, ""
+
+
+def above_gingiva(
+    line: OutlineLine, neck: Bools, axes: Axes, drawn: Floats | None, seam: Floats | None, front: bool
+) -> tuple[Floats, str | None]:
+    """(K,) height of the neck's line over the gingiva, nan elsewhere and where not known; and what it is known from."""
+    out = np.full(len(line.points), np.nan)
+    azimuth, radius, height = axes.cylinder(line.points)
+    if drawn is not None:
+        theirs, _, level = axes.cylinder(drawn)
+        order = np.argsort(theirs)
+        out[neck] = height[neck] - np.interp(azimuth[neck], theirs[order], level[order], period=360)
+        return out, "drawn"
+    if seam is None or not len(seam) or not neck.any():
+        return out, None
+    theirs, reach, level = axes.cylinder(seam)
+    own = float(np.median(radius[neck]))
+    near = (np.abs(reach - own) < SEAM_AWAY_MM) & (degrees_apart(theirs, 0.0) < 90)
+    out[neck] = height[neck] - seam_level(theirs[near], level[near], azimuth[neck], front)
+    return out, "earlier scan"

@@ -1,0 +1,171 @@
+"""The depth of the cut along a window's line: how wide its ledge is, square to the surface that was left.
+
+Inward from each point of the line the depth under the tooth before rises over the ledge and stays where the ledge meets
+the face. Where it first stops rising is the ledge's foot, and the depth there its width: a curved face bends both
+surfaces alike, which a straight edge laid on one of them would not see.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.ndimage import median_filter
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.line import OutlineLine
+from vane_line.core.vectors import lengths, unit
+
+STEP_MM, REACH_MM = 0.1, 2.4  # inward from the line
+ALONG_MM, ALONG_EDGES = 0.25, 1.8  # to either side along the line; on a coarse scan so many edges
+OUTSIDE_MM = (0.2, 0.6)  # of the surface that was left: what its depth is there is the scans', not the cut's
+MOST_OFF_MM = 0.10
+FOOT_SLOPE = 0.25  # a depth that rises less steeply has reached the ledge's foot
+PAST_FOOT_MM = 0.2
+BEGINS_MM = 0.5  # a line that lies this far off the cut is still its line
+LEAST_BINS = 4
+RISES, DEEP_MM = (0.25, 0.6), 0.4  # of the ledge: depths whose places say where the cut begins
+LEAST_RISE_MM = 0.06
+EASE_POINTS = 5  # of the line, half a millimetre
+
+
+def ledge_widths(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> Floats:
+    """(K,) of the line's points, nan where no ledge ends: there the cut runs on, as over a butt.
+
+    eased: the scan round the tooth, freed of noise; mask: (V,) of it, cut. depth: (V,) under the tooth before, nan
+    where that was not seen.
+    """
+    rows = _depth_inward(eased, mask, line, depth)
+    rows = rows - _outside(eased, mask, line, depth)[:, None]
+    known = np.isfinite(rows)
+    filled = np.where(known, rows, 0.0)
+    eased_rows = median_filter(filled, size=(EASE_POINTS, 1), mode="wrap")
+    rows = np.where(known, eased_rows, np.nan)
+    return np.array([_foot(row) for row in rows])
+
+
+def cut_begins(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> Floats:
+    """(K,) how far inward of each point of the line the cut begins by the depth under the tooth before, nan where that
+    does not say it: a light chamfer's edge is too short to be told from its own surfaces alone everywhere."""
+    rows = _depth_inward(eased, mask, line, depth) - _outside(eased, mask, line, depth)[:, None]
+    at = (np.arange(rows.shape[1]) + 0.5) * STEP_MM
+    out = np.full(len(rows), np.nan)
+    for k, row in enumerate(rows):
+        known = np.isfinite(row)
+        if known.sum() < LEAST_BINS or not known[:2].any():
+            continue
+        # The edge itself is rounded by the scan: from where the ledge rises straight, back to nought.
+        width = _foot(row)
+        low, high = (share * min(width, DEEP_MM) if np.isfinite(width) else share * DEEP_MM for share in RISES)
+        first, second = (_first_over(at[known], row[known], level) for level in (low, high))
+        if first is None or second is None or high < LEAST_RISE_MM:
+            continue
+        begins = first - (second - first) * low / (high - low)
+        if begins < BEGINS_MM:
+            out[k] = max(begins, 0.0)
+    return out
+
+
+def _first_over(at: Floats, depth: Floats, level: float) -> float | None:
+    """Where the depth first passes a level, from nought on the line."""
+    over = np.flatnonzero(depth > level)
+    if len(over) == 0:
+        return None
+    k = int(over[0])
+    x0, d0 = (0.0, 0.0) if k == 0 else (float(at[k - 1]), float(depth[k - 1]))
+    return x0 + (level - d0) / max(float(depth[k]) - d0, 1e-9) * (float(at[k]) - x0)
+
+
+def _tangents(line: OutlineLine) -> Floats:
+    return unit(np.roll(line.points, -3, axis=0) - np.roll(line.points, 3, axis=0))
+
+
+def _depth_inward(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> Floats:
+    """(K, B) depth in steps inward from each point, nan where too little is seen."""
+    index = np.flatnonzero(mask & np.isfinite(depth))
+    bins = round(REACH_MM / STEP_MM)
+    out = np.full((len(line.points), bins), np.nan)
+    if len(index) == 0:
+        return out
+    tree, tangents = cKDTree(eased.vertices[index]), _tangents(line)
+    along = max(ALONG_MM, ALONG_EDGES * eased.usual_edge_mm)
+    for k, near in enumerate(tree.query_ball_point(line.points, REACH_MM + along)):
+        here = index[np.array(near, dtype=np.int64)]
+        off = eased.vertices[here] - line.points[k]
+        keep = (np.abs(off @ tangents[k]) < along) & (off @ line.outward[k] < STEP_MM)
+        here, off = here[keep], off[keep]
+        across = lengths(off - (off @ tangents[k])[:, None] * tangents[k])
+        number = np.floor(across / STEP_MM).astype(int)
+        for b in range(bins):
+            mine = depth[here[number == b]]
+            if len(mine):
+                out[k, b] = np.median(mine)
+    return _bridged(out)
+
+
+def _bridged(rows: Floats) -> Floats:
+    """Single steps without a vertex, between two that have one."""
+    for row in rows:
+        known = np.flatnonzero(np.isfinite(row))
+        if len(known) >= LEAST_BINS:
+            inner = np.arange(known[0], known[-1] + 1)
+            row[inner] = np.interp(inner, known, row[known])
+    return rows
+
+
+def _outside(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> Floats:
+    """(K,) by how much what was left lies under the tooth before, beside each point: the alignment's share."""
+    index = np.flatnonzero(~mask & np.isfinite(depth))
+    if len(index) == 0:
+        return np.zeros(len(line.points))
+    tree = cKDTree(eased.vertices[index])
+    out = np.zeros(len(line.points))
+    for k, near in enumerate(tree.query_ball_point(line.points, OUTSIDE_MM[1])):
+        here = index[np.array(near, dtype=np.int64)]
+        out_by = (eased.vertices[here] - line.points[k]) @ line.outward[k]
+        mine = depth[here[out_by > OUTSIDE_MM[0]]]
+        mine = mine[np.abs(mine) < MOST_OFF_MM]  # what lies further off is the next tooth, or gingiva
+        if len(mine) >= LEAST_BINS:
+            out[k] = np.median(mine)
+    return out
+
+
+def _foot(row: Floats) -> float:
+    """The depth where it first stops rising, nan where it does not within reach."""
+    known = np.flatnonzero(np.isfinite(row))
+    if len(known) < LEAST_BINS or known[0] > 2:
+        return float("nan")
+    last = int(known[-1])
+    filled = np.r_[0.0, row[known[0] : last + 1]]  # on the line itself nothing is cut
+    at = np.r_[0.0, (np.arange(known[0], last + 1) + 0.5) * STEP_MM]
+    fine = np.arange(0, at[-1], STEP_MM / 2)
+    value = np.interp(fine, at, filled)
+    ahead = round(PAST_FOOT_MM / (STEP_MM / 2))
+    if len(value) <= 2 * ahead:
+        return float("nan")
+    slope = (value[ahead:] - value[:-ahead]) / PAST_FOOT_MM
+    rising = np.flatnonzero(slope[: round(BEGINS_MM / (STEP_MM / 2))] >= FOOT_SLOPE)
+    if len(rising) == 0:  # no ledge at all
+        return float(value[: ahead + 1].max())
+    low = np.flatnonzero(slope[rising[0] :] < FOOT_SLOPE)
+    if len(low) == 0:
+        return float("nan")
+    foot = int(rising[0] + low[0])
+    return float(value[foot : foot + ahead + 1].max())
+
+
+FLAT = ("heavy-chamfer", "bevelled")
+NO_LEDGE_MM, HEAVY_MM = 0.15, 0.80
+FEATHER_DEG, BEVEL_DEG = 150.0, 140.0
+
+
+def form_of(width_mm: float, cavosurface_deg: float) -> str:
+    """The form of so light a ledge, '' where it is not told. Chamfer and shoulder cannot be parted on a ledge no wider
+    than a scan's rounding: both are named chamfer."""
+    if not np.isfinite(width_mm):
+        return ""
+    if width_mm < NO_LEDGE_MM or (np.isfinite(cavosurface_deg) and cavosurface_deg > FEATHER_DEG):
+        return "feather"
+    if np.isfinite(cavosurface_deg) and cavosurface_deg > BEVEL_DEG:
+        return "bevelled"
+    return "heavy-chamfer" if width_mm >= HEAVY_MM else "chamfer"

@@ -1,0 +1,177 @@
+"""A window read about the direction that leaves the tooth through the cut face: the tooth before, the cut, its path."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.align.crowns import Crowns
+from vane_line.core.arrays import Floats
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.path import Path, least_draft, quantiles_about
+from vane_line.core.measure.undercut import Region
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Options
+from vane_line.core.outline.curve import Outline, trace_outline
+from vane_line.core.outline.curve import eased as eased_course
+from vane_line.core.outline.girth import girth_of, teeth_round
+from vane_line.core.outline.hidden import hidden_depth, undercut_regions
+from vane_line.core.outline.line import OutlineSurvey, line_of
+from vane_line.core.outline.region import cut_region, region_by_crease
+from vane_line.core.placed import Placed
+from vane_line.core.tooth.anatomy import size_of
+from vane_line.core.tooth.locate import find_cut
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
+from vane_line.core.window.ledge import cut_begins
+from vane_line.errors import BadOption, UnfitScans
+
+UNDER_MM = 0.15  # so far under the tooth before, surface was cut for certain: a veneer takes off little
+SEEN = -0.5  # cosine to the occlusal direction: the neck's face looks down a little
+ANY_WAY = -2.0
+HINT_MM = 15.0
+VIEW_DEG = 75.0  # from facial to incisal: face, facet and what wraps over it are seen side by side
+CLEAR_DEG = 125.0  # an angle through the tooth that is blunter is no clear edge
+SMOOTH_MM, OFF_MM = 0.12, 0.04  # an edge that lies this far off the cut is the rounded one of the scan
+LEDGE_MM = 0.28  # a light chamfer runs straight no further in from its edge
+OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
+RIM_MM, QUANTILE = 0.20, 0.02  # nearest the line the scan rounds the edge; a ledge is little of the cut's area
+FAN_DEG, STEP_DEG = 7.5, 0.5  # of the directions from facial to incisal that are tried, and between them
+NEARLY_DEG = 0.5  # a direction that is worse than the best by as much draft has a third of its say
+HIDDEN_DEG = 30.0  # of draft that a millimetre of undercut weighs
+WALL_COSINE, AHEAD_COSINE = 0.7, 0.4
+BACK_SHARE = 0.6  # of the wall on the face, behind: then it goes round the tooth
+
+
+def window_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
+    """The middle of what was cut off the face. Raises UnfitScans or BadOption.
+
+    Only the teeth are looked at, and what is not seen from below.
+    """
+    if preop is not None:
+        crown = Crowns.of(prep, occlusal).hold(prep.vertices) & (prep.vertex_normals @ occlusal > SEEN)
+        return find_cut(prep.keep_vertices(crown)[0], preop, near).centre
+    if near is None:
+        raise UnfitScans(
+            "prep: without the scan before cutting (preop) a veneer's preparation is not found by itself; give a point "
+            "on its face (near)."
+        )
+    distance, _, place = prep.closest(near[None])
+    if distance[0] > HINT_MM:
+        raise BadOption("near: the point lies more than 15 mm from the prep scan; give a point on the prepared face.")
+    return np.asarray(place[0])
+
+
+def survey(placed: Placed, options: Options) -> OutlineSurvey:
+    """Raises UnfitScans where no window is seen."""
+    frame, size = placed.frame, size_of(options.tooth)
+    # The cut is in the face: the tooth's middle lies half its thickness behind it.
+    teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - size[3] / 2 * frame.facial)
+    tooth = teeth.get("preop") or teeth.get("mockup")
+    mask = None
+    if tooth is not None and placed.base is not None:
+        mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, UNDER_MM, ANY_WAY)
+    if mask is None:
+        near = placed.centre if options.near is None else options.near
+        mask = region_by_crease(placed.eased, near, frame.facial)
+    outline = None if mask is None else trace_outline(placed.crop, mask, inside_mm=LEDGE_MM)
+    if mask is None or outline is None:
+        raise UnfitScans(
+            "prep: no veneer's preparation with an outline is found there; give a point on its face (near), or the "
+            "scan before cutting."
+        )
+    inside, _ = placed.eased.keep_vertices(mask)
+    _refuse_crown(inside, axes)
+    if tooth is not None:
+        girth = girth_of(tooth.surface, axes, size)
+    tooth_alone = own_surface(placed.eased, girth, axes)
+    path = window_path(inside, tooth_alone, outline.points, axes, options.path, placed.noise_um)
+    about = Axes.make(axes.origin, frame.facial, frame.occlusal, frame.mesial)
+    view = Axes.make(axes.origin, _fan(np.array([VIEW_DEG]), axes)[0], frame.facial, frame.mesial)
+    found = line_of(outline, mask, about)
+    before = teeth.get("preop")
+    if before is not None:
+        depth, unseen = before.depth(placed.eased.vertices)
+        begins = cut_begins(placed.eased, mask, found, np.where(unseen, np.nan, depth))
+        found = line_of(_by_difference(outline, begins, placed.eased), mask, about)
+    return OutlineSurvey(
+        axes=axes, path=path, found=found, teeth=teeth, girth=girth, crop=placed.crop,
+        eased=placed.eased, about=about, view=view,
+    )  # fmt: skip
+
+
+def _by_difference(outline: Outline, begins: Floats, eased: Surface) -> Outline:
+    """The outline where the difference to the tooth before tells it, beside a weak edge; a clear one stays.
+
+    begins: (K,) how far inward the cut begins, nan where that is not known.
+    """
+    told = np.isfinite(begins)
+    weak = told & (~(outline.clear & (outline.cavosurface_deg < CLEAR_DEG)) | (begins > OFF_MM))
+    inward = outline.points - np.where(weak, begins, 0.0)[:, None] * outline.outward
+    placed = eased_course(np.where(weak[:, None], eased.closest(inward)[2], outline.points), SMOOTH_MM)
+    return replace(outline, points=placed, clear=outline.clear | np.isfinite(begins))
+
+
+def _refuse_crown(inside: Surface, axes: Axes) -> None:
+    """Raises UnfitScans where the cut goes round the tooth: as much wall behind as on the face."""
+    normals, areas = inside.vertex_normals, inside.vertex_areas
+    wall, ahead = np.abs(normals @ axes.up) < WALL_COSINE, normals @ axes.zero
+    front = float(areas[wall & (ahead > AHEAD_COSINE)].sum())
+    if areas[wall & (ahead < -AHEAD_COSINE)].sum() > BACK_SHARE * max(front, 1e-9):
+        raise UnfitScans("prep: this looks like a full crown: it is cut on the back as on the face; choose full-crown.")
+
+
+def own_surface(eased: Surface, girth: FinishLine, axes: Axes) -> Surface:
+    """The tooth's own surface: a neighbour that stands over it along the path hides nothing of the cut."""
+    azimuth, radius, _ = axes.cylinder(eased.vertices)
+    return eased.keep_vertices(radius < girth.at(azimuth, girth.radius) + OWN_MM)[0]
+
+
+def hidden_along(
+    own: Surface, inside: Surface, axes: Axes, direction: Floats, noise_um: float
+) -> tuple[Floats, list[Region]]:
+    """(N,) sideways depth of each place of the cut under what hangs over it along a path, and the undercuts.
+
+    own: the tooth's surface; inside: the cut, both freed of noise. axes: about the tooth.
+    """
+    along = Axes.make(axes.origin, direction, axes.zero - axes.up, axes.quarter)
+    depth, across = hidden_depth(own, inside, along)
+    level = (inside.vertices - axes.origin) @ direction
+    return undercut_regions(inside, depth, across, level, axes, noise_um, lambda _side: None)
+
+
+def window_path(inside: Surface, own: Surface, line: Floats, axes: Axes, given: Floats | None, noise_um: float) -> Path:
+    """The path among the directions from facial to incisal along which the cut is seen best, or the one given.
+
+    inside: the cut surface, own: the tooth's, freed of noise; line: (K, 3) the outline. Nearly equal directions are
+    averaged by their draft and by what they leave hidden, so that it moves evenly with the surface.
+    """
+    away, _ = cKDTree(line).query(inside.vertices)
+    told = away > RIM_MM
+    if not told.any():
+        told = np.ones(inside.n_vertices, dtype=bool)
+    normals, areas = unit(inside.spread(inside.vertex_normals, 2))[told], inside.vertex_areas[told]
+    if given is not None:
+        return Path(unit(given), least_draft(normals, areas, unit(given)), "given")
+    tried = np.arange(0, 90 + FAN_DEG / 2, FAN_DEG)
+    fan = _fan(tried, axes)
+    draft = quantiles_about(normals, areas, fan, QUANTILE)
+    deepest = [max((r.max_depth_mm for r in hidden_along(own, inside, axes, d, noise_um)[1]), default=0.0) for d in fan]
+    angle = np.arange(0, 90 + STEP_DEG / 2, STEP_DEG)
+    worth = np.interp(angle, tried, draft - HIDDEN_DEG * np.array(deepest))
+    say = np.exp((worth - worth.max()) / NEARLY_DEG)
+    best = _fan(np.array([say @ angle / say.sum()]), axes)[0]
+    return Path(best, least_draft(normals, areas, best), "best")
+
+
+def _fan(angle_deg: Floats, axes: Axes) -> Floats:
+    a = np.radians(angle_deg)[:, None]
+    return unit(np.cos(a) * axes.zero + np.sin(a) * axes.up)
+
+
+def draft_along(inside: Surface, direction: Floats) -> float:
+    """Least draft of a cut surface along a path that is only tried."""
+    normals = unit(inside.spread(inside.vertex_normals, 2))
+    return least_draft(normals, inside.vertex_areas, direction)

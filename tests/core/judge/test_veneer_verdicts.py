@@ -1,0 +1,153 @@
+"""Veneers held against their standards, and what the hand is asked for; every guard with a twin where it is silent."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+from solids import facing
+from windows import Window
+
+from vane_line.core.case import measure
+from vane_line.core.judge import criteria
+from vane_line.core.judge.criteria.veneer import _ending
+from vane_line.core.judge.document import document
+from vane_line.core.judge.findings import report
+from vane_line.core.judge.judgement import Judgement, hold, judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.window.forms import Ending
+
+TOOTH = ToothNumber("11")
+GOOD = Window(
+    noise_um=8.0, depth_mm=0.6, side_mm=0.4, neck_mm=1.0, planes_deg=9.0, distal_end_mm=0.6, mesial_end_mm=0.6,
+    inner_mm=0.3,
+)  # fmt: skip
+STANDARD = choose("zirconia-translucent", "veneer", None, TOOTH)
+
+
+@cache
+def judged(window: Window, material: str = "zirconia-translucent", dark: bool = False) -> Judgement:
+    geometry = measure(window.scans(), facing(TOOTH, restoration="veneer", dark=dark))
+    return judge(geometry, choose(material, "veneer", None, TOOTH))
+
+
+def of(found: Judgement, criterion: str, zone: str | None = None) -> list[Verdict]:
+    return [v for v in found.verdicts if v.criterion == criterion and (zone is None or v.zone == zone)]
+
+
+@pytest.mark.parametrize(
+    ("change", "criterion", "zone", "status"),
+    [
+        ({"depth_mm": 0.35, "inner_mm": 0.25}, "reduction", "facial/middle", "short"),
+        ({"depth_mm": 1.2}, "reduction", "facial/middle", "over"),
+        ({"incisal_mm": 0.7}, "incisal-reduction", "incisal-edge", "short"),
+        ({"incisal_mm": 2.3}, "incisal-reduction", "incisal-edge", "over"),
+        ({"facet_deg": 115.0}, "incisal-form", "incisal-edge", "over"),
+        ({"distal_side_mm": 1.1}, "scoop", "proximal/distal", "over"),
+        ({"neck_mm": 2.2}, "margin-height", "facial", "short"),
+        ({"planes_deg": 0.0}, "planes", "facial", "short"),
+        ({"side_mm": 0.1, "inner_mm": 0.08}, "finish-line-width", "mesial", "short"),
+    ],
+)
+def test_each_fault_is_proven_and_answered(change: dict[str, float], criterion: str, zone: str, status: str) -> None:
+    """The fault is found in its place; the good twin has none; it is corrected, or why not is said."""
+    found = judged(replace(GOOD, **change))  # type: ignore[arg-type]
+    assert any(v.status == status for v in of(found, criterion, zone)), of(found, criterion)
+    assert not any(v.status == status for v in of(judged(GOOD), criterion, zone)), of(judged(GOOD), criterion)
+    record = criteria.of(criterion)
+    assert record is not None
+    bound = "min" if status == "short" else "max"
+    if bound in record.correct:
+        strokes = [c for c in found.corrections if c.key == f"{criterion}|{zone}"]
+        asked = abs(next(v.missing or 0.0 for v in of(found, criterion, zone) if v.status == status))
+        assert strokes or asked < 0.2
+    else:
+        assert record.leave[bound]
+
+
+def test_a_wrap_is_judged_by_its_length_and_depth() -> None:
+    """Within bounds it meets; too long it comes into the concavity; a butt has none."""
+    plain = judged(replace(GOOD, wrap_mm=0.75, back_mm=0.62))
+    assert {v.status for v in of(plain, "wrap")} <= {"meets", "within-uncertainty"}
+    assert {v.zone for v in of(plain, "wrap")} == {"wrap", "wrap/depth"}
+    assert any(v.status == "over" for v in of(judged(replace(GOOD, wrap_mm=1.5, back_mm=0.62)), "wrap", "wrap"))
+    assert of(judged(GOOD), "wrap") == []
+
+
+def test_a_face_that_ends_before_a_lengthened_edge_wants_a_butt() -> None:
+    """Made 1.2 longer without one: a fault; as long as before: none."""
+    face = replace(GOOD, incisal_mm=0.0, below_edge_mm=1.5)
+    longer = judged(replace(face, mocked=True, longer_mm=1.2, thicker_mm=0.1))
+    assert any(v.status == "over" and v.unit == "mm" for v in of(longer, "incisal-form"))
+    assert not any(v.status == "over" for v in of(judged(face), "incisal-form"))
+    assert any("butt" in c.do for c in longer.corrections if c.key.startswith("incisal-form"))
+
+
+def test_enamel_is_a_caution_and_never_a_fault() -> None:
+    """Deeper than the usual enamel it is doubtful, shallower it meets; on an old crown it is silent."""
+    rows = {v.zone: v.status for v in of(judged(replace(GOOD, planes_deg=0.0)), "enamel-likely-left")}
+    assert rows["facial/cervical"] == "within-uncertainty"
+    assert rows["facial/incisal"] == "meets"
+    assert not set(rows.values()) & {"short", "over"}
+    made = document(judged_geometry := measure(GOOD.scans(), facing(TOOTH, restoration="veneer", earlier="old-crown")),
+                    judge(judged_geometry, STANDARD))  # fmt: skip
+    assert [v["status"] for v in made["verdicts"] if v["criterion"] == "enamel-likely-left"] == ["not-measured"]
+    assert all(row["likely_left"] is None for row in made["veneer"]["enamel"])
+
+
+def test_a_dark_tooth_wants_more_room() -> None:
+    """0.6 does for translucent zirconia; over a dark tooth it lacks."""
+    assert {v.status for v in of(judged(GOOD), "reduction", "facial/middle")} == {"meets"}
+    dark = of(judged(GOOD, dark=True), "reduction", "facial/middle")
+    assert any(v.status == "short" and v.limit == pytest.approx(0.7) for v in dark)
+
+
+@pytest.mark.parametrize(
+    ("value", "status", "bound"),
+    [(-1.0, "meets", "max"), (-0.12, "within-uncertainty", "max"), (0.02, "over", "max"), (0.1, "short", "min"),
+     (0.6, "within-uncertainty", "max"), (0.9, "over", "max")],
+)  # fmt: skip
+def test_the_line_is_short_of_the_contact_or_well_past_it(value: float, status: str, bound: str) -> None:
+    """By whichever it is nearer to, at a U of 0.15 or so: in between is the contact itself."""
+    held, _ = hold(judged_held(), STANDARD)
+    rows = _ending(held, Ending("mesial", value, (0.0, 0.0, 0.0)), "proximal/mesial")
+    assert (status, bound) in {(v.status, v.bound) for v in rows}, rows
+
+
+@cache
+def judged_held():  # type: ignore[no-untyped-def]
+    return measure(GOOD.scans(), facing(TOOTH, restoration="veneer"))
+
+
+def test_the_document_says_what_a_veneer_is() -> None:
+    """Its own key, its line about the facial direction; nothing of a crown's walls or a cavity's floor."""
+    geometry = judged_held()
+    made = document(geometry, judge(geometry, STANDARD))
+    assert made["restoration"] == "veneer"
+    assert made["cavity"] is None
+    assert made["convergence"] is None
+    assert made["resistance"] is None
+    assert made["veneer"]["incisal"]["form"] == "butt"
+    assert made["veneer"]["planes"] == 2
+    assert [s["side"] for s in made["veneer"]["scoops"]] == ["mesial", "distal"]
+    assert made["finish_line"]["axis"] == pytest.approx([0, 1, 0])
+    assert made["finish_line"]["closed"]
+    assert made["finish_line"]["width_mm"]["median"] == pytest.approx(0.5, abs=0.12)
+    neck = [s for s in made["finish_line"]["samples"] if 160 < s["azimuth_deg"] < 200]
+    assert np.median([s["width_mm"] for s in neck]) == pytest.approx(0.6, abs=0.03)
+    assert {s["form"] for s in neck} <= {"chamfer", "feather", "bevelled"}
+
+
+def test_findings_speak_of_the_veneer() -> None:
+    """Each fault in words that name its place, worst first, with a lens to look through."""
+    found = judged(replace(GOOD, distal_side_mm=1.1, incisal_mm=0.7))
+    window = replace(GOOD, distal_side_mm=1.1, incisal_mm=0.7)
+    geometry = measure(window.scans(), facing(TOOTH, restoration="veneer"))
+    words = str(report(document(geometry, found)))
+    assert "incisal edge" in words
+    assert "spoon" in words
+    assert "crown" not in " ".join(c.do for c in found.corrections)
