@@ -10,7 +10,7 @@ from typing import Any
 def add_parser(commands: Any) -> None:
     p = commands.add_parser("demo", help="make demo scan files")
     p.add_argument("--out", default="demo-scans", help="folder for the files")
-    p.add_argument("--case", default="36", choices=["36", "46", "47", "32", "15", "14"], help="which demo case")
+    p.add_argument("--case", default="36", choices=["36", "46", "47", "32", "15", "14", "21"], help="which demo case")
     p.add_argument("--attempt", type=int, default=1, choices=[1, 2])
     p.set_defaults(run=run)
 

@@ -49,6 +49,7 @@ ALGORITHM_VERSION = 10  # raised whenever a measure's result may change: old res
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
+BESIDE_OWN_MM = 0.8  # beyond the tooth's line: another's
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
 
 T = TypeVar("T")
@@ -279,7 +280,7 @@ def _room(
         inside.index, placed.eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
     )
     recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
-    bite = prepared.bite.of(lambda: check_bite(_other_teeth(placed.scans.prep, girth, axes), recorded, U_BITE_MM))
+    bite = prepared.bite.of(lambda: _bite(placed.scans.prep, recorded, girth, axes, options.tooth))
     bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
     warnings += [pose.caution] if pose.caution else []
     return _Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite)
@@ -415,9 +416,22 @@ def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:
     return []
 
 
+def _bite(prep: Surface, opposing: Surface, line: FinishLine, axes: Axes, tooth: ToothNumber) -> Bite:
+    """Front teeth may meet by the opposing ones' edges alone: those are tried where their own edges meet nothing."""
+    found = check_bite(_other_teeth(prep, line, axes), opposing, U_BITE_MM)
+    if found.ok or found.gap_mm is None or not tooth.front:
+        return found
+    azimuth, radius, _ = axes.cylinder(prep.vertices)
+    others, _ = prep.keep_vertices(radius > line.at(azimuth, line.radius) + BESIDE_OWN_MM)
+    tops = opposing.vertices[opposing.highest(-axes.up, BITE_CELL_MM)]
+    other = check_bite(tops, others, U_BITE_MM) if others.n_faces else found
+    nearer = other.gap_mm is not None and abs(other.gap_mm) < abs(found.gap_mm)
+    return other if nearer else found
+
+
 def _other_teeth(prep: Surface, line: FinishLine, axes: Axes) -> Floats:
     """(N, 3) the highest points of the other teeth on the prep scan, one per small square of plan."""
     tops = prep.vertices[prep.highest(axes.up, BITE_CELL_MM)]
     azimuth, radius, height = axes.cylinder(tops)
-    beyond = radius > line.at(azimuth, line.radius) + 0.8
+    beyond = radius > line.at(azimuth, line.radius) + BESIDE_OWN_MM
     return np.asarray(tops[beyond & (height > float(np.median(line.height)) + 1.0)])

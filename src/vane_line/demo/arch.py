@@ -29,7 +29,12 @@ class Placed:
     turn_deg: float  # about z, positive turns the mesial end lingually
     tip_deg: float = 0.0  # mesial tipping
     upside_down: bool = False
+    mirrored: bool = False  # stands on the other side of the arch's middle
     lean: Floats = field(default_factory=lambda: np.eye(3))
+
+    @property
+    def _signs(self) -> list[float]:
+        return [-1.0 if self.mirrored else 1.0, 1.0, -1.0 if self.upside_down else 1.0]
 
     def rotation(self) -> Floats:
         t, m = np.radians(self.turn_deg), np.radians(self.tip_deg)
@@ -44,20 +49,25 @@ class Placed:
 
     def to_local(self, points: Floats) -> Floats:
         local = (points - self.origin) @ self.rotation()
-        return local * [1, 1, -1] if self.upside_down else local
+        return local * self._signs
 
     def to_arch(self, local: Floats) -> Floats:
-        local = local * [1, 1, -1] if self.upside_down else local
-        return local @ self.rotation().T + self.origin
+        return (local * self._signs) @ self.rotation().T + self.origin
 
     def __call__(self, points: Floats) -> Floats:
         return self.tooth(self.to_local(points))
 
 
-def stand(numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03) -> dict[str, Placed]:
-    """Teeth in contact along a curve that bends lingually towards the front.
+OTHER_SIDE = "0"
 
-    `gap_mm` is the space between neighbours' greatest widths (negative: a closed contact).
+
+def stand(
+    numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03, midline_mm: float | None = None
+) -> dict[str, Placed]:
+    """Teeth in contact along a curve that bends lingually towards the front; "01" is the first of the other side.
+
+    `gap_mm` is the space between neighbours' greatest widths (negative: a closed contact), `midline_mm` the one between
+    the central incisors where it is another.
     """
     bend = {"1": 78.0, "2": 66.0, "3": 44.0, "4": 20.0, "5": 11.0, "6": 3.0, "7": -2.0}
     placed: dict[str, Placed] = {}
@@ -66,18 +76,22 @@ def stand(numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03
         run = range(at, len(numbers)) if direction == 1 else range(at, -1, -1)
         previous: Placed | None = None
         for k in run:
-            tooth = Tooth(numbers[k])
-            turn = bend[numbers[k][1]] - bend[reference[1]]
+            other = numbers[k].startswith(OTHER_SIDE)
+            tooth = Tooth(("1" if upper else "3") + numbers[k][1] if other else numbers[k])
+            own = bend[numbers[k][1]]
+            turn = (180 - own if other else own) - bend[reference[1]]
             if previous is None:
                 origin = np.zeros(3)
             else:
                 a = np.radians(previous.turn_deg)
                 b = np.radians(turn)
-                half = np.array([previous.tooth.size[1] / 2, tooth.size[1] / 2]) + gap_mm / 2
+                crosses = midline_mm is not None and other != previous.mirrored
+                gap = midline_mm if crosses and midline_mm is not None else gap_mm
+                half = np.array([previous.tooth.size[1] / 2, tooth.size[1] / 2]) + gap / 2
                 # Numbers run from the front backwards, so the next higher number stands distally.
                 step = -half[0] * np.array([np.cos(a), -np.sin(a)]) - half[1] * np.array([np.cos(b), -np.sin(b)])
                 origin = previous.origin + direction * np.r_[step, 0.0]
-            previous = Placed(tooth, origin, turn, upside_down=upper)
+            previous = Placed(tooth, origin, turn, upside_down=upper, mirrored=other)
             placed[numbers[k]] = previous
     return placed
 

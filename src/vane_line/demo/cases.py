@@ -26,6 +26,7 @@ class MadeCase:
     prep: Surface
     preop: Surface | None
     opposing: Surface | None
+    mockup: Surface | None
     truth: dict[str, Any]
 
 
@@ -38,22 +39,23 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None, 
     scene = Scene.of(recipe)
     progress("scanning the preparation")
     prep = scene.prep()
-    preop, opposing = None, None
+    preop, opposing, mockup = None, None, None
     if not prep_only:
         progress("scanning the tooth before")
         preop = scene.preop()
         progress("scanning the opposing teeth")
         opposing = scene.opposing()
+        mockup = scene.mockup()
     progress("keeping the truth")
     truth = truth_of(scene.mine, scene.cut, recipe, scene.to_prep, scene.to_preop)
-    return MadeCase(recipe, prep, preop, opposing, truth)
+    return MadeCase(recipe, prep, preop, opposing, mockup, truth)
 
 
 def write_case(case: MadeCase, folder: Path) -> dict[str, Path]:
     """Scans as binary STL and the truth as JSON, in `folder`."""
     folder.mkdir(parents=True, exist_ok=True)
     paths = {}
-    for role in ("prep", "preop", "opposing"):
+    for role in ("prep", "preop", "opposing", "mockup"):
         surface: Surface | None = getattr(case, role)
         if surface is None:
             continue

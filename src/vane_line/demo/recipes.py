@@ -8,13 +8,14 @@ from typing import Any
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.scanner import ScanSettings
+from vane_line.demo.window import FaceCut, MockUp
 
 
 @dataclass(frozen=True, eq=False)
 class Recipe:
     """All that makes a case: where, how it was cut, and how it was scanned.
 
-    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`.
+    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`, a veneer by `face`.
     """
 
     code: str
@@ -23,6 +24,10 @@ class Recipe:
     occlusal: OcclusalCut | FrontCut | None = None
     axial: AxialCut | None = None
     cavity: Cavity | None = None
+    face: FaceCut | None = None
+    mock: MockUp | None = None
+    across: int = 0  # teeth that are drawn of the other side of the arch
+    midline_mm: float | None = None  # between the central incisors, where it is not as between the others
     gap_mm: float = -0.03
     tooth_scale: float = 1.0
     nick_mm: float = 0.0  # depth of a nick in the distal neighbour
@@ -174,6 +179,35 @@ def gold_premolar_inlay(seed: int = 14) -> Recipe:
             ),
         ),
         bridging_mm=0.10,
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def mocked_up_central(seed: int = 21) -> Recipe:
+    """21, veneer in lithium disilicate through a mock-up that lengthens it by 1.2 and closes the gap to 11: cut too
+    deep in the cervical third, and its distal end a scoop."""
+    return Recipe(
+        code="SM-0274",
+        tooth="21",
+        material="lithium-disilicate",
+        face=FaceCut(
+            thirds_mm=(0.62, 0.48, 0.42),
+            side_mm=0.38,
+            incisal_mm=0.55,
+            neck_mm=0.6,
+            papilla_mm=1.5,
+            end_share=(0.35, 0.45),
+            scoop_mm=1.1,
+        ),
+        mock=MockUp(longer_mm=1.2, fuller_mm=0.25, wider_mm=0.6),
+        across=2,
+        midline_mm=0.65,
+        gap_mm=0.06,
+        bridging_mm=0.10,
+        papilla_mm=1.5,
         scan=ScanSettings(seed=seed),
         earlier_seed=seed,
         bite_with="preop",

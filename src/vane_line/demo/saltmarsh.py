@@ -13,6 +13,7 @@ from vane_line.demo.recipes import (
     Recipe,
     gold_premolar_inlay,
     lower_lateral_incisor,
+    mocked_up_central,
     timid_first_molar,
     tipped_second_molar,
     wide_first_molar_onlay,
@@ -59,6 +60,11 @@ SALTMARSH = (
         (wide_first_molar_onlay,), restoration="onlay",
     ),
     DemoCase(
+        "SM-0274", "21", "lithium-disilicate",
+        "Saltmarsh teaching clinic, made-up data. Upper left central incisor, veneer through a mock-up; SO-04.",
+        (mocked_up_central,), restoration="veneer",
+    ),
+    DemoCase(
         "SM-0212", "47", "zirconia",
         "Saltmarsh teaching clinic, made-up data. Lower right second molar, tipped into the gap of the lost 46; SO-07.",
         (tipped_second_molar,),
@@ -87,7 +93,7 @@ def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     case = next(c for c in SALTMARSH if c.code == code)
     recipe = case.attempts[attempt]()
     made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
-    surfaces = {role: s for role in ("preop", "opposing", "prep") if (s := getattr(made, role)) is not None}
+    surfaces = {role: s for role in ("preop", "opposing", "mockup", "prep") if (s := getattr(made, role)) is not None}
     back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
     near = move(back, np.array([made.truth["centre"]]))[0].tolist()
     distal = (-np.array(made.truth["mesial"])).tolist()

@@ -10,7 +10,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import polar, smooth_max
-from vane_line.demo.arch import Gingiva, Placed, Quadrant, curved, leaned, over_sphere, stand, turning
+from vane_line.demo.arch import OTHER_SIDE, Gingiva, Placed, Quadrant, curved, leaned, over_sphere, stand, turning
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.recipes import Recipe
 from vane_line.demo.scanner import placed, random_frame, scan, with_stray
@@ -22,6 +22,7 @@ BASE = {  # drawn as the left side (the handedness of arch coordinates); the mir
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
 ERUPTS_MM, WORN_IN_MM = 2.0, 0.22  # how far an opposing tooth is moved to bear, and how deep its facets are worn
+OVERJET_MM = {False: 2.7, True: 2.0}  # of front teeth as they stand before they erupt: over lower, over upper ones
 OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
 
 
@@ -44,7 +45,7 @@ class Scene:
         upper, mirror = recipe.tooth[0] in "12", recipe.tooth[0] in "14"
         key = ("1" if upper else "3") + recipe.tooth[1]
         numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
-        teeth = curved(stand(numbers, key, upper, recipe.gap_mm), key)
+        teeth = curved(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
         if recipe.tip_deg:
             teeth = leaned(teeth, key, recipe.tip_deg, recipe.gap_mm)
         if recipe.tooth_scale != 1.0:
@@ -85,6 +86,14 @@ class Scene:
         """Scan of the tooth before."""
         return placed(self._scan(self.before, 1000), self.to_preop)
 
+    def mockup(self) -> Surface | None:
+        """Scan of the mock-up, in the coordinates of the scan before; None where there is none."""
+        if self.recipe.mock is None:
+            return None
+        worn = self.recipe.mock(self.mine.tooth)
+        over = replace(self.before, replaced={self.key: lambda points: worn(self.mine.to_local(points))})
+        return placed(self._scan(over, 4000), self.to_preop)
+
     def opposing(self) -> Surface:
         """Scan of the other jaw, in the coordinates of the scan that the bite was taken with."""
         recipe = self.recipe
@@ -101,6 +110,9 @@ class Scene:
     def _scan(self, shape: Quadrant, seed: int) -> Surface:
         up = self._up()
         low, high = _field(self.teeth, up)
+        if self.recipe.mock is not None:
+            reach = self.recipe.mock.longer_mm * up
+            low, high = np.minimum(low, low + reach), np.maximum(high, high + reach)
 
         def trim(p: Floats) -> Bools:
             """What the hand swept over: its border is never straight."""
@@ -114,12 +126,16 @@ class Scene:
 def _row(recipe: Recipe, upper: bool) -> list[str]:
     """The teeth that are drawn of a jaw."""
     rows = FRONT if recipe.tooth[1] in "123" else BASE
-    return rows["upper" if upper else "lower"]
+    other = [f"{OTHER_SIDE}{k}" for k in range(recipe.across, 0, -1)]
+    return [*other, *rows["upper" if upper else "lower"]]
 
 
 def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
     """The cut tooth as a function of arch points."""
     tooth = mine.tooth
+    if recipe.face is not None:
+        faced = recipe.face(tooth)
+        return lambda points: faced(mine.to_local(points))
     if recipe.cavity is not None:
         whole = recipe.cavity.shape(tooth)
         return lambda points: whole(mine.to_local(points))
@@ -177,7 +193,8 @@ def opposing_teeth(
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
     front = key[1] in "123"
-    shift = np.array([-0.8 if front else -2.2, 2.7 if front else 1.6, 0.0]) * (1 if not upper else -1)
+    ahead = OVERJET_MM[upper] if front else 1.6
+    shift = np.array([-0.8 if front else -2.2, ahead, 0.0]) * (1 if not upper else -1)
     teeth = {
         n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()
     }

@@ -21,9 +21,11 @@ def truth_of(
 ) -> dict[str, Any]:
     """What is so, from the exact shapes: sites' depths, the finish line, directions, the frames' relation."""
     found = frames(mine, recipe, to_prep, to_preop)
-    return found | (
-        cavity_truth(mine, recipe, to_prep) if recipe.cavity else crown_truth(mine, prep_shape, recipe, to_prep)
-    )
+    if recipe.face:
+        return found | window_truth(mine, recipe, to_prep)
+    if recipe.cavity:
+        return found | cavity_truth(mine, recipe, to_prep)
+    return found | crown_truth(mine, prep_shape, recipe, to_prep)
 
 
 def frames(mine: Placed, recipe: Recipe, to_prep: Floats, to_preop: Floats) -> dict[str, Any]:
@@ -63,6 +65,30 @@ def cavity_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any
         "outline": _out(mine, to_prep, outline).tolist(),
         "floor_depth_mm": float(np.median(over)),
         "divergence_deg": floor.taper_deg,
+    }
+
+
+def window_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any]:
+    """The line as points that lie on the tooth's skin and on the cut, what was taken off, what the mock-up added."""
+    assert recipe.face is not None
+    tooth, face = mine.tooth, recipe.face
+    length, md, _, fl, _ = tooth.size
+    low, high = np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
+    skin = surface_of(tooth, low, high, 0.14)
+    kept = np.maximum(face.left(tooth, skin.vertices), 0) - np.maximum(-face.left(tooth, skin.vertices), 0)
+    kept = np.where(skin.vertices[:, 2] > length - face.incisal_mm, 1.0, kept)  # over the facet nothing is left
+    i, j = skin.edges.T
+    across = (kept[i] < 0) != (kept[j] < 0)
+    share = (kept[i] / (kept[i] - kept[j]))[across, None]
+    line = skin.vertices[i[across]] * (1 - share) + skin.vertices[j[across]] * share
+    return {
+        "outline": _out(mine, to_prep, line).tolist(),
+        "thirds_mm": list(face.thirds_mm),
+        "incisal_mm": face.incisal_mm,
+        "side_mm": face.side_mm,
+        "scoop_mm": face.scoop_mm,
+        "longer_mm": recipe.mock.longer_mm if recipe.mock else 0.0,
+        "fuller_mm": recipe.mock.fuller_mm if recipe.mock else 0.0,
     }
 
 

@@ -149,5 +149,5 @@ def test_findings_speak_of_the_veneer() -> None:
     geometry = measure(window.scans(), facing(TOOTH, restoration="veneer"))
     words = str(report(document(geometry, found)))
     assert "incisal edge" in words
-    assert "spoon" in words
+    assert "proximal, distal" in words
     assert "crown" not in " ".join(c.do for c in found.corrections)

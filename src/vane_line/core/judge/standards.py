@@ -238,30 +238,32 @@ class Standard:
         return max(limit.target for limit in self.finish_line_width.values())
 
 
+def _limits(data: dict[str, Any], name: str, table: str, keys: set[str]) -> dict[str, Limits]:
+    """Raises BadStandard."""
+    found = data.get(table)
+    if not isinstance(found, dict) or not found:
+        raise BadStandard(f"{name}: the table {table} is missing.")
+    result = {}
+    for key, row in found.items():
+        if key not in keys:
+            raise BadStandard(f"{name}: {table} has no row called {key}; use one of {', '.join(sorted(keys))}.")
+        try:
+            low, target, high = float(row["min"]), float(row["target"]), float(row["max"])
+            source = str(row["source"]).strip()
+        except (KeyError, TypeError, ValueError) as error:
+            raise BadStandard(f"{name}: {table}, {key}: min, target, max and source are all needed.") from error
+        if not 0 < low < target <= high:
+            raise BadStandard(f"{name}: {table}, {key}: it must hold that 0 < min < target ≤ max.")
+        if high > MAX_DEPTH_MM:
+            raise BadStandard(f"{name}: {table}, {key}: {high} mm is no taught depth; the unit is mm.")
+        if not source:
+            raise BadStandard(f"{name}: {table}, {key}: a value needs its source.")
+        result[key] = Limits(low, target, high, source)
+    return result
+
+
 def parse_standard(data: dict[str, Any], name: str) -> Standard:
     """Validate a standard's data. Raises BadStandard naming the first thing wrong."""
-
-    def limits(table: str, keys: set[str]) -> dict[str, Limits]:
-        found = data.get(table)
-        if not isinstance(found, dict) or not found:
-            raise BadStandard(f"{name}: the table {table} is missing.")
-        result = {}
-        for key, row in found.items():
-            if key not in keys:
-                raise BadStandard(f"{name}: {table} has no row called {key}; use one of {', '.join(sorted(keys))}.")
-            try:
-                low, target, high = float(row["min"]), float(row["target"]), float(row["max"])
-                source = str(row["source"]).strip()
-            except (KeyError, TypeError, ValueError) as error:
-                raise BadStandard(f"{name}: {table}, {key}: min, target, max and source are all needed.") from error
-            if not 0 < low < target <= high:
-                raise BadStandard(f"{name}: {table}, {key}: it must hold that 0 < min < target ≤ max.")
-            if high > MAX_DEPTH_MM:
-                raise BadStandard(f"{name}: {table}, {key}: {high} mm is no taught depth; the unit is mm.")
-            if not source:
-                raise BadStandard(f"{name}: {table}, {key}: a value needs its source.")
-            result[key] = Limits(low, target, high, source)
-        return result
 
     teeth = TEETH.get(str(data.get("teeth", "")))
     if teeth is None:
@@ -270,10 +272,14 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
     readers = _readers(data, name)
     ring, window = "ring" in readers, "window" in readers
     try:
-        reduction = limits("reduction", BACK_KEYS if back else WINDOW_NEEDED if window else FRONT_KEYS)
-        width = limits("finish_line_width", WIDTH_KEYS) if ring or window or data.get("finish_line_width") else {}
+        reduction = _limits(data, name, "reduction", BACK_KEYS if back else WINDOW_NEEDED if window else FRONT_KEYS)
+        width = (
+            _limits(data, name, "finish_line_width", WIDTH_KEYS)
+            if ring or window or data.get("finish_line_width")
+            else {}
+        )
         forms = {k: tuple(v) for k, v in data.get("finish_line_form", {}).items()}
-        clearance = limits("clearance", {"lingual"}) if data.get("clearance") else {}
+        clearance = _limits(data, name, "clearance", {"lingual"}) if data.get("clearance") else {}
         needed = sorted(WINDOW_NEEDED if window else FRONT_NEEDED)
         if back:
             needed = ["functional-cusp", "other-cusp", *(["groove"] if ring else [])]
