@@ -396,7 +396,9 @@ def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: 
         depth, unseen = tooth.depth(mockup.surface.vertices)
         inside = float(((depth > INSIDE_MM) & ~unseen).mean())
     found = None
-    if tooth is not None and opposing is not None:
+    # Upper front teeth close in front of the lower ones: along their own axis they may meet nothing, and be whole.
+    beside = options.tooth.front and options.tooth.upper and not options.meaning.lifted
+    if tooth is not None and opposing is not None and not beside:
         surface, over = tooth.surface, opposing
         found = prepared.lift.of(lambda: lift_to_bite(surface, over, axes.up))
     if opposing is not None or options.meaning.lifted or inside is not None:

@@ -22,7 +22,7 @@ BASE = {  # drawn as the left side (the handedness of arch coordinates); the mir
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
 ERUPTS_MM, WORN_IN_MM = 2.0, 0.22  # how far an opposing tooth is moved to bear, and how deep its facets are worn
-OVERJET_MM = {False: 2.7, True: 2.0}  # of front teeth as they stand before they erupt: over lower, over upper ones
+OVERJET_MM = {False: 2.7, True: 2.2}  # of front teeth as they stand before they erupt: over lower, over upper ones
 OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
 
 
