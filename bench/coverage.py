@@ -1,6 +1,6 @@
 """How often the stated uncertainty covers the truth, over many simulated preparations of known form.
 
-The same runs as `tests/core/test_calibration.py`, or with --cavities those of `tests/core/cavity/test_calibration.py`:
+The same runs as `tests/core/test_calibration.py`, or with --cavities or --windows those of the other kinds:
 the table of docs/uncertainty.md, per measure the median and the worst error, the bias, the stated U and the share
 covered.
 """
@@ -34,17 +34,26 @@ def cavity(seed: int) -> tuple[dict[str, tuple[float, float]], list[str]]:
     return told(seed).errors, []
 
 
+def window(seed: int) -> tuple[dict[str, tuple[float, float]], list[str]]:
+    """Errors of everything of one veneer's preparation."""
+    from calibration_windows import told
+
+    return told(seed).errors, []
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--first", type=int, default=0, help="number of the first of them")
     parser.add_argument("--processes", type=int, default=2)
     parser.add_argument("--cavities", action="store_true", help="cavities instead of crown preparations")
+    parser.add_argument("--windows", action="store_true", help="veneers instead of crown preparations")
     args = parser.parse_args()
+    measured = cavity if args.cavities else window if args.windows else one
     rows: dict[str, list[tuple[float, float]]] = defaultdict(list)
     faults: list[str] = []
     with ProcessPoolExecutor(args.processes) as pool:
-        for errors, found in pool.map(cavity if args.cavities else one, range(args.first, args.first + args.count)):
+        for errors, found in pool.map(measured, range(args.first, args.first + args.count)):
             faults += found
             for name, value in errors.items():
                 kept = name if name.startswith(("reduction", "finish line width")) else name.split(",")[0]

@@ -150,4 +150,5 @@ def test_findings_speak_of_the_veneer() -> None:
     words = str(report(document(geometry, found)))
     assert "incisal edge" in words
     assert "proximal, distal" in words
+    assert "seal and bond" in words
     assert "crown" not in " ".join(c.do for c in found.corrections)

@@ -1875,7 +1875,7 @@ export interface components {
         FinishLineRow: {
             /**
              * Axis
-             * @description about which azimuth is told: the path, for a ring and a cavity
+             * @description about which azimuth is told: the path, for a ring and a cavity; the facial direction, for a window
              */
             axis: number[];
             /** Closed */

@@ -260,7 +260,8 @@ def says(v: dict[str, Any]) -> str:
 def advice(v: dict[str, Any], correction: dict[str, Any] | None) -> str:
     """What to do about it: the worklist's own line where there is one, else why no stroke is asked."""
     if v["status"] == "within-uncertainty":
-        return DOUBT
+        known = criteria.of(v["criterion"])
+        return _sentence(known.doubtful) if known and known.doubtful else DOUBT
     if v["status"] not in FAULTS:
         return str(v["why"])
     if v["criterion"] in ("bite", "alignment"):

@@ -91,7 +91,7 @@ class Criterion:
     it best. weight: among findings. own_size: wanted at nought, so that its own size says more than the excess.
     by_attempt: its numbers are followed over the attempts. correct, leave: by bound, the stroke, or why none is asked
     and what to do instead. way_out: of a plan that cannot meet it. says: by bound, in place of 'short of minimum'.
-    kinds: of restoration, that are judged by it.
+    doubtful: what to do where it cannot be told from its limit. kinds: of restoration, that are judged by it.
     """
 
     name: str
@@ -106,6 +106,7 @@ class Criterion:
     leave: dict[str, str] = field(default_factory=dict)
     way_out: str = ""
     says: dict[str, str] = field(default_factory=dict)
+    doubtful: str = ""
     kinds: tuple[str, ...] = CROWNS
 
     def __post_init__(self) -> None:

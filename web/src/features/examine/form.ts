@@ -70,6 +70,10 @@ export function wallArc(wall: CavityWall, mesialRight: boolean): string {
 export const unrolled = (samples: LineSample[]): LineSample[] =>
   samples.map((s, k) => ({ ...s, azimuth_deg: (k / samples.length) * 360 }));
 
+/** Samples of a line that goes round once, in the order of their azimuth. */
+export const byAzimuth = (samples: LineSample[]): LineSample[] =>
+  [...samples].sort((a, b) => a.azimuth_deg - b.azimuth_deg);
+
 /** Where along an unrolled outline it looks most to each side. */
 export function sideStops(samples: LineSample[]): { side: string; at: number }[] {
   return Object.entries(AT)

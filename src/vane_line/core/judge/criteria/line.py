@@ -394,7 +394,7 @@ CRITERIA = (
     Criterion(
         "finish-line-width", "width", by_reader(ring=_widths, window=width_rows), place="finish line", lens="line",
         by_attempt=True, correct={"min": corrected_by_reader(ring=_widen, window=deepen_ledge)}, kinds=WITH_LEDGE,
-        leave={"max": "nothing to cut: record it and tell the laboratory; the crown fills it"},
+        leave={"max": "nothing to cut: record it and tell the laboratory; the restoration fills it"},
         way_out="the finish line cannot have its width here: the tooth is small, take a narrower one",
     ),
     Criterion(

@@ -210,5 +210,6 @@ CRITERIA = (
     Criterion(
         "enamel-likely-left", "enamel that is likely left", _enamel, lens="depth", weight=0.3, kinds=WINDOW_KINDS,
         leave={"max": "cut no deeper here; where dentine is open, seal and bond to it as such; record it"},
+        doubtful="cut no deeper here; where dentine shows, seal and bond to it as such, and record it",
     ),
 )  # fmt: skip

@@ -1,18 +1,24 @@
 <script lang="ts">
   import type { LineSample } from "../../../api/client";
-  import { doubtfulRuns, sideStops, stripPath, unrolled } from "../form";
+  import { byAzimuth, doubtfulRuns, sideStops, stripPath, unrolled } from "../form";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
   const line = $derived(model.document?.finish_line ?? null);
   /** A cavity's outline has no ledge: what is told of it is the angle of its edge, along its course. */
   const cavity = $derived(model.document?.cavity ?? null);
-  const samples = $derived(cavity ? unrolled(line?.samples ?? []) : (line?.samples ?? []));
+  /** A window's line goes round the facial direction: from the edge over mesial to the neck. */
+  const veneer = $derived(!!model.document?.veneer);
+  const samples = $derived(
+    cavity ? unrolled(line?.samples ?? []) : veneer ? byAzimuth(line?.samples ?? []) : (line?.samples ?? []),
+  );
   const stops = $derived(cavity && line ? sideStops(line.samples) : []);
   const angles = $derived(model.standard?.bounds.cavosurface ?? null);
   const LOW_DEG = 50;
   const DEG = 1; // drawing units per degree
-  const SIDES = ["facial", "mesial", "lingual", "distal"];
+  const SIDES = $derived(
+    veneer ? ["lingual", "mesial", "facial", "distal"] : ["facial", "mesial", "lingual", "distal"],
+  );
   const WIDTH_TOP_MM = 2;
   const SCALE = 45; // drawing units per millimetre
   let hovered = $state<LineSample | null>(null);
@@ -167,6 +173,12 @@
         >
       {/each}
     </div>
+  {:else if veneer}
+    <div class="grid grid-cols-5 text-sm text-soft" aria-hidden="true">
+      <span>edge</span><span class="text-center">mesial</span><span class="text-center">neck</span><span
+        class="text-center">distal</span
+      ><span class="text-right">edge</span>
+    </div>
   {:else}
     <div class="grid grid-cols-5 text-sm text-soft" aria-hidden="true">
       <span>facial</span><span class="text-center">mesial</span><span class="text-center"
@@ -188,7 +200,9 @@
         <b>{hovered.width_mm.toFixed(2)} mm</b> wide, {hovered.form?.replaceAll("-", " ") ??
           "form not told"}{#if (hovered.lip_mm ?? 0) > 0.03}, rim {hovered.lip_mm!.toFixed(2)} mm{/if}
       {:else}
-        No clear finish line is seen here{#if band}; it lies within <b>{band.width_mm.toFixed(1)} mm</b>{/if}.
+        {veneer ? "No ledge ends here" : "No clear finish line is seen here"}{#if band}; it lies within <b
+            >{band.width_mm.toFixed(1)} mm</b
+          >{/if}.
       {/if}
     {:else if line.width_mm}
       Width <b>{line.width_mm.low.toFixed(2)}</b> to <b>{line.width_mm.high.toFixed(2)}</b> mm, median {line.width_mm.median.toFixed(
@@ -200,6 +214,9 @@
     {#if cavity}
       Upper line: height. Lower line: angle of the edge, shaded from minimum to maximum. Hatched: no clear
       edge.
+    {:else if veneer}
+      Upper line: how far facial it runs. Lower line: depth of the cut at the line, shaded from minimum to
+      maximum. Hatched: no ledge, as along a butt.
     {:else}
       Upper line: height. Lower line: width, shaded from minimum to maximum. Orange: steps and rims. Hatched:
       no clear finish line.
