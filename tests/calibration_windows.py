@@ -103,12 +103,7 @@ CONTACT_Y = -0.35  # of the neighbours' nearest place to a flat side
 
 
 def _reduction(w: Window) -> float:
-    """At the middle of the facet, which reaches from the cut face to the back, or to the cut back."""
-    level = w.facet_level
-    back = float(w.back(np.array([level]))[0]) + (w.back_mm * np.hypot(1, w.back_slope) if w.wrap_mm > 0 else 0.0)
+    """Under the middle of the planned edge, which is level."""
     fall = np.tan(np.radians(w.facet_deg - 90))
-    middle = (w.facial_mm + float(w.back(np.array([level]))[0])) / 2
-    front = w.facial_mm - w.depth_mm
-    # Where a tilted facet meets the leaning back.
-    end = (back + w.back_slope * -fall * middle) / (1 - w.back_slope * fall) if w.wrap_mm <= 0 else back
-    return float(w.incisal_mm - ((front + end) / 2 - middle) * fall)
+    middle, edge = ((w.facial_mm + float(w.back(np.array([z]))[0])) / 2 for z in (w.facet_level, w.top_mm))
+    return float(w.incisal_mm - (edge - middle) * fall)

@@ -17,7 +17,8 @@ ON_MM = 0.12  # a display vertex this near the inside surface takes its values
 def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]:
     """Fields (N,) of the inside vertices, nan where unknown.
 
-    depth: reduction to what it is judged by; depth_min, depth_max: the standard's limits there; unseen: 1 where
+    depth: reduction to what it is judged by; depth_min, depth_max: the standard's limits there, the greatest of what is
+    taken off the tooth, told in the same terms; unseen: 1 where
     the earlier scan never saw the tooth; space: clearance to the opposing teeth; draw: how far a point lies under an
     overhang along the path, negative, nought where it is free; edges: overcut of the milling bur, negative; zone: index
     of the zone.
@@ -33,13 +34,22 @@ def inside_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]
     return {
         "depth": values(geometry.space),
         "depth_min": judgement.limit_min,
-        "depth_max": judgement.limit_max,
+        "depth_max": _most(geometry, judgement),
         "unseen": unseen,
         "space": values(geometry.clearance),
         "draw": -geometry.cut.hidden_mm(geometry.inside),
         "edges": -geometry.edges.overcut_mm,
         "zone": judgement.zones.index.astype(float),
     } | cavity
+
+
+def _most(geometry: Geometry, judgement: Judgement) -> Floats:
+    """(N,) the depth from which on too much was cut: of the tooth, whatever the space is measured to; nan where that is
+    not known."""
+    space, removed = geometry.space, geometry.tooth_removed
+    if space is None or removed is None:
+        return np.full(geometry.inside.n_vertices, np.nan)
+    return np.asarray(judgement.limit_max + (space.value - removed.value))
 
 
 def _cavity_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats]:
@@ -49,7 +59,7 @@ def _cavity_fields(geometry: Geometry, judgement: Judgement) -> dict[str, Floats
     assert isinstance(cut, CavityCut)
     n = geometry.inside.n_vertices
     depth = np.full(n, np.nan) if geometry.space is None else geometry.space.value.copy()
-    low, high = judgement.limit_min.copy(), judgement.limit_max.copy()
+    low, high = judgement.limit_min.copy(), _most(geometry, judgement)
     floor, bounds = cut.parts.floor, standard.bounds("cavity-depth")
     # Its greatest depth is judged by the middle of the floor: under a cusp it is deeper by nature.
     depth[floor], low[floor], high[floor] = cut.depth_mm[floor], _or_nan(bounds.min), np.nan

@@ -89,6 +89,7 @@ class Options:
     pairs: dict[str, Pairs] = field(default_factory=dict)
     restoration: str = "full-crown"  # the name of a kind in core/kinds
     root_filled: bool = False  # a standing cusp then needs more
+    by_eye: bool = False  # axes were looked at and confirmed, not measured
     dark: bool = False  # the tooth's colour would show: a veneer over it needs more
 
     def __post_init__(self) -> None:

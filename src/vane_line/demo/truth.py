@@ -79,7 +79,7 @@ def window_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any
     kept = np.where(skin.vertices[:, 2] > length - face.incisal_mm, 1.0, kept)  # over the facet nothing is left
     i, j = skin.edges.T
     across = (kept[i] < 0) != (kept[j] < 0)
-    share = (kept[i] / (kept[i] - kept[j]))[across, None]
+    share = (kept[i[across]] / (kept[i[across]] - kept[j[across]]))[:, None]
     line = skin.vertices[i[across]] * (1 - share) + skin.vertices[j[across]] * share
     return {
         "outline": _out(mine, to_prep, line).tolist(),

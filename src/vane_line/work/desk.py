@@ -115,6 +115,7 @@ def options_of(payload: dict[str, Any]) -> Options:
         functional_side=given.get("functional_side"),
         root_filled=bool(given.get("root_filled", False)),
         dark=bool(given.get("dark", False)),
+        by_eye=True,
         line=_hand_line(given.get("line")),
         gingiva=vector("gingiva"),
         core=vector("core"),

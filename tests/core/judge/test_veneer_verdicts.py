@@ -18,6 +18,7 @@ from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, hold, judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.window.forms import Ending
 
@@ -118,6 +119,15 @@ def test_the_line_is_short_of_the_contact_or_well_past_it(value: float, status: 
     assert (status, bound) in {(v.status, v.bound) for v in rows}, rows
 
 
+def test_a_guessed_axis_makes_a_butt_s_angle_less_certain() -> None:
+    """A person who gives the occlusal direction knows it; a guess may be five degrees off, twice that in U."""
+    scans = GOOD.scans()
+    guessed = measure(scans, Options(TOOTH, restoration="veneer", facial=np.array([0.0, 1, 0])))
+    known, unsure = (hold(g, STANDARD)[0].budget.of("incisal-form") for g in (judged_held(), guessed))
+    assert known == pytest.approx(2.0)
+    assert unsure == pytest.approx(2 * np.hypot(1.0, 5.0))
+
+
 @cache
 def judged_held():  # type: ignore[no-untyped-def]
     return measure(GOOD.scans(), facing(TOOTH, restoration="veneer"))
@@ -149,6 +159,6 @@ def test_findings_speak_of_the_veneer() -> None:
     geometry = measure(window.scans(), facing(TOOTH, restoration="veneer"))
     words = str(report(document(geometry, found)))
     assert "incisal edge" in words
-    assert "proximal, distal" in words
+    assert "distal side" in words
     assert "seal and bond" in words
     assert "crown" not in " ".join(c.do for c in found.corrections)

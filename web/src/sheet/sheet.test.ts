@@ -38,6 +38,9 @@ describe("views", () => {
     expect(viewFor([0, 5, 1], [0, 0, 0], frame, "wall/facial/middle")).toBe("facial");
     expect(viewFor([-5, 1, 1], [0, 0, 0], frame, "finish-line-band")).toBe("distal");
     expect(viewFor([0, 5, 1], [0, 0, 0], frame, "functional-cusp/distal")).toBe("occlusal");
+    expect(viewFor([0, 5, 1], [0, 0, 0], frame, "facial/cervical")).toBe("facial");
+    expect(viewFor([-4, 1, 1], [0, 0, 0], frame, "proximal/distal")).toBe("facial");
+    expect(viewFor([0, -1, 1], [0, 0, 0], frame, "wrap/depth")).toBe("lingual");
   });
 });
 

@@ -43,6 +43,8 @@ export function viewOf(name: ViewName, frame: Frame): View {
 
 /** The standard view from which a place on the tooth is seen best. */
 export function viewFor(place: Vec, centre: Vec, frame: Frame, zone: string): ViewName {
+  if (zone.startsWith("facial/") || zone.startsWith("proximal/")) return "facial";
+  if (zone.startsWith("wrap")) return "lingual";
   if (!zone.startsWith("wall") && zone !== "finish-line-band") return "occlusal";
   const off = add(place, centre, -1);
   const along = (axis: Vec) => off[0] * axis[0] + off[1] * axis[1] + off[2] * axis[2];

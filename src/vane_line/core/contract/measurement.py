@@ -100,7 +100,9 @@ class MarginRow(Row):
 
 
 class FinishLineRow(Row):
-    axis: Vector = Field(description="about which azimuth is told: the path, for a ring and a cavity; the facial direction, for a window")
+    axis: Vector = Field(
+        description="about which azimuth is told: the path, for a ring and a cavity; the facial direction, for a window"
+    )
     closed: bool
     length_mm: float
     points: list[Vector] = Field(description="from azimuth 0, rising, first not repeated")

@@ -14,7 +14,16 @@ from vane_line.core.judge.corrections import worklist
 from vane_line.core.judge.criteria.space import by_depth
 from vane_line.core.judge.record import Held
 from vane_line.core.judge.standards import Standard, fitted, over_dark
-from vane_line.core.judge.uncertainty import TRIED_DEG, U_BAND_MM, U_CUSP_MM, U_PATH_DEG, U_TURN_DEG, Budget, u_scan_mm
+from vane_line.core.judge.uncertainty import (
+    TRIED_DEG,
+    U_AXIS_DEG,
+    U_BAND_MM,
+    U_CUSP_MM,
+    U_PATH_DEG,
+    U_TURN_DEG,
+    Budget,
+    u_scan_mm,
+)
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
 from vane_line.core.kinds.seen import Zoned
@@ -131,7 +140,7 @@ def _budget(geometry: Geometry) -> Budget:
     return Budget(
         scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm,
         U_PATH_DEG if geometry.options.path is None else 0.0, U_TURN_DEG if geometry.options.facial is None else 0.0,
-        geometry.cut.wall_mm,
+        geometry.cut.wall_mm, U_AXIS_DEG if geometry.options.occlusal is None or geometry.options.by_eye else 0.0,
     )  # fmt: skip
 
 

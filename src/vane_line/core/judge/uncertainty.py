@@ -40,6 +40,8 @@ IN_MM = set(U_METHOD) - {
 }  # fmt: skip
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
 U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial direction over rescans (docs/uncertainty)
+U_AXIS_DEG = 5.0  # of a front tooth's axis, guessed and looked at: nobody sees less
+EDGE_ASIDE_MM = 0.2  # by which what is told along the axis lies beside it
 U_BAND_MM, U_CUSP_MM = 0.04, 0.10  # … of the finish line's place, and of a cusp's tip: where zones end
 TRIED_DEG = 1.0  # by which the sides are turned to see what hangs on them
 
@@ -58,8 +60,9 @@ def per_degree(value_at: Callable[[float], float | None]) -> float:
 class Budget:
     """The parts of one measurement's uncertainty, and the scan's usual edge near the finish line, mm.
 
-    path_deg, turn_deg: standard uncertainty of a guessed path's direction, and of the azimuth at which sides begin;
-    nought where a person gave them. wall_mm: height of the walls, by which a tilt becomes a depth.
+    path_deg, turn_deg, axis_deg: standard uncertainty of a guessed path's direction, of the azimuth at which sides
+    begin, and of the tooth's own axis; nought where a person gave them. wall_mm: height of the walls, by which a tilt
+    becomes a depth.
     """
 
     scan_mm: float
@@ -69,6 +72,7 @@ class Budget:
     path_deg: float = 0.0
     turn_deg: float = 0.0
     wall_mm: float = 0.0
+    axis_deg: float = 0.0
 
     def method(self, measure: str) -> float:
         """Standard uncertainty of a definition on a scan as fine as this, in the measure's unit."""
@@ -92,6 +96,9 @@ class Budget:
             "divergence": self.path_deg,
             "box-floor": self.path_deg,
             "undercut": self.wall_mm * tan(radians(self.path_deg)),
+            "incisal-form": self.axis_deg,
+            "incisal-reduction": EDGE_ASIDE_MM * tan(radians(self.axis_deg)),
+            "wrap": EDGE_ASIDE_MM * tan(radians(self.axis_deg)),
         }.get(measure, 0.0)
         scan = self.scan_mm if measure in IN_MM else 0.0
         return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg)

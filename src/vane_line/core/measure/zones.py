@@ -207,6 +207,10 @@ def words(zone: str, lingual_word: str = "lingual") -> str:
         return f"{wall} wall of the {side} box" if wall else f"{side} box"
     if head == "marginal-ridge":
         return f"{tail} marginal ridge"
+    if head == "proximal":
+        return f"{tail} side"
+    if head == "wrap":
+        return f"behind the edge, {tail}" if tail else "behind the edge"
     if head == "facial" and tail:
         return f"facial surface, {tail} third"
     if head == "functional-cusp-bevel":

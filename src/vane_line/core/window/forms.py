@@ -27,6 +27,7 @@ WRAP_MM = 0.35  # a line that lies so far below the edge behind wraps over it
 TOP_MM = 0.40  # a line so near to the tooth's top ends at its edge
 SHORTENED_MM = 0.30  # a tooth shortened by less was not
 EDGE_SHARE = 0.98
+EDGE_MM = 0.05  # below its top: the edge itself
 ROUNDED_MM = 0.25  # of a facet's ends, rounded by bur and scan
 SIDE_COSINE = 0.5  # of the direction across the line, or of what was left, to mesial or distal
 NECK_COSINE, NECK_TURN = 0.55, 0.75  # the neck ends where what was left turns to the side by more
@@ -139,11 +140,12 @@ def incisal_form(
     behind = crossing & (line.skin @ axes.zero < BEHIND_COSINE)
     whole = _top_of(eased, middle, axes)
     before, goal = (None if s is None else _top_of(s, middle, axes) for s in (earlier, planned))
-    longer = None if before is None or goal is None else goal - before
-    if not behind.any() and whole is not None and top < whole - TOP_MM:
-        return Incisal("window", at, (whole, 0.0), longer)
+    longer = None if before is None or goal is None else goal.height - before.height
+    if not behind.any() and whole is not None and top < whole.height - TOP_MM:
+        return Incisal("window", at, (whole.height, 0.0), longer)
     facet = _facet(inside, normals, near, (out, height), top, axes)
-    reduction = None if goal is None else goal - facet.middle
+    # Under the planned edge itself: along a direction that is a little off, a level edge has its top at one end.
+    reduction = None if goal is None else goal.height - (facet.middle + facet.slope * (goal.out - facet.centre))
     plane = facet.middle - facet.slope * facet.centre, facet.slope
     if behind.any():
         length = facet.end - float(np.median(line_height[behind]))
@@ -152,7 +154,7 @@ def incisal_form(
             here = behind & np.isfinite(widths)
             depth = float(np.median(widths[here])) if here.any() else None
             return Incisal("wrap", at, plane, longer, reduction, wrap_length_mm=length, wrap_depth_mm=depth)
-    if (before is not None and before - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
+    if (before is not None and before.height - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
         return Incisal("feather", at, plane, longer, reduction)
     return Incisal("butt", at, plane, longer, reduction, facet.angle_deg)
 
@@ -168,15 +170,26 @@ def _slab(points: Floats, middle: Floats, axes: Axes) -> Bools:
     return np.asarray(np.abs((points - middle) @ axes.quarter) < MIDDLE_HALF_MM)
 
 
-def _top_of(surface: Surface, middle: Floats, axes: Axes) -> float | None:
-    """Height of a surface's edge over the middle: of its few highest places, free of single odd ones."""
+@dataclass(frozen=True)
+class _Top:
+    """Height of a surface's edge over the middle, and how far facial of it it stands."""
+
+    height: float
+    out: float
+
+
+def _top_of(surface: Surface, middle: Floats, axes: Axes) -> _Top | None:
+    """Of its few highest places, free of single odd ones."""
     here = _slab(surface.vertices, middle, axes)
     if here.sum() < LEAST_POINTS:
         return None
     height = ((surface.vertices - middle) @ axes.up)[here]
     areas = surface.vertex_areas[here]
     share = min(0.15 / max(float(areas.sum()), 1e-6), 0.2)
-    return weighted_quantile(height, areas, 1 - share, share)
+    value = weighted_quantile(height, areas, 1 - share, share)
+    high = height > value - EDGE_MM
+    out = ((surface.vertices - middle) @ axes.zero)[here]
+    return _Top(value, float(areas[high] @ out[high] / areas[high].sum()))
 
 
 @dataclass(frozen=True)

@@ -85,6 +85,11 @@ export class Examine extends Tracked {
       .filter(([, a]) => a && !a.trusted)
       .map(([role, a]) => ({ role, why: a!.why })),
   );
+  /** From where the cut is seen first: a veneer's from its face. */
+  get firstView(): ViewName {
+    return this.document?.veneer ? "facial" : "occlusal";
+  }
+
   /** Whether mesial lies to the right when facial is up and the tooth is seen from its occlusal side. */
   readonly mesialRight = $derived.by(() => this.frame === null || mesialIsRight(this.frame));
   /** What stands beside the sheet and makes it narrow. */
@@ -151,7 +156,7 @@ export class Examine extends Tracked {
       if (light) this.#scene?.setPrep("light", light);
       await this.#wear("light");
       if (left()) return;
-      this.look("occlusal");
+      this.look(this.firstView);
       this.#drawLine();
       this.firstPictureMs = performance.now() - this.#began;
       if (prep) void this.#complete(prep.rest_hash, left);
@@ -187,7 +192,9 @@ export class Examine extends Tracked {
 
   /** Turn the tooth to a place that a row speaks of. */
   show(at: number[] | null, zone: string) {
-    if (at && this.frame) this.look(viewFor(vec(at), this.centre, this.frame, zone));
+    if (!at || !this.frame) return;
+    const best = viewFor(vec(at), this.centre, this.frame, zone);
+    this.look(best === "occlusal" ? this.firstView : best);
   }
 
   /** The curve that is being drawn, shown on the tooth. */
@@ -244,7 +251,7 @@ export class Examine extends Tracked {
     const first = this.rows[this.chosen]?.findings[0];
     if (!first) return;
     if (first.lens && first.lens !== this.lens) void this.setLens(first.lens);
-    if (first.at && this.frame) this.look(viewFor(vec(first.at), this.centre, this.frame, first.zone));
+    this.show(first.at ?? null, first.zone);
   }
 
   async measure() {

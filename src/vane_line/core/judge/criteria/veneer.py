@@ -199,7 +199,7 @@ CRITERIA = (
         leave={"max": "nothing to cut: see that it ends off the contacts, and record it"},
     ),
     Criterion(
-        "scoop", "width of the ledge where it ends", _scoops, lens="line", by_attempt=True, kinds=WINDOW_KINDS,
+        "scoop", "scoop", _scoops, lens="line", by_attempt=True, kinds=WINDOW_KINDS,
         leave={"max": "too wide a ledge cannot be taken back: round its inner corner so that the veneer passes, go no "
                "deeper, and tell the laboratory; it may be filled with bonded composite first"},
     ),

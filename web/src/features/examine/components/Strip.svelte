@@ -29,7 +29,11 @@
         model.document?.verdicts.find(
           (v) => v.criterion === "finish-line-width" && v.zone === side && v.bound === bound,
         )?.limit ?? null;
-      return { side, min: of("min"), max: of("max") };
+      // Beside the contacts and behind, a ledge that is too wide is judged as a scoop.
+      const zone = side === "lingual" ? "wrap" : `proximal/${side}`;
+      const scoop =
+        veneer && model.document?.verdicts.find((v) => v.criterion === "scoop" && v.zone === zone);
+      return { side, min: of("min"), max: of("max") ?? (scoop ? scoop.limit : null) };
     }),
   );
   const middle = $derived.by(() => {
@@ -39,7 +43,9 @@
   /** An outline climbs from a box's floor to the cusps: it is drawn to fit, a ledge true to its scale. */
   const climb = $derived.by(() => {
     const known = samples.map((s) => s.height_mm ?? 0);
-    return cavity && known.length ? 80 / Math.max(Math.max(...known) - Math.min(...known), 1) : SCALE * 0.8;
+    return (cavity || veneer) && known.length
+      ? 80 / Math.max(Math.max(...known) - Math.min(...known), 1)
+      : SCALE * 0.8;
   });
   const height = (s: LineSample) => (s.height_mm === null ? null : 50 - (s.height_mm - middle) * climb);
   const angle = (s: LineSample) =>

@@ -16,12 +16,14 @@
     value == null ? "–" : `${value.toFixed(digits)} mm`;
   const median = (table: "reduction" | "tooth_removed", third: string) =>
     model.document?.[table]?.zones.find((z) => z.zone === `facial/${third}`)?.median_mm;
-  const short = (criterion: string, zone: string) =>
-    model.document?.verdicts.some(
-      (v) => v.criterion === criterion && v.zone === zone && (v.status === "short" || v.status === "over"),
-    )
-      ? "font-bold text-short"
-      : "";
+  const marked = (criterion: string, zone: string) => {
+    const of = (status: string) =>
+      model.document?.verdicts.some(
+        (v) => v.criterion === criterion && v.zone === zone && v.status === status,
+      );
+    if (of("short")) return "font-bold text-short";
+    return of("over") ? "font-bold text-over" : "";
+  };
   const enamel = (third: string) => veneer?.enamel.find((e) => e.zone === `facial/${third}`)?.likely_left;
   const ends = (past: number | null) => {
     if (past === null) return "contact not known";
@@ -47,10 +49,10 @@
         {#each THIRDS as third (third)}
           <tr class="border-t border-rule">
             <th class="py-1.5 text-left font-normal first-letter:uppercase">{third}</th>
-            <td class="pl-2 text-right tabular-nums {short('reduction', `facial/${third}`)}"
+            <td class="pl-2 text-right tabular-nums {marked('reduction', `facial/${third}`)}"
               >{mm(median("reduction", third), 2)}</td
             >
-            <td class="pl-2 text-right tabular-nums {short('tooth-removed', `facial/${third}`)}"
+            <td class="pl-2 text-right tabular-nums {marked('tooth-removed', `facial/${third}`)}"
               >{mm(median("tooth_removed", third), 2)}</td
             >
             <td class="pl-2 text-right"
@@ -63,8 +65,8 @@
     {#if veneer.incisal}
       <p class="pt-2 text-sm">
         Incisal end: <b>{FORMS[veneer.incisal.form]}</b>{#if veneer.incisal.reduction_mm !== null},
-          <span class={short("incisal-reduction", "incisal-edge")}>{mm(veneer.incisal.reduction_mm)}</span> to the
-          planned edge{/if}{#if veneer.incisal.angle_deg !== null}, at {veneer.incisal.angle_deg.toFixed(
+          <span class={marked("incisal-reduction", "incisal-edge")}>{mm(veneer.incisal.reduction_mm)}</span> to
+          the planned edge{/if}{#if veneer.incisal.angle_deg !== null}, at {veneer.incisal.angle_deg.toFixed(
             0,
           )}°{/if}{#if veneer.incisal.wrap_length_mm !== null}, {mm(veneer.incisal.wrap_length_mm)} long{/if}.
       </p>
@@ -73,11 +75,11 @@
       {#each veneer.contact_ending as ending (ending.side)}
         {@const scoop = veneer.scoops.find((s) => s.side === ending.side)}
         <li>
-          <span class="first-letter:uppercase">{ending.side}</span>:
-          <span class={short("contact-ending", `proximal/${ending.side}`)}
+          <span class="inline-block first-letter:uppercase">{ending.side}</span>:
+          <span class={marked("contact-ending", `proximal/${ending.side}`)}
             >{ends(ending.past_contact_mm)}</span
           >{#if scoop}; ledge
-            <span class={short("scoop", `proximal/${ending.side}`)}>{mm(scoop.width_mm)}</span> wide{/if}
+            <span class={marked("scoop", `proximal/${ending.side}`)}>{mm(scoop.width_mm)}</span> wide{/if}
         </li>
       {/each}
     </ul>

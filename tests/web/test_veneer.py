@@ -1,0 +1,112 @@
+"""A veneer through a mock-up, from a new case to a corrected edge, in the browser."""
+
+from __future__ import annotations
+
+import base64
+import re
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+from screen import MEASURING_MS, settled
+from windows import Window
+
+from vane_line.core.mesh.write import write_surface
+
+SHALLOW = Window(
+    grid_mm=0.22, noise_um=6, depth_mm=0.45, incisal_mm=0.35, neck_mm=1.0, planes_deg=9.0, distal_side_mm=1.1,
+    thicker_mm=0.2, longer_mm=0.25, mocked=True, seed=4,
+)  # fmt: skip
+MENDED = replace(SHALLOW, incisal_mm=1.2, seed=5)
+
+
+@pytest.fixture(scope="session")
+def veneer_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
+    """An edge that was hardly shortened beside a scoop, the tooth before, the mock-up, and the next attempt."""
+    folder = tmp_path_factory.mktemp("veneer")
+    made = {
+        "veneer_prep.stl": SHALLOW.prep(), "veneer_before.stl": SHALLOW.preop(), "veneer_mockup.stl": SHALLOW.mockup(),
+        "veneer_prep_2.stl": MENDED.prep(),
+    }  # fmt: skip
+    for name, surface in made.items():
+        write_surface(folder / name, surface)
+    return {name: str(folder / name) for name in made}
+
+
+def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: dict[str, str]) -> None:
+    """The kind chosen, three scans told by their names, axes confirmed; the short edge and the scoop are told, the
+    thirds stand side by side, the line round the face is unrolled; the next scan dropped, the edge has its room."""
+    page.goto("/")
+    page.get_by_role("button", name="New case").click()
+    page.get_by_label("Case code").fill("SM-0911")
+    page.get_by_label("Restoration").click()
+    page.get_by_role("option", name="Veneer").click()
+    page.get_by_role("button", name="Tooth 11").click()
+    expect(page.get_by_label("Material and standard")).to_contain_text("veneer")
+    page.get_by_role("button", name="Next: add scans").click()
+    names = ("veneer_prep.stl", "veneer_before.stl", "veneer_mockup.stl")
+    page.get_by_label("Scan files").set_input_files([veneer_files[n] for n in names])
+    for name in names:
+        row = page.get_by_role("listitem", name=f"Scan {name}")
+        expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
+        confirm = row.get_by_role("button", name="Yes")
+        if confirm.count():
+            confirm.click()
+    page.get_by_role("button", name="Show the guessed axes").click()
+    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Yes, that is right").click()
+    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
+    page.get_by_role("button", name="Measure", exact=True).click()
+
+    expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
+    findings = page.locator("aside")
+    expect(findings).to_contain_text("room at the incisal edge", timeout=MEASURING_MS)
+    expect(findings).to_contain_text("scoop")
+    table = page.get_by_role("table", name="Face by thirds")
+    expect(table).to_contain_text("to the mock-up")
+    expect(table).to_contain_text("likely through")
+    expect(findings).to_contain_text("short of the contact")
+    expect(page.get_by_role("button", name="Plan")).to_have_count(0)  # none is made for this kind yet
+    settled(page)
+
+    page.get_by_role("button", name="Taper, line").click()
+    form = page.get_by_role("region", name="Form")
+    expect(form.get_by_role("img", name=re.compile("Finish line unrolled"))).to_be_visible()
+    expect(form).to_contain_text("how far facial it runs")
+    expect(form.get_by_role("heading", name=re.compile("Taper of the walls"))).to_have_count(0)
+    page.get_by_role("button", name="Taper, line").click()
+
+    page.get_by_role("button", name=re.compile("To do")).click()
+    expect(findings).to_contain_text("shorten the edge by")
+    page.evaluate(
+        """async ([name, text]) => {
+            const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+            const data = new DataTransfer();
+            data.items.add(new File([bytes], name));
+            window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+        }""",
+        ["veneer_prep_2.stl", base64.b64encode(Path(veneer_files["veneer_prep_2.stl"]).read_bytes()).decode()],
+    )
+    expect(page.get_by_role("button", name="Attempt 2")).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name=re.compile("^Findings")).click()
+    expect(page.get_by_role("button", name=re.compile("room at the incisal edge"))).to_have_count(
+        0, timeout=MEASURING_MS
+    )
+    expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
+
+
+def test_the_demo_s_veneer_tells_its_scoop_and_what_a_dark_tooth_needs(page: Page) -> None:
+    """Of the 21: a scoop at its distal end; ticked as dark, the face is judged by more room, and by less when not."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0274")).click()
+    findings = page.locator("aside")
+    expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
+    dark = page.get_by_label("the tooth is dark: it needs more room")
+    expect(dark).not_to_be_checked()
+    dark.check()
+    expect(dark).to_be_enabled(timeout=MEASURING_MS)
+    expect(dark).to_be_checked()
+    dark.uncheck()
+    expect(dark).to_be_enabled(timeout=MEASURING_MS)
+    expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
