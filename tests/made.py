@@ -17,6 +17,6 @@ def kept_case(name: str, recipe: Recipe) -> MadeCase:
 
     def make() -> tuple[Any, ...]:
         case = make_case(recipe)
-        return case.prep, case.preop, case.opposing, case.truth
+        return case.prep, case.preop, case.opposing, case.mockup, case.truth
 
     return MadeCase(recipe, *kept(name, make))

@@ -25,7 +25,7 @@ from vane_line.core.mesh.write import stl_bytes
 STUMP = Stump(grid_mm=0.4, neighbours=False, seed=31)
 PREP, PREOP = stl_bytes(STUMP.prep()), stl_bytes(STUMP.preop())
 AXES = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": None}
-ROUNDS = 4
+ROUNDS = 2
 
 
 class Clinic:
