@@ -80,11 +80,11 @@ def side_drafts(walls: Walls, undercut: Undercut, turn_deg: float = 0.0) -> dict
     turn_deg: by which the sides are turned on.
     """
     out = {}
-    told = walls.found & ~undercut.covers(walls.azimuth_deg)
+    told = np.isfinite(walls.leaning) & ~undercut.covers(walls.azimuth_deg)
     for side, middle in SIDES.items():
         here = told & (degrees_apart(walls.azimuth_deg, middle + turn_deg) <= SIDE_HALF_DEG)
         if here.sum() >= LEAST_AZIMUTHS:
-            out[side] = float(np.quantile(walls.taper_deg[here], LEAST_SHARE))
+            out[side] = float(np.quantile(walls.leaning[here], LEAST_SHARE))
     return out
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,6 +12,8 @@ from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.measure.convergence import robust_at
+from vane_line.core.rings import degrees_apart
+from vane_line.core.shape import side_drafts
 from vane_line.core.tooth.notation import ToothNumber
 
 OPTIONS = facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=np.array([0.0, 0, 1]))
@@ -92,3 +95,15 @@ def test_a_groove_at_the_azimuth_does_not_decide(shape: Callable[[np.ndarray], n
 def test_nothing_known_nothing_said() -> None:
     """No values within the window: nan, not nought."""
     assert np.isnan(robust_at(np.arange(0, 360, 1.0), np.full(360, np.nan), 0.0))
+
+
+def test_a_rim_lower_than_half_a_millimetre_is_no_wall() -> None:
+    """Its lean is not told, nor a convergence with it; the walls that stand keep theirs."""
+    geometry = measured(Stump())
+    walls = geometry.ring.shape.walls
+    here = degrees_apart(walls.azimuth_deg, 90) < 45
+    rim = replace(walls, height_mm=np.where(here, 0.3, walls.height_mm))
+    assert np.isnan(rim.convergence_at(90))
+    assert np.isnan(rim.taper_at(90))
+    assert rim.convergence_at(0) == walls.convergence_at(0)
+    assert set(side_drafts(rim, geometry.ring.shape.undercut)) == {"facial", "lingual", "distal"}

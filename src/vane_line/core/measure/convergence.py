@@ -35,6 +35,7 @@ OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 ROUNDS = 8
 TUKEY = 4.685  # 95 % efficiency with normal noise
+LEAST_HEIGHT_MM = 0.5  # over the finish line: what is lower is a rim, and no wall
 EASE_DEG = 3  # to either side: of the lean that decides the path
 ROWS_DEG = 2  # spacing of the rows that are reported
 
@@ -88,9 +89,14 @@ class Walls:
         return normals, np.maximum(wide, 0) * (self.top - self.foot)[told]
 
     @property
+    def leaning(self) -> Floats:
+        """(A,) taper of what is high enough over the finish line to lean at all; nan where it is not."""
+        return np.asarray(np.where(self.height_mm < LEAST_HEIGHT_MM, np.nan, self.taper_deg))
+
+    @property
     def convergence_deg(self) -> Floats:
         """(A,) taper and the opposite taper added."""
-        return self.taper_deg + np.roll(self.taper_deg, -(len(self.taper_deg) // 2))
+        return self.leaning + np.roll(self.leaning, -(len(self.taper_deg) // 2))
 
     def convergence_at(self, azimuth_deg: float) -> float:
         """Convergence there by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide."""
@@ -98,7 +104,7 @@ class Walls:
 
     def taper_at(self, azimuth_deg: float) -> float:
         """As `convergence_at`, of one wall."""
-        return robust_at(self.azimuth_deg, self.taper_deg, azimuth_deg)
+        return robust_at(self.azimuth_deg, self.leaning, azimuth_deg)
 
     def height_at(self, azimuth_deg: float) -> float:
         """Wall height there, the median over ±SMOOTH_DEG."""
