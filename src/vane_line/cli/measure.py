@@ -34,7 +34,7 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--opposing", metavar="FILE", help="scan of the opposing teeth")
     p.add_argument("--tooth", required=True, metavar="NUMBER", help="11 to 48, or 1 to 32 with --notation universal")
     p.add_argument("--notation", default="fdi", choices=["fdi", "universal"], help="of the tooth (default: fdi)")
-    p.add_argument("--restoration", required=True, metavar="KIND", help="full-crown, inlay, onlay, overlay")
+    p.add_argument("--restoration", required=True, metavar="KIND", help="full-crown, veneer, inlay, onlay, overlay")
     p.add_argument("--material", required=True, metavar="NAME", help=", ".join(MATERIALS))
     p.add_argument("--standard", metavar="ID", help="id of a standard (its file's name); else the material's default")
     p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"], help="of all files")

@@ -137,10 +137,11 @@ def _budget(geometry: Geometry) -> Budget:
     used = [a.u_align_um for r, a in geometry.alignment.items() if r != "opposing" and a.u_align_um is not None]
     bite = geometry.bite.u_mm if geometry.bite else 0.0
     scan = u_scan_mm(geometry.noise_um, geometry.patch_scatter_um)
+    options = geometry.options
     return Budget(
-        scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm,
-        U_PATH_DEG if geometry.options.path is None else 0.0, U_TURN_DEG if geometry.options.facial is None else 0.0,
-        geometry.cut.wall_mm, U_AXIS_DEG if geometry.options.occlusal is None or geometry.options.by_eye else 0.0,
+        scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm, wall_mm=geometry.cut.wall_mm,
+        path_deg=U_PATH_DEG if options.path is None else 0.0, turn_deg=U_TURN_DEG if options.facial is None else 0.0,
+        axis_deg=U_AXIS_DEG if options.occlusal is None or options.by_eye else 0.0,
     )  # fmt: skip
 
 

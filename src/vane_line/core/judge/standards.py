@@ -31,7 +31,7 @@ DARK_MM = (
 )  # what a veneer over a dark tooth needs more: least, target, most (common practice, no source)
 Teeth = Literal["back", "front", "canine"]
 TEETH: dict[str, Teeth] = {teeth: teeth for teeth in get_args(Teeth)}
-CAPS, GENERAL = "caps.toml", "general.toml"
+CAPS, GENERAL, BRIDGE = "caps.toml", "general.toml", "bridge.toml"
 WIDTH_KEYS = {"all", *SIDES}
 FORMS = {"shoulder", "rounded-shoulder", "chamfer", "heavy-chamfer", "sloped-shoulder", "bevelled", "feather"}
 MAX_DEPTH_MM = 4.0  # no taught depth of a crown comes near it: a larger number is a slip of the unit
@@ -387,7 +387,7 @@ def built_in() -> dict[str, Standard]:
     """All standards that ship with the program, by id."""
     found = {}
     for path in sorted(FOLDER.glob("*.toml")):
-        if path.name in (CAPS, GENERAL):
+        if path.name in (CAPS, GENERAL, BRIDGE):
             continue
         standard = parse_standard(tomllib.loads(path.read_text(encoding="utf-8")), path.name)
         found[standard.id] = standard

@@ -49,15 +49,15 @@ def best_path(normals: Floats, areas: Floats, axis: Floats, side: Floats, lean: 
     if len(normals) == 0:
         return Path(axis, float("nan"), "best")
     frame = np.stack([side, np.cross(axis, side), axis])
-    without = _middle_of_best(normals, areas, frame, ROBUST, lean)
+    without = middle_of_best(normals, areas, frame, ROBUST, lean)
     say = np.clip(draft_deg(normals, without) / UNDERCUT_DEG + 1, 0, 1)
     if 1 - (say @ areas) / areas.sum() > MOST_UNDERCUT:  # so much of the walls is no local fault
         say = np.ones(len(say))
-    best = _middle_of_best(normals, areas * say, frame, QUANTILE, lean)
+    best = middle_of_best(normals, areas * say, frame, QUANTILE, lean)
     return Path(best, least_draft(normals, areas, best), "best")
 
 
-def _middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: float, lean: float) -> Floats:
+def middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: float, lean: float) -> Floats:
     """The mean of the directions about the third row of `frame` (3, 3), by how near the best their draft is."""
 
     def directions(tilts: Floats) -> Floats:

@@ -60,6 +60,28 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
     return CutSite(centre, inside_volume)
 
 
+def cut_regions(prep: Surface, preop: Surface, count: int) -> list[Floats]:
+    """Middles (3,) of the removed regions of `count` prepared teeth, the largest by volume first; fewer where fewer are
+    found."""
+    points = prep.thinned(SAMPLE_MM)
+    area = prep.face_areas.sum() / len(points)
+    depth, face, _ = preop.signed_distance(points)
+    seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)
+    chosen = np.flatnonzero(seen & (np.abs(depth) < FAR_MM) & (depth < -CHANGED_MM))
+    if len(chosen) == 0:
+        return []
+    weight = np.clip(-depth, 0, CLIP_MM)[chosen] * area
+    number, label = groups(points[chosen], LINK_MM)
+    volume = np.bincount(label, weights=weight, minlength=number)
+    out = []
+    for k in np.argsort(-volume)[:count]:
+        if volume[k] > MIN_VOLUME_MM3:
+            mine = label == k
+            share = weight[mine] / weight[mine].sum()
+            out.append(np.asarray(share @ points[chosen[mine]]))
+    return out
+
+
 def _largest(points: Floats, mask: Bools, weight: Floats, near: Floats | None) -> tuple[float, Floats | None]:
     """Volume and weighted centre of the connected group of `mask` points that counts."""
     chosen = np.flatnonzero(mask)

@@ -1,0 +1,1 @@
+"""Several abutments under one bridge: their common path, and the room between them."""

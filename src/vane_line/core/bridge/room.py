@@ -1,0 +1,167 @@
+"""The room between the abutments of a bridge: for pontics, for connectors, and what grew down into it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Floats
+from vane_line.core.case import Geometry
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.anatomy import size_of
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import perpendicular, unit
+
+RIDGE_HALF_MM = 1.0  # across the span, to either side of its middle
+MIDDLE_SHARE = 0.4  # of a pontic's width: where its ridge and what bites on it are read
+LEAST_POINTS = 12
+EMBRASURE_MM = 0.5  # beside a connector, on the facial and on the lingual side
+OVER_GINGIVA_MM = 1.0  # a connector stands so far off it
+CELL_MM = 0.25
+PLANE_ROUNDS, OFF_PLANE_MM = 8, 0.4  # of the opposing teeth's plane: what stands off it loses its say
+TOP_SHARE = 0.98
+CROWN_MM = 2.5  # what hangs less deep under the tops is no top of a crown
+REACH_MM = 6.0  # across the span
+
+
+@dataclass(frozen=True)
+class Pontic:
+    """width_mm: of its share of the least distance between the facing finish lines; height_mm: from the ridge to the
+    opposing teeth; ridge_gap_mm: by which the ridge lies under the line between the facing finish lines."""
+
+    tooth: str
+    width_mm: float
+    height_mm: float | None
+    ridge_gap_mm: float | None
+
+
+@dataclass(frozen=True)
+class Connector:
+    """The greatest ellipse that has room at a joint."""
+
+    between: tuple[str, str]
+    height_mm: float | None
+    width_mm: float
+    area_mm2: float | None
+
+
+@dataclass(frozen=True, eq=False)
+class Gap:
+    """One toothless stretch: the abutments' geometries on either side, and what is to stand in it, in order."""
+
+    before: Geometry
+    after: Geometry
+    pontics: tuple[ToothNumber, ...]
+
+
+def facing_points(gap: Gap) -> tuple[Floats, Floats]:
+    """(3,) each: the places of the two finish lines that come nearest to each other."""
+    away, which = cKDTree(gap.after.line.points).query(gap.before.line.points)
+    k = int(np.argmin(away))
+    return gap.before.line.points[k], gap.after.line.points[which[k]]
+
+
+def pontics_of(gap: Gap, prep: Surface, opposing: Surface | None, up: Floats) -> list[Pontic]:
+    """Their shares of the gap by the published widths of such teeth."""
+    a, b = facing_points(gap)
+    length = float(np.linalg.norm(b - a))
+    usual = np.array([size_of(t)[1] for t in gap.pontics])
+    ends = np.r_[0.0, np.cumsum(usual / usual.sum())]
+    rows = []
+    for k, tooth in enumerate(gap.pontics):
+        middle = (ends[k] + ends[k + 1]) / 2
+        width = length * float(ends[k + 1] - ends[k])
+        at = a + middle * (b - a)
+        half = MIDDLE_SHARE * width / 2
+        ridge = _level(prep, at, b - a, up, half, top=True)
+        over = None if opposing is None else _level(opposing, at, b - a, up, half, top=False)
+        base = float(at @ up)
+        height = None if ridge is None or over is None else over - ridge
+        rows.append(Pontic(tooth.fdi, width, height, None if ridge is None else base - ridge))
+    return rows
+
+
+def _level(surface: Surface, at: Floats, along: Floats, up: Floats, half_mm: float, top: bool) -> float | None:
+    """Height along `up` of a ridge's crest (top), or of the lowest of what stands over it, at a pontic's middle."""
+    off = surface.vertices - at
+    way = perpendicular(unit(along), up)
+    across = np.cross(up, way)
+    # The crest runs along the middle; what bites on it may stand a little to either side.
+    side = RIDGE_HALF_MM if top else 2 * RIDGE_HALF_MM
+    here = (np.abs(off @ way) < half_mm) & (np.abs(off @ across) < side)
+    height = off[here] @ up
+    here_up = surface.vertex_normals[here] @ up
+    facing = here_up > 0.3 if top else here_up < -0.3
+    if facing.sum() < LEAST_POINTS:
+        return None
+    level = np.quantile(height[facing], TOP_SHARE if top else 1 - TOP_SHARE)
+    return float(level + at @ up)
+
+
+def connectors_of(gap: Gap, opposing: Surface | None, up: Floats) -> list[Connector]:
+    """At every joint of the gap: abutment and pontic, pontic and pontic, pontic and abutment."""
+    a, b = facing_points(gap)
+    names = [gap.before.options.tooth.fdi, *(t.fdi for t in gap.pontics), gap.after.options.tooth.fdi]
+    usual = np.array([size_of(t)[1] for t in gap.pontics])
+    ends = np.r_[0.0, np.cumsum(usual / usual.sum())]
+    widths = [_across(gap.before, a, b - a), _across(gap.after, b, b - a)]
+    rows = []
+    for k in range(len(names) - 1):
+        share = float(ends[k])
+        at = a + share * (b - a)
+        width = float(np.interp(share, [0, 1], widths)) - 2 * EMBRASURE_MM
+        floor = float(at @ up) + OVER_GINGIVA_MM
+        over = None if opposing is None else _level(opposing, at, b - a, up, RIDGE_HALF_MM, top=False)
+        height = None if over is None else over - floor
+        area = None if height is None else float(np.pi / 4 * max(height, 0.0) * max(width, 0.0))
+        rows.append(Connector((names[k], names[k + 1]), height, width, area))
+    return rows
+
+
+def _across(geometry: Geometry, at: Floats, along: Floats) -> float:
+    """Width of a finish line across the span, near the place that faces the gap."""
+    axes = geometry.axes
+    way = perpendicular(unit(along), axes.up)
+    across = np.cross(axes.up, way)
+    points = geometry.line.points - at
+    near = np.abs(points @ way) < np.ptp(points @ way) / 3
+    return float(np.ptp(points[near] @ across)) if near.sum() > 2 else float(np.ptp(points @ across))
+
+
+def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]:
+    """By how much the opposing tooth over each pontic stands beyond the plane of the other opposing teeth.
+
+    The plane is laid through their tops; those over the gap have no say in it.
+    """
+    a, b = facing_points(gap)
+    tops = opposing.vertices[opposing.highest(-up, CELL_MM)]
+    way = perpendicular(unit(b - a), up)
+    across = np.cross(up, way)
+    off = tops - a
+    x, y, z = off @ way, off @ across, -(off @ up)
+    length = float((b - a) @ way)
+    over = (x > 0) & (x < length) & (np.abs(y) < REACH_MM)
+    if (~over).sum() < LEAST_POINTS:
+        return {}
+    others = ~over & (z > np.quantile(z[~over], 0.9) - CROWN_MM)
+    if others.sum() < LEAST_POINTS or over.sum() < LEAST_POINTS:
+        return {}
+    terms = np.stack([np.ones(others.sum()), x[others], y[others]], axis=1)
+    say = np.ones(others.sum())
+    fit = np.zeros(3)
+    for _ in range(PLANE_ROUNDS):
+        fit = np.linalg.lstsq(terms * say[:, None], z[others] * say, rcond=None)[0]
+        left = z[others] - terms @ fit
+        # The plane lies on the tops: what hangs behind them is the side of a crown.
+        say = np.where(left < -OFF_PLANE_MM, 0.05, 1.0) / np.maximum(1.0, np.abs(left) / OFF_PLANE_MM)
+    usual = np.array([size_of(t)[1] for t in gap.pontics])
+    ends = length * np.r_[0.0, np.cumsum(usual / usual.sum())]
+    out = {}
+    for k, tooth in enumerate(gap.pontics):
+        mine = over & (x > ends[k]) & (x < ends[k + 1])
+        if mine.sum() >= LEAST_POINTS:
+            beyond = z[mine] - (fit[0] + fit[1] * x[mine] + fit[2] * y[mine])
+            out[tooth.fdi] = float(np.quantile(beyond, TOP_SHARE))
+    return out

@@ -1,0 +1,125 @@
+"""A bridge measured: each abutment by itself on the same scans, then what holds for all of them together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+
+from vane_line.core import kinds
+from vane_line.core.aligned import Aligned, align
+from vane_line.core.arrays import Floats
+from vane_line.core.bridge.common_path import Abutment, CommonPath, common_path
+from vane_line.core.bridge.room import Connector, Gap, Pontic, beyond_plane_mm, connectors_of, pontics_of
+from vane_line.core.case import Geometry, complete, prepare
+from vane_line.core.options import Options, Progress
+from vane_line.core.placed import locate
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.locate import cut_regions
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import unit
+from vane_line.errors import BadOption, UnfitScans
+
+
+@dataclass(frozen=True, eq=False)
+class Bridge:
+    """Abutments in the order of the arch, and what is to stand between them. over_erupted: by pontic, mm."""
+
+    abutments: list[Geometry]
+    path: CommonPath
+    pontics: list[Pontic]
+    connectors: list[Connector]
+    over_erupted: dict[str, float]
+    length_mm: float  # between the middles of the outermost abutments
+
+
+def arch_order(tooth: ToothNumber) -> int:
+    """Place in the arch, growing along occlusal x facial: down one side to the middle and up the other."""
+    place = int(tooth.fdi[1])
+    return -place if tooth.right_handed else place
+
+
+def measure_bridge(
+    scans: Scans, abutments: list[Options], pontics: list[ToothNumber],
+    progress: Progress = lambda _text, _share: None,
+) -> Bridge:  # fmt: skip
+    """Measure every abutment, then the whole. Raises UnfitScans or BadOption.
+
+    abutments: options of each, with `near` where there is no earlier scan to tell them apart.
+    """
+    _check(abutments, pontics)
+    order = sorted(abutments, key=lambda o: arch_order(o.tooth))
+    aligned = align(scans, order[0], progress)
+    order = [replace(o, near=n) for o, n in zip(order, _places(aligned, order, progress), strict=True)]
+    measured = []
+    for options in order:
+        progress(f"measuring tooth {options.tooth.fdi}", 0.5)
+        find = kinds.of(options.restoration).reader.find
+        placed = locate(aligned, options, progress, find)
+        measured.append(complete(prepare(placed, options, progress), options, progress))
+    return _whole(measured, pontics, scans, order[0])
+
+
+def _check(abutments: list[Options], pontics: list[ToothNumber]) -> None:
+    """Raises BadOption."""
+    teeth = [o.tooth for o in abutments]
+    if len(teeth) < 2:
+        raise BadOption("bridge: give two abutments or more (--abutment 35 --abutment 37).")
+    if len({t.fdi for t in [*teeth, *pontics]}) < len(teeth) + len(pontics):
+        raise BadOption("bridge: a tooth is given twice, as abutment or as pontic.")
+    if len({t.upper for t in [*teeth, *pontics]}) > 1:
+        raise BadOption("bridge: abutments and pontics stand in one jaw.")
+    if not pontics:
+        raise BadOption("bridge: give the tooth that is missing (--pontic 36).")
+    if any(kinds.of(o.restoration).reader.name != "ring" for o in abutments):
+        raise BadOption("bridge: its abutments are crowns so far.")
+    low, high = min(map(arch_order, teeth)), max(map(arch_order, teeth))
+    outside = [t.fdi for t in pontics if not low < arch_order(t) < high]
+    if outside:
+        raise BadOption(f"bridge: {outside[0]} does not stand between two abutments: cantilevers are not judged yet.")
+
+
+def _places(aligned: Aligned, order: list[Options], progress: Progress) -> list[Floats]:
+    """A point by each abutment: as given, or where the scans differ most, in the order of the arch."""
+    if all(o.near is not None for o in order):
+        return [np.asarray(o.near) for o in order]
+    if "preop" not in aligned.moved:
+        raise BadOption("bridge: without the scan before cutting give a point on every abutment (near).")
+    found = cut_regions(aligned.scans.prep, aligned.moved["preop"], len(order))
+    if len(found) < len(order):
+        raise UnfitScans(
+            f"prep and preop: {len(found)} of {len(order)} prepared teeth are found; give a point on each (near)."
+        )
+    first = locate(aligned, replace(order[0], near=found[0]), progress, kinds.of(order[0].restoration).reader.find)
+    along = np.cross(first.frame.occlusal, first.frame.facial)
+    return sorted(found, key=lambda place: float(place @ along))
+
+
+def _whole(measured: list[Geometry], pontics: list[ToothNumber], scans: Scans, options: Options) -> Bridge:
+    path = common_path([_abutment(g) for g in measured])
+    up = unit(np.sum([g.frame.occlusal for g in measured], axis=0))
+    opposing = None
+    if scans.opposing is not None:
+        moved = measured[0].alignment["opposing"]
+        opposing = scans.opposing.moved(moved.matrix) if moved.trusted else None
+    rows: list[Pontic] = []
+    joints: list[Connector] = []
+    grown: dict[str, float] = {}
+    for before, after in pairwise(measured):
+        low, high = arch_order(before.options.tooth), arch_order(after.options.tooth)
+        mine = tuple(sorted((t for t in pontics if low < arch_order(t) < high), key=arch_order))
+        if not mine:
+            continue
+        gap = Gap(before, after, mine)
+        rows += pontics_of(gap, scans.prep, opposing, up)
+        joints += connectors_of(gap, opposing, up)
+        grown |= {} if opposing is None else beyond_plane_mm(gap, opposing, up)
+    ends = measured[0].line.points.mean(axis=0), measured[-1].line.points.mean(axis=0)
+    return Bridge(measured, path, rows, joints, grown, float(np.linalg.norm(ends[1] - ends[0])))
+
+
+def _abutment(geometry: Geometry) -> Abutment:
+    normals, areas = geometry.ring.shape.walls.samples(geometry.axes)
+    frame = geometry.frame
+    return Abutment(geometry.options.tooth.fdi, normals, areas, frame.facial, frame.mesial, geometry.path.direction)

@@ -1,0 +1,259 @@
+"""A bridge held against what holds for it as a whole, and its document."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from itertools import combinations
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.bridge.common_path import Forbidding
+from vane_line.core.bridge.room import Connector
+from vane_line.core.bridge.whole import Bridge, arch_order
+from vane_line.core.contract.bridge import (
+    SCHEMA,
+    BridgeDocument,
+    BridgeOpposingRow,
+    BridgePathRow,
+    ConnectorRow,
+    ForbiddingRow,
+    OverEruptedRow,
+    OwnPathRow,
+    PonticRow,
+    SpanRow,
+)
+from vane_line.core.contract.measurement import CorrectionRow, VerdictRow
+from vane_line.core.judge.document import typed_document
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.record import verdicts
+from vane_line.core.judge.standards import BRIDGE, FOLDER, Bounds, Standard
+from vane_line.core.judge.verdicts import FAULTS, Verdict, not_measured
+from vane_line.core.measure.retention import SIDES
+from vane_line.core.tooth.notation import ToothNumber
+
+# Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
+U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
+CAUTIOUS = ("abutment-angle", "span-flex", "over-eruption")
+NO_OPPOSING = "no trusted opposing scan was given"
+SEATS = "walls that draw less than this along one path bind before the bridge is down"
+FORBIDS = "no path clears all walls: one of these has to be cut, or the bridge divided"
+UPRIGHT = (
+    "beyond it too much tooth goes: upright the tooth first, or a partial crown, a telescope, a non-rigid connector"
+)
+LOW = "a low pontic has weak connectors and is hard to clean"
+FLEXES = "a long span bends: ceramic cracks, cement tears"
+GREW = "it grew into the space: correct it first, or the bridge takes its place from the pontic"
+WEAK = "the greatest ellipse that has room between gingiva, embrasures and the opposing teeth"
+
+
+@dataclass(frozen=True)
+class ConnectorRule:
+    """Least areas by place; last: number of the last tooth of a quadrant that the material may reach, 8 for any."""
+
+    front: float
+    back: float
+    beside_two: float
+    last: int
+    source: str
+
+
+@cache
+def bounds() -> dict[str, Bounds]:
+    """What no material sets."""
+    return {
+        name: Bounds(row.get("min"), row.get("target"), row.get("max"), row["source"])
+        for name, row in _data().items()
+        if name != "connector"
+    }
+
+
+@cache
+def connector_rules() -> dict[str, ConnectorRule]:
+    """By material."""
+    return {
+        name: ConnectorRule(row["front"], row["back"], row["beside_two"], row.get("last", 8), row["source"])
+        for name, row in _data()["connector"].items()
+    }
+
+
+def _data() -> dict[str, Any]:
+    return tomllib.loads((FOLDER / BRIDGE).read_text(encoding="utf-8"))
+
+
+def judge_bridge(bridge: Bridge, material: str) -> list[Verdict]:
+    """What holds for the whole, the gravest first; each abutment is judged by itself."""
+    rows = [*_path(bridge), *_angles(bridge), *_pontics(bridge), *_connectors(bridge, material), *_span(bridge)]
+    rows += [
+        v
+        for tooth, value in bridge.over_erupted.items()
+        for v in verdicts("over-eruption", tooth, value, "mm", U_PLANE_MM, bounds()["over-eruption"], GREW)
+    ]
+    grave = {"short": 0, "over": 0, "within-uncertainty": 1, "not-measured": 2, "meets": 3}
+    return sorted(rows, key=lambda v: grave[v.status])
+
+
+def _path(bridge: Bridge) -> list[Verdict]:
+    why = SEATS if bridge.path.exists else FORBIDS
+    return verdicts("common-path", "overall", bridge.path.least_draft_deg, "deg", U_DRAFT_DEG, bounds()["common-path"],
+                    why)  # fmt: skip
+
+
+def _angles(bridge: Bridge) -> list[Verdict]:
+    rows = []
+    for a, b in combinations(bridge.abutments, 2):
+        angle = float(np.degrees(np.arccos(np.clip(a.path.direction @ b.path.direction, -1, 1))))
+        zone = f"{a.options.tooth.fdi}-{b.options.tooth.fdi}"
+        rows += verdicts("abutment-angle", zone, angle, "deg", U_ANGLE_DEG, bounds()["abutment-angle"], UPRIGHT)
+    return rows
+
+
+def _pontics(bridge: Bridge) -> list[Verdict]:
+    rows = []
+    for p in bridge.pontics:
+        if p.height_mm is None:
+            rows.append(not_measured("pontic-height", p.tooth, NO_OPPOSING))
+            continue
+        rows += verdicts("pontic-height", p.tooth, p.height_mm, "mm", U_HEIGHT_MM, bounds()["pontic-height"], LOW)
+    return rows
+
+
+def _connectors(bridge: Bridge, material: str) -> list[Verdict]:
+    rule, rows = connector_rules().get(material), []
+    teeth = {p.tooth for p in bridge.pontics}
+    for c in bridge.connectors:
+        zone = "-".join(c.between)
+        if c.height_mm is None or c.area_mm2 is None:
+            rows.append(not_measured("connector", zone, NO_OPPOSING, unit="mm²"))
+            continue
+        rows += verdicts("connector-height", zone, c.height_mm, "mm", U_HEIGHT_MM, bounds()["connector-height"], WEAK)
+        if rule is None:
+            rows.append(not_measured("connector", zone, f"no area is known for {material}", unit="mm²"))
+            continue
+        u = float(np.pi / 4 * np.hypot(U_HEIGHT_MM * c.width_mm, U_WIDTH_MM * c.height_mm))
+        least = Bounds(least_area(c, rule, teeth), None, None, rule.source)
+        rows += verdicts("connector", zone, c.area_mm2, "mm²", u, least, WEAK)
+    return rows
+
+
+def least_area(connector: Connector, rule: ConnectorRule, pontics: set[str]) -> float:
+    """By its place, and whether it stands between two pontics."""
+    if all(t in pontics for t in connector.between):
+        return rule.beside_two
+    behind = any(int(t[1]) > 3 for t in connector.between)
+    return rule.back if behind else rule.front
+
+
+def flex(bridge: Bridge) -> float:
+    """Of the longest toothless stretch, against one of its pontics: the cube of their number where they are alike."""
+    most = 1.0
+    for stretch in _stretches(bridge):
+        widths = np.array(stretch)
+        most = max(most, float((widths.sum() / widths.mean()) ** 3))
+    return most
+
+
+def _stretches(bridge: Bridge) -> list[list[float]]:
+    """Widths of the pontics of each toothless stretch."""
+    ends = [arch_order(g.options.tooth) for g in bridge.abutments]
+    out: list[list[float]] = [[] for _ in ends]
+    for p in bridge.pontics:
+        out[int(np.searchsorted(ends, arch_order(ToothNumber(p.tooth))))].append(p.width_mm)
+    return [w for w in out if w]
+
+
+def _span(bridge: Bridge) -> list[Verdict]:
+    return verdicts("span-flex", "overall", flex(bridge), "ratio", 0.0, bounds()["span-flex"], FLEXES)
+
+
+def cautions(bridge: Bridge, found: list[Verdict], material: str) -> list[str]:
+    """Between target and maximum: not a fault, to be known. And what the material may not reach."""
+    said = []
+    for v in found:
+        told = v.bound == "max" and v.status not in FAULTS and v.value is not None and v.target is not None
+        if told and v.criterion in CAUTIOUS and v.value > v.target:  # type: ignore[operator]
+            kind = v.criterion.replace("-", " ")
+            said.append(f"{kind}, {v.zone}: {v.value:.1f} {v.unit}, over {v.target:g}: {v.why}.")
+    rule = connector_rules().get(material)
+    far = [t for t in (*(p.tooth for p in bridge.pontics), *(g.options.tooth.fdi for g in bridge.abutments))
+           if rule is not None and int(t[1]) > rule.last]  # fmt: skip
+    if far:
+        said.append(f"{material} is not used for a bridge behind the second premolar; this one reaches {max(far)}.")
+    return said
+
+
+def corrections(bridge: Bridge) -> list[CorrectionRow]:
+    """Where no common path is: the two ways, each one wall cut and the other left, the one that costs less first."""
+    walls = bridge.path.limited_by
+    if not walls:
+        return []
+    total = sum(sorted((w.missing_deg for w in walls), reverse=True)[:2])
+    rows = []
+    for wall in walls:
+        height = _height(bridge, wall)
+        top = None if height is None else float(np.tan(np.radians(total)) * height)
+        cost = float("inf") if top is None or height is None else top * height / 2
+        others = ", ".join(f"{w.side} of {w.tooth}" for w in walls if w is not wall) or "the other walls"
+        amount = "" if top is None else f", {top:.1f} mm at its top"
+        do = f"take {total:.0f} degrees off the {wall.side} wall of {wall.tooth}{amount}; then not off the {others}"
+        rows.append((cost, wall, do, top))
+    rows.sort(key=lambda r: r[0])
+    beware = "either this or the other, not both: see the tooth's own width and the pulp first"
+    return [
+        CorrectionRow(
+            order=k + 1, stage="wall", key=f"common-path|{wall.tooth}/{wall.side}",
+            where=f"{wall.side} wall of {wall.tooth}", view=wall.side, do=do, bur="tapered bur of known taper",
+            hold="bur along the common path, led over the wall", beware=beware, refused="", at=None, to_min=top,
+            to_target=None, extent="", area_mm2=None,
+        )
+        for k, (_, wall, do, top) in enumerate(rows)
+    ]  # fmt: skip
+
+
+def _height(bridge: Bridge, wall: Forbidding) -> float | None:
+    geometry = next(g for g in bridge.abutments if g.options.tooth.fdi == wall.tooth)
+    value = geometry.ring.shape.walls.height_at(SIDES[wall.side])
+    return value if np.isfinite(value) else None
+
+
+def bridge_document(bridge: Bridge, standard: Standard, material: str) -> dict[str, Any]:
+    """Plain data for JSON, `vane-line/bridge/1`."""
+    found = judge_bridge(bridge, material)
+    path = bridge.path
+    trusted = any(p.height_mm is not None for p in bridge.pontics) or bool(bridge.over_erupted)
+    return BridgeDocument(
+        schema=SCHEMA,
+        abutments=[typed_document(g, judge(g, standard), material=material) for g in bridge.abutments],
+        path=BridgePathRow(
+            direction=path.direction, exists=path.exists, least_draft_deg=path.least_draft_deg,
+            limited_by=[ForbiddingRow(tooth=f.tooth, side=f.side, missing_deg=f.missing_deg) for f in path.limited_by],
+            own_paths=[
+                OwnPathRow(tooth=g.options.tooth.fdi, direction=g.path.direction,
+                           angle_to_common_deg=path.to_common_deg[g.options.tooth.fdi])
+                for g in bridge.abutments
+            ],
+        ),
+        pontics=[PonticRow(tooth=p.tooth, width_mm=p.width_mm, height_mm=p.height_mm, ridge_gap_mm=p.ridge_gap_mm)
+                 for p in bridge.pontics],
+        connectors=[
+            ConnectorRow(between=list(c.between), height_mm=c.height_mm, width_mm=c.width_mm, area_mm2=c.area_mm2)
+            for c in bridge.connectors
+        ],
+        span=SpanRow(length_mm=bridge.length_mm, flex_against_one_pontic=flex(bridge)),
+        opposing=BridgeOpposingRow(over_erupted=[
+            OverEruptedRow(tooth=t, beyond_plane_mm=v) for t, v in bridge.over_erupted.items()
+        ]) if trusted else None,
+        verdicts=[_row(v) for v in found],
+        corrections=corrections(bridge),
+        warnings=cautions(bridge, found, material),
+    ).model_dump(by_alias=True)  # fmt: skip
+
+
+def _row(v: Verdict) -> VerdictRow:
+    return VerdictRow(
+        criterion=v.criterion, zone=v.zone, bound=v.bound, value=v.value, unit=v.unit, U=v.U, limit=v.limit,
+        target=v.target, status=v.status, missing=v.missing, to_target=v.to_target, why=v.why, source=v.source, at=v.at,
+        where="the bridge" if v.zone == "overall" else v.zone, pose=v.pose,
+    )  # fmt: skip
