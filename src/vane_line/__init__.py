@@ -19,8 +19,10 @@ import importlib
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is loaded when it is asked for
+    from vane_line.core.bridge.whole import Bridge, measure_bridge
     from vane_line.core.case import Geometry, measure
     from vane_line.core.files import Measurement, measure_files
+    from vane_line.core.judge.bridge import bridge_document
     from vane_line.core.judge.document import document
     from vane_line.core.judge.judgement import Judgement, judge
     from vane_line.core.judge.standards import Standard, choose, parse_standard
@@ -32,6 +34,7 @@ if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is l
 
 _HOME = {
     "BadOption": "vane_line.errors",
+    "Bridge": "vane_line.core.bridge.whole",
     "Geometry": "vane_line.core.case",
     "InputError": "vane_line.errors",
     "Judgement": "vane_line.core.judge.judgement",
@@ -42,18 +45,20 @@ _HOME = {
     "Surface": "vane_line.core.mesh.surface",
     "ToothNumber": "vane_line.core.tooth.notation",
     "VaneLineError": "vane_line.errors",
+    "bridge_document": "vane_line.core.judge.bridge",
     "choose": "vane_line.core.judge.standards",
     "document": "vane_line.core.judge.document",
     "judge": "vane_line.core.judge.judgement",
     "load_scans": "vane_line.core.scans",
     "measure": "vane_line.core.case",
+    "measure_bridge": "vane_line.core.bridge.whole",
     "measure_files": "vane_line.core.files",
     "parse_standard": "vane_line.core.judge.standards",
 }
 __all__ = [
-    "BadOption", "Geometry", "InputError", "Judgement", "Measurement", "Options", "Scans", "Standard", "Surface",
-    "ToothNumber", "VaneLineError", "choose", "document", "judge", "load_scans", "measure", "measure_files",
-    "parse_standard",
+    "BadOption", "Bridge", "Geometry", "InputError", "Judgement", "Measurement", "Options", "Scans", "Standard",
+    "Surface", "ToothNumber", "VaneLineError", "bridge_document", "choose", "document", "judge", "load_scans", "measure",
+    "measure_bridge", "measure_files", "parse_standard",
 ]  # fmt: skip
 __version__ = "0.1.0"
 

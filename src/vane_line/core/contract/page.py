@@ -10,6 +10,7 @@ from typing import Any
 from annotated_types import MinLen
 from pydantic import BaseModel
 
+from vane_line.core.contract.bridge import BridgeDocument
 from vane_line.core.contract.measurement import MeasurementDocument
 from vane_line.core.contract.plan import PlanDocument
 
@@ -28,11 +29,12 @@ def with_keys(page: str) -> str:
 
 
 def keys() -> str:
-    """Both documents' keys, one a line, rows inside rows indented."""
+    """All documents' keys, one a line, rows inside rows indented; a bridge holds its abutments' whole documents."""
     parts = []
-    for model in (MeasurementDocument, PlanDocument):
+    for model in (MeasurementDocument, PlanDocument, BridgeDocument):
         parts.append(f"\n### `{_literal(model.model_fields['schema_'].annotation)[0]}`\n\n```\n")
-        parts += [f"{line}\n" for line in _lines(model, 0, {})]
+        known: dict[type, str] = {MeasurementDocument: "vane-line/measurement/1"} if model is BridgeDocument else {}
+        parts += [f"{line}\n" for line in _lines(model, 0, dict(known))]
         parts.append("```\n")
     return "".join(parts)
 
