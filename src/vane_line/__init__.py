@@ -57,8 +57,8 @@ _HOME = {
 }
 __all__ = [
     "BadOption", "Bridge", "Geometry", "InputError", "Judgement", "Measurement", "Options", "Scans", "Standard",
-    "Surface", "ToothNumber", "VaneLineError", "bridge_document", "choose", "document", "judge", "load_scans", "measure",
-    "measure_bridge", "measure_files", "parse_standard",
+    "Surface", "ToothNumber", "VaneLineError", "bridge_document", "choose", "document", "judge", "load_scans",
+    "measure", "measure_bridge", "measure_files", "parse_standard",
 ]  # fmt: skip
 __version__ = "0.1.0"
 

@@ -126,7 +126,7 @@ def test_a_standard_is_copied_edited_and_kept(page: Page) -> None:
     page.get_by_role("button", name="Keep as our own").click()
     expect(page.get_by_text("Kept: Ours for the back, version 1")).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("Ours for the back.*own, version 1"))).to_be_visible()
-    page.get_by_role("button", name="Mill").click()
+    page.get_by_role("button", name="Mill", exact=True).click()
     radius = page.get_by_label("Radius of its finest bur, mm")
     expect(radius).to_have_value("0.5")
     page.get_by_role("button", name="Bur tray").click()
