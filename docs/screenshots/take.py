@@ -149,6 +149,14 @@ def tried(page: Page) -> None:
     rest(page)
 
 
+def veneer(page: Page) -> None:
+    """A veneer through its mock-up, from its face, with what the veneer and the tooth have by thirds."""
+    opened(page, "SM-0274", "maximum")
+    rest(page)
+    page.get_by_role("table", name="Face by thirds").scroll_into_view_if_needed()
+    page.wait_for_timeout(500)
+
+
 def onlay(page: Page) -> None:
     """The 46: its thin cusp, seen by what stands behind the cavity's wall."""
     opened(page, "SM-0260", "minimum")
@@ -178,13 +186,13 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "path": path,
     "attempts": attempts,
     "onlay": onlay,
+    "veneer": veneer,
     "to-do": keys("w"),
     "plan": plan("SM-0147", "f"),
     "plan-front": plan("SM-0231", "f"),
     "try": tried,
     "standards": standards,
     "two-sheets": keys("c", "o"),
-    "help": keys("?"),
 }
 
 

@@ -275,7 +275,7 @@ def test_room_to_a_neighbour_is_made_by_separating_first() -> None:
 
 @pytest.mark.parametrize("name", ["wall-height", "resistance", "margin-height", "ferrule"])
 def test_surgery_is_named_last_and_only_after_sounding_the_bone(name: str) -> None:
-    """After grooves, boxes, bonding and a raised bite; with the 3 mm that bone needs. Over the gingiva no bone is met."""
+    """After grooves, boxes, bonding and a raised bite; with the 3 mm that bone needs. Over the gingiva is no bone."""
     criterion = criteria.of(name)
     assert criterion is not None
     for text in (t for bound, t in criterion.leave.items() if (name, bound) != ("margin-height", "min")):

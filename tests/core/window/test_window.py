@@ -11,7 +11,7 @@ from calibration_windows import told
 from solids import Stump, facing, turned
 from windows import Window
 
-from vane_line.core.case import Geometry, measure
+from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.judge.judgement import hold
 from vane_line.core.judge.standards import choose
 from vane_line.core.kinds.window import WindowCut
@@ -19,6 +19,7 @@ from vane_line.core.options import Options
 from vane_line.core.outline.by_hand import bounded, redrawn
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey
 from vane_line.core.placed import place
+from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.window.ledge import form_of
@@ -263,3 +264,18 @@ def test_u_covers_windows_of_random_form(seed: int) -> None:
     """On seeds that nothing was fitted on (docs/uncertainty.md has sixty)."""
     for name, (error, u) in told(seed).errors.items():
         assert abs(error) <= u, (name, error, u)
+
+
+def test_a_simulated_stroke_deepens_the_face() -> None:
+    """0.3 mm over the face's middle: it reads so much deeper there, and the tooth is measured as it would be."""
+    options = facing(TOOTH, restoration="veneer")
+    found = place(BUTT.scans(), options, lambda _text, _share: None, window_centre)
+    z = np.linspace(4.2, 7.4, 30)
+    strokes = [
+        Stroke(np.stack([np.full(30, x), np.full(30, BUTT.facial_mm - BUTT.depth_mm), z], axis=1), 0.3, 1.2)
+        for x in np.arange(-2.8, 2.81, 0.4)
+    ]
+    cut = cut_by(found, strokes, TOOTH)
+    after = complete(prepare(cut.placed, options), options)
+    assert 3.0 < cut.removed_mm3 < 10.0
+    assert zone(after, "facial/middle") - zone(measured(BUTT), "facial/middle") == pytest.approx(0.3, abs=0.06)
