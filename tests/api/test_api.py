@@ -362,7 +362,20 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
     assert other.status_code == 422
     lenses = {one["name"]: one["readers"] for one in client.get("/api/vocabulary").json()["lenses"]}
     assert lenses["cusps"] == ["cavity"]
-    assert lenses["depth"] == ["ring", "cavity"]
+    assert lenses["depth"] == ["ring", "cavity", "window"]
+    veneer = {"code": "SM-77", "tooth": "21", "material": "lithium-disilicate", "restoration": "veneer"}
+    assert client.post("/api/cases", json=veneer).json()["sites"][0]["standard_id"] == "veneer-lithium-disilicate"
+    assert "molar" in client.post("/api/cases", json=veneer | {"tooth": "36"}).text
+
+
+def test_a_tooth_is_said_to_be_dark(client: TestClient) -> None:
+    """Kept with the site and told with the case."""
+    body = {"code": "SM-76", "tooth": "21", "material": "lithium-disilicate", "restoration": "veneer"}
+    site = client.post("/api/cases", json=body).json()["sites"][0]
+    assert site["dark"] is False
+    changed = client.put(f"/api/sites/{site['id']}/dark", json={"dark": True}).json()
+    assert changed["sites"][0]["dark"] is True
+    assert client.put("/api/sites/none/dark", json={"dark": True}).status_code == 404
 
 
 def test_a_tooth_is_said_to_be_root_filled(client: TestClient) -> None:
