@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import base64
 import re
+from collections.abc import Sequence
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
@@ -32,3 +35,27 @@ def open_demo(page: Page) -> None:
     page.get_by_role("button", name="Attempt 1").click()
     expect(page.get_by_role("heading", name="Findings")).to_be_visible()
     expect(page.locator("aside li", has_text="minimum").first).to_be_visible()
+
+
+def add_scans(page: Page, files: Sequence[str]) -> None:
+    """The files handed in on the sheet of scans; each is read, and where its kind is asked for, the guess confirmed."""
+    page.get_by_label("Scan files").set_input_files(list(files))
+    for name in (Path(file).name for file in files):
+        row = page.get_by_role("listitem", name=f"Scan {name}")
+        expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
+        confirm = row.get_by_role("button", name="Yes")
+        if confirm.count():
+            confirm.click()
+
+
+def drop(page: Page, file: str) -> None:
+    """A file dropped on the window, as from a folder."""
+    page.evaluate(
+        """async ([name, text]) => {
+            const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+            const data = new DataTransfer();
+            data.items.add(new File([bytes], name));
+            window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+        }""",
+        [Path(file).name, base64.b64encode(Path(file).read_bytes()).decode()],
+    )

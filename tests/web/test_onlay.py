@@ -8,7 +8,7 @@ from dataclasses import replace
 import pytest
 from cavities import Cavity
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, settled
+from screen import MEASURING_MS, add_scans, drop, settled
 
 from vane_line.core.mesh.write import write_surface
 
@@ -37,13 +37,7 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
     page.get_by_role("button", name="Tooth 37").click()
     expect(page.get_by_label("Material and standard")).to_contain_text("inlay or onlay")
     page.get_by_role("button", name="Next: add scans").click()
-    page.get_by_label("Scan files").set_input_files([cavity_files["onlay_prep.stl"], cavity_files["onlay_before.stl"]])
-    for name in ("onlay_prep.stl", "onlay_before.stl"):
-        row = page.get_by_role("listitem", name=f"Scan {name}")
-        expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
-        confirm = row.get_by_role("button", name="Yes")
-        if confirm.count():
-            confirm.click()
+    add_scans(page, [cavity_files["onlay_prep.stl"], cavity_files["onlay_before.stl"]])
     page.get_by_role("button", name="Show the guessed axes").click()
     expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
     page.get_by_role("button", name="Yes, that is right").click()
@@ -69,15 +63,7 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
     page.get_by_role("button", name=re.compile("To do")).click()
     expect(page.locator("aside")).to_contain_text("cover this cusp: reduce it by 1.0 mm at least")
 
-    page.evaluate(
-        """async ([name, text]) => {
-            const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
-            const data = new DataTransfer();
-            data.items.add(new File([bytes], name));
-            window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
-        }""",
-        ["onlay_prep_2.stl", _base64(cavity_files["onlay_prep_2.stl"])],
-    )
+    drop(page, cavity_files["onlay_prep_2.stl"])
     expect(page.get_by_role("button", name="Attempt 2")).to_be_visible(timeout=MEASURING_MS)
     page.get_by_role("button", name=re.compile("^Findings")).click()
     expect(page.get_by_text(re.compile("thickness of the standing cusp")).first).not_to_be_visible(timeout=MEASURING_MS)
@@ -92,10 +78,3 @@ def test_the_demo_s_onlay_tells_its_thin_cusp(page: Page) -> None:
     expect(thin).to_be_visible(timeout=MEASURING_MS)
     expect(page.locator("aside")).to_contain_text("undercut", timeout=MEASURING_MS)
     expect(page.get_by_role("table", name="Decide, cusp by cusp")).to_contain_text("about")
-
-
-def _base64(path: str) -> str:
-    import base64
-    from pathlib import Path
-
-    return base64.b64encode(Path(path).read_bytes()).decode()

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import base64
 import re
 from dataclasses import replace
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, settled
+from screen import MEASURING_MS, add_scans, drop, settled
 from windows import Window
 
 from vane_line.core.mesh.write import write_surface
@@ -46,13 +44,7 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     expect(page.get_by_label("Material and standard")).to_contain_text("veneer")
     page.get_by_role("button", name="Next: add scans").click()
     names = ("veneer_prep.stl", "veneer_before.stl", "veneer_mockup.stl")
-    page.get_by_label("Scan files").set_input_files([veneer_files[n] for n in names])
-    for name in names:
-        row = page.get_by_role("listitem", name=f"Scan {name}")
-        expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
-        confirm = row.get_by_role("button", name="Yes")
-        if confirm.count():
-            confirm.click()
+    add_scans(page, [veneer_files[name] for name in names])
     page.get_by_role("button", name="Show the guessed axes").click()
     expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
     page.get_by_role("button", name="Yes, that is right").click()
@@ -79,15 +71,7 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
 
     page.get_by_role("button", name=re.compile("To do")).click()
     expect(findings).to_contain_text("shorten the edge by")
-    page.evaluate(
-        """async ([name, text]) => {
-            const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
-            const data = new DataTransfer();
-            data.items.add(new File([bytes], name));
-            window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
-        }""",
-        ["veneer_prep_2.stl", base64.b64encode(Path(veneer_files["veneer_prep_2.stl"]).read_bytes()).decode()],
-    )
+    drop(page, veneer_files["veneer_prep_2.stl"])
     expect(page.get_by_role("button", name="Attempt 2")).to_be_visible(timeout=MEASURING_MS)
     page.get_by_role("button", name=re.compile("^Findings")).click()
     expect(page.get_by_role("button", name=re.compile("room at the incisal edge"))).to_have_count(

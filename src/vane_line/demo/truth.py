@@ -50,8 +50,7 @@ def cavity_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any
     assert recipe.cavity is not None
     tooth, cavity = mine.tooth, recipe.cavity
     length, md, _, fl, _ = tooth.size
-    box_low, box_high = np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
-    skin = surface_of(tooth, box_low, box_high, 0.14)
+    skin = surface_of(tooth, *_box(tooth), 0.14)
     hollow = cavity.hollow(tooth, skin.vertices)
     i, j = skin.edges.T
     across = (hollow[i] < 0) != (hollow[j] < 0)
@@ -72,10 +71,9 @@ def window_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any
     """The line as points that lie on the tooth's skin and on the cut, what was taken off, what the mock-up added."""
     assert recipe.face is not None
     tooth, face = mine.tooth, recipe.face
-    length, md, _, fl, _ = tooth.size
-    low, high = np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
-    skin = surface_of(tooth, low, high, 0.14)
-    kept = np.maximum(face.left(tooth, skin.vertices), 0) - np.maximum(-face.left(tooth, skin.vertices), 0)
+    length = tooth.size[0]
+    skin = surface_of(tooth, *_box(tooth), 0.14)
+    kept = face.left(tooth, skin.vertices)
     kept = np.where(skin.vertices[:, 2] > length - face.incisal_mm, 1.0, kept)  # over the facet nothing is left
     i, j = skin.edges.T
     across = (kept[i] < 0) != (kept[j] < 0)
@@ -99,12 +97,9 @@ def crown_truth(
     assert recipe.axial is not None
     assert recipe.occlusal is not None
     tooth = mine.tooth
-    _, md, _, fl, _ = tooth.size
-    length = tooth.size[0]
-    box_low, box_high = np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
     local_prep = lambda local: prep_shape(mine.to_arch(local))  # noqa: E731
-    clean_prep = surface_of(local_prep, box_low, box_high, 0.14)
-    clean_tooth = surface_of(tooth, box_low, box_high, 0.14)
+    clean_prep = surface_of(local_prep, *_box(tooth), 0.14)
+    clean_tooth = surface_of(tooth, *_box(tooth), 0.14)
     axial = recipe.axial(tooth)
     azimuth = np.arange(0, 360, 1.0)
     line_local = finish_line_truth(tooth, axial, azimuth, recipe.axial)
@@ -154,6 +149,12 @@ def finish_line_truth(tooth: Tooth, axial: Callable[[Floats], Floats], azimuth: 
         low, high = np.where(uncut, mid, low), np.where(uncut, high, mid)
     mid = (low + high) / 2
     return polar(a, tooth.surface_radius(a, mid, np.zeros(2)), mid, np.zeros(2))
+
+
+def _box(tooth: Tooth) -> tuple[Floats, Floats]:
+    """(3,) low and (3,) high corner of a local box round the crown and a little of the root."""
+    length, md, _, fl, _ = tooth.size
+    return np.array([-md / 2 - 1, -fl / 2 - 1.5, -1.0]), np.array([md / 2 + 1, fl / 2 + 1.5, length + 0.5])
 
 
 def _out(mine: Placed, matrix: Floats, local: Floats) -> Floats:

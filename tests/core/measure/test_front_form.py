@@ -10,7 +10,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.measure.front_form import _planes
+from vane_line.core.measure.front_form import planes_of
 from vane_line.core.measure.occlusal_form import occlusal_form
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
@@ -36,12 +36,12 @@ def test_planes_are_counted_with_their_angles(planes: list[tuple[float, float]])
     """One, two and three, with 5 µm of noise: as many, within a degree and a half."""
     radius, height = face(*planes)
     noise = 0.005 * np.random.default_rng(4).standard_normal(len(radius))
-    assert _planes(radius + noise, height) == pytest.approx([a for a, _ in planes], abs=1.5)
+    assert planes_of(radius + noise, height) == pytest.approx([a for a, _ in planes], abs=1.5)
 
 
 def test_a_slight_bend_is_no_second_plane() -> None:
     """Two planes four degrees apart are one."""
-    assert len(_planes(*face((6.0, 3.0), (10.0, 3.0)))) == 1
+    assert len(planes_of(*face((6.0, 3.0), (10.0, 3.0)))) == 1
 
 
 @pytest.fixture(scope="module")

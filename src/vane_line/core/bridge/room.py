@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -55,20 +56,25 @@ class Gap:
     after: Geometry
     pontics: tuple[ToothNumber, ...]
 
+    @cached_property
+    def facing(self) -> tuple[Floats, Floats]:
+        """(3,) each: the places of the two finish lines that come nearest to each other."""
+        away, which = cKDTree(self.after.line.points).query(self.before.line.points)
+        k = int(np.argmin(away))
+        return self.before.line.points[k], self.after.line.points[which[k]]
 
-def facing_points(gap: Gap) -> tuple[Floats, Floats]:
-    """(3,) each: the places of the two finish lines that come nearest to each other."""
-    away, which = cKDTree(gap.after.line.points).query(gap.before.line.points)
-    k = int(np.argmin(away))
-    return gap.before.line.points[k], gap.after.line.points[which[k]]
+    @cached_property
+    def ends(self) -> Floats:
+        """(P + 1,) where the pontics begin and end, as shares of the gap by the published widths of such teeth."""
+        usual = np.array([size_of(t)[1] for t in self.pontics])
+        return np.r_[0.0, np.cumsum(usual / usual.sum())]
 
 
 def pontics_of(gap: Gap, prep: Surface, opposing: Surface | None, up: Floats) -> list[Pontic]:
     """Their shares of the gap by the published widths of such teeth."""
-    a, b = facing_points(gap)
+    a, b = gap.facing
     length = float(np.linalg.norm(b - a))
-    usual = np.array([size_of(t)[1] for t in gap.pontics])
-    ends = np.r_[0.0, np.cumsum(usual / usual.sum())]
+    ends = gap.ends
     rows = []
     for k, tooth in enumerate(gap.pontics):
         middle = (ends[k] + ends[k + 1]) / 2
@@ -102,10 +108,9 @@ def _level(surface: Surface, at: Floats, along: Floats, up: Floats, half_mm: flo
 
 def connectors_of(gap: Gap, opposing: Surface | None, up: Floats) -> list[Connector]:
     """At every joint of the gap: abutment and pontic, pontic and pontic, pontic and abutment."""
-    a, b = facing_points(gap)
+    a, b = gap.facing
     names = [gap.before.options.tooth.fdi, *(t.fdi for t in gap.pontics), gap.after.options.tooth.fdi]
-    usual = np.array([size_of(t)[1] for t in gap.pontics])
-    ends = np.r_[0.0, np.cumsum(usual / usual.sum())]
+    ends = gap.ends
     widths = [_across(gap.before, a, b - a), _across(gap.after, b, b - a)]
     rows = []
     for k in range(len(names) - 1):
@@ -135,7 +140,7 @@ def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]
 
     The plane is laid through their tops; those over the gap have no say in it.
     """
-    a, b = facing_points(gap)
+    a, b = gap.facing
     tops = opposing.vertices[opposing.highest(-up, CELL_MM)]
     way = perpendicular(unit(b - a), up)
     across = np.cross(up, way)
@@ -156,8 +161,7 @@ def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]
         left = z[others] - terms @ fit
         # The plane lies on the tops: what hangs behind them is the side of a crown.
         say = np.where(left < -OFF_PLANE_MM, 0.05, 1.0) / np.maximum(1.0, np.abs(left) / OFF_PLANE_MM)
-    usual = np.array([size_of(t)[1] for t in gap.pontics])
-    ends = length * np.r_[0.0, np.cumsum(usual / usual.sum())]
+    ends = length * gap.ends
     out = {}
     for k, tooth in enumerate(gap.pontics):
         mine = over & (x > ends[k]) & (x < ends[k + 1])

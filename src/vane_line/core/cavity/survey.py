@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats
 from vane_line.core.cavity.parts import Patches, wall_mask, wall_patches
 from vane_line.core.measure.path import Path, best_path, draft_deg, least_draft
@@ -13,13 +12,13 @@ from vane_line.core.options import Options
 from vane_line.core.outline.curve import Outline, trace_outline
 from vane_line.core.outline.girth import girth_of, teeth_round, turned
 from vane_line.core.outline.line import OutlineSurvey, line_of
+from vane_line.core.outline.place import Asked, middle_of_cut
 from vane_line.core.outline.region import cut_region, region_by_crease
 from vane_line.core.placed import Placed
 from vane_line.core.tooth.anatomy import size_of
-from vane_line.core.tooth.locate import find_cut
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import perpendicular, unit
-from vane_line.errors import BadOption, UnfitScans
+from vane_line.errors import UnfitScans
 
 PATH_LEAN = 0.60  # of draft that a degree of tilt must win: a box leaves one side open
 AXIS_DEG, GIVEN_DEG = 3.0, 0.3  # standard uncertainty of the occlusal direction: as guessed, as a person gave it
@@ -27,29 +26,15 @@ WALL_MM2, WALL_DEG, ODD_DEG, EVEN_ROUNDS = 1.0, 2.0, 3.0, 12  # so much wall cou
 MOST_WALLS = 40.0
 FACING_POWER, LEAST_FACING_MM2 = 8, 0.5  # a cosine's: within some 25 degrees walls face the same way
 CROWN_SHARE = 0.6  # of the walls that look away from the middle: then it is a stump
-HINT_MM = 15.0
 UNDER_MM = 0.35  # so far under the tooth before, surface was cut for certain
 SEEN = -0.1  # cosine to the occlusal direction: a wall that hangs over a little is seen from beside
 LEAST_WALL = 6  # patches
+CAVITY = Asked("a cavity", "in it", "in the cavity")
 
 
 def hollow_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
-    """The middle of what was cut out. Raises UnfitScans or BadOption.
-
-    Only the teeth are looked at, and what is seen from above: gingiva pressed aside round several teeth is more than a
-    small inlay.
-    """
-    if preop is not None:
-        crown = Crowns.of(prep, occlusal).hold(prep.vertices) & (prep.vertex_normals @ occlusal > SEEN)
-        return find_cut(prep.keep_vertices(crown)[0], preop, near).centre
-    if near is None:
-        raise UnfitScans(
-            "prep: without the scan before cutting (preop) a cavity is not found by itself; give a point in it (near)."
-        )
-    distance, _, place = prep.closest(near[None])
-    if distance[0] > HINT_MM:
-        raise BadOption("near: the point lies more than 15 mm from the prep scan; give a point in the cavity.")
-    return np.asarray(place[0])
+    """The middle of what was cut out. Raises UnfitScans or BadOption."""
+    return middle_of_cut(prep, preop, near, occlusal, seen=SEEN, asked=CAVITY)
 
 
 def survey(placed: Placed, options: Options) -> OutlineSurvey:

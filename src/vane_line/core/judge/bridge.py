@@ -26,7 +26,7 @@ from vane_line.core.contract.bridge import (
     SpanRow,
 )
 from vane_line.core.contract.measurement import CorrectionRow, VerdictRow
-from vane_line.core.judge.document import typed_document
+from vane_line.core.judge.document import typed_document, verdict_row
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.record import verdicts
 from vane_line.core.judge.standards import BRIDGE, FOLDER, Bounds, Standard
@@ -252,8 +252,5 @@ def bridge_document(bridge: Bridge, standard: Standard, material: str) -> dict[s
 
 
 def _row(v: Verdict) -> VerdictRow:
-    return VerdictRow(
-        criterion=v.criterion, zone=v.zone, bound=v.bound, value=v.value, unit=v.unit, U=v.U, limit=v.limit,
-        target=v.target, status=v.status, missing=v.missing, to_target=v.to_target, why=v.why, source=v.source, at=v.at,
-        where="the bridge" if v.zone == "overall" else v.zone, pose=v.pose,
-    )  # fmt: skip
+    """As any verdict; places are teeth, and the whole is the bridge."""
+    return verdict_row(v).model_copy(update={"where": "the bridge" if v.zone == "overall" else v.zone})

@@ -94,6 +94,16 @@ class Bounds:
     max: float | None
     source: str
 
+    @property
+    def least(self) -> Bounds:
+        """Without the maximum."""
+        return Bounds(self.min, self.target, None, self.source)
+
+    @property
+    def most(self) -> Bounds:
+        """Without the minimum."""
+        return Bounds(None, self.target, self.max, self.source)
+
 
 @dataclass(frozen=True)
 class Standard:

@@ -16,7 +16,8 @@ from vane_line.core.cavity.isthmus import Isthmus, find_isthmus
 from vane_line.core.cavity.parts import Parts, Patches, part, wall_patches
 from vane_line.core.cavity.survey import by_facing, hollow_centre, survey
 from vane_line.core.cavity.walls import WallFace, drafts_by_side, facing_sums, wall_faces
-from vane_line.core.kinds.kind import Along, Drawing, Kind, Reader
+from vane_line.core.kinds.kind import Along, Kind, Reader
+from vane_line.core.kinds.outlined import along_of, cut_inside, drawn_line, redrawn_line, told_teeth, whole_girth
 from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import least_draft
@@ -24,13 +25,10 @@ from vane_line.core.measure.retention import OPPOSITE
 from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.options import HandLine, Options
-from vane_line.core.outline.by_hand import bounded, redrawn
 from vane_line.core.outline.contacts import to_contacts
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey
 from vane_line.core.placed import Placed
-from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
 
@@ -72,16 +70,6 @@ class CavityCut(Cut):
         return self.hidden
 
 
-def cavity_line(survey: OutlineSurvey, drawn: HandLine) -> FinishLine:
-    """The outline as a hand drew it."""
-    return bounded(survey, drawn.points, drawn.drawn)
-
-
-def cavity_redrawn(survey: OutlineSurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
-    """The outline with one stretch drawn anew."""
-    return redrawn(survey, line, drawing.stroke, drawing.snap, drawing.closed)
-
-
 def cavity_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direction: Floats) -> Along:
     """Undercuts of the cavity along another path."""
     assert isinstance(line, OutlineLine)
@@ -93,28 +81,7 @@ def cavity_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direct
     depth, across = hidden_depth(placed.eased, surface, axes)
     _, regions = undercut_regions(surface, depth, across, parts.level, axes, placed.noise_um, lambda _side: None)
     draft = least_draft(patches.normal, by_facing(patches, axes.up), axes.up) if len(patches.area) else float("nan")
-    return Along(
-        max((r.max_depth_mm for r in regions), default=0.0), float(sum(r.area_mm2 for r in regions)),
-        tuple(r.sector for r in regions), draft,
-    )  # fmt: skip
-
-
-def cavity_inside(_placed: Placed, _survey: OutlineSurvey, line: FinishLine) -> Bools:
-    """(V,) of the crop: what was cut."""
-    assert isinstance(line, OutlineLine)
-    return line.mask
-
-
-def cavity_teeth(
-    _placed: Placed, survey: OutlineSurvey, _line: FinishLine, _inside: Bools, _options: Options
-) -> dict[str, ReferenceTooth]:
-    """Told before the outline was."""
-    return survey.teeth
-
-
-def cavity_girth(survey: OutlineSurvey, _line: FinishLine) -> FinishLine:
-    """Round the whole tooth: the outline goes round the cavity only."""
-    return survey.girth
+    return along_of(regions, draft)
 
 
 def cavity_check(_inside: Inside, _distance: Floats | None) -> list[str]:
@@ -189,8 +156,8 @@ def _from_outline(surface: Surface, line: FinishLine) -> Floats:
 
 
 CAVITY: Reader[OutlineSurvey, CavityCut] = Reader(
-    "cavity", find=hollow_centre, trace=survey, follow=cavity_line, along=cavity_along,
-    redraw=cavity_redrawn, inside=cavity_inside, teeth=cavity_teeth, girth=cavity_girth,
+    "cavity", find=hollow_centre, trace=survey, follow=drawn_line, along=cavity_along,
+    redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
     check=cavity_check, cut=cavity_cut, zones=cavity_zones,
 )  # fmt: skip
 INLAY = Kind("inlay", "inlay", CAVITY, plan=None)

@@ -111,8 +111,7 @@ def ring_check(inside: Inside, distance: Floats | None) -> list[str]:
     """A crown's preparation leaves nothing of the tooth as it was; a cavity leaves most of it."""
     if distance is None:
         return []
-    area = inside.surface.vertex_areas
-    same = float(area[distance < SAME_MM].sum() / max(float(area.sum()), 1e-9))
+    same = inside.share_below(distance, SAME_MM)
     if same < UNCUT_SHARE:
         return []
     words = f"{100 * same:.0f} % of the tooth inside the finish line is as it was before cutting"

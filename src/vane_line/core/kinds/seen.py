@@ -30,6 +30,11 @@ class Inside:
     even: Surface
     edge_mm: float  # of the scan at the line
 
+    def share_below(self, distance: Floats, limit_mm: float) -> float:
+        """Share of the area that lies nearer to the tooth before, (N,) away, than a limit."""
+        area = self.surface.vertex_areas
+        return float(area[distance < limit_mm].sum() / max(float(area.sum()), 1e-9))
+
 
 @dataclass(frozen=True, eq=False)
 class Seen(Generic[S]):

@@ -8,18 +8,23 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.kinds.kind import Along, Drawing, Kind, Reader
+from vane_line.core.kinds.kind import Along, Kind, Reader
+from vane_line.core.kinds.outlined import (
+    along_of,
+    cut_inside,
+    drawn_line,
+    redrawn_line,
+    told_teeth,
+    whole_girth,
+)
 from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.undercut import Region
-from vane_line.core.measure.zones import BAND_EXTRA_MM, Zones
+from vane_line.core.measure.zones import BAND_EXTRA_MM, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.options import HandLine, Options
-from vane_line.core.outline.by_hand import bounded, redrawn
 from vane_line.core.outline.contacts import to_contacts
-from vane_line.core.outline.line import OutlineLine, OutlineSurvey
+from vane_line.core.outline.line import OutlineLine
 from vane_line.core.placed import Placed
-from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
 from vane_line.core.window.forms import (
@@ -35,7 +40,7 @@ from vane_line.core.window.forms import (
     stretches,
 )
 from vane_line.core.window.ledge import ledge_widths
-from vane_line.core.window.survey import draft_along, hidden_along, own_surface, survey, window_centre
+from vane_line.core.window.survey import WindowSurvey, draft_along, hidden_along, survey, window_centre
 
 EDGE_COSINE, EDGE_DEEP_MM = 0.64, 2.5  # what faces the incisal edge's way, and how far below its top
 BEHIND_COSINE, BESIDE_DEG = -0.2, 40.0
@@ -78,59 +83,26 @@ class WindowCut(Cut):
         return self.hidden
 
 
-def window_line(survey: OutlineSurvey, drawn: HandLine) -> FinishLine:
-    """The line as a hand drew it."""
-    return bounded(survey, drawn.points, drawn.drawn)
-
-
-def window_redrawn(survey: OutlineSurvey, line: FinishLine, drawing: Drawing) -> FinishLine:
-    """The line with one stretch drawn anew."""
-    return redrawn(survey, line, drawing.stroke, drawing.snap, drawing.closed)
-
-
-def window_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direction: Floats) -> Along:
+def window_along(placed: Placed, survey: WindowSurvey, line: FinishLine, direction: Floats) -> Along:
     """Undercuts of the window along another path."""
     assert isinstance(line, OutlineLine)
     surface, _ = placed.eased.keep_vertices(line.mask)
-    own = own_surface(placed.eased, survey.girth, survey.axes)
-    _, regions = hidden_along(own, surface, survey.axes, unit(direction), placed.noise_um)
-    return Along(
-        max((r.max_depth_mm for r in regions), default=0.0), float(sum(r.area_mm2 for r in regions)),
-        tuple(r.sector for r in regions), draft_along(surface, unit(direction)),
-    )  # fmt: skip
-
-
-def window_inside(_placed: Placed, _survey: OutlineSurvey, line: FinishLine) -> Bools:
-    """(V,) of the crop: what was cut."""
-    assert isinstance(line, OutlineLine)
-    return line.mask
-
-
-def window_teeth(
-    _placed: Placed, survey: OutlineSurvey, _line: FinishLine, _inside: Bools, _options: Options
-) -> dict[str, ReferenceTooth]:
-    """Told before the outline was."""
-    return survey.teeth
-
-
-def window_girth(survey: OutlineSurvey, _line: FinishLine) -> FinishLine:
-    """Round the whole tooth: the line goes round its face only."""
-    return survey.girth
+    _, regions = hidden_along(survey.own, surface, survey.axes, unit(direction), placed.noise_um)
+    return along_of(regions, draft_along(surface, unit(direction)))
 
 
 def window_check(inside: Inside, distance: Floats | None) -> list[str]:
     """Most of what lies inside a window was cut."""
     if distance is None:
         return []
-    area = inside.surface.vertex_areas
-    same = float(area[distance < SAME_MM].sum() / max(float(area.sum()), 1e-9))
+    same = inside.share_below(distance, SAME_MM)
     if same < UNCUT_SHARE:
         return []
     share = f"{100 * same:.0f} % of the face inside the finish line"
     return [f"{share} is as it was before cutting: see where it was not cut."]
 
 
-def window_cut(seen: Seen[OutlineSurvey]) -> WindowCut:
+def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
     """The ledge along the line, the incisal end, planes, scoops, and where the line ends beside the contacts."""
     placed, survey, line = seen.placed, seen.survey, seen.inside.line
     assert isinstance(line, OutlineLine)
@@ -138,17 +110,15 @@ def window_cut(seen: Seen[OutlineSurvey]) -> WindowCut:
     before = survey.teeth.get("preop")
     widths = np.full(len(line.points), np.nan)
     why = "without the scan before cutting the depth at the line is not known"
-    if before is not None:
-        depth, unseen = before.depth(placed.eased.vertices)
-        widths, why = ledge_widths(placed.eased, line.mask, line, np.where(unseen, np.nan, depth)), ""
+    if survey.depth_mm is not None:
+        widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
     incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes)
     where = stretches(line, axes, incisal)
     widths = np.where(where.edge, np.nan, widths)  # a butt has no ledge
     contact = np.full(len(line.points), np.nan)
     if seen.opposing is not None and seen.earlier is not None and where.behind.any():
         contact[where.behind] = to_contacts(line.points[where.behind], seen.earlier, seen.opposing)
-    own = own_surface(placed.eased, survey.girth, axes)
-    hidden, regions = hidden_along(own, surface, axes, survey.path.direction, seen.noise_um)
+    hidden, regions = hidden_along(survey.own, surface, axes, survey.path.direction, seen.noise_um)
     above, source = above_gingiva(line, where.neck, axes, seen.around.gingiva, seen.around.seam, seen.tooth.front)
     level = surface.vertices @ survey.path.direction
     return WindowCut(
@@ -194,15 +164,12 @@ def window_zones(asked: Zoned[WindowCut]) -> Zones:
     put("wrap", behind)
     put("incisal-edge", at_edge)
     put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
-    used = [k for k in range(len(names)) if (index == k).any()]
-    renumber = np.full(len(names) + 1, -1, dtype=np.int64)
-    renumber[used] = np.arange(len(used))
-    return Zones([names[k] for k in used], renumber[index])
+    return used_zones(names, index)
 
 
-WINDOW: Reader[OutlineSurvey, WindowCut] = Reader(
-    "window", find=window_centre, trace=survey, follow=window_line, along=window_along,
-    redraw=window_redrawn, inside=window_inside, teeth=window_teeth, girth=window_girth,
+WINDOW: Reader[WindowSurvey, WindowCut] = Reader(
+    "window", find=window_centre, trace=survey, follow=drawn_line, along=window_along,
+    redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
     check=window_check, cut=window_cut, zones=window_zones,
 )  # fmt: skip
 VENEER = Kind("veneer", "veneer", WINDOW, plan=None)

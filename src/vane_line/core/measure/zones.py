@@ -84,13 +84,13 @@ def make_zones(
     if tooth.front:
         _front_zones(put, azimuth, height, line_height, slope, band, plan(axes, points))
         put("finish-line-band", band)
-        return _used(names, index)
+        return used_zones(names, index)
     _wall_zones(put, is_wall, azimuth, third)
     put("finish-line-band", band)
     xy = plan(axes, points)
     if not anatomy.cusps:
         put("central-groove", occlusal)
-        return _used(names, index)
+        return used_zones(names, index)
     _occlusal_zones(
         put=put,
         xy=xy,
@@ -101,7 +101,7 @@ def make_zones(
         anatomy=anatomy,
         functional_side=functional_side,
     )
-    return _used(names, index)
+    return used_zones(names, index)
 
 
 def _wall_zones(put, is_wall, azimuth, third) -> None:  # type: ignore[no-untyped-def]
@@ -185,7 +185,8 @@ def _eased(values: Floats) -> Floats:
     return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(wide, 15), axis=1))
 
 
-def _used(names: list[str], index: AnyArray) -> Zones:
+def used_zones(names: list[str], index: AnyArray) -> Zones:
+    """Without the names that another zone was put over wholly."""
     present = [k for k in range(len(names)) if (index == k).any()]
     renumber = np.full(len(names) + 1, -1, dtype=np.int64)
     for new, old in enumerate(present):

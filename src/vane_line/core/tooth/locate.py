@@ -34,11 +34,7 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
 
     Raises UnfitScans when the scans show the same surface, or are swapped.
     """
-    points = prep.thinned(SAMPLE_MM)
-    area = prep.face_areas.sum() / len(points)
-    depth, face, _ = preop.signed_distance(points)
-    seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)
-    usable = seen & (np.abs(depth) < FAR_MM)
+    points, depth, usable, area = _compared(prep, preop)
     if np.quantile(np.abs(depth), 0.99) < SAME_MM:
         raise UnfitScans(
             "prep and preop: both files hold the same surface; give the scan taken before the preparation as preop."
@@ -63,11 +59,8 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
 def cut_regions(prep: Surface, preop: Surface, count: int) -> list[Floats]:
     """Middles (3,) of the removed regions of `count` prepared teeth, the largest by volume first; fewer where fewer are
     found."""
-    points = prep.thinned(SAMPLE_MM)
-    area = prep.face_areas.sum() / len(points)
-    depth, face, _ = preop.signed_distance(points)
-    seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)
-    chosen = np.flatnonzero(seen & (np.abs(depth) < FAR_MM) & (depth < -CHANGED_MM))
+    points, depth, usable, area = _compared(prep, preop)
+    chosen = np.flatnonzero(usable & (depth < -CHANGED_MM))
     if len(chosen) == 0:
         return []
     weight = np.clip(-depth, 0, CLIP_MM)[chosen] * area
@@ -80,6 +73,15 @@ def cut_regions(prep: Surface, preop: Surface, count: int) -> list[Floats]:
             share = weight[mine] / weight[mine].sum()
             out.append(np.asarray(share @ points[chosen[mine]]))
     return out
+
+
+def _compared(prep: Surface, preop: Surface) -> tuple[Floats, Floats, Bools, float]:
+    """Points of the prep (N, 3), how far each lies outside the scan before (N,), which of them that scan saw and tells
+    something of (N,), and the area that each stands for."""
+    points = prep.thinned(SAMPLE_MM)
+    depth, face, _ = preop.signed_distance(points)
+    seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)
+    return points, depth, seen & (np.abs(depth) < FAR_MM), prep.face_areas.sum() / len(points)
 
 
 def _largest(points: Floats, mask: Bools, weight: Floats, near: Floats | None) -> tuple[float, Floats | None]:

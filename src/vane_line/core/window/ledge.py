@@ -12,6 +12,7 @@ from scipy.ndimage import median_filter
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.line_form import BEVEL_DEG, FEATHER_DEG, HEAVY_MM, NO_LEDGE_MM
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.vectors import lengths, unit
@@ -35,8 +36,7 @@ def ledge_widths(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) 
     eased: the scan round the tooth, freed of noise; mask: (V,) of it, cut. depth: (V,) under the tooth before, nan
     where that was not seen.
     """
-    rows = _depth_inward(eased, mask, line, depth)
-    rows = rows - _outside(eased, mask, line, depth)[:, None]
+    rows = _rows(eased, mask, line, depth)
     known = np.isfinite(rows)
     filled = np.where(known, rows, 0.0)
     eased_rows = median_filter(filled, size=(EASE_POINTS, 1), mode="wrap")
@@ -47,7 +47,7 @@ def ledge_widths(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) 
 def cut_begins(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> Floats:
     """(K,) how far inward of each point of the line the cut begins by the depth under the tooth before, nan where that
     does not say it: a light chamfer's edge is too short to be told from its own surfaces alone everywhere."""
-    rows = _depth_inward(eased, mask, line, depth) - _outside(eased, mask, line, depth)[:, None]
+    rows = _rows(eased, mask, line, depth)
     at = (np.arange(rows.shape[1]) + 0.5) * STEP_MM
     out = np.full(len(rows), np.nan)
     for k, row in enumerate(rows):
@@ -74,6 +74,11 @@ def _first_over(at: Floats, depth: Floats, level: float) -> float | None:
     k = int(over[0])
     x0, d0 = (0.0, 0.0) if k == 0 else (float(at[k - 1]), float(depth[k - 1]))
     return x0 + (level - d0) / max(float(depth[k]) - d0, 1e-9) * (float(at[k]) - x0)
+
+
+def _rows(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> Floats:
+    """(K, B) depth in steps inward from each point, over what was left beside it; nan where too little is seen."""
+    return _depth_inward(eased, mask, line, depth) - _outside(eased, mask, line, depth)[:, None]
 
 
 def _tangents(line: OutlineLine) -> Floats:
@@ -152,11 +157,6 @@ def _foot(row: Floats) -> float:
         return float("nan")
     foot = int(rising[0] + low[0])
     return float(value[foot : foot + ahead + 1].max())
-
-
-FLAT = ("heavy-chamfer", "bevelled")
-NO_LEDGE_MM, HEAVY_MM = 0.15, 0.80
-FEATHER_DEG, BEVEL_DEG = 150.0, 140.0
 
 
 def form_of(width_mm: float, cavosurface_deg: float) -> str:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import Path, least_draft, quantiles_about
@@ -19,19 +18,19 @@ from vane_line.core.outline.curve import eased as eased_course
 from vane_line.core.outline.girth import girth_of, teeth_round
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
 from vane_line.core.outline.line import OutlineSurvey, line_of
+from vane_line.core.outline.place import Asked, middle_of_cut
 from vane_line.core.outline.region import cut_region, region_by_crease
 from vane_line.core.placed import Placed
 from vane_line.core.tooth.anatomy import size_of
-from vane_line.core.tooth.locate import find_cut
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
 from vane_line.core.window.ledge import cut_begins
-from vane_line.errors import BadOption, UnfitScans
+from vane_line.errors import UnfitScans
 
 UNDER_MM = 0.15  # so far under the tooth before, surface was cut for certain: a veneer takes off little
 SEEN = -0.5  # cosine to the occlusal direction: the neck's face looks down a little
 ANY_WAY = -2.0
-HINT_MM = 15.0
+VENEER = Asked("a veneer's preparation", "on its face", "on the prepared face")
 VIEW_DEG = 75.0  # from facial to incisal: face, facet and what wraps over it are seen side by side
 CLEAR_DEG = 125.0  # an angle through the tooth that is blunter is no clear edge
 SMOOTH_MM, OFF_MM = 0.12, 0.04  # an edge that lies this far off the cut is the rounded one of the scan
@@ -45,26 +44,21 @@ WALL_COSINE, AHEAD_COSINE = 0.7, 0.4
 BACK_SHARE = 0.6  # of the wall on the face, behind: then it goes round the tooth
 
 
+@dataclass(frozen=True, eq=False)
+class WindowSurvey(OutlineSurvey):
+    """depth_mm: (V,) of the crop under the tooth before, nan where that was not seen; None without it. own: the tooth's
+    own surface, freed of noise."""
+
+    depth_mm: Floats | None
+    own: Surface
+
+
 def window_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
-    """The middle of what was cut off the face. Raises UnfitScans or BadOption.
-
-    Only the teeth are looked at, and what is not seen from below.
-    """
-    if preop is not None:
-        crown = Crowns.of(prep, occlusal).hold(prep.vertices) & (prep.vertex_normals @ occlusal > SEEN)
-        return find_cut(prep.keep_vertices(crown)[0], preop, near).centre
-    if near is None:
-        raise UnfitScans(
-            "prep: without the scan before cutting (preop) a veneer's preparation is not found by itself; give a point "
-            "on its face (near)."
-        )
-    distance, _, place = prep.closest(near[None])
-    if distance[0] > HINT_MM:
-        raise BadOption("near: the point lies more than 15 mm from the prep scan; give a point on the prepared face.")
-    return np.asarray(place[0])
+    """The middle of what was cut off the face. Raises UnfitScans or BadOption."""
+    return middle_of_cut(prep, preop, near, occlusal, seen=SEEN, asked=VENEER)
 
 
-def survey(placed: Placed, options: Options) -> OutlineSurvey:
+def survey(placed: Placed, options: Options) -> WindowSurvey:
     """Raises UnfitScans where no window is seen."""
     frame, size = placed.frame, size_of(options.tooth)
     # The cut is in the face: the tooth's middle lies half its thickness behind it.
@@ -86,19 +80,20 @@ def survey(placed: Placed, options: Options) -> OutlineSurvey:
     _refuse_crown(inside, axes)
     if tooth is not None:
         girth = girth_of(tooth.surface, axes, size)
-    tooth_alone = own_surface(placed.eased, girth, axes)
-    path = window_path(inside, tooth_alone, outline.points, axes, options.path, placed.noise_um)
+    own = own_surface(placed.eased, girth, axes)
+    path = window_path(inside, own, outline.points, axes, options.path, placed.noise_um)
     about = Axes.make(axes.origin, frame.facial, frame.occlusal, frame.mesial)
     view = Axes.make(axes.origin, _fan(np.array([VIEW_DEG]), axes)[0], frame.facial, frame.mesial)
     found = line_of(outline, mask, about)
-    before = teeth.get("preop")
+    before, depth = teeth.get("preop"), None
     if before is not None:
-        depth, unseen = before.depth(placed.eased.vertices)
-        begins = cut_begins(placed.eased, mask, found, np.where(unseen, np.nan, depth))
+        value, unseen = before.depth(placed.eased.vertices)
+        depth = np.where(unseen, np.nan, value)
+        begins = cut_begins(placed.eased, mask, found, depth)
         found = line_of(_by_difference(outline, begins, placed.eased), mask, about)
-    return OutlineSurvey(
+    return WindowSurvey(
         axes=axes, path=path, found=found, teeth=teeth, girth=girth, crop=placed.crop,
-        eased=placed.eased, about=about, view=view,
+        eased=placed.eased, about=about, view=view, depth_mm=depth, own=own,
     )  # fmt: skip
 
 
@@ -111,7 +106,7 @@ def _by_difference(outline: Outline, begins: Floats, eased: Surface) -> Outline:
     weak = told & (~(outline.clear & (outline.cavosurface_deg < CLEAR_DEG)) | (begins > OFF_MM))
     inward = outline.points - np.where(weak, begins, 0.0)[:, None] * outline.outward
     placed = eased_course(np.where(weak[:, None], eased.closest(inward)[2], outline.points), SMOOTH_MM)
-    return replace(outline, points=placed, clear=outline.clear | np.isfinite(begins))
+    return replace(outline, points=placed, clear=outline.clear | told)
 
 
 def _refuse_crown(inside: Surface, axes: Axes) -> None:

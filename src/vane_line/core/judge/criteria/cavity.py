@@ -68,19 +68,9 @@ def _depth(held: Held) -> list[Verdict]:
         why = held.geometry.reasons.get("reduction", "nothing is known to stand over the floor")
         return [not_measured("cavity-depth", "overall", why)]
     bounds, u = held.bounds("cavity-depth"), held.budget.of("cavity-depth")
-    rows = verdicts(
-        "cavity-depth", "overall", floor.depth_low_mm, "mm", u, _least(bounds), standard.reason, at=floor.at
-    )
+    rows = verdicts("cavity-depth", "overall", floor.depth_low_mm, "mm", u, bounds.least, standard.reason, at=floor.at)
     deep = "more was cut than the restoration needs, towards the pulp"
-    return rows + verdicts("cavity-depth", "overall", floor.depth_median_mm, "mm", u, _most(bounds), deep, at=floor.at)
-
-
-def _least(bounds: Bounds) -> Bounds:
-    return Bounds(bounds.min, bounds.target, None, bounds.source)
-
-
-def _most(bounds: Bounds) -> Bounds:
-    return Bounds(None, bounds.target, bounds.max, bounds.source)
+    return rows + verdicts("cavity-depth", "overall", floor.depth_median_mm, "mm", u, bounds.most, deep, at=floor.at)
 
 
 @_where_told("isthmus")
@@ -186,10 +176,10 @@ def _cavosurface(held: Held) -> list[Verdict]:
         low, high = (float(np.quantile(eased[here], share)) for share in (LOW_SHARE, 1 - LOW_SHARE))
         u = held.budget.of("cavosurface")
         sharp = "a sharp edge of tooth breaks off"
-        rows += verdicts("cavosurface", zone, low, "deg", u, _least(bounds), sharp,
+        rows += verdicts("cavosurface", zone, low, "deg", u, bounds.least, sharp,
                          at=_nearest(line, here, eased, low))  # fmt: skip
         thin = "the restoration's edge gets thin and chips"
-        rows += verdicts("cavosurface", zone, high, "deg", u, _most(bounds), thin,
+        rows += verdicts("cavosurface", zone, high, "deg", u, bounds.most, thin,
                          at=_nearest(line, here, eased, high))  # fmt: skip
     return rows
 

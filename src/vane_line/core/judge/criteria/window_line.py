@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR
 from vane_line.core.judge.record import Held, verdicts
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job, said
@@ -12,11 +13,11 @@ from vane_line.core.kinds.window import WindowCut
 from vane_line.core.measure.line_form import SUMMARY_SHARE, eased_widths
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.vectors import xyz
-from vane_line.core.window.ledge import FLAT, form_of
+from vane_line.core.window.ledge import form_of
 
-ENOUGH = 0.5  # of a stretch that must be told
 LEAST_POINTS = 5
 U_FORM_PERCENT = 10.0
+JUDGED_ELSEWHERE = ("heavy-chamfer", "bevelled")  # too wide a ledge is a fault of its own
 EASED_SHARE = 0.05
 TOO_LITTLE = "too little of a clear ledge is seen on this side"
 NARROW = "too light a chamfer leaves the veneer's edge thin: it chips, and is hard to find on the model"
@@ -50,7 +51,7 @@ def width_rows(held: Held) -> list[Verdict]:
         told = here & np.isfinite(widths)
         if here.sum() < LEAST_POINTS:
             continue
-        if told.sum() < ENOUGH * here.sum():
+        if told.sum() < ENOUGH_CLEAR * here.sum():
             rows.append(not_measured("finish-line-width", side, cut.why_no_widths or TOO_LITTLE))
             continue
         limits = held.standard.width_limits(side)
@@ -77,13 +78,12 @@ def form_rows(held: Held) -> list[Verdict]:
         told = here & np.isfinite(widths)
         if not wanted or here.sum() < LEAST_POINTS:
             continue
-        if coarse or told.sum() < ENOUGH * here.sum():
+        if coarse or told.sum() < ENOUGH_CLEAR * here.sum():
             why = "the scan is too coarse at the finish line to tell its form" if coarse else TOO_LITTLE
             rows.append(not_measured("finish-line-form", side, cut.why_no_widths or why, "max", "%"))
             continue
         names = [form_of(float(widths[k]), float(cut.outline.cavosurface_deg[k])) for k in np.flatnonzero(told)]
-        # A wide ledge is a fault of its own.
-        wrong = np.array([n not in wanted and n not in FLAT for n in names])
+        wrong = np.array([n not in wanted and n not in JUDGED_ELSEWHERE for n in names])
         most = max(set(names), key=names.count)
         why = f"mostly {most.replace('-', ' ')}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
         rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", U_FORM_PERCENT,
@@ -103,12 +103,11 @@ def gingiva_rows(held: Held) -> list[Verdict]:
     high, low = np.quantile(below[told], [1 - EASED_SHARE, EASED_SHARE])
     if bounds.max is None:
         return []
-    return [v for v in [
-        *verdicts("margin-height", "facial", float(high), "mm", u, bounds, {"max": BELOW, "min": ABOVE},
+    return [
+        *verdicts("margin-height", "facial", float(high), "mm", u, bounds.most, BELOW,
                   at=_place(cut, told, below, high)),
-    ] if v.bound == "max"] + [
-        v for v in verdicts("margin-height", "facial", float(low), "mm", u, bounds, {"max": BELOW, "min": ABOVE},
-                            at=_place(cut, told, below, low)) if v.bound == "min"
+        *verdicts("margin-height", "facial", float(low), "mm", u, bounds.least, ABOVE,
+                  at=_place(cut, told, below, low)),
     ]  # fmt: skip
 
 
