@@ -54,6 +54,10 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--dark", action="store_true", help="the tooth is dark: a veneer over it needs more room")
     p.add_argument("--raise", dest="raise_", metavar="MM@PLACE",
                    help="increased vertical dimension, such as 0.5@molar or 2@incisor")  # fmt: skip
+    p.add_argument("--movements", action="store_true", help="also the clearance while the lower jaw moves")
+    for name, text in (("condylar-path", "of the condyle's path"), ("bennett", "of the other condyle's, inward"),
+                       ("incisal-guidance", "of the guidance in front, else the teeth guide")):  # fmt: skip
+        p.add_argument(f"--{name}", type=float, metavar="DEG", help=f"angle {text}; with --movements")
     p.add_argument("--json", metavar="FILE", help="write the measurement as JSON to this file, or - to standard output")
     p.add_argument("--mesh", metavar="FILE", help="write the preparation with its fields to this PLY file")
     p.add_argument("--report", metavar="FILE", help="PDF or HTML report (not available yet)")
@@ -79,11 +83,15 @@ def vector(text: str | None, name: str) -> Any:
 
 def options_of(args: argparse.Namespace) -> Any:
     """The measurement's options. Raises BadOption."""
+    from vane_line.core.jaw.articulator import Articulator
     from vane_line.core.jaw.hinge import Raise
     from vane_line.core.options import Options
     from vane_line.core.tooth.notation import ToothNumber
 
     tooth = ToothNumber.parse(args.tooth, args.notation)
+    angles = (args.condylar_path, args.bennett, args.incisal_guidance)
+    if not args.movements and any(a is not None for a in angles):
+        raise BadOption("--condylar-path, --bennett, --incisal-guidance: they say how the jaw moves; add --movements.")
     return Options(
         tooth,
         occlusal=vector(args.occlusal, "occlusal"),
@@ -96,6 +104,7 @@ def options_of(args: argparse.Namespace) -> Any:
         opposing_frame=args.opposing_frame,
         root_filled=args.root_filled,
         dark=args.dark,
+        movements=Articulator(*angles) if args.movements else None,
     )
 
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from vane_line.core import kinds
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.jaw.articulator import Jaw
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cavity import CavityCut
@@ -26,6 +27,7 @@ from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import neighbour_points
+from vane_line.core.measure.moving import NO_GUIDES, Moving, clearance_moving, guides_of
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
 from vane_line.core.measure.path import Path
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
@@ -85,6 +87,7 @@ class Geometry:
     tooth_removed: Distances | None
     clearance: Distances | None
     bite: Bite | None
+    moving: tuple[Moving, ...]  # clearance in the movements of the jaw, where they were asked for
     edges: Edges
     neighbours: tuple[Neighbour, ...]
     cut: RingCut | CavityCut | WindowCut  # what the kind's reader found beside
@@ -311,6 +314,7 @@ def _whole(
         line=line, inside=inside.surface, anatomy=anatomy, cut=cut,
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
         tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
+        moving=_moving(placed, options, inside, girth, room, axes, reasons),
         edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
         neighbours=tuple(
             find_neighbours(placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes)
@@ -319,6 +323,35 @@ def _whole(
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
     )  # fmt: skip
+
+
+def _moving(
+    placed: Placed, options: Options, inside: Inside, girth: FinishLine, room: _Room, axes: Axes,
+    reasons: dict[str, str],
+) -> tuple[Moving, ...]:  # fmt: skip
+    """Clearance in the movements asked for; adds to `reasons` why there is none."""
+    by = options.movements
+    if by is None:
+        return ()
+    if room.opposing is None or room.gap is None or room.bite is None:
+        return ()  # as the clearance's own reason says
+    if by.incisal_deg is None and not room.bite.ok:
+        reasons["moving"] = f"the teeth guide the movement, and {room.bite.note[0].lower()}{room.bite.note[1:]}"
+        return ()
+
+    def own(points: Floats) -> Bools:
+        azimuth, radius, _ = axes.cylinder(points)
+        return np.asarray(radius < girth.at(azimuth, girth.radius) + BESIDE_OWN_MM)
+
+    # The earlier tooth guides too, where it is known; the preparation does not.
+    arch = placed.base if placed.base is not None else placed.scans.prep
+    guides = guides_of(arch, placed.frame.occlusal, None if placed.base is not None else own)
+    jaw = Jaw.of(placed.frame, placed.centre, options.tooth)
+    points = placed.eased.vertices[inside.index]
+    found = clearance_moving(points, room.gap.value, guides, room.opposing, jaw, by, options.tooth.upper)
+    if not found:
+        reasons["moving"] = NO_GUIDES
+    return found
 
 
 def _around(options: Options, earlier: ReferenceTooth | None, inside: Surface, axes: Axes) -> Around:

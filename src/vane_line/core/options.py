@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.earlier import Meaning, meaning_of
 from vane_line.core.tooth.notation import ToothNumber
@@ -86,6 +87,7 @@ class Options:
     core: Floats | None = None
     bur_radius_mm: float = 0.5  # of the mill's finest ball-ended bur
     opening: Raise | None = None  # an increased vertical dimension
+    movements: Articulator | None = None  # by which the lower jaw moves; None: intercuspation only
     pairs: dict[str, Pairs] = field(default_factory=dict)
     restoration: str = "full-crown"  # the name of a kind in core/kinds
     root_filled: bool = False  # a standing cusp then needs more

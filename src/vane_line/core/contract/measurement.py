@@ -428,6 +428,25 @@ class VeneerRow(Row):
     enamel: list[EnamelRow]
 
 
+class MovementLow(Row):
+    low_mm: float | None
+    at: Vector | None
+    step_mm: float | None = Field(description="how far into the movement the least distance is; 0: teeth together")
+
+
+class MovementZone(MovementLow):
+    zone: str
+
+
+class MovementRow(Row):
+    movement: Literal["protrusive", "laterotrusive", "mediotrusive"] = Field(
+        description="the lower jaw moves forward, to the tooth's own side, to the other side"
+    )
+    by_teeth: bool = Field(description="the teeth on the scans guided it; false: the entered incisal guidance")
+    overall: MovementLow
+    zones: list[MovementZone]
+
+
 class TimingRow(Row):
     load: float
     align: float
@@ -459,6 +478,7 @@ class MeasurementDocument(Row):
     anatomy: AnatomyRow | None
     cavity: CavityRow | None = Field(description="of an inlay, onlay or overlay")
     veneer: VeneerRow | None
+    movements: list[MovementRow] | None = Field(description="clearance while the jaw moves, where it was asked for")
     planned: PlannedRow
     functional_side: FunctionalRow
     neighbours: list[NeighbourRow]

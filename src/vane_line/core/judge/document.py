@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
 from vane_line.core.contract.measurement import (
     SCHEMA,
@@ -19,6 +21,9 @@ from vane_line.core.contract.measurement import (
     FrameRow,
     FunctionalRow,
     MeasurementDocument,
+    MovementLow,
+    MovementRow,
+    MovementZone,
     PathRow,
     PlannedRow,
     RaiseRow,
@@ -49,6 +54,7 @@ from vane_line.core.judge.veneer_rows import veneer_row, window_as_line
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import Correction
 from vane_line.core.kinds.ring import RingCut
+from vane_line.core.measure.moving import Moving
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
 from vane_line.core.options import Options
 from vane_line.core.placed import Alignment
@@ -97,6 +103,7 @@ def typed_document(
         anatomy=anatomy_row(geometry) if ring else None,
         cavity=cavity_row(geometry, standard),
         veneer=veneer_row(geometry, judgement),
+        movements=_movements(geometry, judgement),
         planned=PlannedRow(
             earlier=options.earlier, space_to=options.meaning.space_to, lift_mm=geometry.lift_mm,
             **{"raise": _raise_row(options)},
@@ -215,3 +222,24 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> ClearanceRow | None:
         overall=ClearanceLow(low_mm=least.low_mm, at=least.worst),
         zones=rows,
     )
+
+
+def _movements(geometry: Geometry, judgement: Judgement) -> list[MovementRow] | None:
+    if not geometry.moving:
+        return None
+    return [_movement(geometry, m, judgement.moving[m.movement]) for m in geometry.moving]
+
+
+def _movement(geometry: Geometry, moving: Moving, field: DistanceField) -> MovementRow:
+    def low(zone: ZoneValue) -> dict[str, Any]:
+        if zone.worst is None:
+            return {"low_mm": zone.low_mm, "at": None, "step_mm": None}
+        nearest = int(np.argmin(((geometry.inside.vertices - np.array(zone.worst)) ** 2).sum(axis=1)))
+        return {"low_mm": zone.low_mm, "at": zone.worst, "step_mm": float(moving.step_mm[nearest])}
+
+    lows = [z for z in field.zones if z.low_mm is not None]
+    least = min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
+    return MovementRow(
+        movement=moving.movement, by_teeth=moving.by_teeth, overall=MovementLow(**low(least)),
+        zones=[MovementZone(zone=z.zone, **low(z)) for z in field.zones],
+    )  # fmt: skip

@@ -40,6 +40,7 @@ class Judgement:
     space: DistanceField | None
     removed: DistanceField | None
     clearance: DistanceField | None
+    moving: dict[str, DistanceField]  # by movement
     budget: Budget
     verdicts: list[Verdict]
     corrections: list[Correction]
@@ -60,6 +61,7 @@ def judge(geometry: Geometry, standard: Standard, tray: tuple[Bur, ...] | None =
         space=held.space,
         removed=held.removed,
         clearance=held.clearance,
+        moving=held.moving,
         budget=held.budget,
         verdicts=verdicts,
         corrections=worklist(verdicts, held, tray),
@@ -89,6 +91,7 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
         space=space,
         removed=removed,
         clearance=gap,
+        moving=_moving(geometry, zones),
         limit_min=np.full(inside.n_vertices, np.nan),
     )
     limits = [held.limits_of(z) for z in zones.names]
@@ -97,6 +100,12 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
         limit.max if limit and by_depth(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
     ] + [np.nan])[zones.index]  # fmt: skip
     return replace(held, limit_min=low), high
+
+
+def _moving(geometry: Geometry, zones: Zones) -> dict[str, DistanceField]:
+    """Clearance in each movement, by zone; what hangs on the zones' borders is told in intercuspation."""
+    free = np.zeros(geometry.inside.n_vertices, dtype=bool)
+    return {m.movement: field_of(geometry.inside, m.value, free, zones) for m in geometry.moving}
 
 
 def severity(verdict: Verdict) -> float:

@@ -39,6 +39,7 @@ class Held:
     space: DistanceField | None
     removed: DistanceField | None
     clearance: DistanceField | None
+    moving: dict[str, DistanceField]
     limit_min: Floats
 
     def bounds(self, name: str) -> Bounds:

@@ -43,6 +43,9 @@ U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial dir
 U_AXIS_DEG = 5.0  # of a front tooth's axis, guessed and looked at: nobody sees less
 EDGE_ASIDE_MM = 0.2  # by which what is told along the axis lies beside it
 U_BAND_MM, U_CUSP_MM = 0.04, 0.10  # … of the finish line's place, and of a cusp's tip: where zones end
+# Standard uncertainty of a least distance in a movement, from where average condyles are put and where teeth touch: set
+# by hand, no source. What was not entered is tried at the ends of its range besides.
+U_MOVING_MM = 0.04
 TRIED_DEG = 1.0  # by which the sides are turned to see what hangs on them
 
 
@@ -111,6 +114,10 @@ class Budget:
     def clearance(self, opposing_align_mm: float = 0.0, border_mm: float = 0.0) -> float:
         """Expanded uncertainty of a zone's low clearance, mm; `border_mm` as of `reduction`."""
         return COVERAGE * hypot(self.scan_mm, self.bite_mm, opposing_align_mm, self.method("clearance"), border_mm)
+
+    def moving(self, opposing_align_mm: float, border_mm: float, spread_mm: float) -> float:
+        """The same while the jaw moves; spread_mm: by how much it may differ for what was not entered, all of it."""
+        return hypot(self.clearance(opposing_align_mm, border_mm), COVERAGE * U_MOVING_MM) + spread_mm
 
 
 def u_scan_mm(noise_um: float, patch_scatter_um: float | None) -> float:

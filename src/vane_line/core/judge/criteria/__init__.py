@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from vane_line.core.judge.criteria import cavity, fit, form, line, others, space, veneer, walls
+from vane_line.core.judge.criteria import cavity, fit, form, line, movement, others, space, veneer, walls
 from vane_line.core.judge.record import Criterion, Held
 from vane_line.core.measure import zones
 
 _ALL: dict[str, Criterion] = {}
-BY_ZONE = ("reduction", "tooth-removed", "clearance", "milled-fit")  # read zone by zone of the surface
+# Read zone by zone of the surface.
+BY_ZONE = ("reduction", "tooth-removed", "clearance", "milled-fit", *map(movement.name_of, movement.TITLES))
 
 
 def register(criterion: Criterion) -> None:
@@ -52,7 +53,7 @@ def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     return zones.where(zone, place, lingual_word)
 
 
-for _module in (others, space, cavity, veneer, walls, line, fit, form):
+for _module in (others, space, movement, cavity, veneer, walls, line, fit, form):
     for _criterion in _module.CRITERIA:
         register(_criterion)
 
