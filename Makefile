@@ -4,6 +4,9 @@ VENV := .venv
 BIN := $(VENV)/bin
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
 
+# Modules compiled once are read by every process of the tests, the server's workers among them.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: setup demo serve test test-all check bench calibrate api screenshots clean
 
 setup: $(VENV)/.ready web/dist/index.html

@@ -50,6 +50,7 @@ class Stump:
     seed: int = 1
     noise_um: float = 0.0
     grid_mm: float = 0.2
+    beside_mm: float = 7.0  # of the neighbours that is scanned
     extra: Shape | None = field(default=None)  # a further cut, negative where material is taken away
 
     def azimuth(self, p: Floats) -> Floats:
@@ -99,7 +100,7 @@ class Stump:
         return value
 
     def box(self) -> tuple[Floats, Floats]:
-        reach = self.mesial_mm + (self.gap_mm + 10.5 if self.neighbours else 3.5)
+        reach = self.mesial_mm + (self.gap_mm + self.beside_mm if self.neighbours else 3.5)
         return np.array([-reach, -self.facial_mm - 3.0, -1.0]), np.array([reach, self.facial_mm + 3.0, 8.6])
 
     def scanned(self, shape: Shape, grid: float | None = None, seed: int = 0) -> Surface:

@@ -24,6 +24,8 @@ CORNER_MM = 1.2  # of the block, seen from above
 class Window(Stump):
     """Lengths in mm, angles in degrees."""
 
+    beside_mm: float = 10.5
+
     facial_mm: float = 3.2  # half-widths of the block
     mesial_mm: float = 4.2
     top_mm: float = 10.0

@@ -11,10 +11,13 @@ from collections.abc import Iterable
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
+import pytest
 from calibration import Errors, faulty, flawless
 from calibration_parts import parts
+from long import first
 
-FLAWLESS, FAULTY, PARTS = 24, 16, 40  # a faulty one carries two of each fault
+# How many are drawn in `make test`, and in `make test-all`; a faulty one carries two of each fault.
+FLAWLESS, FAULTY, PARTS = (10, 24), (7, 16), (16, 40)
 # Medians share the U of the lows that are judged; and what lifelike teeth scanned again spread by (docs/uncertainty.md)
 # is more than ideal solids do: there U may cover always.
 ONLY_COVERED = {
@@ -46,23 +49,26 @@ def _check(shares: dict[str, tuple[float, int]], least: int) -> None:
             assert share <= 0.995, f"{name}: U is generous, it covers {100 * share:.1f} % of {count}"
 
 
-def test_flawless_preparations_raise_no_fault_and_u_covers_their_measures() -> None:
+@pytest.mark.parametrize("count", first(1, *FLAWLESS))
+def test_flawless_preparations_raise_no_fault_and_u_covers_their_measures(count: int) -> None:
     """Reduction, clearance, walls, finish line, margin, room, ferrule: 90 % and more; not one fault."""
     with _pool() as pool:
-        results = list(pool.map(flawless, range(FLAWLESS)))
+        results = list(pool.map(flawless, range(count)))
     assert [fault for _, faults in results for fault in faults] == []
-    _check(_share_covered(errors for errors, _ in results), FLAWLESS)
+    _check(_share_covered(errors for errors, _ in results), count)
 
 
-def test_u_covers_undercuts_steps_rims_and_roughness() -> None:
-    """Sixty undercuts, steps and rims of random size, and thirty stretches of scallops."""
+@pytest.mark.parametrize("count", first(1, *FAULTY))
+def test_u_covers_undercuts_steps_rims_and_roughness(count: int) -> None:
+    """Undercuts, steps and rims of random size, and stretches of scallops."""
     with _pool() as pool:
-        shares = _share_covered(pool.map(faulty, range(FAULTY)))
-    _check(shares, FAULTY)
+        shares = _share_covered(pool.map(faulty, range(count)))
+    _check(shares, count)
 
 
-def test_u_covers_edges_nicks_and_blocked_paths() -> None:
-    """Sixty of each, on surfaces made for one measure alone."""
+@pytest.mark.parametrize("count", first(1, *PARTS))
+def test_u_covers_edges_nicks_and_blocked_paths(count: int) -> None:
+    """Several of each, on surfaces made for one measure alone."""
     with _pool() as pool:
-        shares = _share_covered(pool.map(parts, range(PARTS)))
-    _check(shares, PARTS)
+        shares = _share_covered(pool.map(parts, range(count)))
+    _check(shares, count)

@@ -18,6 +18,7 @@ from vane_line.service.worker import Board, Cancelled, Ticket, Worker
 from vane_line.work.task import Task
 
 BALL, SMALL = stl_bytes(sphere(8.0, grid=0.3)), stl_bytes(sphere(5.0, grid=0.3))
+LARGE = stl_bytes(sphere(8.0, grid=0.08))  # takes a while to read
 
 
 def ask(data: bytes, name: str = "ball.stl") -> Task:
@@ -67,7 +68,7 @@ def test_a_process_that_dies_is_said_and_replaced(worker: Worker) -> None:
         os.kill(worker.pid, 9)
 
     with pytest.raises(InternalError, match="ended unexpectedly"):
-        worker.run(ask(stl_bytes(sphere(8.0, grid=0.06))), kill)
+        worker.run(ask(LARGE), kill)
     assert width(worker.run(ask(SMALL))) == 10
     assert worker.pid != first
 
@@ -81,11 +82,10 @@ def test_the_person_s_mistakes_come_through(worker: Worker) -> None:
 def test_what_takes_too_long_is_given_up(worker: Worker, monkeypatch: pytest.MonkeyPatch) -> None:
     """A limit on each kind of task; nothing after it is held up."""
     worker.run(ask(SMALL))
-    big = stl_bytes(sphere(8.0, grid=0.04))
     with monkeypatch.context() as patched:
-        patched.setitem(workers.MOST_S, "read", 0.3)
+        patched.setitem(workers.MOST_S, "read", 0.03)
         with pytest.raises(InternalError, match="given up"):
-            worker.run(ask(big))
+            worker.run(ask(LARGE))
     assert width(worker.run(ask(SMALL))) == 10
 
 
@@ -98,7 +98,7 @@ def test_cancelling_ends_the_one_task_that_is_meant(worker: Worker) -> None:
 
     def work(ticket: Ticket, tell: Any) -> None:
         try:
-            ended.append(width(worker.run(ask(stl_bytes(sphere(8.0, grid=0.06))), tell, ticket)))
+            ended.append(width(worker.run(ask(LARGE), tell, ticket)))
         except Cancelled:
             ended.append("cancelled")
 
@@ -132,7 +132,7 @@ def test_half_a_note_is_none() -> None:
 def test_a_hostile_file_stops_nobody_else(worker: Worker) -> None:
     """Reading happens in a process of its own: this one answers meanwhile."""
     done = threading.Event()
-    big = ask(stl_bytes(sphere(8.0, grid=0.05)))
+    big = ask(LARGE)
     thread = threading.Thread(target=lambda: (worker.run(big), done.set()))
     thread.start()
     ticks = 0

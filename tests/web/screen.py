@@ -29,12 +29,18 @@ def settled(page: Page) -> bytes:
     raise AssertionError("the sheet never came to rest")
 
 
+def drawn(page: Page) -> None:
+    """Waits till the tooth stands on the sheet: a press before that meets nothing."""
+    expect(page.locator("canvas[data-drawn=yes]").first).to_be_visible(timeout=MEASURING_MS)
+
+
 def open_demo(page: Page) -> None:
     page.goto("/")
     page.get_by_role("link", name=re.compile("SM-0147")).click()
     page.get_by_role("button", name="Attempt 1").click()
     expect(page.get_by_role("heading", name="Findings")).to_be_visible()
     expect(page.locator("aside li", has_text="minimum").first).to_be_visible()
+    drawn(page)
 
 
 def add_scans(page: Page, files: Sequence[str]) -> None:

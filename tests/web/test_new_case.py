@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, open_demo
+from screen import drawn as tooth_drawn
 from solids import Stump, turned
 
 from vane_line.core.mesh.surface import merge
@@ -115,6 +116,7 @@ def test_the_loop_at_the_chair(page: Page, served_folder: Path) -> None:
 
     page.keyboard.press("w")
     page.keyboard.press("b")
+    tooth_drawn(page)
     box = page.locator("canvas").first.bounding_box()
     assert box is not None
     for x, y in ((0.52, 0.5), (0.54, 0.54)):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import multiprocessing
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 
 from vane_line.core import kinds
@@ -22,24 +22,24 @@ MAKERS = 2
 
 def fill_demo(
     surgery: Surgery, say: Callable[[str], None], grid_mm: float,
-    ready: Callable[[str, int, float], DemoScans] | None = None,
+    ready: Callable[[str, int, float], DemoScans] | None = None, wanted: Sequence[DemoCase] = SALTMARSH,
 ) -> None:  # fmt: skip
     """Make the demo cases, unless the database holds cases already. grid_mm: of the simulated scanner; ready: gives the
-    scans of a case's attempt where they are made already."""
+    scans of a case's attempt where they are made already; wanted: which cases."""
     if cases.list_cases(surgery.db) or cases.list_cases(surgery.db, put_away=True):
         return
     if ready is not None:
-        for case in SALTMARSH:
+        for case in wanted:
             _add(surgery, case, [ready(case.code, k, grid_mm) for k in range(len(case.attempts))], say)
         return
     say("Making the Saltmarsh demo (one to two minutes, only the first time):")
     with ProcessPoolExecutor(MAKERS, multiprocessing.get_context("spawn")) as makers:
         pending = {
             (case.code, k): makers.submit(scans_of, case.code, k, grid_mm)
-            for case in SALTMARSH
+            for case in wanted
             for k in range(len(case.attempts))
         }
-        for case in SALTMARSH:
+        for case in wanted:
             say(f"tooth {case.tooth}: cutting and scanning …")
             _add(surgery, case, [pending[case.code, k].result() for k in range(len(case.attempts))], say)
 

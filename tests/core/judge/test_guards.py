@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from long import first
 from solids import Stump, facing
 
 from vane_line.core.burs import generic
@@ -369,7 +370,7 @@ def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() 
     assert report({**sound, "verdicts": [*sound["verdicts"], {**sound["verdicts"][0], "status": "short"}]}).stop == ""
 
 
-@pytest.mark.parametrize("angle", [40.0, 45.0, 52.0])
+@pytest.mark.parametrize("angle", first(1, 40.0, 45.0, 52.0))
 def test_the_functional_cusp_bevel_is_judged_by_its_angle(angle: float) -> None:
     """A facet of known angle to the path cut on the facial side of a lower molar: 35 to 55 is
     wanted; were the lingual cusps the functional ones, there would be none. Steeper ones are told as wall."""
@@ -399,9 +400,9 @@ def test_the_functional_cusp_bevel_is_judged_by_its_angle(angle: float) -> None:
 def test_every_criterion_at_fault_has_a_correction_or_a_reason_why_not() -> None:
     """Of bad preparations of every kind, each finding says what to do; no finding asks to deepen the finish line."""
     bad = [
-        measured(occlusal_mm=0.5, taper_deg=1.0), measured(taper_deg=14.0, width_mm=1.4),
-        measured(width_mm=0.3, fillet_mm=0.1), measured(top_mm=5.2),
-        measured(line_mm=lambda a: 1.6 + 0.4 * ((a > 192) & (a < 257))), measured("11", width_mm=0.4),
+        measured(occlusal_mm=0.5, taper_deg=1.0, width_mm=0.3, fillet_mm=0.1),
+        measured(taper_deg=14.0, width_mm=1.4, top_mm=5.2, line_mm=lambda a: 1.6 + 0.4 * ((a > 192) & (a < 257))),
+        measured("11", width_mm=0.4),
     ]  # fmt: skip
     seen = set()
     for geometry in bad:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from long import first
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
@@ -37,7 +38,7 @@ def test_a_neighbour_that_touches_is_not_in_the_way() -> None:
     assert amount < FREE_MM
 
 
-@pytest.mark.parametrize("lean", [8.0, 15.0])
+@pytest.mark.parametrize("lean", first(1, 15.0, 8.0))
 def test_a_neighbour_that_leans_over_blocks_by_its_lean(lean: float) -> None:
     """At 8 mm height it hangs over by 4 tan(lean): that much, mesially, and a distal tilt frees the path."""
     amount, blocked, free = swept(5.05, lean)

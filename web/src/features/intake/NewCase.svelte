@@ -146,7 +146,7 @@
       </div>
     </div>
     <div class="flex items-center gap-4">
-      <Button type="submit" tone="main" disabled={busy}>Next: add scans</Button>
+      <Button type="submit" tone="main" disabled={busy || standards.length === 0}>Next: add scans</Button>
       <p class="text-sm text-soft">The manufacturer's instructions for the very material come first.</p>
     </div>
   </form>
