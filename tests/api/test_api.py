@@ -386,3 +386,23 @@ def test_a_tooth_is_said_to_be_root_filled(client: TestClient) -> None:
     changed = client.put(f"/api/sites/{site['id']}/root-filled", json={"filled": True}).json()
     assert changed["sites"][0]["root_filled"] is True
     assert client.put("/api/sites/none/root-filled", json={"filled": True}).status_code == 404
+
+
+def test_the_jaw_s_movement_is_said_of_a_case(client: TestClient, case: dict[str, Any]) -> None:
+    """Kept on the revision that was read, refused in words where no joint is so, taken back with an empty text."""
+    address = f"/api/cases/{case['id']}"
+    now = client.get(address).json()
+    body = {"notes": now["notes"], "opposing_frame": now["opposing_frame"]}
+
+    def change(movements: str, revision: int) -> Any:
+        return client.patch(address, json={**body, "movements": movements}, headers={"If-Match": str(revision)})
+
+    refused = change("95,-,-", now["revision"])
+    assert refused.status_code == 422
+    assert "condylar-path" in refused.text
+    kept = change("35,-,-", now["revision"])
+    assert kept.json()["movements"] == "35,-,-"
+    assert change("-,-,-", now["revision"]).status_code == 409
+    only_notes = client.patch(address, json=body, headers={"If-Match": str(kept.json()["revision"])})
+    assert only_notes.json()["movements"] == "35,-,-"
+    assert change("", only_notes.json()["revision"]).json()["movements"] is None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -117,9 +118,9 @@ def test_attempts_are_numbered_and_go_with_their_case(db: Database) -> None:
 def test_a_change_on_an_old_revision_is_refused(db: Database) -> None:
     """Whoever saves second is told, and nothing is overwritten."""
     case = cases.add_case(db, "SM-2")
-    cases.change_case(db, case.id, 1, "mine", "prep", "natural", None)
+    cases.change_case(db, replace(case, notes="mine"), 1)
     with pytest.raises(Conflict):
-        cases.change_case(db, case.id, 1, "theirs", "prep", "natural", None)
+        cases.change_case(db, replace(case, notes="theirs"), 1)
     assert cases.get_case(db, case.id).notes == "mine"
 
 

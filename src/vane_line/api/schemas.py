@@ -201,6 +201,7 @@ class CaseChange(BaseModel):
     opposing_frame: Literal["prep", "preop"]
     surface_meaning: Meaning | None = None  # left out: as it is
     opening: str | None = None  # 0.5@molar, 2@incisor; "" for none; left out: as it is
+    movements: str | None = None  # "30,15,-": condylar path, Bennett, guidance in front; "" for none; left out: as is
 
 
 class ScanOut(BaseModel):
@@ -271,6 +272,7 @@ class CaseOut(BaseModel):
     notes: str
     surface_meaning: Meaning
     opening: str | None
+    movements: str | None
     opposing_frame: Literal["prep", "preop"]
     demo: bool
     put_away_at: str | None

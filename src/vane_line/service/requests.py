@@ -38,6 +38,7 @@ def request_of(db: Database, reading_id: str) -> dict[str, Any]:
             "meaning": case.surface_meaning,
             "opposing_frame": case.opposing_frame,
             **({"opening": case.opening} if case.opening else {}),
+            **({"movements": case.movements} if case.movements else {}),
             **({"functional_side": site.functional_side} if site.functional_side else {}),
             **({"root_filled": True} if site.root_filled else {}),
             **({"dark": True} if site.dark else {}),

@@ -23,6 +23,7 @@ class Case:
     created_at: str
     opening: str | None = None  # an increased vertical dimension, as 0.5@molar
     put_away_at: str | None = None  # it lies among the cases that were put away, from where it can be taken back
+    movements: str | None = None  # how the lower jaw moves: condylar path, Bennett's angle, guidance in front
 
 
 @dataclass(frozen=True)
@@ -124,16 +125,14 @@ def last_changes(db: Database) -> dict[str, str]:
     return {str(row["id"]): str(row["changed"]) for row in rows}
 
 
-def change_case(
-    db: Database, case_id: str, revision: int, notes: str, opposing_frame: str, meaning: str, opening: str | None
-) -> Case:
-    """Change what may change, if nobody else did since `revision`. Raises Conflict, NotFound."""
+def change_case(db: Database, case: Case, revision: int) -> Case:
+    """Keep what may change of a case, if nobody else did since `revision`. Raises Conflict, NotFound."""
     changed = db.run(
-        "UPDATE cases SET notes = ?, opposing_frame = ?, surface_meaning = ?, opening = ?, revision = revision + 1 "
-        "WHERE id = ? AND revision = ?",
-        notes, opposing_frame, meaning, opening, case_id, revision,
+        "UPDATE cases SET notes = ?, opposing_frame = ?, surface_meaning = ?, opening = ?, movements = ?, "
+        "revision = revision + 1 WHERE id = ? AND revision = ?",
+        case.notes, case.opposing_frame, case.surface_meaning, case.opening, case.movements, case.id, revision,
     )  # fmt: skip
-    case = get_case(db, case_id)
+    case = get_case(db, case.id)
     if changed == 0:
         raise Conflict("The case has been changed elsewhere meanwhile; load it again, nothing was overwritten.")
     return case

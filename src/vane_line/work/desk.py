@@ -13,6 +13,7 @@ from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, parse_bur
 from vane_line.core.case import Prepared, prepare
+from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge.standards import Standard, parse_standard
 from vane_line.core.mesh.read import read_soup
@@ -121,6 +122,7 @@ def options_of(payload: dict[str, Any]) -> Options:
         core=vector("core"),
         bur_radius_mm=float(given.get("bur_radius_mm", 0.5)),
         opening=Raise.parse(given["opening"]) if given.get("opening") else None,
+        movements=Articulator.parse(given["movements"]) if given.get("movements") else None,
         pairs={r: Pairs(p["theirs"], p["ours"]) for r, p in (given.get("pairs") or {}).items()},
     )
 

@@ -146,3 +146,12 @@ REFUSED = [
 def test_angles_that_no_joint_has_are_refused(angles: tuple[float, ...], word: str) -> None:
     with pytest.raises(BadOption, match=word):
         Articulator(*angles)
+
+
+def test_angles_are_read_as_they_are_kept() -> None:
+    """What was not entered is a dash; nonsense is refused with an example."""
+    assert Articulator.parse("35, 12.5,-") == Articulator(35.0, 12.5, None)
+    assert Articulator.parse("-,-,-") == Articulator()
+    for text in ("35,12", "a,b,c", "", "35;12;10"):
+        with pytest.raises(BadOption, match="35,12,-"):
+            Articulator.parse(text)

@@ -131,3 +131,14 @@ def test_every_criterion_has_a_lens_that_there_is_or_none() -> None:
         assert (one.field is None) == (one.reads == "")
     assert len(set(concerns())) == len(concerns())
     assert concerns()[0] == RECORD
+
+
+def test_a_movement_no_nearer_than_the_bite_is_no_finding_of_its_own() -> None:
+    """Short with the teeth together already: said once. Nearer by a tenth on the way: both are said."""
+    still = verdict("clearance", CUSP, "short", 0.3)
+    same = verdict("clearance/protrusive", CUSP, "short", 0.301)
+    nearer = verdict("clearance/laterotrusive", CUSP, "short", 0.4)
+    titles = [f.title for f in said(still, same, nearer).findings]
+    assert titles == ["clearance", "clearance when the jaw moves to this side"]
+    met = verdict("clearance", CUSP, "meets", -0.3)
+    assert [f.title for f in said(met, same).findings] == ["clearance in protrusion"]

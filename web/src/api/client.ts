@@ -28,6 +28,7 @@ export type Ledge = PlanDocument["finish_line"]["sides"][number];
 export type Changes = components["schemas"]["ChangesOut"];
 export type PlanChoices = components["schemas"]["PlanIn"];
 export type Sequence = components["schemas"]["SequenceOut"];
+export type Movement = components["schemas"]["MovementRow"];
 export type Pin = components["schemas"]["Pin"];
 export type Tape = components["schemas"]["TapeOut"];
 export type Tried = components["schemas"]["StandardTriedOut"];

@@ -51,7 +51,8 @@ export interface paths {
         head?: never;
         /**
          * Change Case
-         * @description Change notes, frame, what the earlier surface means, or the opening; `If-Match` carries the revision read.
+         * @description Change notes, frame, what the earlier surface means, the opening, or how the jaw moves; `If-Match` carries the
+         *     revision read. Measured attempts are measured again where the jaw moves otherwise.
          */
         patch: operations["changeCase"];
         trace?: never;
@@ -1458,6 +1459,8 @@ export interface components {
             surface_meaning?: ("natural" | "old-crown" | "copied-crown" | "short") | null;
             /** Opening */
             opening?: string | null;
+            /** Movements */
+            movements?: string | null;
         };
         /** CaseIn */
         CaseIn: {
@@ -1513,6 +1516,8 @@ export interface components {
             surface_meaning: "natural" | "old-crown" | "copied-crown" | "short";
             /** Opening */
             opening: string | null;
+            /** Movements */
+            movements: string | null;
             /**
              * Opposing Frame
              * @enum {string}
@@ -2199,6 +2204,11 @@ export interface components {
             /** @description of an inlay, onlay or overlay */
             cavity: components["schemas"]["CavityRow"] | null;
             veneer: components["schemas"]["VeneerRow"] | null;
+            /**
+             * Movements
+             * @description clearance while the jaw moves, where it was asked for
+             */
+            movements: components["schemas"]["MovementRow"][] | null;
             planned: components["schemas"]["PlannedRow"];
             functional_side: components["schemas"]["FunctionalRow"];
             /** Neighbours */
@@ -2225,6 +2235,61 @@ export interface components {
             title: string;
             /** Bur Radius Mm */
             bur_radius_mm: number;
+        };
+        /** MovementLow */
+        MovementLow: {
+            /** Low Mm */
+            low_mm: number | null;
+            /** At */
+            at: number[] | null;
+            /**
+             * Step Mm
+             * @description how far into the movement the least distance is; 0: teeth together
+             */
+            step_mm: number | null;
+        };
+        /** MovementPose */
+        MovementPose: {
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Opposing
+             * @description what moves the opposing teeth, in the prep scan's coordinates
+             */
+            opposing: number[][];
+        };
+        /** MovementRow */
+        MovementRow: {
+            /**
+             * Movement
+             * @description the lower jaw moves forward, to the tooth's own side, to the other side
+             * @enum {string}
+             */
+            movement: "protrusive" | "laterotrusive" | "mediotrusive";
+            /**
+             * By Teeth
+             * @description the teeth on the scans guided it; false: the entered incisal guidance
+             */
+            by_teeth: boolean;
+            overall: components["schemas"]["MovementLow"];
+            /** Zones */
+            zones: components["schemas"]["MovementZone"][];
+            /** Poses */
+            poses: components["schemas"]["MovementPose"][];
+        };
+        /** MovementZone */
+        MovementZone: {
+            /** Low Mm */
+            low_mm: number | null;
+            /** At */
+            at: number[] | null;
+            /**
+             * Step Mm
+             * @description how far into the movement the least distance is; 0: teeth together
+             */
+            step_mm: number | null;
+            /** Zone */
+            zone: string;
         };
         /** NeighbourRow */
         NeighbourRow: {

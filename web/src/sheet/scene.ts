@@ -53,6 +53,13 @@ const [SLOW_MS, PAUSE_MS, COARSE] = [70, 400, 0.6];
 const NOT_OURS = "The colours belong to another picture of this tooth and are not shown; measure again.";
 const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
 
+/** A mesh stands where a rigid 4 x 4 matrix, row by row, puts it. */
+function place(mesh: Mesh, matrix: number[][]) {
+  mesh.matrixAutoUpdate = false;
+  mesh.matrix.copy(new Matrix4().set(...(matrix.flat() as Parameters<Matrix4["set"]>)));
+  mesh.matrixWorldNeedsUpdate = true;
+}
+
 /** The tooth in three dimensions. Draws only when something changed: a light mesh while it moves, the full one at rest. */
 export class SheetScene {
   readonly #renderer: WebGLRenderer;
@@ -132,13 +139,18 @@ export class SheetScene {
       this.#drop(this.#ghosts, name);
     } else {
       const mesh = new Mesh(this.#geometry(data), ghostMaterial(colour));
-      if (matrix) {
-        mesh.matrixAutoUpdate = false;
-        mesh.matrix.copy(new Matrix4().set(...(matrix.flat() as Parameters<Matrix4["set"]>)));
-      }
+      if (matrix) place(mesh, matrix);
       mesh.renderOrder = 2;
       this.#swap(this.#ghosts, name, mesh);
     }
+    this.draw();
+  }
+
+  /** A ghost stands elsewhere from now on. */
+  moveGhost(name: string, matrix: number[][]) {
+    const mesh = this.#ghosts.get(name);
+    if (!mesh) return;
+    place(mesh, matrix);
     this.draw();
   }
 

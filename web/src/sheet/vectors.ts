@@ -18,3 +18,7 @@ export function turned(v: Vec, axis: Vec, angle: number): Vec {
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   return add(add(scale(v, c), cross(axis, v), s), axis, dot(axis, v) * (1 - c));
 }
+
+/** First `b`, then `a`: rigid 4 x 4 matrices, row by row. */
+export const product = (a: number[][], b: number[][]): number[][] =>
+  a.map((row) => [0, 1, 2, 3].map((j) => row.reduce((sum, v, k) => sum + v * b[k]![j]!, 0)));

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from fastapi import APIRouter, Header, Response
 
@@ -24,6 +24,7 @@ from vane_line.api.schemas import (
     TimelineOut,
     ToothIn,
 )
+from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
@@ -110,17 +111,25 @@ def get_case(ctx: Ctx, case_id: str) -> CaseOut:
 
 @router.patch("/cases/{case_id}", operation_id="changeCase")
 def change_case(ctx: Ctx, case_id: str, body: CaseChange, if_match: str = Header()) -> CaseOut:
-    """Change notes, frame, what the earlier surface means, or the opening; `If-Match` carries the revision read."""
+    """Change notes, frame, what the earlier surface means, the opening, or how the jaw moves; `If-Match` carries the
+    revision read. Measured attempts are measured again where the jaw moves otherwise."""
     if not if_match.strip('"').isdigit():
         raise BadOption("If-Match: give the revision of the case that was read.")
     case = cases.get_case(ctx.db, case_id)
     opening = case.opening if body.opening is None else (body.opening or None)
     if opening:
         Raise.parse(opening)
-    cases.change_case(
-        ctx.db, case_id, int(if_match.strip('"')), body.notes, body.opposing_frame,
-        body.surface_meaning or case.surface_meaning, opening,
+    movements = case.movements if body.movements is None else (body.movements or None)
+    if movements:
+        Articulator.parse(movements)
+    changed = replace(
+        case, notes=body.notes, opposing_frame=body.opposing_frame, opening=opening, movements=movements,
+        surface_meaning=body.surface_meaning or case.surface_meaning,
     )  # fmt: skip
+    cases.change_case(ctx.db, changed, int(if_match.strip('"')))
+    if movements != case.movements:
+        for site in cases.sites_of(ctx.db, case_id):
+            _judge_again(ctx, site.id)
     return case_out(overview.view(ctx.db, case_id))
 
 

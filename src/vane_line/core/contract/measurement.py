@@ -438,6 +438,11 @@ class MovementZone(MovementLow):
     zone: str
 
 
+class MovementPose(Row):
+    step_mm: float
+    opposing: Matrix = Field(description="what moves the opposing teeth, in the prep scan's coordinates")
+
+
 class MovementRow(Row):
     movement: Literal["protrusive", "laterotrusive", "mediotrusive"] = Field(
         description="the lower jaw moves forward, to the tooth's own side, to the other side"
@@ -445,6 +450,7 @@ class MovementRow(Row):
     by_teeth: bool = Field(description="the teeth on the scans guided it; false: the entered incisal guidance")
     overall: MovementLow
     zones: list[MovementZone]
+    poses: list[MovementPose]
 
 
 class TimingRow(Row):

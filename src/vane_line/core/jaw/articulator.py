@@ -52,6 +52,16 @@ class Articulator:
             if value is not None and not low <= value <= high:
                 raise BadOption(f"{name} {value:g}: give degrees to the occlusal plane, from {low:.0f} to {high:.0f}.")
 
+    @classmethod
+    def parse(cls, text: str) -> Articulator:
+        """From condylar path, Bennett's angle and guidance in front, '-' for what was not entered: '35,12,-'. Raises
+        BadOption."""
+        try:
+            condylar, bennett, incisal = (None if part.strip() == "-" else float(part) for part in text.split(","))
+        except ValueError as error:
+            raise BadOption(f"movements {text}: give three angles or '-', such as 35,12,-.") from error
+        return cls(condylar, bennett, incisal)
+
     @property
     def condylar(self) -> float:
         return CONDYLAR_DEG if self.condylar_deg is None else self.condylar_deg

@@ -22,6 +22,7 @@ from vane_line.core.contract.measurement import (
     FunctionalRow,
     MeasurementDocument,
     MovementLow,
+    MovementPose,
     MovementRow,
     MovementZone,
     PathRow,
@@ -54,7 +55,7 @@ from vane_line.core.judge.veneer_rows import veneer_row, window_as_line
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import Correction
 from vane_line.core.kinds.ring import RingCut
-from vane_line.core.measure.moving import Moving
+from vane_line.core.measure.moving import STEPS_MM, Moving
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
 from vane_line.core.options import Options
 from vane_line.core.placed import Alignment
@@ -242,4 +243,8 @@ def _movement(geometry: Geometry, moving: Moving, field: DistanceField) -> Movem
     return MovementRow(
         movement=moving.movement, by_teeth=moving.by_teeth, overall=MovementLow(**low(least)),
         zones=[MovementZone(zone=z.zone, **low(z)) for z in field.zones],
+        poses=[
+            MovementPose(step_mm=float(step), opposing=pose)
+            for step, pose in zip(STEPS_MM, moving.poses, strict=True)
+        ],
     )  # fmt: skip

@@ -60,6 +60,9 @@ class Answer:
     counts: str
 
 
+NO_NEARER_MM = 0.02  # of a movement: hardly more than what a least value gains by being looked for in many steps
+
+
 @dataclass(frozen=True)
 class Report:
     """What the list shows. stop: said where the first finding would stand, once everything proven is met."""
@@ -195,13 +198,17 @@ def repeated(v: dict[str, Any], verdicts: list[dict[str, Any]]) -> bool:
     """Whether another verdict says the same already.
 
     With the natural tooth as reference, tooth removed repeats the reduction's upper bound; where all walls together are
-    too short, each of them alone is no finding of its own.
+    too short, each of them alone is no finding of its own; a movement that comes no nearer than the teeth together do
+    says what the clearance says.
     """
     if v["criterion"] == "tooth-removed" and v["status"] != "not-measured":
         return any(w["criterion"] == "reduction" and w["bound"] == "max" and w["zone"] == v["zone"] for w in verdicts)
     if v["criterion"] == "wall-height" and v["zone"] != "overall":
         return any(w["criterion"] == "wall-height" and w["zone"] == "overall" and w["status"] != "meets"
                    for w in verdicts)  # fmt: skip
+    if v["criterion"].startswith("clearance/") and v["value"] is not None:
+        return any(w["criterion"] == "clearance" and w["zone"] == v["zone"] and w["status"] == v["status"]
+                   and w["value"] - v["value"] < NO_NEARER_MM for w in verdicts)  # fmt: skip
     return False
 
 

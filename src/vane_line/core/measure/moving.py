@@ -38,13 +38,15 @@ NO_GUIDES = "no teeth that could guide the movement are on the scans"
 class Moving:
     """One movement: each inside vertex's least signed distance (N,) mm over its steps, intercuspation included, the
     step (N,) at which it is least, and by how much it could be less or more inside the ranges of what was not entered
-    (N,). by_teeth: the teeth on the scans guided it."""
+    (N,). by_teeth: the teeth on the scans guided it. poses (K, 4, 4): what moves the opposing teeth, seen from the
+    preparation, in each of STEPS_MM."""
 
     movement: Movement
     value: Floats
     step_mm: Floats
     spread_mm: Floats
     by_teeth: bool
+    poses: Floats
 
 
 def clearance_moving(
@@ -66,14 +68,16 @@ def clearance_moving(
     nearest = cKDTree(points[coarse]).query(points)[1]
     found = []
     for movement in MOVEMENTS:
-        value, step = _least(points, rest, target, _poses(jaw, by, movement, STEPS_MM, teeth), upper)
+        poses = _poses(jaw, by, movement, STEPS_MM, teeth)
+        value, step = _least(points, rest, target, poses, upper)
         spread = np.zeros(len(points))
         here, _ = _least(points[coarse], rest[coarse], target, _poses(jaw, by, movement, TRIED_MM, teeth), upper)
         for other in by.others(movement):
-            poses = _poses(jaw, other, movement, TRIED_MM, teeth)
-            there, _ = _least(points[coarse], rest[coarse], target, poses, upper)
+            tried = _poses(jaw, other, movement, TRIED_MM, teeth)
+            there, _ = _least(points[coarse], rest[coarse], target, tried, upper)
             spread = np.maximum(spread, np.abs(there - here)[nearest])
-        found.append(Moving(movement, value, step, spread, teeth is not None))
+        theirs = np.array([np.linalg.inv(relative(pose, upper)) for _, pose in poses])
+        found.append(Moving(movement, value, step, spread, teeth is not None, theirs))
     return tuple(found)
 
 

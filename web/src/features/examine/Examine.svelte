@@ -23,6 +23,7 @@
   import Legend from "./components/Legend.svelte";
   import Lenses from "./components/Lenses.svelte";
   import LineTools from "./components/LineTools.svelte";
+  import Movements from "./components/Movements.svelte";
   import Pins from "./components/Pins.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
@@ -284,6 +285,7 @@
           {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
           <Cusps {model} />
           <Veneer {model} />
+          <Movements {model} />
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if !model.pins.on}<Pins {model} />{/if}
           <Timeline {model} />

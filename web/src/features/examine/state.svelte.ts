@@ -15,7 +15,7 @@ import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
 import type { ContourNumber } from "../../sheet/contours";
 import type { Detail, Reading, SheetScene } from "../../sheet/scene";
-import { vec, type Vec } from "../../sheet/vectors";
+import { product, vec, type Vec } from "../../sheet/vectors";
 import { mesialIsRight, viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
 import { listed, rowsOf } from "./findings";
 import { centreOf, frameOf } from "./frame";
@@ -26,6 +26,7 @@ import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 import { Dress } from "./dress";
 import { Hand } from "./hand.svelte";
+import { Movements } from "./movements.svelte";
 import { Pins } from "./pins.svelte";
 import { readingText } from "./reading";
 import type { Cut } from "./section";
@@ -54,6 +55,7 @@ export class Examine extends Tracked {
   readonly brush: Brush = new Brush(this);
   readonly pins: Pins = new Pins(this);
   readonly beside: Beside = new Beside(this);
+  readonly movements: Movements = new Movements(this);
   cut = $state<Cut>({ angle_deg: 0, offset_mm: 0 }); // of the section
   list = $state<"findings" | "todo">("findings");
   todo = $state(-1);
@@ -135,6 +137,7 @@ export class Examine extends Tracked {
     this.tried = null;
     this.brush.drop();
     this.pins.leave();
+    this.movements.rest();
     this.showTape(null);
     this.error = "";
     router.note({ attempt: readingId, finding: null });
@@ -349,6 +352,15 @@ export class Examine extends Tracked {
     if (this.site) await this.#judgedAgain(api.setDark(this.site.id, dark));
   }
 
+  /** How the lower jaw moves, or "" where only the bite is looked at; measured again. */
+  async setMovements(movements: string) {
+    const now = this.case;
+    if (!now) return;
+    const { notes, opposing_frame } = now;
+    this.movements.rest();
+    await this.#judgedAgain(api.changeCase(now.id, now.revision, { notes, opposing_frame, movements }));
+  }
+
   /** What was said of the site takes effect: the attempt's new job is followed. */
   async #judgedAgain(changed: Promise<Case>) {
     try {
@@ -369,6 +381,12 @@ export class Examine extends Tracked {
     }
     const matrix = this.document?.alignment.opposing?.matrix ?? null;
     this.#scene?.setGhost("opposing", parseMesh(await api.blob(scan.light_hash)), [0.25, 0.36, 0.5], matrix);
+  }
+
+  /** The opposing teeth in another position of the lower jaw, or in the bite's. */
+  moveOpposing(pose: number[][] | null) {
+    const matrix = this.document?.alignment.opposing?.matrix;
+    if (matrix) this.#scene?.moveGhost("opposing", pose ? product(pose, matrix) : matrix);
   }
 
   /** From one contour line of the lens to the next, mm. */

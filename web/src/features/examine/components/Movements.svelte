@@ -1,0 +1,116 @@
+<script lang="ts">
+  import Button from "../../../ui/Button.svelte";
+  import { NAMES, tightest } from "../movements.svelte";
+  import type { Examine } from "../state.svelte";
+
+  /** Room while the lower jaw moves: asked for with a tick, by average or entered angles, played on the sheet. */
+  let { model }: { model: Examine } = $props();
+  const jaw = $derived(model.movements);
+  const FIELDS = [
+    { label: "condyle's path", average: "30", most: 70 },
+    { label: "Bennett's angle", average: "15", most: 45 },
+    { label: "guidance in front", average: "by the teeth", most: 75 },
+  ];
+  const worst = (movement: string) => {
+    const rows = model.document?.verdicts.filter((v) => v.criterion === `clearance/${movement}`) ?? [];
+    return (
+      rows.find((v) => v.status === "short") ??
+      rows.find((v) => v.status === "within-uncertainty") ??
+      rows.find((v) => v.value !== null)
+    );
+  };
+  const why = $derived(
+    model.document?.verdicts.find(
+      (v) => v.criterion.startsWith("clearance/") && v.status === "not-measured" && v.zone === "overall",
+    )?.why,
+  );
+  const where = (zone: string) => model.document?.verdicts.find((v) => v.zone === zone)?.where ?? zone;
+  function entered(event: Event, index: number) {
+    const field = event.currentTarget as HTMLInputElement;
+    if (!field.checkValidity()) return void field.reportValidity();
+    void jaw.enter(index, field.value.trim() === "" ? null : Number(field.value));
+  }
+</script>
+
+{#if model.document?.clearance || jaw.asked}
+  <details class="border-b border-rule px-4 py-2" open={jaw.asked}>
+    <summary class="min-h-11 cursor-pointer py-2 text-base">While the jaw moves</summary>
+    <label class="flex min-h-11 items-center gap-2 text-base">
+      <input
+        type="checkbox"
+        class="size-5"
+        checked={jaw.asked}
+        disabled={model.judging || model.busy}
+        onchange={(e) => void jaw.ask(e.currentTarget.checked)}
+      />
+      judge the room in movement too
+    </label>
+    {#if jaw.asked}
+      <div class="grid grid-cols-3 gap-2 py-1">
+        {#each FIELDS as field, index (field.label)}
+          <label class="flex flex-col justify-end gap-0.5 text-sm text-soft"
+            >{field.label}, °
+            <input
+              type="number"
+              min="0"
+              max={field.most}
+              step="any"
+              class="min-h-11 w-full rounded-md border border-rule bg-card px-2 text-base text-ink"
+              placeholder={field.average}
+              value={jaw.angles[index] ?? ""}
+              disabled={model.judging || model.busy}
+              onchange={(e) => entered(e, index)}
+            /></label
+          >
+        {/each}
+      </div>
+      {#if jaw.all.length}
+        <ul class="text-base" aria-label="Movements of the lower jaw">
+          {#each jaw.all as movement (movement.movement)}
+            {@const least = tightest(movement, jaw.judged(movement.movement))}
+            {@const verdict = worst(movement.movement)}
+            <li class="flex items-center gap-2 border-t border-rule py-1.5">
+              <span class="min-w-0 flex-1">
+                <span class="inline-block first-letter:uppercase">{NAMES[movement.movement]}</span
+                >{#if least}:
+                  <b
+                    class="tabular-nums {verdict?.status === 'short' ? 'text-short' : ''} {verdict?.status ===
+                    'within-uncertainty'
+                      ? 'underline decoration-dotted'
+                      : ''}">{least.low_mm.toFixed(2)} mm</b
+                  >
+                  <span class="text-sm text-soft"
+                    >{where(least.zone)}, {least.step_mm === 0
+                      ? "teeth together"
+                      : `${least.step_mm} mm on`}{verdict?.U == null
+                      ? ""
+                      : `, ± ${verdict.U.toFixed(2)}`}</span
+                  >{:else}: <span class="text-soft">nothing slides there</span>{/if}
+              </span>
+              <Button
+                size="slim"
+                aria-label="Play {NAMES[movement.movement]}"
+                disabled={jaw.playing !== null}
+                onclick={() => void jaw.play(movement)}>Play</Button
+              >
+            </li>
+          {/each}
+        </ul>
+        {#if jaw.step_mm !== null}
+          <p class="flex items-center justify-between gap-2 pt-1 text-sm" role="status">
+            <span>The opposing teeth stand {jaw.step_mm.toFixed(2)} mm into the movement.</span>
+            <Button size="slim" onclick={() => jaw.rest()}>Teeth together</Button>
+          </p>
+        {/if}
+        <p class="pt-2 text-sm text-soft">
+          {jaw.all[0]?.by_teeth
+            ? "The teeth on the scans guide, the earlier tooth among them; teeth beyond the scans may part the jaws further."
+            : "By the guidance entered, whatever the teeth do."} No joint is on a scan: what was not entered is
+          tried over its usual range and is in the ±.
+        </p>
+      {:else if why && !model.busy}
+        <p class="py-1 text-sm text-soft">Not measured: {why}.</p>
+      {/if}
+    {/if}
+  </details>
+{/if}
