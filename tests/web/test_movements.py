@@ -20,7 +20,7 @@ def test_movements_are_judged_and_played(page: Page) -> None:
         expect(rows).to_have_count(3, timeout=MEASURING_MS)
         expect(rows.first).to_contain_text(re.compile(r"Forward: \d\.\d\d mm"))
         before = settled(page)
-        rows.last.get_by_role("button", name="Play to the other side").click()
+        rows.last.get_by_role("button", name="Play: To the other side").click()
         expect(page.get_by_text("into the movement")).to_be_visible()
         assert settled(page) != before
         page.get_by_role("button", name="Teeth together").click()

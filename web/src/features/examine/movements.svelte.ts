@@ -2,9 +2,9 @@ import type { Movement } from "../../api/client";
 import type { Examine } from "./state.svelte";
 
 export const NAMES: Record<Movement["movement"], string> = {
-  protrusive: "forward",
-  laterotrusive: "to this side",
-  mediotrusive: "to the other side",
+  protrusive: "Forward",
+  laterotrusive: "To this side",
+  mediotrusive: "To the other side",
 };
 const FRAME_MS = 220; // a step of a quarter of a millimetre stays so long
 const DASH = "-";

@@ -11,14 +11,9 @@
     { label: "Bennett's angle", average: "15", most: 45 },
     { label: "guidance in front", average: "by the teeth", most: 75 },
   ];
-  const worst = (movement: string) => {
-    const rows = model.document?.verdicts.filter((v) => v.criterion === `clearance/${movement}`) ?? [];
-    return (
-      rows.find((v) => v.status === "short") ??
-      rows.find((v) => v.status === "within-uncertainty") ??
-      rows.find((v) => v.value !== null)
-    );
-  };
+  /** The verdict on the place where a movement is tightest. */
+  const verdictOn = (movement: string, zone?: string) =>
+    model.document?.verdicts.find((v) => v.criterion === `clearance/${movement}` && v.zone === zone);
   const why = $derived(
     model.document?.verdicts.find(
       (v) => v.criterion.startsWith("clearance/") && v.status === "not-measured" && v.zone === "overall",
@@ -68,11 +63,10 @@
         <ul class="text-base" aria-label="Movements of the lower jaw">
           {#each jaw.all as movement (movement.movement)}
             {@const least = tightest(movement, jaw.judged(movement.movement))}
-            {@const verdict = worst(movement.movement)}
+            {@const verdict = verdictOn(movement.movement, least?.zone)}
             <li class="flex items-center gap-2 border-t border-rule py-1.5">
               <span class="min-w-0 flex-1">
-                <span class="inline-block first-letter:uppercase">{NAMES[movement.movement]}</span
-                >{#if least}:
+                {NAMES[movement.movement]}{#if least}:
                   <b
                     class="tabular-nums {verdict?.status === 'short' ? 'text-short' : ''} {verdict?.status ===
                     'within-uncertainty'
@@ -89,7 +83,7 @@
               </span>
               <Button
                 size="slim"
-                aria-label="Play {NAMES[movement.movement]}"
+                aria-label="Play: {NAMES[movement.movement]}"
                 disabled={jaw.playing !== null}
                 onclick={() => void jaw.play(movement)}>Play</Button
               >
