@@ -9,7 +9,7 @@
   const FIELDS = [
     { label: "condyle's path", average: "30", most: 70 },
     { label: "Bennett's angle", average: "15", most: 45 },
-    { label: "guidance in front", average: "by the teeth", most: 75 },
+    { label: "front guidance", average: "teeth", most: 75 },
   ];
   /** The verdict on the place where a movement is tightest. */
   const verdictOn = (movement: string, zone?: string) =>
@@ -92,7 +92,11 @@
         </ul>
         {#if jaw.step_mm !== null}
           <p class="flex items-center justify-between gap-2 pt-1 text-sm" role="status">
-            <span>The opposing teeth stand {jaw.step_mm.toFixed(2)} mm into the movement.</span>
+            <span
+              >{jaw.step_mm === 0
+                ? "It comes no nearer than with the teeth together."
+                : `The opposing teeth stand ${jaw.step_mm.toFixed(2)} mm into the movement.`}</span
+            >
             <Button size="slim" onclick={() => jaw.rest()}>Teeth together</Button>
           </p>
         {/if}
