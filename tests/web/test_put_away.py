@@ -123,3 +123,16 @@ def test_the_same_places_are_pointed_at_on_two_scans(page: Page, case: tuple[str
     expect(page.get_by_text("0 of 3 places are on both.")).to_be_visible()
     assert page.request.get(f"/api/readings/{case[1]}").json()["pairs"] == {}
     forget(page, case[0])
+
+
+def test_the_list_is_put_in_order_and_its_address_remembers(page: Page) -> None:
+    """By tooth: the lowest number first; the same after loading the address again."""
+    page.goto("/")
+    rows = page.get_by_role("link", name=re.compile("SM-0"))
+    expect(rows.first).to_be_visible()
+    page.get_by_label("Order").click()
+    page.get_by_role("option", name="By tooth").click()
+    expect(page).to_have_url(re.compile("sort=tooth"))
+    expect(rows.first).to_contain_text("21")
+    page.reload()
+    expect(rows.first).to_contain_text("21")

@@ -9,7 +9,7 @@
   import Notice from "../../ui/Notice.svelte";
   import Choice from "../../ui/Choice.svelte";
   import { siteOf, teethOf } from "../site";
-  import { FILTERS, when } from "./rows";
+  import { FILTERS, SORTS, when } from "./rows";
   import { words } from "../vocabulary.svelte";
   import { CaseList } from "./state.svelte";
 
@@ -78,13 +78,16 @@
           class="min-h-11 rounded-md border border-rule bg-card px-3 text-base"
         />
       </label>
-      <div class="w-64">
+      <div class="w-56">
         <Choice
           label="Show"
           value={list.filter}
           items={FILTERS}
           onchange={(value) => (list.filter = value)}
         />
+      </div>
+      <div class="w-56">
+        <Choice label="Order" value={list.sort} items={SORTS} onchange={(value) => list.sortBy(value)} />
       </div>
       <p class="min-h-11 content-center text-soft" role="status">
         {list.shown.length} of {list.cases.length}

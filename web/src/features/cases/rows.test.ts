@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { CaseRow } from "../../api/client";
-import { narrowed, when } from "./rows";
+import { narrowed, ordered, when } from "./rows";
 
 const row = (code: string, tooth: string, material: string, state: string, text: string) =>
   ({
@@ -30,6 +30,15 @@ describe("the list of cases", () => {
     expect(codes(narrowed(ROWS, "", "met"))).toEqual(["SM-0212"]);
     expect(codes(narrowed(ROWS, "", "waiting"))).toEqual(["SM-0300"]);
     expect(codes(narrowed(ROWS, "", "no such filter"))).toHaveLength(3);
+  });
+
+  it("stands in the order that was asked for, the newest change first unless another", () => {
+    const rows = ROWS.map((r, k) => ({ ...r, changed_at: `2026-11-2${k}T09:00:00Z` }));
+    expect(codes(ordered(rows, "changed"))).toEqual(["SM-0300", "SM-0212", "SM-0147"]);
+    expect(codes(ordered(rows, "standing"))).toEqual(["SM-0147", "SM-0300", "SM-0212"]);
+    expect(codes(ordered(rows, "code"))).toEqual(["SM-0147", "SM-0212", "SM-0300"]);
+    expect(codes(ordered(rows, "tooth"))).toEqual(["SM-0300", "SM-0147", "SM-0212"]);
+    expect(codes(ordered(rows, "no such order"))).toEqual(codes(ordered(rows, "changed")));
   });
 
   it("writes today's changes with their hour, others with their day", () => {

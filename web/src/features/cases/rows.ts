@@ -27,6 +27,27 @@ export function narrowed(rows: CaseRow[], typed: string, filter: string): CaseRo
   });
 }
 
+// What is gravest first: what cannot be said stands beside what is not met yet.
+const GRAVE: State[] = ["not-yet", "cannot-say", "failed", "nothing", "cut-no-more", "measuring", "unmeasured", "waiting", "planned", "stop"]; // prettier-ignore
+const byText = (a: string, b: string) => a.localeCompare(b, "en", { numeric: true });
+
+/** What the list can be put in order by. */
+export const SORTS: { value: string; label: string; order: (a: CaseRow, b: CaseRow) => number }[] = [
+  { value: "changed", label: "Last changed first", order: (a, b) => byText(b.changed_at, a.changed_at) },
+  {
+    value: "standing",
+    label: "Not yet met first",
+    order: (a, b) => GRAVE.indexOf(a.standing.state) - GRAVE.indexOf(b.standing.state),
+  },
+  { value: "code", label: "By code", order: (a, b) => byText(a.case.code, b.case.code) },
+  { value: "tooth", label: "By tooth", order: (a, b) => byText(teethOf(a.case), teethOf(b.case)) },
+];
+
+/** The rows in an order; those that are alike in it stay as they were. */
+export function ordered(rows: CaseRow[], by: string): CaseRow[] {
+  return [...rows].sort((SORTS.find((s) => s.value === by) ?? SORTS[0]!).order);
+}
+
 /** A day and hour as people write it, in their own place. */
 export function when(iso: string, now = new Date()): string {
   const at = new Date(iso);

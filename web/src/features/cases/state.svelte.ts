@@ -1,7 +1,8 @@
 import { api, type Case, type CaseRow } from "../../api/client";
+import { router } from "../../router.svelte";
 import { undo } from "../../ui/undo.svelte";
 import { Tracked } from "../tracked.svelte";
-import { narrowed } from "./rows";
+import { narrowed, ordered, SORTS } from "./rows";
 
 /** The list of cases, those that were put away, and the ways between the two. */
 export class CaseList extends Tracked {
@@ -9,8 +10,15 @@ export class CaseList extends Tracked {
   away = $state<Case[]>([]);
   typed = $state("");
   filter = $state("all");
+  sort = $state(router.query.get("sort") ?? SORTS[0]!.value);
 
-  readonly shown = $derived(narrowed(this.cases ?? [], this.typed, this.filter));
+  readonly shown = $derived(ordered(narrowed(this.cases ?? [], this.typed, this.filter), this.sort));
+
+  /** In another order, which the address remembers. */
+  sortBy(sort: string) {
+    this.sort = sort;
+    router.note({ sort });
+  }
 
   async load() {
     await this.attempt(async () => {

@@ -129,10 +129,26 @@
 
   const PIN_HALF = 40;
   const ASIDE = 52;
-  /** Where the finish line has handles, amounts stand a little outside it. */
+  const LEAST_PX = 240; // a tooth seen smaller than this has room for one amount alone, beside it
+  const HALF_TOOTH_MM = 5;
+  /** Whether the tooth is seen so small that amounts on it would hide it. */
+  const small = $derived.by(() => {
+    void model.drawn;
+    const [middle, side] = [model.centre, model.frame?.mesial];
+    const from = side && scene ? model.screen([...middle]) : null;
+    const to = from && side ? model.screen(add(middle, side, HALF_TOOTH_MM)) : null;
+    const across = model.frame && scene ? model.screen(add(middle, model.frame.facial, HALF_TOOTH_MM)) : null;
+    if (!from || !to || !across) return false;
+    const half = Math.max(
+      Math.hypot(to.x - from.x, to.y - from.y),
+      Math.hypot(across.x - from.x, across.y - from.y),
+    );
+    return 2 * half < LEAST_PX;
+  });
+  /** Where the finish line has handles, or the tooth is small, amounts stand a little outside it. */
   function outward(at: { x: number; y: number }) {
-    const centre =
-      model.lens === "line" && model.hand.tool === "pull" ? model.screen([...model.centre]) : null;
+    const aside = small || (model.lens === "line" && model.hand.tool === "pull");
+    const centre = aside ? model.screen([...model.centre]) : null;
     if (!centre) return at;
     const size = Math.hypot(at.x - centre.x, at.y - centre.y) || 1;
     return {
@@ -146,11 +162,12 @@
   const pins = $derived.by(() => {
     void model.drawn; // labels follow every picture
     const rows: { index: number; chosen: boolean; x: number; y: number; over: boolean; text: string }[] = [];
+    const most = small ? 1 : PINS;
     for (const [index, row] of model.rows.entries()) {
       const chosen = index === model.chosen;
       const finding = row.findings.find((f) => f.lens === model.lens) ?? row.findings[0]!;
       if (!finding.at || finding.unit !== "mm") continue;
-      if (!chosen && (finding.status === "within-uncertainty" || rows.length >= PINS)) continue;
+      if (!chosen && (finding.status === "within-uncertainty" || rows.length >= most)) continue;
       if (!chosen && finding.lens !== model.lens) continue;
       const at = model.screen(finding.at);
       if (!at || !at.facing) continue;

@@ -11,10 +11,10 @@
     model.standards.filter((s) => model.site && serves(s, model.site.tooth, model.site.restoration)),
   );
   const LINES = [
-    { value: "1", label: "1.0 mm above the gingiva" },
-    { value: "0.5", label: "0.5 mm above the gingiva" },
-    { value: "0", label: "level with the gingiva" },
-    { value: "-0.5", label: "0.5 mm below the gingiva" },
+    { value: "1", label: "1.0 mm above" },
+    { value: "0.5", label: "0.5 mm above" },
+    { value: "0", label: "level" },
+    { value: "-0.5", label: "0.5 mm below" },
   ];
   const TAPERS = ["3", "4", "5", "6", "8", "10"].map((v) => ({
     value: v,
@@ -78,7 +78,7 @@
     />
     <div class="grid grid-cols-2 gap-3">
       <Choice
-        label="Finish line"
+        label="Finish line, to gingiva"
         value={String(model.choices.above_gingiva_mm)}
         items={LINES}
         onchange={(v) => model.change({ above_gingiva_mm: Number(v) })}
