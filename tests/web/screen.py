@@ -20,7 +20,7 @@ def canvas(page: Page) -> bytes:
 def settled(page: Page) -> bytes:
     """The sheet once it has stopped changing."""
     before = canvas(page)
-    for _ in range(40):
+    for _ in range(200):  # as long as a busy machine needs
         page.wait_for_timeout(300)
         now = canvas(page)
         if now == before:

@@ -34,7 +34,8 @@ def veneer_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
 
 def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: dict[str, str]) -> None:
     """The kind chosen, three scans told by their names, axes confirmed; the short edge and the scoop are told, the
-    thirds stand side by side, the line round the face is unrolled; the next scan dropped, the edge has its room."""
+    thirds stand side by side; ticked as dark it is judged again; the line round the face is unrolled; the next scan
+    dropped, the edge has its room."""
     page.goto("/")
     page.get_by_role("button", name="New case").click()
     page.get_by_label("Case code").fill("SM-0911")
@@ -62,6 +63,15 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     expect(page.get_by_role("button", name="Plan")).to_have_count(0)  # none is made for this kind yet
     settled(page)
 
+    dark = page.get_by_label("the tooth is dark: it needs more room")
+    expect(dark).not_to_be_checked()
+    dark.check()
+    expect(dark).to_be_enabled(timeout=MEASURING_MS)
+    expect(dark).to_be_checked()
+    dark.uncheck()
+    expect(dark).to_be_enabled(timeout=MEASURING_MS)
+    expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
+
     page.get_by_role("button", name="Taper, line").click()
     form = page.get_by_role("region", name="Form")
     expect(form.get_by_role("img", name=re.compile("Finish line unrolled"))).to_be_visible()
@@ -77,20 +87,4 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     expect(page.get_by_role("button", name=re.compile("room at the incisal edge"))).to_have_count(
         0, timeout=MEASURING_MS
     )
-    expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
-
-
-def test_the_demo_s_veneer_tells_its_scoop_and_what_a_dark_tooth_needs(page: Page) -> None:
-    """Of the 21: a scoop at its distal end; ticked as dark, the face is judged by more room, and by less when not."""
-    page.goto("/")
-    page.get_by_role("link", name=re.compile("SM-0274")).click()
-    findings = page.locator("aside")
-    expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
-    dark = page.get_by_label("the tooth is dark: it needs more room")
-    expect(dark).not_to_be_checked()
-    dark.check()
-    expect(dark).to_be_enabled(timeout=MEASURING_MS)
-    expect(dark).to_be_checked()
-    dark.uncheck()
-    expect(dark).to_be_enabled(timeout=MEASURING_MS)
     expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)

@@ -72,6 +72,7 @@ def test_a_narrow_and_a_wide_edge() -> None:
     assert ("tooth-removed", "wall/facial/middle") in faults(wide)
 
 
+@pytest.mark.long
 def test_a_sharp_inner_corner_is_not_what_ceramic_wants() -> None:
     """A shoulder with no radius: wrong for zirconia; said which form it is and which is wanted."""
     sharp = measured(fillet_mm=0.0, grid_mm=0.12)

@@ -115,6 +115,7 @@ def test_a_rim_is_a_j_margin_and_its_height_is_read() -> None:
     assert 140 < lip.to_deg < 160
 
 
+@pytest.mark.long
 def test_roughness_is_read_above_the_tracing_s_own_scatter() -> None:
     """A smooth edge reads under 10 µm at 10 µm of noise; scallops of 0.08 read their rms, 57 µm, within a third."""
     smooth = form_of(10.0)
