@@ -27,7 +27,7 @@ from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import neighbour_points
-from vane_line.core.measure.moving import NO_GUIDES, Moving, clearance_moving, guides_of
+from vane_line.core.measure.moving import NO_GUIDES, Guides, Moving, clearance_moving
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
 from vane_line.core.measure.path import Path
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
@@ -345,7 +345,7 @@ def _moving(
 
     # The earlier tooth guides too, where it is known; the preparation does not.
     arch = placed.base if placed.base is not None else placed.scans.prep
-    guides = guides_of(arch, placed.frame.occlusal, None if placed.base is not None else own)
+    guides = Guides.on(arch, placed.frame.occlusal, own, earlier=placed.base is not None)
     jaw = Jaw.of(placed.frame, placed.centre, options.tooth)
     points = placed.eased.vertices[inside.index]
     found = clearance_moving(points, room.gap.value, guides, room.opposing, jaw, by, options.tooth.upper)

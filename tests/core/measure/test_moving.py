@@ -13,12 +13,11 @@ from vane_line.core.jaw.articulator import Articulator, Jaw, guided
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.measure.moving import GUIDE_MM, STEPS_MM, Moving, clearance_moving, guides_of, relative
+from vane_line.core.measure.moving import GUIDE_MM, STEPS_MM, Guides, Moving, clearance_moving, relative
 from vane_line.core.mesh.surface import Surface, merge, move
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 
-NO_GUIDES = np.zeros((0, 3))
 FLAT = Articulator(30.0, 0.0, 30.0)  # equal angles: protrusion is a translation
 
 
@@ -28,12 +27,18 @@ def jaw_of(tooth: ToothNumber) -> Jaw:
     return Jaw.of(Frame(np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), mesial, 1.0, {}), np.zeros(3), tooth)
 
 
+def by_others(points: Floats) -> Guides:
+    """None of them the tooth's own."""
+    return Guides(points, np.zeros(len(points), dtype=bool))
+
+
 def moving(
-    points: Floats, opposing: Surface, jaw: Jaw, by: Articulator, guides: Floats = NO_GUIDES
+    points: Floats, opposing: Surface, jaw: Jaw, by: Articulator, guides: Floats | None = None
 ) -> dict[str, Moving]:
     rest = opposing.signed_distance(points)[0]
-    upper = jaw.up[2] < 0
-    return {m.movement: m for m in clearance_moving(points, rest, guides, opposing, jaw, by, upper)}
+    upper = bool(jaw.up[2] < 0)
+    led = by_others(np.zeros((0, 3)) if guides is None else guides)
+    return {m.movement: m for m in clearance_moving(points, rest, led, opposing, jaw, by, upper)}
 
 
 @pytest.mark.parametrize("slope", [10.0, 40.0])
@@ -111,7 +116,7 @@ def test_the_same_in_any_position() -> None:
     jaw, by = jaw_of(ToothNumber("36")), Articulator(None, None)
     points = np.stack(np.meshgrid([-1.0, 0, 1], [-1.0, 0, 1], [0.0]), -1).reshape(-1, 3)
     row = plate(-8, 8, -4, 4, 0.0)
-    guides = guides_of(row, np.array([0.0, 0, 1]), lambda p: np.abs(p[:, 0]) < 3)
+    guides = Guides.on(row, np.array([0.0, 0, 1]), lambda p: np.abs(p[:, 0]) < 3, earlier=False).points
     roof = merge(
         [plate(-10, -3, -8, 8, 0.02, down=True), plate(3, 12, -8, 8, 0.02, down=True), sphere(1.5, (1, 0, 3.5))]
     )
@@ -121,7 +126,9 @@ def test_the_same_in_any_position() -> None:
     there_jaw = Jaw(*(rotation @ d for d in (jaw.up, jaw.forward, jaw.outward)),
                     *(move(matrix, p[None])[0] for p in (jaw.own, jaw.other, jaw.incisal)))  # fmt: skip
     rest = roof.signed_distance(points)[0]
-    there = clearance_moving(move(matrix, points), rest, move(matrix, guides), roof.moved(matrix), there_jaw, by, False)
+    there = clearance_moving(
+        move(matrix, points), rest, by_others(move(matrix, guides)), roof.moved(matrix), there_jaw, by, upper=False
+    )
     for other in there:
         assert other.value == pytest.approx(here[other.movement].value, abs=1e-3)
         assert other.spread_mm == pytest.approx(here[other.movement].spread_mm, abs=1e-3)
@@ -135,10 +142,40 @@ def test_too_few_guides_tell_nothing() -> None:
 
 def test_guides_face_the_opposing_teeth_and_are_not_the_preparation() -> None:
     both = merge([plate(-4, 4, -2, 2, 0.0), plate(-4, 4, -2, 2, -1.0, down=True)])
-    guides = guides_of(both, np.array([0.0, 0, 1]), lambda p: p[:, 0] > 0)
-    assert (guides[:, 2] == 0.0).all()
-    assert guides[:, 0].max() <= 0
-    assert len(guides) > 0.5 * 16 / GUIDE_MM**2
+    up = np.array([0.0, 0, 1])
+    cut = Guides.on(both, up, lambda p: p[:, 0] > 0, earlier=False)
+    assert (cut.points[:, 2] == 0.0).all()
+    assert cut.points[:, 0].max() <= 0
+    assert not cut.own.any()
+    assert len(cut.points) > 0.5 * 16 / GUIDE_MM**2
+    before = Guides.on(both, up, lambda p: p[:, 0] > 0, earlier=True)
+    assert (before.own == (before.points[:, 0] > 0)).all()
+    assert before.own.any()
+
+
+def test_a_tooth_that_leads_is_told_by_how_much() -> None:
+    """One cusp slides down a slope of 30 degrees while level rows would keep touching: without it the jaw closes by what
+    the cusp sinks. Opening about condyles `high` over it and `ahead` behind takes it back by high / ahead of that, so it
+    sinks by tan 30 (3 mm - that). A tooth that does not reach the slope leads by nothing."""
+    jaw = jaw_of(ToothNumber("36"))
+    side = jaw.outward
+    y, z = np.meshgrid(np.arange(-12, 12, 0.5), np.arange(2.5, 6, 0.5))
+    rows = y.ravel()[:, None] * jaw.forward + z.ravel()[:, None] * side
+    cusp = np.array([[0.0, 0, 0]]) + 0.01 * np.arange(4)[:, None] * side
+    roof = plate(-25, 25, -25, 25, 0.0, step=0.5, down=True)
+    vertices = roof.vertices.copy()
+    ramp = (np.abs(vertices @ side) < 2.0) & (vertices @ jaw.forward > 0)
+    vertices[ramp, 2] -= np.tan(np.radians(30)) * (vertices[ramp] @ jaw.forward)
+    points, level = np.zeros((1, 3)) - [0, 0, 1.0], Articulator(0.0, 0.0)
+    opposing = roof.with_vertices(vertices)
+    rest = opposing.signed_distance(points)[0]
+    fall, ahead, high = np.tan(np.radians(30)), -float(jaw.own @ jaw.forward), float(jaw.own @ jaw.up)
+    for lowered, expected in ((0.0, 3 * fall / (1 + fall * high / ahead)), (3.0, 0.0)):
+        own = np.r_[np.ones(len(cusp), dtype=bool), np.zeros(len(rows), dtype=bool)]
+        guides = Guides(np.concatenate([cusp - [0, 0, lowered], rows]), own)
+        found = clearance_moving(points, rest, guides, opposing, jaw, level, upper=False)[0]
+        assert found.movement == "protrusive"
+        assert found.leads_mm == pytest.approx(expected, abs=0.05)
 
 
 class TestWholeMeasurement:

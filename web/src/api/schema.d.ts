@@ -2271,6 +2271,11 @@ export interface components {
              * @description the teeth on the scans guided it; false: the entered incisal guidance
              */
             by_teeth: boolean;
+            /**
+             * Leads Mm
+             * @description by how much further the jaw would close at this tooth without the earlier one to guide it, at most
+             */
+            leads_mm: number | null;
             overall: components["schemas"]["MovementLow"];
             /** Zones */
             zones: components["schemas"]["MovementZone"][];

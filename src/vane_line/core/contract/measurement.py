@@ -448,6 +448,9 @@ class MovementRow(Row):
         description="the lower jaw moves forward, to the tooth's own side, to the other side"
     )
     by_teeth: bool = Field(description="the teeth on the scans guided it; false: the entered incisal guidance")
+    leads_mm: float | None = Field(
+        description="by how much further the jaw would close at this tooth without the earlier one to guide it, at most"
+    )
     overall: MovementLow
     zones: list[MovementZone]
     poses: list[MovementPose]

@@ -241,7 +241,7 @@ def _movement(geometry: Geometry, moving: Moving, field: DistanceField) -> Movem
     lows = [z for z in field.zones if z.low_mm is not None]
     least = min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
     return MovementRow(
-        movement=moving.movement, by_teeth=moving.by_teeth, overall=MovementLow(**low(least)),
+        movement=moving.movement, by_teeth=moving.by_teeth, leads_mm=moving.leads_mm, overall=MovementLow(**low(least)),
         zones=[MovementZone(zone=z.zone, **low(z)) for z in field.zones],
         poses=[
             MovementPose(step_mm=float(step), opposing=pose)

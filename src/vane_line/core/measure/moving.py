@@ -38,32 +38,36 @@ NO_GUIDES = "no teeth that could guide the movement are on the scans"
 class Moving:
     """One movement: each inside vertex's least signed distance (N,) mm over its steps, intercuspation included, the
     step (N,) at which it is least, and by how much it could be less or more inside the ranges of what was not entered
-    (N,). by_teeth: the teeth on the scans guided it. poses (K, 4, 4): what moves the opposing teeth, seen from the
-    preparation, in each of STEPS_MM."""
+    (N,). by_teeth: the teeth on the scans guided it. leads_mm: by how much further the jaw would close at this tooth,
+    at most, were it not there to guide; None where that is not told. poses (K, 4, 4): what moves the opposing teeth,
+    seen from the preparation, in each of STEPS_MM."""
 
     movement: Movement
     value: Floats
     step_mm: Floats
     spread_mm: Floats
     by_teeth: bool
+    leads_mm: float | None
     poses: Floats
 
 
 def clearance_moving(
-    points: Floats, rest: Floats, guides: Floats, opposing: Surface, jaw: Jaw, by: Articulator, upper: bool
+    points: Floats, rest: Floats, guides: Guides, opposing: Surface, jaw: Jaw, by: Articulator, upper: bool
 ) -> tuple[Moving, ...]:  # fmt: skip
-    """Of all movements. points (N, 3): the preparation's, with their clearance (N,) in intercuspation; guides (G, 3):
-    of the other teeth and of the earlier tooth on the same scan; upper: whether these are the upper teeth.
+    """Of all movements. points (N, 3): the preparation's, with their clearance (N,) in intercuspation; upper: whether
+    these are the upper teeth.
 
     None at all where teeth have to guide and too few are there.
     """
     near, _ = opposing.keep_vertices(_within(opposing.vertices, points, REACH_MM))
     target = near if near.n_faces else opposing
-    teeth = None
+    teeth = others = None
     if by.incisal_deg is None:
-        if len(guides) < LEAST_GUIDES:
+        if len(guides.points) < LEAST_GUIDES:
             return ()
-        teeth = _Teeth(guides, opposing, jaw, upper)
+        teeth = _Teeth(guides.points, opposing, jaw, upper)
+        if guides.own.any() and (~guides.own).sum() >= LEAST_GUIDES:
+            others = _Teeth(guides.points[~guides.own], opposing, jaw, upper)
     coarse = thinned_index(points, COARSE_MM)
     nearest = cKDTree(points[coarse]).query(points)[1]
     found = []
@@ -76,18 +80,41 @@ def clearance_moving(
             tried = _poses(jaw, other, movement, TRIED_MM, teeth)
             there, _ = _least(points[coarse], rest[coarse], target, tried, upper)
             spread = np.maximum(spread, np.abs(there - here)[nearest])
+        leads = None
+        if others is not None:
+            without = _poses(jaw, by, movement, STEPS_MM, others)
+            leads = _closes_further(points.mean(axis=0), poses, without, jaw, upper)
         theirs = np.array([np.linalg.inv(relative(pose, upper)) for _, pose in poses])
-        found.append(Moving(movement, value, step, spread, teeth is not None, theirs))
+        found.append(Moving(movement, value, step, spread, teeth is not None, leads, theirs))
     return tuple(found)
 
 
-def guides_of(surface: Surface, occlusal: Floats, own: Callable[[Floats], Bools] | None) -> Floats:
-    """(G, 3) the places of a scan that could guide: what faces the opposing teeth; own: which places (N, 3) belong to
-    the preparation, where it is on this scan."""
-    facing = surface.vertex_normals @ occlusal > FACING
-    points = surface.vertices[facing]
-    points = points if own is None else points[~own(points)]
-    return points[thinned_index(points, GUIDE_MM)]
+@dataclass(frozen=True, eq=False)
+class Guides:
+    """Places (G, 3) on this jaw's teeth that could guide, and which of them are the earlier tooth's own (G,)."""
+
+    points: Floats
+    own: Bools
+
+    @classmethod
+    def on(cls, surface: Surface, occlusal: Floats, own: Callable[[Floats], Bools], earlier: bool) -> Guides:
+        """What faces the opposing teeth on a scan. own: which places (N, 3) are the tooth's; earlier: it is the scan
+        from before cutting, else the tooth is the preparation and guides nothing."""
+        facing = surface.vertex_normals @ occlusal > FACING
+        points = surface.vertices[facing]
+        points = points[thinned_index(points, GUIDE_MM)]
+        mine = own(points)
+        return cls(points, mine) if earlier else cls(points[~mine], np.zeros(int((~mine).sum()), dtype=bool))
+
+
+def _closes_further(place: Floats, poses: list[Pose], without: list[Pose], jaw: Jaw, upper: bool) -> float:
+    """By how much nearer to the opposing teeth a place (3,) comes in the poses `without`, at most over the steps."""
+    towards = -jaw.up if upper else jaw.up
+    ways = [
+        (move(relative(b, upper), place[None]) - move(relative(a, upper), place[None]))[0] @ towards
+        for (_, a), (_, b) in zip(poses, without, strict=True)
+    ]
+    return max(float(max(ways)), 0.0)
 
 
 class _Teeth:

@@ -20,6 +20,7 @@ test("the tightest step is that of the judged places alone", () => {
   const movement: Movement = {
     movement: "protrusive",
     by_teeth: true,
+    leads_mm: null,
     overall: { low_mm: 0.2, at: null, step_mm: 1 },
     zones: [
       zone("wall/mesial/middle", 0.2, 1),

@@ -6,6 +6,7 @@
   /** Room while the lower jaw moves: asked for with a tick, by average or entered angles, played on the sheet. */
   let { model }: { model: Examine } = $props();
   const jaw = $derived(model.movements);
+  const LEADS_MM = 0.1; // less than this nobody sees
   const FIELDS = [
     { label: "condyle's path", average: "30", most: 70 },
     { label: "Bennett's angle", average: "15", most: 45 },
@@ -80,6 +81,12 @@
                       ? ""
                       : `, ± ${verdict.U.toFixed(2)}`}</span
                   >{:else}: <span class="text-soft">nothing slides there</span>{/if}
+                {#if (movement.leads_mm ?? 0) >= LEADS_MM}
+                  <span class="block text-sm"
+                    >this tooth leads: without it the jaw would close {movement.leads_mm!.toFixed(1)} mm further
+                    here</span
+                  >
+                {/if}
               </span>
               <Button
                 size="slim"
