@@ -154,9 +154,9 @@ def test_guides_face_the_opposing_teeth_and_are_not_the_preparation() -> None:
 
 
 def test_a_tooth_that_leads_is_told_by_how_much() -> None:
-    """One cusp slides down a slope of 30 degrees while level rows would keep touching: without it the jaw closes by what
-    the cusp sinks. Opening about condyles `high` over it and `ahead` behind takes it back by high / ahead of that, so it
-    sinks by tan 30 (3 mm - that). A tooth that does not reach the slope leads by nothing."""
+    """One cusp slides down a slope of 30 degrees while level rows would keep touching: without it the jaw closes by
+    what the cusp sinks. Opening about condyles `high` over it and `ahead` behind takes it back by high / ahead of that,
+    so it sinks by tan 30 (3 mm - that). A tooth that does not reach the slope leads by nothing."""
     jaw = jaw_of(ToothNumber("36"))
     side = jaw.outward
     y, z = np.meshgrid(np.arange(-12, 12, 0.5), np.arange(2.5, 6, 0.5))
