@@ -167,6 +167,22 @@ def onlay(page: Page) -> None:
     rest(page)
 
 
+def movement(page: Page) -> None:
+    """Clearance, with the room while the jaw moves beside it and the opposing teeth where it is tightest."""
+    case(page)
+    page.keyboard.press("2")
+    asked = page.get_by_label("judge the room in movement too")
+    if not asked.is_visible():
+        page.locator("summary", has_text="While the jaw moves").click()
+    asked.check()
+    rows = page.get_by_role("list", name="Movements of the lower jaw").get_by_role("listitem")
+    rows.first.get_by_role("button").click(timeout=90_000)
+    page.get_by_role("button", name="Teeth together").wait_for()
+    page.wait_for_timeout(5000)
+    page.get_by_role("button", name="Teeth together").scroll_into_view_if_needed()
+    rest(page)
+
+
 def standards(page: Page) -> None:
     page.goto("/library")
     page.get_by_role("button", name=re.compile("^Metal-ceramic, moderate")).click()
@@ -178,7 +194,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "new-case": new_case,
     "scans": scans,
     "depth": keys("n"),
-    "space": keys("2", "o"),
+    "space": movement,
     "draw": keys("3", "r", "f"),
     "finish-line": keys("4", "r", "o"),
     "section": keys("n", "s"),
