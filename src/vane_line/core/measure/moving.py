@@ -7,7 +7,7 @@ preparation is not. Teeth beyond the scans may part the jaws further: what is to
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,16 +20,17 @@ from vane_line.core.spread import thinned_index
 from vane_line.core.vectors import lengths
 
 STEPS_MM = np.arange(0.25, 3.01, 0.25)
-TRIED_MM = np.arange(0.5, 3.01, 0.5)  # steps of what the unknown values could be instead
+TRIED_MM = (1.0, 2.0, 3.0)  # steps of what the unknown values could be instead
 GUIDE_MM = 0.35  # one guiding point per cube of this
-COARSE_MM = 0.5  # one point of the preparation, where the unknown values are tried
+SEARCH_MM = 0.3  # one point of the preparation per cube of this is followed through all steps
+COARSE_MM = 0.5  # … and of this, where the unknown values are tried
 REACH_MM = 6.0  # about the points: further off nothing comes near in a movement
 TOUCH_AREA_MM2 = 0.2  # teeth touch where so much of them is as near as in intercuspation
 FACING = 0.1  # cosine to the occlusal direction, from which on a surface can guide
 LEAST_GUIDES = 40
-CLOSE_MM = 0.004
+CLOSE_MM = 0.006
 MOST_TURN, MOST_ROUNDS = 0.12, 12  # rad from the pose before the teeth touch, and steps of the search for it
-NEAR_MM = 0.4  # beyond the touch: guides that are looked at first
+NEAR_MM = 0.2  # beyond the touch: guides that are looked at first
 Pose = tuple[float, Floats]  # a step in mm, and (4, 4) where the lower jaw stands
 NO_GUIDES = "no teeth that could guide the movement are on the scans"
 
@@ -65,17 +66,18 @@ def clearance_moving(
     if by.incisal_deg is None:
         if len(guides.points) < LEAST_GUIDES:
             return ()
-        teeth = _Teeth(guides.points, opposing, jaw, upper)
-        if guides.own.any() and (~guides.own).sum() >= LEAST_GUIDES:
-            others = _Teeth(guides.points[~guides.own], opposing, jaw, upper)
+        teeth, can_touch = _Teeth.on(guides.points, opposing, jaw, upper)
+        strange = ~guides.own[can_touch]
+        if not strange.all() and strange.sum() >= LEAST_GUIDES:
+            others = teeth.only(strange)
     coarse = thinned_index(points, COARSE_MM)
     nearest = cKDTree(points[coarse]).query(points)[1]
     found = []
     for movement in MOVEMENTS:
         poses = _poses(jaw, by, movement, STEPS_MM, teeth)
-        value, step = _least(points, rest, target, poses, upper)
+        value, step = _least_of_all(points, rest, target, poses, upper)
         spread = np.zeros(len(points))
-        here, _ = _least(points[coarse], rest[coarse], target, _poses(jaw, by, movement, TRIED_MM, teeth), upper)
+        here, _ = _least(points[coarse], rest[coarse], target, [p for p in poses if p[0] in TRIED_MM], upper)
         for other in by.others(movement):
             tried = _poses(jaw, other, movement, TRIED_MM, teeth)
             there, _ = _least(points[coarse], rest[coarse], target, tried, upper)
@@ -120,20 +122,25 @@ def _closes_further(place: Floats, poses: list[Pose], without: list[Pose], jaw: 
 class _Teeth:
     """The teeth that guide, and how near they stand in intercuspation."""
 
-    def __init__(self, guides: Floats, opposing: Surface, jaw: Jaw, upper: bool) -> None:
-        part, _ = opposing.keep_vertices(_within(opposing.vertices, guides, REACH_MM))
-        self.target = part if part.n_faces else opposing
-        self.jaw, self.upper = jaw, upper
-        gap = self._gaps(guides)
+    def __init__(self, guides: Floats, gap: Floats, target: Surface, jaw: Jaw, upper: bool) -> None:
+        self.guides, self.target, self.jaw, self.upper = guides, target, jaw, upper
         self.at, self.gap = guides, gap  # each guide's last place, and how near it stood there
-        self.guides = guides
         self.number = min(max(round(TOUCH_AREA_MM2 / GUIDE_MM**2), 1), len(guides)) - 1
         self.level = float(np.sort(gap)[self.number])
 
-    def _gaps(self, points: Floats) -> Floats:
-        signed, face, place = self.target.signed_distance(points)
-        # Beyond the edge of what was scanned there is no telling the side, and nothing that could be touched.
-        return np.where(self.target.at_rim(face, place), np.abs(signed), signed)
+    @classmethod
+    def on(cls, guides: Floats, opposing: Surface, jaw: Jaw, upper: bool) -> tuple[_Teeth, Bools]:
+        """Of the guides (G, 3) those that a movement could bring to touch, and which these are (G,)."""
+        part, _ = opposing.keep_vertices(_within(opposing.vertices, guides, REACH_MM))
+        target = part if part.n_faces else opposing
+        distance, _ = cKDTree(target.thinned(COARSE_MM)).query(guides, distance_upper_bound=REACH_MM)
+        near = np.isfinite(distance)
+        near = near if near.sum() >= LEAST_GUIDES else np.ones(len(guides), dtype=bool)
+        return cls(guides[near], _gaps(target, guides[near]), target, jaw, upper), near
+
+    def only(self, kept: Bools) -> _Teeth:
+        """Those of `kept` (G,) alone, before anything has moved."""
+        return _Teeth(self.guides[kept], self.gap[kept], self.target, self.jaw, self.upper)
 
     def lowest(self, pose: Floats) -> float:
         """How near the nearest of them stand in a pose. A distance cannot shrink by more than a point has gone, so
@@ -145,7 +152,7 @@ class _Teeth:
         while True:
             due = ~known & (bound <= limit)
             if due.any():
-                value[due] = self._gaps(here[due])
+                value[due] = _gaps(self.target, here[due])
                 self.at = self.at.copy()
                 self.gap = self.gap.copy()
                 self.at[due], self.gap[due] = here[due], value[due]
@@ -174,12 +181,20 @@ class _Teeth:
         return pitch
 
 
+def _gaps(target: Surface, points: Floats) -> Floats:
+    """(N,) signed distances, where beyond the edge of what was scanned there is no telling the side."""
+    signed, face, place = target.signed_distance(points)
+    return np.where(target.at_rim(face, place), np.abs(signed), signed)
+
+
 def relative(pose: Floats, upper: bool) -> Floats:
     """(4, 4) what a pose of the lower jaw does to this scan's teeth, seen from the opposing ones."""
     return np.asarray(np.linalg.inv(pose)) if upper else pose
 
 
-def _poses(jaw: Jaw, by: Articulator, movement: Movement, steps: Floats, teeth: _Teeth | None) -> list[Pose]:
+def _poses(
+    jaw: Jaw, by: Articulator, movement: Movement, steps: Iterable[float], teeth: _Teeth | None
+) -> list[Pose]:  # fmt: skip
     poses, pitch = [], 0.0
     for step in steps:
         if teeth is None:
@@ -202,13 +217,33 @@ def _least(
         due = np.flatnonzero(gap - lengths(here - at) < least)
         if not len(due):
             continue
-        signed, face, place = target.signed_distance(here[due])
-        value = np.where(target.at_rim(face, place), np.abs(signed), signed)
+        value = _gaps(target, here[due])
         at[due], gap[due] = here[due], value
         nearer = due[value < least[due]]
         step[nearer] = mm
         least[due] = np.minimum(least[due], value)
     return least, step
+
+
+def _least_of_all(
+    points: Floats, rest: Floats, target: Surface, poses: list[Pose], upper: bool
+) -> tuple[Floats, Floats]:  # fmt: skip
+    """As `_least` for many points: a few are followed through all poses, the others looked at about the one that is
+    tightest for the next of these, since beside each other they are tightest at nearly the same."""
+    few = thinned_index(points, SEARCH_MM)
+    _, step = _least(points[few], rest[few], target, poses, upper)
+    steps = np.array([0.0, *(mm for mm, _ in poses)])
+    about = np.searchsorted(steps, step)[cKDTree(points[few]).query(points)[1]]
+    least, at = rest.copy(), np.zeros(len(points))
+    for k, (mm, pose) in enumerate(poses, start=1):
+        due = np.flatnonzero(np.abs(about - k) <= 1)
+        if not len(due):
+            continue
+        value = _gaps(target, move(relative(pose, upper), points[due]))
+        nearer = value < least[due]
+        at[due[nearer]] = mm
+        least[due] = np.minimum(least[due], value)
+    return least, at
 
 
 def _within(vertices: Floats, points: Floats, reach_mm: float) -> Bools:
