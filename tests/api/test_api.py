@@ -368,24 +368,20 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
     assert "molar" in client.post("/api/cases", json=veneer | {"tooth": "36"}).text
 
 
-def test_a_tooth_is_said_to_be_dark(client: TestClient) -> None:
-    """Kept with the site and told with the case."""
-    body = {"code": "SM-76", "tooth": "21", "material": "lithium-disilicate", "restoration": "veneer"}
+@pytest.mark.parametrize(
+    ("tooth", "kind", "address", "key", "said"),
+    [("21", "veneer", "dark", "dark", "dark"), ("46", "onlay", "root-filled", "root_filled", "filled")],
+)
+def test_a_fact_of_the_tooth_is_said(
+    client: TestClient, tooth: str, kind: str, address: str, key: str, said: str
+) -> None:  # fmt: skip
+    """That it is dark, or root-filled: kept with the site and told with the case."""
+    body = {"code": f"SM-{address}", "tooth": tooth, "material": "lithium-disilicate", "restoration": kind}
     site = client.post("/api/cases", json=body).json()["sites"][0]
-    assert site["dark"] is False
-    changed = client.put(f"/api/sites/{site['id']}/dark", json={"dark": True}).json()
-    assert changed["sites"][0]["dark"] is True
-    assert client.put("/api/sites/none/dark", json={"dark": True}).status_code == 404
-
-
-def test_a_tooth_is_said_to_be_root_filled(client: TestClient) -> None:
-    """Kept with the site, told with the case, and part of what a worker is asked."""
-    body = {"code": "SM-79", "tooth": "46", "material": "lithium-disilicate", "restoration": "onlay"}
-    site = client.post("/api/cases", json=body).json()["sites"][0]
-    assert site["root_filled"] is False
-    changed = client.put(f"/api/sites/{site['id']}/root-filled", json={"filled": True}).json()
-    assert changed["sites"][0]["root_filled"] is True
-    assert client.put("/api/sites/none/root-filled", json={"filled": True}).status_code == 404
+    assert site[key] is False
+    changed = client.put(f"/api/sites/{site['id']}/{address}", json={said: True}).json()
+    assert changed["sites"][0][key] is True
+    assert client.put(f"/api/sites/none/{address}", json={said: True}).status_code == 404
 
 
 def test_the_jaw_s_movement_is_said_of_a_case(client: TestClient, case: dict[str, Any]) -> None:

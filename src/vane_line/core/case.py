@@ -22,7 +22,7 @@ from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Inside, Seen
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.measure.clearance import BITE_CELL_MM, U_BITE_MM, Bite, check_bite, clearance
+from vane_line.core.measure.clearance import Bite, beside, bite_of, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
@@ -51,7 +51,6 @@ ALGORITHM_VERSION = 10  # raised whenever a measure's result may change: old res
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
-BESIDE_OWN_MM = 0.8  # beyond the tooth's line: another's
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
 
 T = TypeVar("T")
@@ -283,7 +282,7 @@ def _room(
         inside.index, placed.eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
     )
     recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
-    bite = prepared.bite.of(lambda: _bite(placed.scans.prep, recorded, girth, axes, options.tooth))
+    bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
     bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
     warnings += [pose.caution] if pose.caution else []
     return _Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite)
@@ -339,13 +338,11 @@ def _moving(
         reasons["moving"] = f"the teeth guide the movement, and {room.bite.note[0].lower()}{room.bite.note[1:]}"
         return ()
 
-    def own(points: Floats) -> Bools:
-        azimuth, radius, _ = axes.cylinder(points)
-        return np.asarray(radius < girth.at(azimuth, girth.radius) + BESIDE_OWN_MM)
-
     # The earlier tooth guides too, where it is known; the preparation does not.
     arch = placed.base if placed.base is not None else placed.scans.prep
-    guides = Guides.on(arch, placed.frame.occlusal, own, earlier=placed.base is not None)
+    guides = Guides.on(
+        arch, placed.frame.occlusal, lambda p: ~beside(p, girth, axes), earlier=placed.base is not None
+    )  # fmt: skip
     jaw = Jaw.of(placed.frame, placed.centre, options.tooth)
     points = placed.eased.vertices[inside.index]
     found = clearance_moving(points, room.gap.value, guides, room.opposing, jaw, by, options.tooth.upper)
@@ -449,24 +446,3 @@ def _anatomy_warnings(anatomy: Anatomy, tooth: ToothNumber) -> list[str]:
     if anatomy.cusps and anatomy.source == "template":
         return ["Zones come from the template of the tooth's class: no cusps were found on an earlier surface."]
     return []
-
-
-def _bite(prep: Surface, opposing: Surface, line: FinishLine, axes: Axes, tooth: ToothNumber) -> Bite:
-    """Front teeth may meet by the opposing ones' edges alone: those are tried where their own edges meet nothing."""
-    found = check_bite(_other_teeth(prep, line, axes), opposing, U_BITE_MM)
-    if found.ok or found.gap_mm is None or not tooth.front:
-        return found
-    azimuth, radius, _ = axes.cylinder(prep.vertices)
-    others, _ = prep.keep_vertices(radius > line.at(azimuth, line.radius) + BESIDE_OWN_MM)
-    tops = opposing.vertices[opposing.highest(-axes.up, BITE_CELL_MM)]
-    other = check_bite(tops, others, U_BITE_MM) if others.n_faces else found
-    nearer = other.gap_mm is not None and abs(other.gap_mm) < abs(found.gap_mm)
-    return other if nearer else found
-
-
-def _other_teeth(prep: Surface, line: FinishLine, axes: Axes) -> Floats:
-    """(N, 3) the highest points of the other teeth on the prep scan, one per small square of plan."""
-    tops = prep.vertices[prep.highest(axes.up, BITE_CELL_MM)]
-    azimuth, radius, height = axes.cylinder(tops)
-    beyond = radius > line.at(azimuth, line.radius) + BESIDE_OWN_MM
-    return np.asarray(tops[beyond & (height > float(np.median(line.height)) + 1.0)])

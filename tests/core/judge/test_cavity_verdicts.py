@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 import pytest
 from cavities import Cavity
+from proven import of, proven
 from solids import facing
 
 from vane_line.core.case import Geometry, measure
@@ -19,7 +20,6 @@ from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, hold, judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import Correction
 from vane_line.core.tooth.notation import ToothNumber
 
@@ -49,10 +49,6 @@ def judged(cavity: Cavity, material: str = "lithium-disilicate", root_filled: bo
     geometry = measured(cavity)
     said = replace(geometry, options=replace(geometry.options, root_filled=root_filled))
     return judge(said, choose(material, "onlay", None, TOOTH))
-
-
-def of(found: Judgement, criterion: str, zone: str | None = None) -> list[Verdict]:
-    return [v for v in found.verdicts if v.criterion == criterion and (zone is None or v.zone == zone)]
 
 
 def strokes(found: Judgement, criterion: str) -> list[Correction]:
@@ -86,11 +82,7 @@ def test_a_good_cavity_has_no_proven_fault_of_its_own() -> None:
 def test_each_fault_is_proven_and_answered(cavity: Cavity, criterion: str, zone: str, status: str) -> None:
     """The fault is found in its place; the good twin has none; it is corrected, or why not is said."""
     found = judged(cavity)
-    assert any(v.status == status for v in of(found, criterion, zone)), of(found, criterion)
-    assert not any(v.status == status for v in of(judged(GOOD), criterion, zone))
-    record = criteria.of(criterion)
-    assert record is not None
-    bound = "min" if status == "short" else "max"
+    record, bound = proven(found, judged(GOOD), criterion, zone, status)
     if bound in record.correct:
         assert strokes(found, criterion)
         assert not strokes(judged(GOOD), criterion)

@@ -7,17 +7,16 @@ from functools import cache
 
 import numpy as np
 import pytest
+from proven import of, proven
 from solids import facing
 from windows import Window
 
 from vane_line.core.case import Geometry, measure
-from vane_line.core.judge import criteria
 from vane_line.core.judge.criteria.veneer import _ending
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, hold, judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.window.forms import Ending
@@ -47,10 +46,6 @@ def judged(window: Window, material: str = "zirconia-translucent", dark: bool = 
     return judge(said, choose(material, "veneer", None, TOOTH))
 
 
-def of(found: Judgement, criterion: str, zone: str | None = None) -> list[Verdict]:
-    return [v for v in found.verdicts if v.criterion == criterion and (zone is None or v.zone == zone)]
-
-
 @pytest.mark.parametrize(
     ("window", "criterion", "zone", "status"),
     [
@@ -68,11 +63,7 @@ def of(found: Judgement, criterion: str, zone: str | None = None) -> list[Verdic
 def test_each_fault_is_proven_and_answered(window: Window, criterion: str, zone: str, status: str) -> None:
     """The fault is found in its place; the good twin has none; it is corrected, or why not is said."""
     found = judged(window)
-    assert any(v.status == status for v in of(found, criterion, zone)), of(found, criterion)
-    assert not any(v.status == status for v in of(judged(GOOD), criterion, zone)), of(judged(GOOD), criterion)
-    record = criteria.of(criterion)
-    assert record is not None
-    bound = "min" if status == "short" else "max"
+    record, bound = proven(found, judged(GOOD), criterion, zone, status)
     if bound in record.correct:
         strokes = [c for c in found.corrections if c.key == f"{criterion}|{zone}"]
         asked = abs(next(v.missing or 0.0 for v in of(found, criterion, zone) if v.status == status))

@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 import numpy as np
-from scipy.optimize import brentq
+from scipy.spatial.transform import Rotation
 
 from vane_line.core.arrays import Floats
-from vane_line.core.jaw.hinge import BEHIND_MM, HINGE_BACK_MM, HINGE_UP_MM, INWARD_DEG
+from vane_line.core.jaw.hinge import BEHIND_MM, HINGE_BACK_MM, HINGE_UP_MM, to_head_and_forward
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
@@ -96,12 +96,9 @@ class Jaw:
     def of(cls, frame: Frame, centre: Floats, tooth: ToothNumber) -> Jaw:
         """Average geometry about a tooth whose middle is `centre` (3,)."""
         place = tooth.fdi[1]
-        inward = np.radians(INWARD_DEG[place])
-        up = -frame.occlusal if tooth.upper else frame.occlusal
-        forward = np.cos(inward) * frame.mesial + np.sin(inward) * frame.facial
-        forward = unit(forward - (forward @ up) * up)
-        outward = unit(np.cos(inward) * frame.facial - np.sin(inward) * frame.mesial)
-        outward = unit(outward - (outward @ up) * up - (outward @ forward) * forward)
+        up, forward = to_head_and_forward(frame, tooth)
+        outward = np.cross(up, forward)  # to one side; facial and distal of any tooth look to its own
+        outward = outward if outward @ frame.facial - outward @ frame.mesial > 0 else -outward
         incisal = centre + BEHIND_MM[place] * forward - ASIDE_MM[place] * outward
         middle = incisal - HINGE_BACK_MM * forward + HINGE_UP_MM * up
         half = CONDYLES_APART_MM / 2 * outward
@@ -141,6 +138,8 @@ def opened(jaw: Jaw, moved: Floats, pitch: float) -> Floats:
 def guided(jaw: Jaw, by: Articulator, movement: Movement, step_mm: float) -> Floats:
     """(4, 4) the pose in which the lower incisors' edge has sunk along the entered guidance for the way that it has
     gone across the occlusal plane."""
+    from scipy.optimize import brentq  # a fifth of a second to import, for entered guidance alone
+
     assert by.incisal_deg is not None
     moved, slope = start(jaw, by, movement, step_mm), np.tan(np.radians(by.incisal_deg))
 
@@ -166,10 +165,8 @@ def _turning(old: Floats, new: Floats) -> Floats:
 
 
 def _about(axis: Floats, place: Floats, angle: float) -> Floats:
-    """(4, 4) rotation by `angle` rad about a unit axis through a place (Rodrigues)."""
-    x, y, z = axis
-    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    """(4, 4) rotation by `angle` rad about a unit axis through a place."""
     matrix = np.eye(4)
-    matrix[:3, :3] += np.sin(angle) * cross + (1 - np.cos(angle)) * (cross @ cross)
+    matrix[:3, :3] = Rotation.from_rotvec(angle * axis).as_matrix()
     matrix[:3, 3] = place - matrix[:3, :3] @ place
     return matrix

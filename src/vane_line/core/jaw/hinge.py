@@ -16,7 +16,7 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import perpendicular
 from vane_line.errors import BadOption
 
 HINGE_BACK_MM = 83.0
@@ -101,6 +101,13 @@ def _drop(hinge: Hinge, behind_mm: float, angle: float) -> float:
     return float(z - (z * np.cos(angle) - x * np.sin(angle)))
 
 
+def to_head_and_forward(frame: Frame, tooth: ToothNumber) -> tuple[Floats, Floats]:
+    """(3,) each, unit: towards the head, and forward along the arch's middle, across the former."""
+    inward = np.radians(INWARD_DEG[tooth.fdi[1]])
+    up = -frame.occlusal if tooth.upper else frame.occlusal
+    return up, perpendicular(np.cos(inward) * frame.mesial + np.sin(inward) * frame.facial, up)
+
+
 def raised(frame: Frame, centre: Floats, tooth: ToothNumber, opening: Raise) -> Floats:
     """(4, 4) what moves the opposing teeth when the bite is opened, in the prep scan's coordinates.
 
@@ -108,10 +115,7 @@ def raised(frame: Frame, centre: Floats, tooth: ToothNumber, opening: Raise) -> 
     hinge is put where average (or entered) geometry has it from that tooth.
     """
     place = tooth.fdi[1]
-    inward = np.radians(INWARD_DEG[place])
-    up = frame.occlusal if not tooth.upper else -frame.occlusal  # to the head
-    forward = np.cos(inward) * frame.mesial + np.sin(inward) * frame.facial
-    forward = unit(forward - (forward @ up) * up)
+    up, forward = to_head_and_forward(frame, tooth)
     hinge = centre - (opening.hinge.back_mm - BEHIND_MM[place]) * forward + opening.hinge.up_mm * up
     # The opposing teeth are the upper ones of a lower tooth: seen from the lower jaw they turn the other way.
     turn = opening.angle_rad if tooth.upper else -opening.angle_rad

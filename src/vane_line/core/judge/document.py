@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
 from vane_line.core.contract.measurement import (
     SCHEMA,
@@ -216,13 +214,18 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> ClearanceRow | None:
             zone=zone.zone, low_mm=zone.low_mm, at=zone.worst, area_mm2=zone.area_mm2,
             area_short_mm2=short_area(geometry, field, judgement.zones, zone.zone, limit),
         ))  # fmt: skip
-    lows = [z for z in field.zones if z.low_mm is not None]
-    least = min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
+    least = _least(field)
     return ClearanceRow(
         bite=BiteRow(ok=bite.ok, note=bite.note, gap_mm=bite.gap_mm),
         overall=ClearanceLow(low_mm=least.low_mm, at=least.worst),
         zones=rows,
     )
+
+
+def _least(field: DistanceField) -> ZoneValue:
+    """The zone with the least low, the finish line's band among them."""
+    lows = [z for z in field.zones if z.low_mm is not None]
+    return min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
 
 
 def _movements(geometry: Geometry, judgement: Judgement) -> list[MovementRow] | None:
@@ -235,11 +238,10 @@ def _movement(geometry: Geometry, moving: Moving, field: DistanceField) -> Movem
     def low(zone: ZoneValue) -> dict[str, Any]:
         if zone.worst is None:
             return {"low_mm": zone.low_mm, "at": None, "step_mm": None}
-        nearest = int(np.argmin(((geometry.inside.vertices - np.array(zone.worst)) ** 2).sum(axis=1)))
-        return {"low_mm": zone.low_mm, "at": zone.worst, "step_mm": float(moving.step_mm[nearest])}
+        step = float(moving.step_mm[geometry.inside.vertex_at(zone.worst)])
+        return {"low_mm": zone.low_mm, "at": zone.worst, "step_mm": step}
 
-    lows = [z for z in field.zones if z.low_mm is not None]
-    least = min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
+    least = _least(field)
     return MovementRow(
         movement=moving.movement, by_teeth=moving.by_teeth, leads_mm=moving.leads_mm, overall=MovementLow(**low(least)),
         zones=[MovementZone(zone=z.zone, **low(z)) for z in field.zones],

@@ -56,6 +56,12 @@ class Held:
         return "" if self.geometry.frame.sure else "it is not certain which side is facial: confirm the axes"
 
     @property
+    def opposing_align_mm(self) -> float:
+        """Standard uncertainty of how the opposing scan was laid; nought where it came in place."""
+        moved = self.geometry.alignment.get("opposing")
+        return (moved.u_align_um or 0.0) / 1000 if moved else 0.0
+
+    @property
     def least_left_mm(self) -> float:
         """The least width of the tooth at the finish line."""
         share, least = self.bounds("remaining-share").min, self.bounds("remaining-width").min

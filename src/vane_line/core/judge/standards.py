@@ -66,26 +66,6 @@ UNSUITABLE = "unsuitable here"  # begins the caution of a standard that a tooth 
 
 
 @dataclass(frozen=True)
-class Limits:
-    """Minimum, target and maximum of one quantity in mm, with the source of the figures."""
-
-    min: float
-    target: float
-    max: float
-    source: str
-
-    @property
-    def least(self) -> Bounds:
-        """The minimum, and the target, without the maximum."""
-        return Bounds(self.min, self.target, None, self.source)
-
-    @property
-    def most(self) -> Bounds:
-        """The maximum, and the target, without the minimum."""
-        return Bounds(None, self.target, self.max, self.source)
-
-
-@dataclass(frozen=True)
 class Bounds:
     """What no material sets: each bound is judged where it is given."""
 
@@ -103,6 +83,15 @@ class Bounds:
     def most(self) -> Bounds:
         """Without the minimum."""
         return Bounds(None, self.target, self.max, self.source)
+
+
+@dataclass(frozen=True)
+class Limits(Bounds):
+    """Minimum, target and maximum of one quantity in mm, with the source of the figures."""
+
+    min: float
+    target: float
+    max: float
 
 
 @dataclass(frozen=True)

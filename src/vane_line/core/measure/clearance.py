@@ -7,13 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import bounds, lengths
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
 MEETING_AREA_MM2 = 0.2
 U_BITE_MM = 0.025  # spread of repeated bite records; order of the published figures, from memory
 BITE_CELL_MM = 0.2
+BESIDE_OWN_MM = 0.8  # beyond the tooth's line: another's
 FAR_MM = 6.0
 NEAR_CELL_MM = 1.5
 LEAST_FACES = 200
@@ -43,9 +47,35 @@ def clearance(points: Floats, opposing: Surface) -> Floats:
     part, _ = opposing.keep_vertices(lengths(opposing.vertices - middle) < reach)
     # Far queries are slow, so only what can be nearest is searched; if nothing is near, everything is.
     near = part if part.n_faces else opposing
-    signed, face, place = near.signed_distance(points)
-    # Beyond the edge of what was scanned there is no telling which side a point lies on.
-    return np.where(near.at_rim(face, place), np.abs(signed), signed)
+    return near.gap(points)
+
+
+def beside(points: Floats, line: FinishLine, axes: Axes) -> Bools:
+    """(N,) whether `points` (N, 3) belong to other teeth than the one that `line` goes round."""
+    azimuth, radius, _ = axes.cylinder(points)
+    return np.asarray(radius > line.at(azimuth, line.radius) + BESIDE_OWN_MM)
+
+
+def bite_of(prep: Surface, opposing: Surface, line: FinishLine, axes: Axes, tooth: ToothNumber) -> Bite:
+    """How the other teeth of the prep scan meet the opposing ones.
+
+    Front teeth may meet by the opposing ones' edges alone: those are tried where their own edges meet nothing.
+    """
+    found = check_bite(_other_teeth(prep, line, axes), opposing, U_BITE_MM)
+    if found.ok or found.gap_mm is None or not tooth.front:
+        return found
+    others, _ = prep.keep_vertices(beside(prep.vertices, line, axes))
+    tops = opposing.vertices[opposing.highest(-axes.up, BITE_CELL_MM)]
+    other = check_bite(tops, others, U_BITE_MM) if others.n_faces else found
+    nearer = other.gap_mm is not None and abs(other.gap_mm) < abs(found.gap_mm)
+    return other if nearer else found
+
+
+def _other_teeth(prep: Surface, line: FinishLine, axes: Axes) -> Floats:
+    """(N, 3) the highest points of the other teeth on the prep scan, one per small square of plan."""
+    tops = prep.vertices[prep.highest(axes.up, BITE_CELL_MM)]
+    above = (tops - axes.origin) @ axes.up > float(np.median(line.height)) + 1.0
+    return np.asarray(tops[beside(tops, line, axes) & above])
 
 
 def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:

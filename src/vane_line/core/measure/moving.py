@@ -86,7 +86,7 @@ def clearance_moving(
         if others is not None:
             without = _poses(jaw, by, movement, STEPS_MM, others)
             leads = _closes_further(points.mean(axis=0), poses, without, jaw, upper)
-        theirs = np.array([np.linalg.inv(relative(pose, upper)) for _, pose in poses])
+        theirs = np.array([relative(pose, not upper) for _, pose in poses])
         found.append(Moving(movement, value, step, spread, teeth is not None, leads, theirs))
     return tuple(found)
 
@@ -124,7 +124,7 @@ class _Teeth:
 
     def __init__(self, guides: Floats, gap: Floats, target: Surface, jaw: Jaw, upper: bool) -> None:
         self.guides, self.target, self.jaw, self.upper = guides, target, jaw, upper
-        self.at, self.gap = guides, gap  # each guide's last place, and how near it stood there
+        self.at, self.gap = guides.copy(), gap.copy()  # each guide's last place, and how near it stood there
         self.number = min(max(round(TOUCH_AREA_MM2 / GUIDE_MM**2), 1), len(guides)) - 1
         self.level = float(np.sort(gap)[self.number])
 
@@ -136,7 +136,7 @@ class _Teeth:
         distance, _ = cKDTree(target.thinned(COARSE_MM)).query(guides, distance_upper_bound=REACH_MM)
         near = np.isfinite(distance)
         near = near if near.sum() >= LEAST_GUIDES else np.ones(len(guides), dtype=bool)
-        return cls(guides[near], _gaps(target, guides[near]), target, jaw, upper), near
+        return cls(guides[near], target.gap(guides[near]), target, jaw, upper), near
 
     def only(self, kept: Bools) -> _Teeth:
         """Those of `kept` (G,) alone, before anything has moved."""
@@ -152,9 +152,7 @@ class _Teeth:
         while True:
             due = ~known & (bound <= limit)
             if due.any():
-                value[due] = _gaps(self.target, here[due])
-                self.at = self.at.copy()
-                self.gap = self.gap.copy()
+                value[due] = self.target.gap(here[due])
                 self.at[due], self.gap[due] = here[due], value[due]
                 known |= due
             found = np.sort(value)[self.number]
@@ -179,12 +177,6 @@ class _Teeth:
             if not low < pitch < high:
                 pitch = (low + high) / 2
         return pitch
-
-
-def _gaps(target: Surface, points: Floats) -> Floats:
-    """(N,) signed distances, where beyond the edge of what was scanned there is no telling the side."""
-    signed, face, place = target.signed_distance(points)
-    return np.where(target.at_rim(face, place), np.abs(signed), signed)
 
 
 def relative(pose: Floats, upper: bool) -> Floats:
@@ -217,7 +209,7 @@ def _least(
         due = np.flatnonzero(gap - lengths(here - at) < least)
         if not len(due):
             continue
-        value = _gaps(target, here[due])
+        value = target.gap(here[due])
         at[due], gap[due] = here[due], value
         nearer = due[value < least[due]]
         step[nearer] = mm
@@ -239,7 +231,7 @@ def _least_of_all(
         due = np.flatnonzero(np.abs(about - k) <= 1)
         if not len(due):
             continue
-        value = _gaps(target, move(relative(pose, upper), points[due]))
+        value = target.gap(move(relative(pose, upper), points[due]))
         nearer = value < least[due]
         at[due[nearer]] = mm
         least[due] = np.minimum(least[due], value)

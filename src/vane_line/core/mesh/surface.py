@@ -258,6 +258,15 @@ class Surface:
         behind = is_behind(self, points, distance, face, place)
         return np.where(behind, -distance, distance), face, place
 
+    def gap(self, points: Floats) -> Floats:
+        """(N,) signed distances of `points` (N, 3); beyond the open border there is no telling the side: positive."""
+        signed, face, place = self.signed_distance(points)
+        return np.where(self.at_rim(face, place), np.abs(signed), signed)
+
+    def vertex_at(self, place: tuple[float, float, float]) -> int:
+        """The vertex nearest to a place."""
+        return int(np.argmin(lengths(self.vertices - np.array(place))))
+
     def barycentric(self, face: Ints, place: Floats) -> Floats:
         """(N, 3) barycentric weights of places on faces."""
         a, b, c = (self.vertices[self.faces[face, k]] for k in range(3))

@@ -104,9 +104,7 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
         return None
 
     def gap(lift: float) -> float:
-        signed, face, place = near.signed_distance(top + lift * up)
-        signed = np.where(near.at_rim(face, place), np.abs(signed), signed)
-        return float(np.quantile(signed, CONTACT_SHARE))
+        return float(np.quantile(near.gap(top + lift * up), CONTACT_SHARE))
 
     # No step passes the first contact: nothing comes nearer faster than it is moved.
     lift = 0.0

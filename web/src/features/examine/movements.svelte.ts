@@ -1,4 +1,4 @@
-import type { Movement } from "../../api/client";
+import type { Movement, Verdict } from "../../api/client";
 import type { Examine } from "./state.svelte";
 
 export const NAMES: Record<Movement["movement"], string> = {
@@ -45,11 +45,17 @@ export class Movements {
   readonly angles = $derived.by(() => anglesOf(this.model.case?.movements ?? null));
   readonly asked = $derived.by(() => (this.model.case?.movements ?? null) !== null);
 
-  /** The verdicts' zones of a movement. */
-  judged(movement: string): string[] {
-    return (this.model.document?.verdicts ?? [])
-      .filter((v) => v.criterion === `clearance/${movement}`)
-      .map((v) => v.zone);
+  /** What is judged in a movement. */
+  verdicts(movement: string): Verdict[] {
+    return (this.model.document?.verdicts ?? []).filter((v) => v.criterion === `clearance/${movement}`);
+  }
+
+  /** Where a movement is tightest, of the places that are judged in it. */
+  tightest(movement: Movement) {
+    return tightest(
+      movement,
+      this.verdicts(movement.movement).map((v) => v.zone),
+    );
   }
 
   async ask(on: boolean) {
@@ -72,7 +78,7 @@ export class Movements {
       await new Promise((done) => setTimeout(done, FRAME_MS));
     }
     if (ticket !== this.#ticket) return;
-    const least = tightest(movement, this.judged(movement.movement))?.step_mm ?? 0;
+    const least = this.tightest(movement)?.step_mm ?? 0;
     this.#stand(movement.poses.find((p) => p.step_mm === least) ?? null);
     this.playing = null;
   }

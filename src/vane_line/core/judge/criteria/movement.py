@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
 from vane_line.core.burs import for_depth
+from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.space import meets_opposing
 from vane_line.core.judge.record import EVERY_KIND, Criterion, Held, Judge, verdicts
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -30,7 +29,7 @@ def name_of(movement: str) -> str:
     return f"clearance/{movement}"
 
 
-def guides_there(geometry, zone: str) -> bool:  # type: ignore[no-untyped-def]
+def guides_there(geometry: Geometry, zone: str) -> bool:
     """Whether opposing teeth slide there: functional cusps with their bevel; of front teeth what bites."""
     if geometry.options.tooth.front:
         return meets_opposing(geometry, zone)
@@ -45,7 +44,7 @@ def _judge(movement: str) -> Judge:
         if geometry.options.movements is None:
             return []
         name, field = name_of(movement), held.moving.get(movement)
-        if field is None or geometry.bite is None:
+        if field is None:
             missing = geometry.reasons.get("clearance", "no opposing scan was given")
             return [not_measured(name, "overall", geometry.reasons.get("moving", missing))]
         moving = next(m for m in geometry.moving if m.movement == movement)
@@ -57,7 +56,7 @@ def _judge(movement: str) -> Judge:
             if held.side_unknown:
                 rows.append(not_measured(name, zone.zone, held.side_unknown))
                 continue
-            k = _vertex(geometry.inside.vertices, zone.worst)
+            k = geometry.inside.vertex_at(zone.worst)
             why = f"least {moving.step_mm[k]:.2g} mm into the movement, {BY_TEETH if moving.by_teeth else BY_ENTERED}"
             rows += verdicts(name, zone.zone, zone.low_mm, "mm", _u(held, moving, zone.zone, k), limits.least, why,
                              at=zone.worst)  # fmt: skip
@@ -68,14 +67,8 @@ def _judge(movement: str) -> Judge:
 
 def _u(held: Held, moving: Moving, zone: str, vertex: int) -> float:
     """Of a zone's least distance: what the bite and the alignment leave, and all that was not entered."""
-    moved = held.geometry.alignment.get("opposing")
-    aligned = (moved.u_align_um or 0.0) / 1000 if moved else 0.0
     border = held.clearance.u_low(zone) if held.clearance is not None else 0.0
-    return held.budget.moving(aligned, border, float(moving.spread_mm[vertex]))
-
-
-def _vertex(vertices: np.ndarray, place: tuple[float, float, float]) -> int:
-    return int(np.argmin(((vertices - np.array(place)) ** 2).sum(axis=1)))
+    return held.budget.moving(held.opposing_align_mm, border, float(moving.spread_mm[vertex]))
 
 
 def _room(job: Job, v: Verdict) -> Correction | None:

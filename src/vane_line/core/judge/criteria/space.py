@@ -169,8 +169,6 @@ def _clearance(held: Held) -> list[Verdict]:
         return [not_measured("clearance", "overall", geometry.reasons.get("clearance", "no opposing scan was given"))]
     out = []
     why_not = "" if bite.gap_mm is not None else bite.note
-    moved = geometry.alignment.get("opposing")
-    aligned = (moved.u_align_um or 0.0) / 1000 if moved else 0.0
     holds = "holds in maximum intercuspation only; " if geometry.options.tooth.front else ""
     for zone in gap.zones:
         limits = held.limits_of(zone.zone, clearance=True)
@@ -180,7 +178,7 @@ def _clearance(held: Held) -> list[Verdict]:
         if why:
             out.append(not_measured("clearance", zone.zone, why))
             continue
-        u = held.budget.clearance(aligned, gap.u_low(zone.zone))
+        u = held.budget.clearance(held.opposing_align_mm, gap.u_low(zone.zone))
         out += _lowest(zone, "clearance", limits, u, f"{holds}{held.standard.reason}")
     return [replace(v, pose=geometry.pose.name) for v in out]
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
-  import { NAMES, tightest } from "../movements.svelte";
+  import { NAMES } from "../movements.svelte";
   import type { Examine } from "../state.svelte";
 
   /** Room while the lower jaw moves: asked for with a tick, by average or entered angles, played on the sheet. */
@@ -12,15 +12,8 @@
     { label: "Bennett's angle", average: "15", most: 45 },
     { label: "front guidance", average: "teeth", most: 75 },
   ];
-  /** The verdict on the place where a movement is tightest. */
-  const verdictOn = (movement: string, zone?: string) =>
-    model.document?.verdicts.find((v) => v.criterion === `clearance/${movement}` && v.zone === zone);
-  const why = $derived(
-    model.document?.verdicts.find(
-      (v) => v.criterion.startsWith("clearance/") && v.status === "not-measured" && v.zone === "overall",
-    )?.why,
-  );
-  const where = (zone: string) => model.document?.verdicts.find((v) => v.zone === zone)?.where ?? zone;
+  /** Why nothing is told: of all movements the same. */
+  const why = $derived(jaw.verdicts("protrusive").find((v) => v.zone === "overall")?.why);
   function entered(event: Event, index: number) {
     const field = event.currentTarget as HTMLInputElement;
     if (!field.checkValidity()) return void field.reportValidity();
@@ -63,8 +56,8 @@
       {#if jaw.all.length}
         <ul class="text-base" aria-label="Movements of the lower jaw">
           {#each jaw.all as movement (movement.movement)}
-            {@const least = tightest(movement, jaw.judged(movement.movement))}
-            {@const verdict = verdictOn(movement.movement, least?.zone)}
+            {@const least = jaw.tightest(movement)}
+            {@const verdict = jaw.verdicts(movement.movement).find((v) => v.zone === least?.zone)}
             <li class="flex items-center gap-2 border-t border-rule py-1.5">
               <span class="min-w-0 flex-1">
                 {NAMES[movement.movement]}{#if least}:
@@ -75,7 +68,7 @@
                       : ''}">{least.low_mm.toFixed(2)} mm</b
                   >
                   <span class="text-sm text-soft"
-                    >{where(least.zone)}, {least.step_mm === 0
+                    >{verdict?.where}, {least.step_mm === 0
                       ? "teeth together"
                       : `${least.step_mm} mm on`}{verdict?.U == null
                       ? ""
