@@ -362,10 +362,17 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
     assert other.status_code == 422
     lenses = {one["name"]: one["readers"] for one in client.get("/api/vocabulary").json()["lenses"]}
     assert lenses["cusps"] == ["cavity"]
-    assert lenses["depth"] == ["ring", "cavity", "window"]
+    assert lenses["depth"] == ["ring", "cavity", "window", "child"]
+    assert "child" not in lenses["draw"]
     veneer = {"code": "SM-77", "tooth": "21", "material": "lithium-disilicate", "restoration": "veneer"}
     assert client.post("/api/cases", json=veneer).json()["sites"][0]["standard_id"] == "veneer-lithium-disilicate"
     assert "molar" in client.post("/api/cases", json=veneer | {"tooth": "36"}).text
+    assert [name for name, kind in kinds.items() if kind["primary"]] == ["child-crown"]
+    child = {"code": "SM-76", "tooth": "A", "notation": "universal", "material": "preformed-metal",
+             "restoration": "child-crown"}  # fmt: skip
+    (site,) = client.post("/api/cases", json=child).json()["sites"]
+    assert (site["tooth"], site["universal"], site["standard_id"]) == ("55", "A", "child-preformed-metal")
+    assert "primary" in client.post("/api/cases", json=child | {"tooth": "19"}).text
 
 
 @pytest.mark.parametrize(

@@ -14,8 +14,9 @@ from solids import Stump, turned
 
 import vane_line
 from vane_line.cli.main import joined, main
-from vane_line.cli.measure import MATERIALS
-from vane_line.core.judge.standards import DEFAULTS
+from vane_line.cli.measure import KINDS, MATERIALS
+from vane_line.core import kinds
+from vane_line.core.judge.standards import CHILD_DEFAULTS, DEFAULTS
 from vane_line.core.mesh.surface import merge
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.scanner import stray_piece
@@ -151,7 +152,8 @@ def test_version_and_help_say_what_there_is(capsys: pytest.CaptureFixture[str]) 
     for words in ("lithium-disilicate", "{prep,preop}", "11 to 48", "MM@PLACE", "Exit 0"):
         assert words in out
     told = [line.split()[0] for line in out.splitlines() if line.startswith("  --")]
-    assert set(MATERIALS) == set(DEFAULTS)
+    assert set(MATERIALS) == {*DEFAULTS, *CHILD_DEFAULTS}
+    assert KINDS.split(", ") == [kind.name for kind in kinds.every()]
     assert {"--prep", "--units", "--earlier", "--functional"} <= set(told)
 
 

@@ -491,10 +491,12 @@ class ChoiceOut(BaseModel):
 
 
 class KindOut(ChoiceOut):
-    """A kind of restoration: how its cut surface is read, and whether it can be planned before cutting."""
+    """A kind of restoration: how its cut surface is read, whether it can be planned before cutting, and whether it is
+    for primary teeth alone."""
 
     reader: str
     planned: bool
+    primary: bool
 
 
 class VocabularyOut(BaseModel):

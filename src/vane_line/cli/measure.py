@@ -18,8 +18,9 @@ ABOUT = """Measures a preparation, and holds it against a material's standard. E
 2: unusable input. 3: measured, but the scans do not fit together well enough; what depends on that is null."""
 MATERIALS = (
     "full-metal", "metal-ceramic", "lithium-disilicate", "zirconia", "zirconia-thin", "zirconia-translucent",
-    "layered-zirconia", "all-ceramic", "resin-ceramic",
+    "layered-zirconia", "all-ceramic", "resin-ceramic", "preformed-metal", "preformed-zirconia",
 )  # fmt: skip
+KINDS = "full-crown, veneer, inlay, onlay, overlay, child-crown"  # as core.kinds, which is slow to import
 ALWAYS_ASKED = ("reduction", "clearance", "neighbour-nick")  # what a person misses where it is not measured
 
 
@@ -32,9 +33,14 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--preop", metavar="FILE", help="scan before the preparation")
     p.add_argument("--mockup", metavar="FILE", help="scan of the mock-up or wax-up")
     p.add_argument("--opposing", metavar="FILE", help="scan of the opposing teeth")
-    p.add_argument("--tooth", required=True, metavar="NUMBER", help="11 to 48, or 1 to 32 with --notation universal")
+    p.add_argument(
+        "--tooth",
+        required=True,
+        metavar="NUMBER",
+        help="11 to 48, 51 to 85; with --notation universal 1 to 32, A to T",
+    )
     p.add_argument("--notation", default="fdi", choices=["fdi", "universal"], help="of the tooth (default: fdi)")
-    p.add_argument("--restoration", required=True, metavar="KIND", help="full-crown, veneer, inlay, onlay, overlay")
+    p.add_argument("--restoration", required=True, metavar="KIND", help=KINDS)
     p.add_argument("--material", required=True, metavar="NAME", help=", ".join(MATERIALS))
     p.add_argument("--standard", metavar="ID", help="id of a standard (its file's name); else the material's default")
     p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"], help="of all files")

@@ -19,6 +19,7 @@ from vane_line.core.jaw.articulator import Jaw
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cavity import CavityCut
+from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Inside, Seen
 from vane_line.core.kinds.window import WindowCut
@@ -106,6 +107,12 @@ class Geometry:
     def ring(self) -> RingCut:
         """What the ring reader found. Only for kinds that it reads."""
         assert isinstance(self.cut, RingCut)
+        return self.cut
+
+    @property
+    def child(self) -> ChildCut:
+        """What the child's reader found. Only for the kind that it reads."""
+        assert isinstance(self.cut, ChildCut)
         return self.cut
 
     @property
@@ -225,7 +232,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         size = _crown_size(room.tooth.surface, placed.frame)
         other = another_tooth(options.tooth, size, placed.frame.along, placed.frame.width)
         warnings += [other] if other else []
-    warnings += _line_warnings(line, inside.edge_mm)
+    warnings += _line_warnings(line, inside.edge_mm, kinds.of(options.restoration).edgeless)
     progress("measuring walls and finish line", 0.95)
     return _whole(prepared, options, inside, girth, room, anatomy, (warnings, reasons, began))
 
@@ -243,14 +250,14 @@ def _inside(placed: Placed, line: FinishLine, mask: Bools) -> Inside:
     return Inside(line, mask, index, areas, even, edge_near(crop, line.points))
 
 
-def _line_warnings(line: FinishLine, edge_mm: float) -> list[str]:
+def _line_warnings(line: FinishLine, edge_mm: float, edgeless: bool) -> list[str]:
     said = []
     if edge_mm > COARSE_EDGE_MM:
         said.append(
             f"The prep scan is coarse at the finish line (edges of {edge_mm:.2f} mm): what is read there is less "
             "certain, and the form of its edge is not judged."
         )
-    if line.doubtful_share > 0.02:
+    if line.doubtful_share > 0.02 and not edgeless:
         said.append(
             f"The finish line is doubtful over {100 * line.doubtful_share:.0f} % of its course: "
             "no clear finish line is seen there."

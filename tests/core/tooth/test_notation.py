@@ -20,14 +20,14 @@ def test_both_notations_name_the_same_tooth(universal: str, fdi: str) -> None:
     assert ToothNumber.parse(fdi).universal == universal
 
 
-def test_all_thirty_two_are_different() -> None:
-    """No number is taken twice."""
-    assert len(set(UNIVERSAL.values())) == len(UNIVERSAL) == 32
+def test_all_are_different() -> None:
+    """Thirty-two permanent teeth, twenty primary ones; no number is taken twice."""
+    assert len(set(UNIVERSAL.values())) == len(UNIVERSAL) == 52
 
 
-@pytest.mark.parametrize("text", ["", "0", "19", "39", "51", "3", "366", "ab", "36 5"])
+@pytest.mark.parametrize("text", ["", "0", "19", "39", "56", "3", "366", "ab", "36 5"])
 def test_what_is_no_fdi_number_is_said(text: str) -> None:
-    """Deciduous teeth, Universal numbers and nonsense are refused with the range."""
+    """Universal numbers and nonsense are refused with the range."""
     with pytest.raises(BadOption, match="11 to 48"):
         ToothNumber.parse(text)
 

@@ -1622,6 +1622,47 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["ChangeOut"][];
         };
+        /** ChildRow */
+        ChildRow: {
+            /** Ledge Mm */
+            ledge_mm: number;
+            /**
+             * Cervical Undercut Mm
+             * @description greatest contour less the neck, less of facial and lingual
+             */
+            cervical_undercut_mm: number | null;
+            /**
+             * Cervical Taper Deg
+             * @description of facing walls to each other, the greater
+             */
+            cervical_taper_deg: number | null;
+            /**
+             * Size
+             * @description the smallest of the set that goes on; null where none does
+             */
+            size: string | null;
+            /**
+             * First Try
+             * @description the size of the tooth's own width
+             */
+            first_try: string | null;
+            /** Fits */
+            fits: components["schemas"]["SizeFit"][];
+            /**
+             * Sides
+             * @description depth under the tooth before, in the middle of each side
+             */
+            sides: components["schemas"]["ChildSide"][];
+        };
+        /** ChildSide */
+        ChildSide: {
+            /** Side */
+            side: string;
+            /** Depth Mm */
+            depth_mm: number;
+            /** At */
+            at: number[];
+        };
         /**
          * ChoiceOut
          * @description One of the values that a field takes, in words.
@@ -2052,7 +2093,8 @@ export interface components {
         };
         /**
          * KindOut
-         * @description A kind of restoration: how its cut surface is read, and whether it can be planned before cutting.
+         * @description A kind of restoration: how its cut surface is read, whether it can be planned before cutting, and whether it is
+         *     for primary teeth alone.
          */
         KindOut: {
             /** Value */
@@ -2068,6 +2110,8 @@ export interface components {
             reader: string;
             /** Planned */
             planned: boolean;
+            /** Primary */
+            primary: boolean;
         };
         /** Ledge */
         Ledge: {
@@ -2204,6 +2248,8 @@ export interface components {
             /** @description of an inlay, onlay or overlay */
             cavity: components["schemas"]["CavityRow"] | null;
             veneer: components["schemas"]["VeneerRow"] | null;
+            /** @description of a prefabricated child's crown */
+            child: components["schemas"]["ChildRow"] | null;
             /**
              * Movements
              * @description clearance while the jaw moves, where it was asked for
@@ -2956,6 +3002,43 @@ export interface components {
             readings: components["schemas"]["ReadingOut"][];
             /** Put Away */
             put_away: components["schemas"]["PutAwayOut"][];
+        };
+        /** SizeFit */
+        SizeFit: {
+            /**
+             * Size
+             * @description of the set, 1 the smallest
+             */
+            size: string;
+            /** Mesiodistal Mm */
+            mesiodistal_mm: number;
+            /**
+             * Binds Mm
+             * @description by how much the preparation stands beyond its inside, seated
+             */
+            binds_mm: number;
+            /**
+             * Snap Mm
+             * @description contour that its rim is sprung over; null where it does not give
+             */
+            snap_mm: number | null;
+            /**
+             * Proud Mm
+             * @description over the tooth's height before; null where it does not go on
+             */
+            proud_mm: number | null;
+            /**
+             * Rim Mm
+             * @description how far its rim lies over (positive) or below the line
+             */
+            rim_mm: number;
+            /** Goes On */
+            goes_on: boolean;
+            /**
+             * At
+             * @description where it binds most
+             */
+            at: number[];
         };
         /** Spread */
         Spread: {

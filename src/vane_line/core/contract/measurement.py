@@ -414,6 +414,33 @@ class EndingRow(Row):
     past_contact_mm: float | None = Field(description="along the facial direction; negative: short of the contact")
 
 
+class SizeFit(Row):
+    size: str = Field(description="of the set, 1 the smallest")
+    mesiodistal_mm: float
+    binds_mm: float = Field(description="by how much the preparation stands beyond its inside, seated")
+    snap_mm: float | None = Field(description="contour that its rim is sprung over; null where it does not give")
+    proud_mm: float | None = Field(description="over the tooth's height before; null where it does not go on")
+    rim_mm: float = Field(description="how far its rim lies over (positive) or below the line")
+    goes_on: bool
+    at: Vector = Field(description="where it binds most")
+
+
+class ChildSide(Row):
+    side: str
+    depth_mm: float
+    at: Vector
+
+
+class ChildRow(Row):
+    ledge_mm: float
+    cervical_undercut_mm: float | None = Field(description="greatest contour less the neck, less of facial and lingual")
+    cervical_taper_deg: float | None = Field(description="of facing walls to each other, the greater")
+    size: str | None = Field(description="the smallest of the set that goes on; null where none does")
+    first_try: str | None = Field(description="the size of the tooth's own width")
+    fits: list[SizeFit]
+    sides: list[ChildSide] = Field(description="depth under the tooth before, in the middle of each side")
+
+
 class EnamelRow(Row):
     zone: str
     removed_mm: float | None
@@ -487,6 +514,7 @@ class MeasurementDocument(Row):
     anatomy: AnatomyRow | None
     cavity: CavityRow | None = Field(description="of an inlay, onlay or overlay")
     veneer: VeneerRow | None
+    child: ChildRow | None = Field(description="of a prefabricated child's crown")
     movements: list[MovementRow] | None = Field(description="clearance while the jaw moves, where it was asked for")
     planned: PlannedRow
     functional_side: FunctionalRow

@@ -10,6 +10,10 @@ SHORT, OVER, DOUBT, UNSEEN, MEETS, GAP, CONTACT, TAKEN, LINE, DASHED, SHADOW = (
 )  # fmt: skip
 
 
+# Readers of kinds that are made for the tooth; a child's crown comes ready made, and a bulge is wanted under it.
+MADE = ("ring", "cavity", "window")
+
+
 @dataclass(frozen=True)
 class Patch:
     """One entry of a legend: a look, and what it means."""
@@ -36,7 +40,7 @@ class Lens:
     reads: str = ""
     contour_mm: float = 0.1
     best_view: str | None = None
-    readers: tuple[str, ...] = ("ring", "cavity", "window")
+    readers: tuple[str, ...] = (*MADE, "child")
 
 
 _UNSEEN = Patch(UNSEEN, "never seen by the earlier scan")
@@ -72,7 +76,7 @@ LENSES = (
             Patch(SHORT, "undercut, a line every 0.1 mm"), Patch(SHADOW, "its shadow, seen through the tooth"),
             Patch(DOUBT, "too near to say"), Patch(MEETS, "free along the path"),
         ),
-        field="draw", reads="{depth} under the overhang, {allowed} allowed, ± {U}", best_view="side",
+        field="draw", reads="{depth} under the overhang, {allowed} allowed, ± {U}", best_view="side", readers=MADE,
     ),
     Lens(
         "line", "Finish line", "its course and its ledge", "Finish line",
@@ -81,7 +85,7 @@ LENSES = (
     Lens(
         "edges", "Sharp edges", "what the milling bur must cut away beside edges sharper than itself", "Edges and form",
         (Patch(SHORT, "cut away by the bur, a line every 0.1 mm"), Patch(MEETS, "the bur reaches it")),
-        field="edges", reads="{depth} cut away by the milling bur, ± {U}",
+        field="edges", reads="{depth} cut away by the milling bur, ± {U}", readers=MADE,
     ),
     Lens(
         "next", "Neighbours", "taken off the teeth beside it since before cutting", "Beside it",

@@ -12,6 +12,7 @@ from vane_line.core.judge.standards import Bounds, Limits, Standard
 from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
 from vane_line.core.kinds.cavity import CAVITIES
+from vane_line.core.kinds.child import CHILD_CROWN
 from vane_line.core.kinds.full_crown import FULL_CROWN
 from vane_line.core.kinds.window import VENEER
 from vane_line.core.measure.reduction import DistanceField
@@ -25,7 +26,9 @@ CROWNS = (FULL_CROWN.name,)
 CAVITY_KINDS = tuple(kind.name for kind in CAVITIES)
 WINDOW_KINDS = (VENEER.name,)
 WITH_LEDGE = (*CROWNS, *WINDOW_KINDS)  # a finish line with a width
-EVERY_KIND = (*CROWNS, *CAVITY_KINDS, *WINDOW_KINDS)
+MADE_KINDS = (*CROWNS, *CAVITY_KINDS, *WINDOW_KINDS)  # for the tooth; a child's crown comes ready made
+CHILD_KINDS = (CHILD_CROWN.name,)
+EVERY_KIND = (*MADE_KINDS, *CHILD_KINDS)
 
 
 @dataclass(frozen=True, eq=False)

@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any, Literal, get_args
 
 from vane_line.core import kinds
+from vane_line.core.measure.zones import CHILD_JUDGED
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
 
@@ -23,6 +24,7 @@ SIDES = ("facial", "mesial", "lingual", "distal")
 BACK_KEYS = {"functional-cusp", "other-cusp", "groove", "wall", *(f"wall-{s}" for s in SIDES)}
 FRONT_KEYS = {"incisal", "facial-incisal", "facial-middle", "facial-cervical", "lingual-fossa", "lingual-wall"}
 FRONT_NEEDED = FRONT_KEYS - {"lingual-wall"}
+CHILD_BACK, CHILD_FRONT = {"functional-cusp", "other-cusp", "groove"}, {"incisal"}
 WINDOW_NEEDED = {"incisal", "facial-incisal", "facial-middle", "facial-cervical"}
 DARK_MM = (
     0.2,
@@ -59,6 +61,9 @@ CAVITY_DEFAULTS = {
 VENEER_DEFAULTS = {
     m: f"veneer-{m}" for m in ("lithium-disilicate", "all-ceramic", "resin-ceramic", "zirconia-translucent")
 }
+# A prefabricated crown goes on a primary tooth: behind, then in front.
+CHILD_DEFAULTS = {m: f"child-{m}" for m in ("preformed-metal", "preformed-zirconia")}
+CHILD_FRONT_DEFAULTS = {m: f"child-front-{m}" for m in CHILD_DEFAULTS}
 LOWER_INCISORS = ("31", "32", "41", "42")
 LOWER_INCISOR_DEFAULTS = {"zirconia": "front-lower-incisor-zirconia"}
 WING_HALF_DEG = 5.0  # to either side of the wing the finish line passes from one width to the other, on purpose
@@ -159,6 +164,8 @@ class Standard:
         """Whether it was written for such a tooth."""
         if self.reader == "window":
             return not tooth.molar
+        if (self.reader == "child") != tooth.primary:
+            return False
         if self.teeth == "canine":
             return tooth.fdi[1] == "3"
         return tooth.front == (self.teeth == "front")
@@ -175,6 +182,8 @@ class Standard:
         middle, its cervical third from the finish line's depth.
         """
         head, _, tail = zone.partition("/")
+        if self.reader == "child" and head not in CHILD_JUDGED:  # round about it has criteria of its own
+            return None
         if self.teeth != "back":
             return self._front_limits(head, tail)
         if head in ("functional-cusp", "functional-cusp-bevel", "incisal-edge"):
@@ -228,10 +237,16 @@ class Standard:
 
     @property
     def widest_target_mm(self) -> float:
-        """The greatest target width of the finish line: the band round it is as wide as this.
+        """The greatest target width of the finish line: the band round it is as wide as this. A prefabricated crown
+        has no ledge: there it is the rim of the top that is as wide.
 
         A cavity's covered cusps run out to their outline without a ledge: over the least reduction nothing is judged.
         """
+        if self.reader == "child":
+            # Nearer to the side than the sides are cut less than the top, a least distance is the side's.
+            top = max(limit.min for limit in self.reduction.values())
+            beside = self.general["round-about"].min if "round-about" in self.general else None
+            return max(top - (beside or 0.0), 0.0)
         if not self.finish_line_width:
             return max(limit.min for limit in self.reduction.values())
         return max(limit.target for limit in self.finish_line_width.values())
@@ -269,9 +284,10 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
         raise BadStandard(f"{name}: teeth must be one of {', '.join(sorted(TEETH))}.")
     back = teeth == "back"
     readers = _readers(data, name)
-    ring, window = "ring" in readers, "window" in readers
+    ring, window, child = ("ring" in readers), ("window" in readers), ("child" in readers)
+    front_keys = WINDOW_NEEDED if window else CHILD_FRONT if child else FRONT_KEYS
     try:
-        reduction = _limits(data, name, "reduction", BACK_KEYS if back else WINDOW_NEEDED if window else FRONT_KEYS)
+        reduction = _limits(data, name, "reduction", BACK_KEYS if back else front_keys)
         width = (
             _limits(data, name, "finish_line_width", WIDTH_KEYS)
             if ring or window or data.get("finish_line_width")
@@ -279,9 +295,9 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
         )
         forms = {k: tuple(v) for k, v in data.get("finish_line_form", {}).items()}
         clearance = _limits(data, name, "clearance", {"lingual"}) if data.get("clearance") else {}
-        needed = sorted(WINDOW_NEEDED if window else FRONT_NEEDED)
+        needed = sorted(WINDOW_NEEDED if window else CHILD_FRONT if child else FRONT_NEEDED)
         if back:
-            needed = ["functional-cusp", "other-cusp", *(["groove"] if ring else [])]
+            needed = ["functional-cusp", "other-cusp", *(["groove"] if ring or child else [])]
         for key in needed:
             if key not in reduction:
                 raise BadStandard(f"{name}: reduction has no row {key}.")
@@ -458,6 +474,19 @@ def suitable(standard: Standard) -> bool:
 
 def default_id(material: str, tooth: ToothNumber | None = None, restoration: str = "full-crown") -> str:
     """The id of a material's default standard for a kind on a tooth. Raises BadOption."""
+    kind = kinds.of(restoration)
+    if kind.primary and tooth is not None and not tooth.primary:
+        raise BadOption(
+            f"tooth {tooth.fdi} is a permanent tooth: a {kind.title} is for primary teeth, 51 to 85 (A to T)."
+        )
+    if kind.primary:
+        if material not in CHILD_DEFAULTS:
+            raise BadOption(f"material {material} is not used for a {kind.title}: {', '.join(CHILD_DEFAULTS)} are.")
+        return (CHILD_FRONT_DEFAULTS if tooth is not None and tooth.front else CHILD_DEFAULTS)[material]
+    if tooth is not None and tooth.primary:
+        raise BadOption(f"tooth {tooth.fdi} is a primary tooth: only a child-crown is judged on it.")
+    if material in CHILD_DEFAULTS:
+        raise BadOption(f"material {material} is for a child-crown alone; use one of {', '.join(DEFAULTS)}.")
     if material not in DEFAULTS:
         raise BadOption(f"material {material}: use one of {', '.join(DEFAULTS)}.")
     if kinds.of(restoration).reader.name == "cavity":

@@ -24,14 +24,14 @@ U_METHOD = {
     "contact-clearance": 0.045, "cavosurface": 3.0, "outline-contact": 0.10, "cusp-thickness": 0.08,
     "cusp-thickness-by-box": 0.15, "internal-radius": 0.06,
     "ledge-width": 0.025, "incisal-reduction": 0.025, "incisal-form": 1.0, "wrap": 0.06, "scoop": 0.030,
-    "contact-ending": 0.07,
+    "contact-ending": 0.07, "cervical-undercut": 0.012, "crown-seat": 0.03, "ledge": 0.025,
 }  # fmt: skip
 # By which power of the edges' length a measure grows less certain on a coarser scan; the others do not.
 GROWTH = {
     "reduction": 1.5, "finish-line-width": 1.2, "finish-line-step": 1.2, "finish-line-lip": 1.2,
     "finish-line-roughness": 1.3, "undercut": 1.0, "margin-height": 1.0, "draft": 0.7, "convergence": 0.7,
     "wall-height": 1.8, "remaining-width": 0.6, "edge-radius": 2.0, "neighbour-nick": 1.0,
-    "ledge-width": 1.0, "scoop": 1.0, "wrap": 1.0,
+    "ledge-width": 1.0, "ledge": 1.0, "scoop": 1.0, "wrap": 1.0,
 }  # fmt: skip
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 IN_MM = set(U_METHOD) - {

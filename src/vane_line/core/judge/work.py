@@ -15,6 +15,7 @@ from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held
 from vane_line.core.judge.standards import (
     CAVITY_DEFAULTS,
+    CHILD_DEFAULTS,
     DEFAULTS,
     VENEER_DEFAULTS,
     Standard,
@@ -253,7 +254,9 @@ class Job:
     def _others(self) -> list[Standard]:
         tooth = self.g.options.tooth
         kind = self.g.options.restoration
-        table = {"ring": DEFAULTS, "cavity": CAVITY_DEFAULTS, "window": VENEER_DEFAULTS}[self.g.kind.reader.name]
+        table = {"ring": DEFAULTS, "cavity": CAVITY_DEFAULTS, "window": VENEER_DEFAULTS, "child": CHILD_DEFAULTS}[
+            self.g.kind.reader.name
+        ]
         ids = dict.fromkeys(default_id(m, tooth, kind) for m in table)
         found = [fitted(built_in()[i], tooth) for i in ids if i != self.standard.id]
         return [s for s in found if suitable(s) and self.standard.material not in (s.material, *s.also_for)]

@@ -69,8 +69,9 @@ class Kind:
     """A kind of restoration. name: the contract's `restoration`. plan: which maker of `core/plan` makes its target;
     None where none does yet.
 
-    caution: what every judgement of this kind says. Which criteria are judged says each criterion's own record
-    (`Criterion.kinds`), which orders of work serve it each sequence's data.
+    edgeless: whether its cut ends without an edge, so that none seen is no doubt. primary: whether it is for a child's
+    first teeth alone. caution: what every judgement of this kind says. Which criteria are judged says each criterion's
+    own record (`Criterion.kinds`), which orders of work serve it each sequence's data.
     """
 
     name: str
@@ -78,3 +79,5 @@ class Kind:
     reader: Reader[Any, Any]
     plan: str | None
     caution: str = ""
+    edgeless: bool = False
+    primary: bool = False

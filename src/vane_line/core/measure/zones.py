@@ -28,6 +28,11 @@ EDGE_MM, EDGE_HALF_MM = 0.8, 0.35  # below the highest place and beside the cres
 FRONT_HALF_DEG = 52.0  # of the face and of the back of a front tooth, to either side
 FOSSA_DEG = 74.0  # behind a front tooth, what slopes less to the path than this is the concavity
 CUSPS = frozenset(name for places in TEMPLATES.values() for name in places)
+# Of a tooth for a prefabricated crown: where its depth is judged by zones.
+CHILD_JUDGED = (
+    "functional-cusp", "functional-cusp-bevel", "non-functional-cusp", "marginal-ridge", "central-groove",
+    "facial-groove", "lingual-groove", "incisal-edge",
+)  # fmt: skip
 LEAST_AREA_MM2 = 0.4  # a sliver of a groove, ridge or bevel is judged with the cusp it lies on
 
 
@@ -210,6 +215,8 @@ def words(zone: str, lingual_word: str = "lingual") -> str:
         return f"{tail} marginal ridge"
     if head == "proximal":
         return f"{tail} side"
+    if head == "rim":
+        return "rim of the top"
     if head == "wrap":
         return f"behind the edge, {tail}" if tail else "behind the edge"
     if head == "facial" and tail:

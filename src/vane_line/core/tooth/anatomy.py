@@ -30,6 +30,17 @@ TEMPLATES: dict[tuple[bool, str], dict[str, tuple[float, float]]] = {
                              "mesiolingual": (0.22, -0.29), "distolingual": (-0.20, -0.29)},
     (False, "second-molar"): {"mesiofacial": (0.23, 0.26), "distofacial": (-0.23, 0.26),
                               "mesiolingual": (0.23, -0.28), "distolingual": (-0.23, -0.28)},
+    # An upper first primary molar is like a premolar with a little distal cusp; a second one like a first permanent
+    # molar of its jaw.
+    (True, "primary-first-molar"): {"mesiofacial": (0.08, 0.26), "distofacial": (-0.26, 0.24),
+                                    "mesiolingual": (0.08, -0.28)},
+    (True, "primary-second-molar"): {"mesiofacial": (0.22, 0.28), "distofacial": (-0.23, 0.27),
+                                     "mesiolingual": (0.13, -0.27), "distolingual": (-0.29, -0.28)},
+    (False, "primary-first-molar"): {"mesiofacial": (0.18, 0.20), "distofacial": (-0.24, 0.22),
+                                     "mesiolingual": (0.16, -0.26), "distolingual": (-0.24, -0.26)},
+    (False, "primary-second-molar"): {"mesiofacial": (0.24, 0.26), "distofacial": (-0.08, 0.28),
+                                      "distal": (-0.34, 0.18),
+                                      "mesiolingual": (0.22, -0.29), "distolingual": (-0.20, -0.29)},
 }  # fmt: skip
 # Crown length, mesiodistal, at the neck, faciolingual, at the neck (Wheeler, from memory), upper then lower.
 SIZES: dict[tuple[bool, str], tuple[float, float, float, float, float]] = {
@@ -41,6 +52,15 @@ SIZES: dict[tuple[bool, str], tuple[float, float, float, float, float]] = {
     (False, "canine"): (11.0, 7.0, 5.5, 7.5, 7.0), (False, "first-premolar"): (8.5, 7.0, 5.0, 7.5, 6.5),
     (False, "second-premolar"): (8.0, 7.0, 5.0, 8.0, 7.0), (False, "first-molar"): (7.5, 11.0, 9.0, 10.5, 9.0),
     (False, "second-molar"): (7.0, 10.5, 8.0, 10.0, 9.0), (False, "third-molar"): (7.0, 10.0, 7.5, 9.5, 9.0),
+    # Primary teeth (G. V. Black's figures as Wheeler gives them, from memory).
+    (True, "primary-central-incisor"): (6.0, 6.5, 4.5, 5.0, 4.0),
+    (True, "primary-lateral-incisor"): (5.6, 5.1, 3.7, 4.0, 3.7),
+    (True, "primary-canine"): (6.5, 7.0, 5.1, 7.0, 5.5), (True, "primary-first-molar"): (5.1, 7.3, 5.2, 8.5, 6.9),
+    (True, "primary-second-molar"): (5.7, 8.2, 6.4, 10.0, 8.3),
+    (False, "primary-central-incisor"): (5.0, 4.2, 3.0, 4.0, 3.5),
+    (False, "primary-lateral-incisor"): (5.2, 4.1, 3.0, 4.0, 3.5),
+    (False, "primary-canine"): (6.0, 5.0, 3.7, 4.8, 4.0), (False, "primary-first-molar"): (6.0, 7.7, 6.5, 7.0, 5.3),
+    (False, "primary-second-molar"): (5.5, 9.9, 7.2, 8.7, 6.4),
 }  # fmt: skip
 CELL_MM = 0.15
 TIP_SEPARATION_MM = 1.5

@@ -10,7 +10,7 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.tooth.anatomy import SIZES
-from vane_line.core.tooth.notation import CLASS_OF_PLACE, ToothNumber
+from vane_line.core.tooth.notation import CLASS_OF_PLACE, PLACES, ToothNumber
 
 SPREAD = 0.09  # of sizes, natural log
 SURE = 4.0  # log-likelihood by which another tooth must fit better
@@ -27,15 +27,16 @@ def another_tooth(tooth: ToothNumber, size: Floats, along: Floats, width: Floats
     """
     scores = {
         place: _fit(ToothNumber(tooth.fdi[0] + place), size, along, width)
-        for place in CLASS_OF_PLACE
+        for place in PLACES[tooth.fdi[0]]
         if place != "8" or tooth.fdi[1] == "8"  # third molars differ too much to be told
     }
     best = max(scores, key=lambda place: scores[place])
     if scores[best] - scores[tooth.fdi[1]] < SURE:
         return ""
-    found = CLASS_OF_PLACE[best].replace("-", " ")
+    found = ToothNumber(tooth.fdi[0] + best)
     return (
-        f"By its size and its neighbours' this looks like a {found} ({tooth.fdi[0]}{best}), not like {tooth.fdi}: "
+        f"By its size and its neighbours' this looks like a {found.tooth_class.replace('-', ' ')} ({found.fdi}), not "
+        f"like {tooth.fdi}: "
         "unless a tooth is missing beside it, check the tooth number."
     )
 
@@ -45,7 +46,8 @@ def _fit(tooth: ToothNumber, size: Floats, along: Floats, width: Floats) -> floa
     own = SIZES[(tooth.upper, tooth.tooth_class)]
     score = _near(float(size[0]), own[1]) + _near(float(size[1]), own[3])
     for step, place in ((1.0, int(tooth.fdi[1]) - 1), (-1.0, int(tooth.fdi[1]) + 1)):
-        if not FIRST_TOLD <= place <= 7:  # further forward the tops are edges, which tell no width
+        # Further forward the tops are edges, which tell no width; beside a primary tooth anything may stand.
+        if tooth.primary or not FIRST_TOLD <= place <= 7:
             continue
         beside = SIZES[(tooth.upper, CLASS_OF_PLACE[str(place)])]
         # Where the next tooth's middle lies does not hang on what it is said to be.

@@ -8,7 +8,7 @@
   import { rowsOf } from "../library/state.svelte";
   import { siteOf } from "../site";
   import { serves, words } from "../vocabulary.svelte";
-  import { ROWS } from "./teeth";
+  import { PRIMARY_ROWS, ROWS } from "./teeth";
 
   let standards = $state<Standard[]>([]);
   let code = $state("");
@@ -19,9 +19,13 @@
   let biteWith = $state<"prep" | "preop">("prep");
   let error = $state("");
   let busy = $state(false);
+  const rows = $derived(words.kind(kind)?.primary ? PRIMARY_ROWS : ROWS);
   const standard = $derived(standards.find((s) => s.id === standardId));
   const fitting = $derived(standards.filter((s) => serves(s, tooth || (s.fits[0] ?? ""), kind)));
   const first = $derived(standard ? rowsOf(standard)[0] : undefined);
+  $effect(() => {
+    if (tooth && !rows.flat().includes(tooth)) tooth = "";
+  });
   $effect(() => {
     // A front tooth has its own figures, a canine too, and so has every kind of restoration.
     if (standard && !fitting.includes(standard))
@@ -87,14 +91,14 @@
     </label>
     <fieldset class="flex flex-col gap-1 overflow-x-auto">
       <legend class="mb-1 text-sm text-soft">Tooth (FDI), patient facing you: right on the left</legend>
-      {#each ROWS as row, r (r)}
+      {#each rows as row, r (r)}
         <div class="flex gap-1">
           {#each row as number, i (number)}
             <button
               type="button"
               aria-pressed={tooth === number}
               aria-label="Tooth {number}"
-              class="min-h-12 min-w-12 rounded border text-base {i === 8 ? 'ml-3' : ''}
+              class="min-h-12 min-w-12 rounded border text-base {i === row.length / 2 ? 'ml-3' : ''}
               {tooth === number
                 ? 'border-pine bg-pine font-bold text-pine-ink'
                 : 'border-rule bg-card text-ink'}"

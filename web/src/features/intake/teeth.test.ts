@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { plainFacts, ROWS } from "./teeth";
+import { plainFacts, PRIMARY_ROWS, ROWS } from "./teeth";
 
 describe("teeth", () => {
   it("stand in two rows of sixteen, the patient's right on the operator's left", () => {
@@ -7,6 +7,12 @@ describe("teeth", () => {
     expect(new Set(ROWS.flat()).size).toBe(32);
     expect(ROWS[0]![0]).toBe("18");
     expect(ROWS[1]!.at(-1)).toBe("38");
+  });
+
+  it("of a child stand in two rows of ten, none of them among the permanent ones", () => {
+    expect(PRIMARY_ROWS.map((r) => r.length)).toEqual([10, 10]);
+    expect(PRIMARY_ROWS.flat().filter((t) => ROWS.flat().includes(t))).toEqual([]);
+    expect(PRIMARY_ROWS[0]![0]).toBe("55");
   });
 });
 

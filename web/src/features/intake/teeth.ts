@@ -4,6 +4,12 @@ export const ROWS = [
   ["48", "47", "46", "45", "44", "43", "42", "41", "31", "32", "33", "34", "35", "36", "37", "38"],
 ];
 
+/** A child's first teeth, the same way round. */
+export const PRIMARY_ROWS = [
+  ["55", "54", "53", "52", "51", "61", "62", "63", "64", "65"],
+  ["85", "84", "83", "82", "81", "71", "72", "73", "74", "75"],
+];
+
 export const ROLES = [
   { value: "prep", label: "Preparation", hint: "the tooth as it is cut now" },
   { value: "preop", label: "Before cutting", hint: "the same jaw before the preparation" },

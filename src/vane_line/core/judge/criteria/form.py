@@ -6,7 +6,15 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.judge.criteria.window_line import plane_rows, second_plane
-from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
+from vane_line.core.judge.record import (
+    CHILD_KINDS,
+    WITH_LEDGE,
+    Criterion,
+    Held,
+    by_reader,
+    corrected_by_reader,
+    verdicts,
+)
 from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
@@ -105,6 +113,11 @@ def _planes(held: Held) -> list[Verdict]:
     return verdicts("planes", "facial", float(len(found.angles_deg)), "count", 0.0, held.bounds("planes"), why)
 
 
+def _child_planes(held: Held) -> list[Verdict]:
+    """Only where the crown's own standard wants them."""
+    return _planes(held) if "planes" in held.standard.general else []
+
+
 def _set_back(held: Held) -> list[Verdict]:
     if not held.geometry.options.tooth.front:
         return [not_measured("set-back", "overall", FRONT_ONLY)]
@@ -151,8 +164,9 @@ CRITERIA = (
         leave={"max": "it is flat already: nothing to cut; look at the depth over the cusp"},
     ),
     Criterion(
-        "planes", "planes of the facial surface", by_reader(ring=_planes, window=plane_rows), lens="depth",
-        correct={"min": corrected_by_reader(ring=_second_plane, window=second_plane)}, kinds=WITH_LEDGE,
+        "planes", "planes of the facial surface", by_reader(ring=_planes, window=plane_rows, child=_child_planes),
+        lens="depth", kinds=(*WITH_LEDGE, *CHILD_KINDS),
+        correct={"min": corrected_by_reader(ring=_second_plane, window=second_plane, child=_second_plane)},
     ),
     Criterion(
         "set-back", "set-back of the incisal third", _set_back, lens="depth",

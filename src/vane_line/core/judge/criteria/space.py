@@ -8,8 +8,9 @@ import numpy as np
 
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
+from vane_line.core.judge.criteria.child import faces_removed, round_about, slice_off
 from vane_line.core.judge.criteria.sides import told
-from vane_line.core.judge.record import EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
+from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import (
@@ -86,6 +87,15 @@ def _reduction(held: Held) -> list[Verdict]:
         if judge_over and by_depth(zone.zone):
             out += _highest(zone, "reduction", limits, held.budget.reduction(space.u_high(zone.zone)))
     return out
+
+
+def _all_reduction(held: Held) -> list[Verdict]:
+    """With a prefabricated crown's sides, whose cut runs out to nought at the neck."""
+    return [*_reduction(held), *(round_about(held) if held.geometry.kind.primary else [])]
+
+
+def _all_removed(held: Held) -> list[Verdict]:
+    return [*_removed(held), *(faces_removed(held) if held.geometry.kind.primary else [])]
 
 
 def _space_to(geometry: Geometry) -> str:
@@ -189,7 +199,7 @@ def _clearance(held: Held) -> list[Verdict]:
 def room_first(job: Job, v: Verdict) -> str:
     """Which way costs no tooth: FULLER where the space to the opposing teeth suffices for a fuller contour, OPPOSING
     where this tooth is cut enough and the opposing one stands too near, '' where neither holds."""
-    if v.criterion == "reduction":
+    if v.criterion == "reduction" and not job.g.kind.primary:  # a crown that comes ready made is not made fuller
         gap = job.find("clearance", v.zone)
         suffices = gap is not None and gap.value is not None and gap.target is not None and gap.U is not None
         if suffices and gap.value - gap.U >= gap.target and job.g.options.meaning.natural:  # type: ignore[union-attr,operator]
@@ -207,6 +217,8 @@ def _room(job: Job, v: Verdict) -> Correction | None:
     if patch.to_target_mm < HAND_MM and patch.thinnest_mm < HAND_MM:
         return None
     if v.zone.startswith(("wall/", "facial/", "lingual-wall")):
+        if job.g.kind.reader.name == "child":
+            return slice_off(job, v)
         return _wall(job, v, patch) if job.g.kind.reader.name == "ring" else _face(job, v, patch)
     way = room_first(job, v)
     if way == OPPOSING:
@@ -314,12 +326,12 @@ def _with_material(job: Job, why: str) -> str:
 
 CRITERIA = (
     Criterion(
-        "reduction", "reduction", _reduction, lens="depth", by_attempt=True, correct={"min": _room}, kinds=EVERY_KIND,
-        leave={"max": OVER_CUT},
+        "reduction", "reduction", _all_reduction, lens="depth", by_attempt=True, kinds=EVERY_KIND,
+        correct={"min": _room}, leave={"max": OVER_CUT},
         way_out="the material gets too thin here: a material that can be thinner, or another path",
     ),
-    Criterion("tooth-removed", "tooth removed", _removed, lens="depth", by_attempt=True, leave={"max": OVER_CUT},
-              kinds=WITH_LEDGE),
+    Criterion("tooth-removed", "tooth removed", _all_removed, lens="depth", by_attempt=True, leave={"max": OVER_CUT},
+              kinds=(*WITH_LEDGE, *CHILD_KINDS)),
     Criterion(
         "clearance", "clearance", _clearance, lens="space", by_attempt=True, correct={"min": _room}, kinds=EVERY_KIND,
         way_out="the opposing teeth leave too little: a raised bite, a planned adjustment of the opposing tooth, or a "

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.judge.record import EVERY_KIND, Criterion, Held, verdicts
+from vane_line.core.judge.record import MADE_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -233,7 +233,7 @@ CRITERIA = (
         way_out="little tooth is left: a material that can be thinner, or a narrower finish line",
     ),
     Criterion(
-        "undercut", "undercut", _undercut, place="wall", lens="draw", own_size=True, by_attempt=True, kinds=EVERY_KIND,
+        "undercut", "undercut", _undercut, place="wall", lens="draw", own_size=True, by_attempt=True, kinds=MADE_KINDS,
         correct={"max": _overhang},
         leave={"min": "the crown is sprung over this bulge: keep it"},
         way_out="the planned path leaves an undercut: another path, or more taper",

@@ -1,0 +1,161 @@
+"""Each crown of a set laid over the preparation: where it binds, whether it snaps, how far it stands proud.
+
+A crown is moved in plan and turned a little until it binds least: what is left is what a hand would feel. It is lowered
+along the path as far as its place, or as far as it goes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import minimize
+
+from vane_line.core.arrays import Floats
+from vane_line.core.child.sizes import CrownSet, Size
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.rings import running_median
+from vane_line.core.trace.section import Profiles
+from vane_line.core.vectors import xyz
+
+EVERY_DEG, LEVEL_MM = 5, 0.2  # spacing of the places that are laid into the crown
+EASE_DEG, LEAST = 4, 3
+MOST_TURN_DEG = 8.0
+HIGHEST_MM, CLOSE_MM = 2.0, 0.01  # a crown that stands prouder does not go on at all; how closely that is told
+HOPELESS_MM = 0.8  # one that binds so much is not tried further up
+TOUCH_MM = 0.02  # what a hand would not feel
+
+Place = tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    """The preparation inside its line as places on rings: (N, 2) mesial and facial, (N,) height along the path, mm, and
+    their points (N, 3). top_mm: its highest; line_mm: the line's mean height."""
+
+    plan: Floats
+    height: Floats
+    points: Floats
+    top_mm: float
+    line_mm: float
+
+
+@dataclass(frozen=True, eq=False)
+class Fit:
+    """One size on this preparation.
+
+    binds_mm: how far the preparation stands beyond the inside, in the best place, nought where it is free; what the
+    crown gives is not taken off. at: where it binds most. snap_mm: contour that the rim has to be sprung over, None for
+    a crown that does not give. proud_mm: how far it stays over the earlier tooth's height, None where that is not
+    known or where it does not go on at all. rim_mm: how far its rim reaches over (positive) or below the line, seated.
+    """
+
+    size: Size
+    binds_mm: float
+    at: Place
+    sector_deg: float
+    snap_mm: float | None
+    proud_mm: float | None
+    rim_mm: float
+    goes_on: bool
+
+
+def body_of(rings: Profiles, line: FinishLine) -> Body:
+    """Radii by azimuth and level, free of single odd ones."""
+    rows = np.arange(0, len(rings.azimuth_deg), max(1, EVERY_DEG * len(rings.azimuth_deg) // 360))
+    arc = np.arange(rings.radius.shape[1])[None]
+    seen = np.isfinite(rings.radius) & (arc <= line.index[:, None])
+    height = np.where(seen, rings.height, np.nan)
+    top = float(np.nanquantile(height, 0.999))
+    levels = np.arange(float(np.nanmin(line.height)), top - LEVEL_MM / 2, LEVEL_MM)
+    radius = np.full((len(rings.azimuth_deg), len(levels)), np.nan)
+    for k, level in enumerate(levels):
+        here = seen & (np.abs(rings.height - level) < LEVEL_MM / 2)
+        widest = np.where(here, rings.radius, -np.inf).max(axis=1)
+        radius[:, k] = running_median(np.where(np.isfinite(widest), widest, np.nan), EASE_DEG, LEAST)
+    told = np.isfinite(radius[rows])
+    azimuth = np.broadcast_to(rings.azimuth_deg[rows][:, None], told.shape)[told]
+    own, level = radius[rows][told], np.broadcast_to(levels, told.shape)[told]
+    turn = np.radians(azimuth)
+    plan = own[:, None] * np.stack([np.sin(turn), np.cos(turn)], axis=1)
+    return Body(plan, level, rings.axes.places(azimuth, own, level), top, float(np.mean(line.height)))
+
+
+def lay_over(body: Body, crowns: list[Size], before_top_mm: float | None) -> list[Fit]:
+    """Every size; before_top_mm: height of the tooth before cutting, or of what the crown shall reach to."""
+    return [_laid(body, size, before_top_mm) for size in crowns]
+
+
+def smallest(fits: list[Fit]) -> Fit | None:
+    """The smallest that goes on; None where none does."""
+    return next((f for f in fits if f.goes_on), None)
+
+
+def of_width(fits: list[Fit], mesiodistal_mm: float) -> Fit:
+    """The size nearest to a tooth's own width: what would be tried first."""
+    return min(fits, key=lambda f: abs(f.size.mesiodistal_mm - mesiodistal_mm))
+
+
+def _laid(body: Body, size: Size, before_top_mm: float | None) -> Fit:
+    touch = body.top_mm - size.inner_height_mm  # the rim's height when the top touches
+    wanted = touch if before_top_mm is None else before_top_mm - size.height_mm
+    rim = max(wanted, touch)
+    placed, binds, k = _least(body, size, rim)
+    gives = size.set.gives_mm + TOUCH_MM
+    proud = None
+    if before_top_mm is not None:
+        free = rim if binds <= gives else _free(body, size, rim, gives) if binds < HOPELESS_MM else None
+        proud = None if free is None else free - wanted
+    snap = None
+    if size.set.drawn_in_mm > 0:
+        # What has to pass the rim is all that stands above it.
+        above = body.height >= rim
+        over = size.overlap(placed[above], np.zeros(int(above.sum())))
+        snap = max(float(over.max(initial=0.0)), 0.0)
+    on = binds <= gives and (before_top_mm is None or (proud is not None and proud <= 2 * TOUCH_MM))
+    azimuth = float(np.degrees(np.arctan2(body.plan[k, 0], body.plan[k, 1])) % 360)
+    return Fit(
+        size=size, binds_mm=max(binds, 0.0), at=xyz(body.points[k]), sector_deg=azimuth, snap_mm=snap, proud_mm=proud,
+        rim_mm=rim - body.line_mm, goes_on=on,
+    )  # fmt: skip
+
+
+def _least(body: Body, size: Size, rim_mm: float) -> tuple[Floats, float, int]:
+    """Places (N, 2) in the crown where it binds least with its rim at a height, by how much, and where (index)."""
+    inside = np.flatnonzero(body.height >= rim_mm)
+    if len(inside) == 0:
+        return body.plan, 0.0, 0
+    level = body.height[inside] - rim_mm
+
+    def placed(move: Floats) -> Floats:
+        turn = np.radians(np.clip(move[2], -MOST_TURN_DEG, MOST_TURN_DEG))
+        c, s = np.cos(turn), np.sin(turn)
+        return np.asarray((body.plan[inside] - move[:2]) @ np.array([[c, s], [-s, c]]))
+
+    def worst(move: Floats) -> float:
+        return float(size.overlap(placed(move), level).max()) + 1e-4 * abs(float(move[2]))
+
+    middle = (body.plan[inside].min(axis=0) + body.plan[inside].max(axis=0)) / 2
+    start = np.array([*middle, 0.0])
+    simplex = start + np.array([[0, 0, 0], [0.2, 0, 0], [0, 0.2, 0], [0, 0, 3.0]])
+    found = minimize(worst, start, method="Nelder-Mead",
+                     options={"initial_simplex": simplex, "xatol": 0.002, "fatol": 0.0005, "maxiter": 160})  # fmt: skip
+    over = size.overlap(placed(found.x), level)
+    k = int(np.argmax(over))
+    whole = np.full_like(body.plan, np.inf)
+    whole[inside] = placed(found.x)
+    return whole, float(over[k]), int(inside[k])
+
+
+def _free(body: Body, size: Size, rim_mm: float, gives_mm: float) -> float | None:
+    """The lowest height of the rim at which the crown no longer binds; None where HIGHEST_MM do not do."""
+    low, high = rim_mm, rim_mm + HIGHEST_MM
+    if _least(body, size, high)[1] > gives_mm:
+        return None
+    while high - low > CLOSE_MM:
+        middle = (low + high) / 2
+        low, high = (middle, high) if _least(body, size, middle)[1] > gives_mm else (low, middle)
+    return high
+
+
+__all__ = ["Body", "CrownSet", "Fit", "body_of", "lay_over", "of_width", "smallest"]

@@ -1,0 +1,65 @@
+"""How deep the cut is round about: at the greatest contour of each side, in its middle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.measure.convergence import robust_at
+from vane_line.core.measure.retention import SIDES
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import xyz
+
+EVERY_DEG, NEAR_DEG = 3, 15.0
+TOP_MM = 0.6  # below the preparation's highest place: there the depth is the top's
+UNSEEN_SHARE = 0.2  # of a side's middle at the greatest depth and over it, from which on it is not told
+ABOUT_MM = 0.3  # below the place of the greatest depth, which the unseen may reach up to: the gingiva's seam
+STEEP = 0.55  # least sine of the surface's slope to level: flatter is the top
+
+
+@dataclass(frozen=True)
+class SideDepth:
+    """Of one side's middle: the greatest depth along the path's half-planes, mm, and where it is."""
+
+    side: str
+    depth_mm: float
+    at: tuple[float, float, float]
+
+
+def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> tuple[dict[str, SideDepth], list[str]]:
+    """smooth: (N,) depth under the earlier surface free of noise. Also the sides that it never saw enough of."""
+    azimuth, _, height = axes.cylinder(inside.vertices)
+    steep = np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
+    wall = steep & (height < float(np.quantile(height, 0.995)) - TOP_MM)
+    found, hidden = {}, []
+    for side, middle in SIDES.items():
+        off = (azimuth - middle + 180) % 360 - 180
+        here = wall & (np.abs(off) <= NEAR_DEG + EVERY_DEG)
+        seen = np.flatnonzero(here & ~unseen)
+        if len(seen) == 0 or _hidden(inside.vertex_areas, height, here, unseen, smooth):
+            hidden.append(side)
+            continue
+        turns = np.arange(-NEAR_DEG, NEAR_DEG + 1e-9, EVERY_DEG)
+        deepest, at = np.full(len(turns), np.nan), np.full(len(turns), -1)
+        for k, turn in enumerate(turns):
+            bin_ = seen[np.abs(off[seen] - turn) <= EVERY_DEG / 2]
+            if len(bin_):
+                at[k] = bin_[int(np.argmax(smooth[bin_]))]
+                deepest[k] = smooth[at[k]]
+        value = robust_at(middle + turns, deepest, middle)
+        if not np.isfinite(value):
+            hidden.append(side)
+            continue
+        place = int(at[int(np.nanargmin(np.abs(deepest - value)))])
+        found[side] = SideDepth(side, float(value), xyz(inside.vertices[place]))
+    return found, hidden
+
+
+def _hidden(area: Floats, height: Floats, here: Bools, unseen: Bools, smooth: Floats) -> bool:
+    """Whether a greater depth than what is seen may lie where the earlier scan saw nothing, as in a closed contact."""
+    deepest = height[here & ~unseen][int(np.argmax(smooth[here & ~unseen]))]
+    about = here & (height > deepest - ABOUT_MM)
+    return bool(area[about & unseen].sum() > UNSEEN_SHARE * area[about].sum())

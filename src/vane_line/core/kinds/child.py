@@ -1,0 +1,113 @@
+"""A child's prefabricated crown: read all round like a crown, but its cut has no ledge, and a set must go on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
+from vane_line.core.child.neck import Neck, find_neck
+from vane_line.core.child.seam import ended
+from vane_line.core.child.sizes import sets
+from vane_line.core.kinds.kind import Kind, Reader
+from vane_line.core.kinds.ring import RING, RingCut, ring_cut, ring_zones
+from vane_line.core.kinds.seen import Inside, Seen, Zoned
+from vane_line.core.measure.zones import CHILD_JUDGED, Zones, used_zones
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Options
+from vane_line.core.placed import Placed, locate_centre
+from vane_line.core.rings import running_median
+from vane_line.core.survey import RingSurvey, survey
+from vane_line.errors import UnfitScans
+
+SAME_MM = 0.08  # under the tooth before: it was not cut there
+LINE_BAND_MM = 0.1  # beside a line without a ledge
+RIM_EXTRA_MM = 0.15
+EDGE_DEG, LEAST_EDGE = 7, 4
+UNTOUCHED_SHARE = 0.8  # of the tooth inside the line: nothing was prepared
+
+
+@dataclass(frozen=True, eq=False)
+class Fits:
+    """A set's crowns on this preparation: every size, the smallest that goes on, and the one of the tooth's own width,
+    which would be tried first; None where nothing tells how wide the tooth was."""
+
+    all: list[Fit]
+    chosen: Fit | None
+    first: Fit | None
+
+
+@dataclass(frozen=True, eq=False)
+class ChildCut(RingCut):
+    """What is measured beside a ring. fits: by material of the set."""
+
+    neck: Neck
+    fits: dict[str, Fits]
+
+
+def child_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
+    """A point in the cut tooth. Without the scan before, nothing on it looks like a stump: where the person pointed."""
+    try:
+        return locate_centre(prep, preop, near, occlusal)
+    except UnfitScans:
+        if near is None:
+            raise
+        return np.asarray(prep.closest(near[None])[2][0])
+
+
+def child_survey(placed: Placed, options: Options) -> RingSurvey:
+    """Walls and path as of a crown, the line at the seam where there is no edge."""
+    return ended(survey(placed, options))
+
+
+def child_check(inside: Inside, distance: Floats | None) -> list[str]:
+    """Facial and lingual walls are hardly cut, the top and the sides are."""
+    if distance is None or inside.share_below(distance, SAME_MM) < UNTOUCHED_SHARE:
+        return []
+    raise UnfitScans("prep: hardly anything was cut of this tooth; give the scan of the preparation as prep.")
+
+
+def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
+    """The ring's, then the neck, and the crowns of each set laid over."""
+    ring, survey, line = ring_cut(seen), seen.survey, seen.inside.line
+    neck = find_neck(survey.rings, survey.runs, ring.shape.walls, line)
+    body, axes = body_of(survey.rings, line), survey.axes
+    planned = seen.finished if seen.finished is not None else seen.earlier
+    top = None
+    if planned is not None:
+        top = float(np.quantile((planned.vertices - axes.origin) @ axes.up, 0.999))
+    laid = {}
+    for material, crowns in sets().items():
+        fits = lay_over(body, crowns.sizes(seen.tooth), top)
+        first = of_width(fits, float(seen.anatomy.size[0])) if seen.earlier is not None else None
+        laid[material] = Fits(fits, smallest(fits), first)
+    return ChildCut(**{f.name: getattr(ring, f.name) for f in fields(ring)}, neck=neck, fits=laid)
+
+
+def child_zones(asked: Zoned[ChildCut]) -> Zones:
+    """As of a crown; the rim of the top is a zone of its own: towards a side that was cut less than the top, the least
+    distance to the tooth before runs out to that side's by definition."""
+    ring = ring_zones(replace(asked, band_width_mm=LINE_BAND_MM))  # type: ignore[arg-type]
+    rings, runs = asked.cut.profiles, asked.cut.walls
+    rows = np.arange(len(rings.azimuth_deg))
+    edge = running_median(
+        np.where(runs.found, rings.radius[rows, np.maximum(runs.top, 0)], np.nan), EDGE_DEG, LEAST_EDGE
+    )
+    azimuth, radius, _ = asked.axes.cylinder(asked.surface.vertices)
+    sideways = np.interp(azimuth, np.r_[rings.azimuth_deg, 360.0], np.r_[edge, edge[:1]]) - radius
+    top = np.array([name.split("/")[0] in CHILD_JUDGED for name in ring.names] + [False])[ring.index]
+    index = np.where(top & (sideways < asked.band_width_mm + RIM_EXTRA_MM), len(ring.names), ring.index)
+    return used_zones([*ring.names, "rim"], index)
+
+
+CHILD: Reader[RingSurvey, ChildCut] = Reader(
+    "child", find=child_centre, trace=child_survey, follow=RING.follow, along=RING.along,
+    redraw=RING.redraw, inside=RING.inside, teeth=RING.teeth, girth=RING.girth,
+    check=child_check, cut=child_cut, zones=child_zones,
+)  # fmt: skip
+CHILD_CROWN = Kind(
+    "child-crown", "child's crown", CHILD, plan=None, edgeless=True, primary=True,
+    caution="Pulp, decay and how long the tooth stays are not seen: a radiograph and the child's age decide first.",
+)  # fmt: skip
