@@ -17,11 +17,11 @@ MAY_IMPORT = {
     "core": {"core", "errors"},
     "demo": {"demo", "core", "errors"},
     "store": {"store", "errors"},
-    "work": {"work", "core", "errors"},
-    "service": {"service", "work", "store", "core", "demo", "errors"},
-    "report": {"report"},
+    "report": {"report", "core", "errors"},
+    "work": {"work", "report", "core", "errors"},
+    "service": {"service", "work", "store", "report", "core", "demo", "errors"},
     "api": {"api", "service", "store", "core", "report", "errors"},
-    "cli": {"cli", "api", "core", "demo", "errors"},
+    "cli": {"cli", "api", "report", "core", "demo", "errors"},
 }
 
 

@@ -6,7 +6,6 @@
     │   ├── ScanTooLarge        more bytes or triangles than the settings allow
     │   ├── UnfitScans          readable scans that cannot be measured together
     │   ├── BadOption           an argument outside what is understood
-    │   ├── NotAvailableYet     an option whose work is not built
     │   ├── BadStandard         a standard file that breaks its own rules
     │   ├── NotFound            a case, scan, job or standard that does not exist
     │   └── Conflict            somebody else changed the record first
@@ -46,10 +45,6 @@ class UnfitScans(InputError):
 
 class BadOption(InputError):
     """An argument outside what is understood."""
-
-
-class NotAvailableYet(InputError):
-    """An option whose work is not built."""
 
 
 class BadStandard(InputError):

@@ -176,6 +176,13 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
         params={"origin": [0, 0, 3], "normal": [1, 0, 0], "up": [0, 0, 1], "minimum_mm": 1.5},
     ).text
     assert f">{told['cusp']:.2f}</text>" in drawing
+    paper = client.get(f"/api/readings/{reading}/record.pdf")
+    assert (paper.headers["content-type"], paper.content[:4]) == ("application/pdf", b"%PDF")
+    assert (
+        "font-src 'self' data:" in client.get(f"/api/readings/{reading}/record.html").headers["content-security-policy"]
+    )
+    packed = client.get(f"/api/readings/{reading}/package.zip", params={"wishes": "edge translucent"})
+    assert packed.content[:2] == b"PK"
     ends = {"one": [-1, 0, 5.5], "other": [1, 0, 5.5]}
     assert client.get(f"/api/readings/{reading}/tape", params=ends).json()["straight_mm"] == pytest.approx(2, abs=0.05)
     off = client.get(f"/api/readings/{reading}/tape", params=ends | {"one": [0, 0, 30]})

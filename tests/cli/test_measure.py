@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import subprocess
@@ -52,10 +53,10 @@ def test_measured_whatever_the_verdicts(
     files: dict[str, str], capsys: pytest.CaptureFixture[str], tmp_path: Path
 ) -> None:
     """Exit 0; JSON and PLY written; a summary that ends with who decides; nothing on stderr."""
-    target, mesh = tmp_path / "out.json", tmp_path / "out.ply"
+    target, mesh, page = tmp_path / "out.json", tmp_path / "out.ply", tmp_path / "SM-5.html"
     code, out, err = run(
         capsys, *COMMON, *AXES, "--prep", files["prep"], "--preop", files["preop"], "--opposing", files["opposing"],
-        "--json", str(target), "--mesh", str(mesh),
+        "--json", str(target), "--mesh", str(mesh), "--report", str(page),
     )  # fmt: skip
     assert (code, err) == (0, "")
     assert "The dentist decides" in out
@@ -67,7 +68,10 @@ def test_measured_whatever_the_verdicts(
     head = mesh.read_bytes()[:600].decode("latin-1")
     assert "property float depth" in head
     assert "property float space" in head
-    assert sorted(p.name for p in tmp_path.iterdir()) == ["out.json", "out.ply"]
+    record = page.read_text(encoding="utf-8")
+    assert "SM-5" in record
+    assert hashlib.sha256(Path(files["prep"]).read_bytes()).hexdigest()[:16] in record
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["SM-5.html", "out.json", "out.ply"]
 
 
 def test_json_on_standard_output_is_json_alone(files: dict[str, str]) -> None:
@@ -110,7 +114,8 @@ REFUSED = {
     "not a number": (["--prep", "PREP", "--near", "1,2,nan"], "three numbers"),
     "unknown option": (["--prep", "PREP", "--colour", "red"], "colour"),
     "raise": (["--prep", "PREP", "--raise", "1@moon"], "0.5@molar or 2@incisor"),
-    "report": (["--prep", "PREP", "--report", "a.pdf"], "not available yet"),
+    "report in another format": (["--prep", "PREP", "--report", "a.doc"], ".pdf or .html"),
+    "no folder for the report": (["--prep", "PREP", "--report", "/no/such/folder/a.pdf"], "folder"),
     "mesh not PLY": (["--prep", "PREP", "--mesh", "a.stl"], ".ply"),
     "no folder for the JSON": (["--prep", "PREP", "--json", "/no/such/folder/a.json"], "folder"),
     "JSON into a folder": (["--prep", "PREP", "--json", "/tmp"], "this is a folder"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -11,15 +12,18 @@ from solids import Stump
 
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.errors import InputError, NotFound
-from vane_line.service import looking, measuring
+from vane_line.errors import Conflict, InputError, NotFound
+from vane_line.report.package import opened
+from vane_line.service import looking, measuring, recording
 from vane_line.service.import_scan import import_scan
 from vane_line.service.overview import start_case
 from vane_line.service.requests import request_of
 from vane_line.service.runner import Runner
 from vane_line.service.surgery import Surgery
-from vane_line.store import cases, edits, jobs, results
+from vane_line.store import blobs, cases, edits, jobs, results
 from vane_line.store.database import Database
+from vane_line.work.container import pack
+from vane_line.work.records import FORMAT
 
 STUMP = Stump(grid_mm=0.24)
 AXES = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": None}
@@ -96,6 +100,22 @@ def test_a_stored_measurement_is_judged_as_the_fresh_one(bench: Bench) -> None:
     assert again.fields == fresh.fields
 
 
+def test_what_can_no_longer_be_read_is_measured_again(bench: Bench) -> None:
+    """Another standard over a damaged measurement: no dead end, and what is kept then is whole."""
+    key = bench.measure()
+    stored = results.get_judgement(bench.db, key)
+    assert stored is not None
+    damaged = blobs.put(bench.db, pack({"format": FORMAT, "geometry": {"record": "Geometry", "fields": {}}}))
+    bench.db.run("UPDATE geometries SET blob_hash = ? WHERE key = ?", damaged, stored.geometry_key)
+    cases.set_standard(bench.db, bench.site.id, "metal-ceramic", "metal-ceramic-textbook")
+    other = results.get_judgement(bench.db, bench.measure())
+    assert other is not None
+    assert other.document["standard"]["id"] == "metal-ceramic-textbook"
+    assert results.geometry_blob(bench.db, stored.geometry_key) != damaged
+    cases.set_standard(bench.db, bench.site.id, "zirconia", "zirconia-usual")
+    assert bench.measure() == key
+
+
 def test_a_result_survives_a_restart_and_knows_when_it_is_stale(bench: Bench) -> None:
     """Read back through a new connection; changed axes make it stale, not gone."""
     job = jobs.add_job(bench.db, bench.reading)
@@ -120,6 +140,29 @@ def test_fields_name_the_meshes_they_belong_to(bench: Bench) -> None:
     of_meshes = [name.split("/")[0] for name in stored.fields if "/" in name]
     assert set(of_meshes) == set(stored.meshes)
     assert set(stored.summary) == {"state", "text", "counts"}
+
+
+def test_record_and_package_are_made_of_what_is_stored(bench: Bench) -> None:
+    """Both by the worker, twice the same; refused once something has changed; nothing is written."""
+    bench.measure()
+    job = jobs.add_job(bench.db, bench.reading)
+    jobs.take_job(bench.db)
+    measuring.measure_reading(bench.surgery, bench.reading, job_id=job.id)
+    page = recording.record(bench.surgery, bench.reading, "html").decode()
+    assert "SM-9, attempt 1" in page
+    assert "axes confirmed" in page
+    assert recording.record(bench.surgery, bench.reading, "pdf").startswith(b"%PDF")
+    files = opened(recording.package(bench.surgery, bench.reading, wishes="translucent edge"))
+    assert recording.record(bench.surgery, bench.reading, "pdf") == files["record.pdf"]
+    assert {"scans/prep.stl", "scans/preop.stl"} <= set(files)
+    assert json.loads(files["prescription.json"])["wishes"] == "translucent edge"
+    stored, _ = measuring.result_of(bench.db, bench.reading)
+    assert json.loads(files["measurement.json"]) == stored.document
+    revision, _ = edits.latest(bench.db, bench.reading, "axes")
+    changed = edits.append(bench.db, bench.reading, "axes", {**AXES, "facial": [0.2, 1, 0]}, revision)
+    with pytest.raises(Conflict, match="measure again"):
+        recording.record(bench.surgery, bench.reading, "pdf")
+    edits.undo(bench.db, bench.reading, "axes", changed)
 
 
 def test_a_section_gives_both_outlines(bench: Bench) -> None:

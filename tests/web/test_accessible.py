@@ -50,7 +50,14 @@ def plan(page: Page) -> None:
     expect(made).to_be_visible(timeout=MEASURING_MS)
 
 
+def record(page: Page) -> None:
+    open_demo(page)
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_role("dialog", name="Record and package")).to_be_visible()
+
+
 SCREENS: dict[str, Visit] = {
+    "record": record,
     "cases": visit("/", "Put SM-0147"),
     "new case": visit("/new", "Tooth 36"),
     "findings": examine("n"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import re
 from pathlib import Path
 
@@ -10,6 +11,8 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 from screen import MEASURING_MS, canvas, open_demo, settled
+
+from vane_line.report.package import opened
 
 
 def middle_of(page: Page) -> tuple[float, float]:
@@ -148,6 +151,27 @@ def test_a_view_is_kept_as_a_picture_with_its_legend(page: Page, tmp_path: Path)
     assert picture[:44].std() > 5  # the title
     assert picture[-60:].std() > 5  # the legend
     assert picture[100:-150].std() > 10  # the tooth
+
+
+def test_the_record_and_the_package_are_taken_from_the_sheet(page: Page) -> None:
+    """The page in the browser fits one sheet and holds the answer; the package brings what was wished."""
+    open_demo(page)
+    answer = page.locator("aside").get_by_role("status").first.inner_text().splitlines()[0]
+    page.get_by_role("button", name="Record").click()
+    panel = page.get_by_role("dialog", name="Record and package")
+    panel.get_by_label("Shade").fill("edge translucent & light")
+    with page.expect_download() as download:
+        panel.get_by_role("link", name="Package").click()
+    files = opened(Path(download.value.path()).read_bytes())
+    assert json.loads(files["prescription.json"])["wishes"] == "edge translucent & light"
+    address = panel.get_by_role("link", name="The same in the browser").get_attribute("href")
+    assert address is not None
+    page.goto(address)
+    expect(page.get_by_text(answer, exact=True)).to_be_visible()
+    drawn = page.locator("svg").first
+    boxes = drawn.evaluate("s => [...s.querySelectorAll('text')].map(t => t.getBBox()).map(b => [b.x, b.x + b.width])")
+    assert len(boxes) > 50
+    assert all(left >= 11 and right <= 199.5 for left, right in boxes)
 
 
 def test_an_edited_standard_says_what_it_would_change(page: Page) -> None:

@@ -63,7 +63,7 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
         # Nothing is fetched from outside, and no other site may frame or script us.
         response.headers["Content-Security-Policy"] = (
             "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-            "worker-src 'self' blob:; "
+            "font-src 'self' data:; worker-src 'self' blob:; "
             "frame-ancestors 'none'"
         )
         response.headers["X-Content-Type-Options"] = "nosniff"

@@ -10,10 +10,11 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from vane_line.errors import BadOption, NotAvailableYet, printable
+from vane_line.errors import BadOption, printable
 
 MEANINGS = ("natural", "old-crown", "copied-crown", "short")  # as core.tooth.earlier, which is slow to import
 UNTRUSTED = 3
+REPORTS = (".pdf", ".html")
 ABOUT = """Measures a preparation, and holds it against a material's standard. Exit 0: measured, whatever the verdicts.
 2: unusable input. 3: measured, but the scans do not fit together well enough; what depends on that is null."""
 MATERIALS = (
@@ -66,7 +67,7 @@ def add_parser(commands: Any) -> None:
         p.add_argument(f"--{name}", type=float, metavar="DEG", help=f"angle {text}; with --movements")
     p.add_argument("--json", metavar="FILE", help="write the measurement as JSON to this file, or - to standard output")
     p.add_argument("--mesh", metavar="FILE", help="write the preparation with its fields to this PLY file")
-    p.add_argument("--report", metavar="FILE", help="PDF or HTML report (not available yet)")
+    p.add_argument("--report", metavar="FILE", help="record of one A4 page, by the name's ending: .pdf or .html")
     p.set_defaults(run=run)
 
 
@@ -118,18 +119,18 @@ def run(args: argparse.Namespace) -> int:
     """Measure, write what was asked for, and say the worst on the terminal."""
     if args.old_crown and args.earlier not in (None, "old-crown"):
         raise BadOption(f"--old-crown and --earlier {args.earlier}: say one of the two.")
-    if args.report:
-        raise NotAvailableYet("--report: not available yet.")
     from vane_line.core.files import measure_files
     from vane_line.core.options import BEWARE
 
     options = options_of(args)
-    for target in (args.json if args.json != "-" else None, args.mesh):
+    for target in (args.json if args.json != "-" else None, args.mesh, args.report):
         if target:
             check_target(Path(target))
     mesh_path = Path(args.mesh) if args.mesh else None
     if mesh_path and mesh_path.suffix.lower() != ".ply":
         raise BadOption("--mesh: give a file name ending in .ply.")
+    if args.report and Path(args.report).suffix.lower() not in REPORTS:
+        raise BadOption(f"--report: give a file name ending in {' or '.join(REPORTS)}.")
     paths: dict[str, Path | str] = {
         role: Path(value)
         for role in ("prep", "preop", "mockup", "opposing")
@@ -156,6 +157,8 @@ def run(args: argparse.Namespace) -> int:
             sys.stdout.write(text + "\n")
         else:
             write_whole(Path(args.json), text.encode("utf-8"))
+    if args.report:
+        write_whole(Path(args.report), report_bytes(measured, Path(args.report)))
     if args.json != "-":
         print(summary(result))
     untrusted = [r for r, a in geometry.alignment.items() if not a.trusted]
@@ -169,6 +172,23 @@ def run(args: argparse.Namespace) -> int:
         )
         return UNTRUSTED
     return 0
+
+
+def report_bytes(measured: Any, path: Path) -> bytes:
+    """The record of a measurement, as its file's name ends."""
+    from datetime import date
+
+    from vane_line import __version__
+    from vane_line.report import preparation
+    from vane_line.report.words import by_hand_of_options, scan_words
+
+    about = preparation.About(
+        code=path.stem, version=__version__, made_at=date.today().isoformat(),
+        scans=tuple(scan_words(role, Path(name)) for role, name in measured.scans.names.items()),
+        by_hand=tuple(by_hand_of_options(measured.geometry.options)),
+    )  # fmt: skip
+    record = preparation.record_of(measured.document, measured.geometry, measured.judgement, measured.in_place(), about)
+    return preparation.as_pdf(record) if path.suffix.lower() == ".pdf" else preparation.as_html(record)
 
 
 def check_target(path: Path) -> None:

@@ -11,6 +11,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
 from vane_line.core.options import Options, Progress
 from vane_line.core.scans import ROLES, Scans, load_scans
@@ -25,6 +26,15 @@ class Measurement:
     geometry: Geometry
     judgement: Judgement
     scans: Scans
+
+    def in_place(self) -> dict[str, Surface]:
+        """The scans by role in the preparation scan's coordinates, as far as they are trusted there."""
+        out = {"prep": self.scans.prep}
+        for role, aligned in self.geometry.alignment.items():
+            surface = getattr(self.scans, role)
+            if surface is not None and aligned.trusted:
+                out[role] = surface.moved(aligned.matrix)
+        return out
 
     def records(self) -> list[dict[str, Any]]:
         """One flat record a verdict, with the tooth, material and standard in each: rows for a table."""

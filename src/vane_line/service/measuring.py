@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from vane_line.core.case import ALGORITHM_VERSION
-from vane_line.errors import InputError, NotFound
+from vane_line.errors import InputError, NotFound, StoreError
 from vane_line.service.requests import geometry_key, judgement_key, request_of
 from vane_line.service.surgery import Surgery
 from vane_line.service.worker import Ticket, Worker
@@ -17,11 +17,13 @@ from vane_line.work.task import Progress, Task
 
 @dataclass(frozen=True)
 class Judged:
-    """A judgement by its key, and the worker's answer where it is not kept yet."""
+    """A judgement by its key, and the worker's answer where it is not kept yet; mends: a measurement that was kept and
+    cannot be read any more."""
 
     key: str
     geometry_key: str
     answer: dict[str, Any] | None
+    mends: bool = False
 
 
 def compute(
@@ -33,8 +35,12 @@ def compute(
     if results.get_judgement(db, judged) is not None:
         return Judged(judged, key, None)
     stored = results.geometry_blob(db, key)
-    task = Task("measure", request) if stored is None else Task("judge", request | {"geometry_hash": stored})
-    return Judged(judged, key, worker.run(task, progress, ticket))
+    if stored is not None:
+        try:
+            return Judged(judged, key, worker.run(Task("judge", request | {"geometry_hash": stored}), progress, ticket))
+        except StoreError:  # what is kept can no longer be read: the scans can
+            pass
+    return Judged(judged, key, worker.run(Task("measure", request), progress, ticket), mends=stored is not None)
 
 
 def keep(db: Database, reading_id: str, judged: Judged) -> str:
@@ -48,6 +54,8 @@ def keep(db: Database, reading_id: str, judged: Judged) -> str:
         if "geometry" in answer:
             stored = blobs.put(db, answer["geometry"])
             results.add_geometry(db, judged.geometry_key, answer["algorithm_version"], stored)
+            if judged.mends:
+                results.mend_geometry(db, judged.geometry_key, stored)
             reading = cases.get_reading(db, reading_id)
             for scan in scans.scans_of(db, reading.case_id, reading.attempt_id):
                 if scan.role in answer["matrices"]:

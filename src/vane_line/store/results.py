@@ -28,6 +28,11 @@ def add_geometry(db: Database, key: str, algorithm_version: int, blob_hash: str)
     db.run("INSERT OR IGNORE INTO geometries VALUES (?, ?, ?, ?)", key, algorithm_version, blob_hash, now())
 
 
+def mend_geometry(db: Database, key: str, blob_hash: str) -> None:
+    """Put a measurement in the place of one that cannot be read any more."""
+    db.run("UPDATE geometries SET blob_hash = ? WHERE key = ?", blob_hash, key)
+
+
 def geometry_blob(db: Database, key: str) -> str | None:
     """Hash of the stored measurement, or None."""
     row = db.row("SELECT blob_hash FROM geometries WHERE key = ?", key)

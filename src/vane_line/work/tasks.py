@@ -10,6 +10,7 @@ from vane_line.work.hand import predict_strokes, redraw_line, try_path, warm
 from vane_line.work.look import difference, guess_axes, measure_tape, section
 from vane_line.work.measure import judge_case, measure_case, plan_case
 from vane_line.work.reading import read_scan
+from vane_line.work.record import make_package, make_record
 from vane_line.work.task import Progress
 
 TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
@@ -21,6 +22,8 @@ TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
     "section": section,
     "tape": measure_tape,
     "difference": difference,
+    "record": make_record,
+    "package": make_package,
     "warm": warm,
     "redraw": redraw_line,
     "try-path": try_path,

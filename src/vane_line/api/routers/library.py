@@ -168,9 +168,11 @@ def get_vocabulary() -> VocabularyOut:
         lenses=[LensOut.model_validate(asdict(one)) for one in LENSES],
         kinds=[
             KindOut(
-                **_choice(k.name, k.title, k.caution).model_dump(), reader=k.reader.name, planned=k.plan is not None,
+                **_choice(k.name, k.title, k.caution).model_dump(),
+                reader=k.reader.name,
+                planned=k.plan is not None,
                 primary=k.primary,
-            )  # fmt: skip
+            )
             for k in kinds.every()
         ],
         meanings=[_choice(m.name, m.title, m.hint) for m in MEANINGS.values()],

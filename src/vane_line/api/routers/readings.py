@@ -9,7 +9,7 @@ from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Header, Query, Response
-from fastapi.responses import StreamingResponse
+from fastapi.responses import HTMLResponse, StreamingResponse
 
 from vane_line.api.context import Context, Ctx
 from vane_line.api.routers.cases import job_out
@@ -44,7 +44,7 @@ from vane_line.core.judge.findings import report
 from vane_line.core.options import HAND_KINDS
 from vane_line.errors import BadOption, NotFound
 from vane_line.report.section_svg import section_svg
-from vane_line.service import by_hand, looking, measuring, over_time, planning
+from vane_line.service import by_hand, looking, measuring, over_time, planning, recording
 from vane_line.service.put_away import put_attempt_away
 from vane_line.service.requests import request_of
 from vane_line.store import arrivals, cases, edits, jobs, scans
@@ -361,6 +361,27 @@ def get_result(ctx: Ctx, reading_id: str) -> ResultOut:
         fields=stored.fields, meshes=stored.meshes, stale=stale,
         measured_at=stored.created_at,
     )  # fmt: skip
+
+
+@router.get("/readings/{reading_id}/record.pdf", operation_id="getRecordPdf", response_class=Response)
+def get_record_pdf(ctx: Ctx, reading_id: str) -> Response:
+    """The record of a measured attempt on one A4 page, as PDF."""
+    head = {"Content-Disposition": f'inline; filename="record_{reading_id}.pdf"'}
+    return Response(recording.record(ctx.surgery, reading_id, "pdf"), media_type="application/pdf", headers=head)
+
+
+@router.get("/readings/{reading_id}/record.html", operation_id="getRecordPage", response_class=HTMLResponse)
+def get_record_page(ctx: Ctx, reading_id: str) -> Response:
+    """The same as a page."""
+    return Response(recording.record(ctx.surgery, reading_id, "html"), media_type="text/html; charset=utf-8")
+
+
+@router.get("/readings/{reading_id}/package.zip", operation_id="getPackage", response_class=Response)
+def get_package(ctx: Ctx, reading_id: str, wishes: Annotated[str, Query(max_length=2000)] = "") -> Response:
+    """For the laboratory: scans in one frame, finish line, path, figures, record and prescription."""
+    name = f"package_{reading_id}.zip"
+    head = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(recording.package(ctx.surgery, reading_id, wishes), media_type="application/zip", headers=head)
 
 
 @router.get("/readings/{reading_id}/changes", operation_id="getChanges")

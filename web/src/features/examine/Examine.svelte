@@ -25,6 +25,7 @@
   import LineTools from "./components/LineTools.svelte";
   import Movements from "./components/Movements.svelte";
   import Pins from "./components/Pins.svelte";
+  import Record from "./components/Record.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
   import Timeline from "./components/Timeline.svelte";
@@ -123,7 +124,7 @@
         {:else}<b>{model.site.tooth}</b>{/if}
         <span class="text-sm text-soft">(Universal {model.site.universal})</span>
       </span>
-      <div class="w-72">
+      <div class="w-56">
         <Choice
           compact
           label="Standard"
@@ -157,6 +158,12 @@
           disabled={!model.document}
           onclick={() => void picture()}><Camera size={20} aria-hidden="true" /></Button
         >
+        {#if model.readingId}
+          <Record
+            readingId={model.readingId}
+            missing={!model.document ? "measure first" : model.result?.stale ? "measure again first" : ""}
+          />
+        {/if}
         <HelpAndTheme />
       </div>
     {/if}

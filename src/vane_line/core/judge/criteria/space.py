@@ -158,6 +158,8 @@ def _unseen(zone: ZoneValue) -> str:
     if zone.measurable:
         return ""
     share = 100 * zone.area_unseen_mm2 / max(zone.area_mm2, 1e-9)
+    if share < 1:
+        return "too little of this zone is left to be judged by itself"
     return f"the earlier scan did not see the tooth over {share:.0f} % of this zone (contact or gingiva)"
 
 

@@ -1,0 +1,52 @@
+<script lang="ts">
+  import { FileText } from "@lucide/svelte";
+  import { Popover } from "bits-ui";
+
+  interface Props {
+    readingId: string;
+    /** Why there is none yet, else empty. */
+    missing: string;
+  }
+  let { readingId, missing }: Props = $props();
+  let open = $state(false);
+  let wishes = $state("");
+  const at = $derived(`/api/readings/${readingId}`);
+  const link =
+    "inline-flex min-h-11 items-center justify-between gap-4 rounded-md border border-rule bg-card px-4 py-2 " +
+    "text-base text-ink no-underline hover:border-pine";
+</script>
+
+<Popover.Root bind:open>
+  <Popover.Trigger
+    class="inline-flex min-h-11 items-center justify-center gap-2 rounded-md border border-rule bg-card px-3 py-2
+      text-base text-ink hover:border-pine disabled:opacity-45"
+    aria-label="Record"
+    title={missing ? `Record: ${missing}` : "The record on one page, and the package for the laboratory"}
+    disabled={missing !== ""}><FileText size={20} aria-hidden="true" /></Popover.Trigger
+  >
+  <Popover.Portal>
+    <Popover.Content
+      class="z-30 flex w-96 max-w-[92vw] flex-col gap-3 rounded-lg border border-rule bg-paper p-4 text-ink shadow-lg"
+      align="end"
+      sideOffset={6}
+      role="dialog"
+      aria-label="Record and package"
+    >
+      <h2 class="text-lg font-bold">Record</h2>
+      <a class={link} href="{at}/record.pdf" target="_blank" rel="noopener">One page, as PDF</a>
+      <a class={link} href="{at}/record.html" target="_blank" rel="noopener">The same in the browser</a>
+      <h2 class="mt-1 text-lg font-bold">For the laboratory</h2>
+      <label class="flex flex-col gap-1">
+        <span class="text-sm text-soft">Shade, wishes, what was adjusted (no names)</span>
+        <textarea
+          bind:value={wishes}
+          maxlength="2000"
+          rows="3"
+          class="rounded-md border border-rule bg-card px-3 py-2 text-base"></textarea>
+      </label>
+      <a class={link} href="{at}/package.zip?{new URLSearchParams({ wishes })}" download
+        >Package <span class="text-sm text-soft">scans, line, path, record</span></a
+      >
+    </Popover.Content>
+  </Popover.Portal>
+</Popover.Root>
