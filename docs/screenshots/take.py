@@ -157,6 +157,15 @@ def veneer(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def child_crown(page: Page) -> None:
+    """The 55 from its face, with every size of the set laid over."""
+    opened(page, "SM-0296", "minimum")
+    rest(page)
+    page.keyboard.press("f")
+    page.locator("summary", has_text="Crowns of the set").scroll_into_view_if_needed()
+    rest(page)
+
+
 def onlay(page: Page) -> None:
     """The 46: its thin cusp, seen by what stands behind the cavity's wall."""
     opened(page, "SM-0260", "minimum")
@@ -205,7 +214,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "veneer": veneer,
     "to-do": keys("w"),
     "plan": plan("SM-0147", "f"),
-    "plan-front": plan("SM-0231", "f"),
+    "child-crown": child_crown,
     "try": tried,
     "standards": standards,
     "two-sheets": keys("c", "o"),

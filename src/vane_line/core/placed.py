@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
-from vane_line.core.align.crowns import Crowns
+from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Floats
@@ -117,7 +117,7 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
         alignment=alignment,
         moved=moved,
         opposing=bite_side,
-        crowns=aligned.crowns,
+        crowns=replace(aligned.crowns, below_mm=MILK_BELOW_TOP_MM) if options.tooth.primary else aligned.crowns,
         centre=centre,
         frame=frame,
         crop=crop,

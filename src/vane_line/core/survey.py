@@ -48,8 +48,8 @@ class RingSurvey(Survey):
 
 def survey(placed: Placed, options: Options) -> RingSurvey:
     """Walls, path and finish line. Raises UnfitScans where there is no preparation."""
-    axes, path, rings, runs = _axis_and_path(placed, options)
-    found = find_finish_line(rings, runs, _profile_depth(rings, runs, placed.base))
+    axes, path, rings, runs = axis_and_path(placed, options)
+    found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
     above = runs.above(found.index, found.told)
     if options.path is None and (above.foot < runs.foot).mean() > RUNS_OUT_SHARE:
         # The path was told from walls that went on down the root: once more, from what was cut alone.
@@ -58,14 +58,14 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
         axes = Axes.make(axes.origin, path.direction, frame.facial, frame.mesial)
         rings = profiles(placed.crop, axes)
         runs = find_walls(rings)
-        found = find_finish_line(rings, runs, _profile_depth(rings, runs, placed.base))
+        found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
         above = runs.above(found.index, found.told)
     walls = fit_walls(rings, above, placed.noise_um)
     path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), path.source)
     return RingSurvey(axes=axes, path=path, found=found, rings=rings, runs=runs, walls=walls)
 
 
-def _axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
+def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
     """Walls are found along o first, give the path, and are found again along it about the line's middle, until both
     agree: on a tipped tooth o is far from the path, and what is told on the way there hangs on where it began."""
     frame = placed.frame
@@ -102,7 +102,7 @@ def undercut_along(placed: Placed, line_points: Floats, drawn: Bools, direction:
     return found, least_draft(normals, areas, axes.up)
 
 
-def _profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Floats | None:
+def profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Floats | None:
     """Signed distance of the profile samples from the wall's top outward to the earlier surface, nan elsewhere."""
     if base is None:
         return None

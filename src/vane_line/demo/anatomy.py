@@ -26,8 +26,13 @@ SIZES = {
     "16": (7.5, 10.0, 8.0, 11.0, 10.0), "17": (7.0, 9.0, 7.0, 11.0, 10.0),
     "34": (8.5, 7.0, 5.0, 7.5, 6.5), "35": (8.0, 7.0, 5.0, 8.0, 7.0),
     "36": (7.5, 11.0, 9.0, 10.5, 9.0), "37": (7.0, 10.5, 8.0, 10.0, 9.0),
+    # Primary teeth: short crowns that swell over a narrow neck.
+    "53": (6.5, 7.0, 5.1, 7.0, 5.5), "54": (5.1, 7.3, 5.2, 8.5, 6.9), "55": (5.7, 8.2, 6.4, 10.0, 8.3),
+    "73": (6.0, 5.0, 3.7, 4.8, 4.0), "74": (6.0, 7.7, 6.5, 7.0, 5.3), "75": (5.5, 9.9, 7.2, 8.7, 6.4),
 }  # fmt: skip
 
+# Shares of the crown's length at which its widths are told; a primary crown swells close over its neck.
+LEVELS, MILK_LEVELS = (0.3, 0.62, 0.85, 1.1, 1.5), (0.22, 0.5, 0.8, 1.1, 1.5)
 # name: (mesial, facial) as shares of the mesiodistal and faciolingual size, height below the highest tip (mm)
 CUSPS = {
     "14": {"facial": (0.0, 0.27, 0.0), "lingual": (0.03, -0.27, 0.9)},
@@ -42,6 +47,13 @@ CUSPS = {
            "mesiolingual": (0.22, -0.30, 0.0), "distolingual": (-0.20, -0.30, 0.25)},
     "37": {"mesiofacial": (0.23, 0.27, 0.4), "distofacial": (-0.23, 0.27, 0.5),
            "mesiolingual": (0.23, -0.29, 0.0), "distolingual": (-0.23, -0.29, 0.3)},
+    "54": {"facial": (0.02, 0.26, 0.0), "lingual": (0.04, -0.28, 0.4)},
+    "55": {"mesiofacial": (0.22, 0.28, 0.1), "distofacial": (-0.23, 0.27, 0.3),
+           "mesiolingual": (0.13, -0.27, 0.0), "distolingual": (-0.28, -0.27, 0.8)},
+    "74": {"mesiofacial": (0.18, 0.20, 0.2), "distofacial": (-0.24, 0.21, 0.6),
+           "mesiolingual": (0.16, -0.27, 0.0), "distolingual": (-0.24, -0.27, 0.7)},
+    "75": {"mesiofacial": (0.24, 0.26, 0.3), "distofacial": (-0.09, 0.28, 0.4), "distal": (-0.35, 0.16, 0.7),
+           "mesiolingual": (0.22, -0.29, 0.0), "distolingual": (-0.20, -0.29, 0.2)},
 }  # fmt: skip
 
 
@@ -66,7 +78,11 @@ class Tooth:
 
     @property
     def upper(self) -> bool:
-        return self.number[0] in "12"
+        return self.number[0] in "125"
+
+    @property
+    def primary(self) -> bool:
+        return self.number[0] in "57"
 
     @property
     def front(self) -> bool:
@@ -74,7 +90,7 @@ class Tooth:
 
     @property
     def molar(self) -> bool:
-        return self.number[1] in "678"
+        return self.number in ("55", "74", "75") or (not self.primary and self.number[1] in "678")
 
     @property
     def size(self) -> tuple[float, float, float, float, float]:
@@ -102,7 +118,7 @@ class Tooth:
     def _profiles(self) -> tuple[float, list[PchipInterpolator]]:
         """Highest level, and mesiodistal, facial and lingual half-widths by height."""
         length, md, neck_md, fl, neck_fl = self.size
-        levels = np.array([-14.0, -6.0, -1.5, 0.0, 0.3, 0.62, 0.85, 1.1, 1.5])
+        levels = np.array([-14.0, -6.0, -1.5, 0.0, *(MILK_LEVELS if self.primary else LEVELS)])
         levels[4:] *= length
         root = np.array([0.55, 0.82, 0.96])
         md_profile = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md), md, 0.96 * md, 0.86 * md, 0.7 * md] / 2

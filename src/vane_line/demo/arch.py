@@ -149,7 +149,7 @@ def curved(teeth: dict[str, Placed], reference: str) -> dict[str, Placed]:
         return on_sphere(tooth, plan + push * away), pushed + push * away
 
     out = {reference: mine}
-    numbers = sorted(teeth)
+    numbers = sorted(teeth, key=lambda n: (n[0] != OTHER_SIDE, n[1]))
     at = numbers.index(reference)
     for order in (numbers[at:], numbers[at::-1]):
         pushed = np.zeros(2)

@@ -8,6 +8,7 @@ from typing import Any
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.scanner import ScanSettings
+from vane_line.demo.slices import Slices
 from vane_line.demo.window import FaceCut, MockUp
 
 
@@ -15,7 +16,8 @@ from vane_line.demo.window import FaceCut, MockUp
 class Recipe:
     """All that makes a case: where, how it was cut, and how it was scanned.
 
-    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`, a veneer by `face`.
+    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`, a veneer by `face`, a child's tooth by
+    `slices`.
     """
 
     code: str
@@ -26,6 +28,7 @@ class Recipe:
     cavity: Cavity | None = None
     face: FaceCut | None = None
     mock: MockUp | None = None
+    slices: Slices | None = None
     across: int = 0  # teeth that are drawn of the other side of the arch
     midline_mm: float | None = None  # between the central incisors, where it is not as between the others
     gap_mm: float = -0.03
@@ -212,6 +215,25 @@ def mocked_up_central(seed: int = 21) -> Recipe:
         earlier_seed=seed,
         bite_with="preop",
         stray=False,
+    )
+
+
+def child_s_second_molar(seed: int = 55) -> Recipe:
+    """55 for a preformed metal crown, the row spaced as often in children: a ledge is left at the distal neck."""
+    return Recipe(
+        code="SM-0296",
+        tooth="55",
+        material="preformed-metal",
+        slices=Slices(occlusal_mm=1.3, side_mm=1.0, ledge_mm=0.45),
+        gap_mm=0.45,
+        scan=ScanSettings(
+            seed=seed, tilt_deg=74.0, tilts=(0.12, 0.25, 0.5, 1.0)
+        ),  # led round the neck, under the bulge
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+        cervical_gingiva_mm=0.35,
+        papilla_mm=0.9,
     )
 
 

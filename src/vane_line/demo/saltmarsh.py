@@ -11,6 +11,7 @@ from vane_line.core.mesh.surface import Surface, move
 from vane_line.demo.cases import make_case
 from vane_line.demo.recipes import (
     Recipe,
+    child_s_second_molar,
     gold_premolar_inlay,
     lower_lateral_incisor,
     mocked_up_central,
@@ -68,6 +69,11 @@ SALTMARSH = (
         "SM-0212", "47", "zirconia",
         "Saltmarsh teaching clinic, made-up data. Lower right second molar, tipped into the gap of the lost 46; SO-07.",
         (tipped_second_molar,),
+    ),
+    DemoCase(
+        "SM-0296", "55", "preformed-metal",
+        "Saltmarsh teaching clinic, made-up data. Upper right second primary molar, preformed metal crown; SO-09.",
+        (child_s_second_molar,), restoration="child-crown",
     ),
     DemoCase(
         "SM-0147", "36", "lithium-disilicate",

@@ -30,7 +30,8 @@ class ScanSettings:
     noise_um: float = 8.0
     wave_um: float = 6.0  # slow distortion over the scan, amplitude
     triangles: int | None = None
-    tilt_deg: float = 52.0  # how far the wand is tilted round the teeth
+    tilt_deg: float = 52.0  # how far the wand is tilted round the teeth …
+    tilts: tuple[float, ...] = (0.5, 1.0)  # … and by which shares of it
     see_all: bool = False  # a laboratory scanner turning a die sees everything
     seed: int = 1
 
@@ -91,13 +92,14 @@ def _onto_zero(surface: Surface, shape: Callable[[Floats], Floats], grid_mm: flo
     return surface.with_vertices(vertices)
 
 
-def seen_from_above(surface: Surface, up: Floats, tilt_deg: float) -> Bools:
-    """(V,) whether a vertex is seen from at least one of 13 directions round `up`."""
+def seen_from_above(surface: Surface, up: Floats, tilt_deg: float, tilts: tuple[float, ...] = (0.5, 1.0)) -> Bools:
+    """(V,) whether a vertex is seen from `up` or from one of four or eight directions round it at each tilt."""
     side = np.array([1.0, 0, 0])
     other = np.cross(up, side)
     seen = np.zeros(surface.n_vertices, dtype=bool)
     directions = [up]
-    for tilt, count in ((tilt_deg / 2, 4), (tilt_deg, 8)):
+    for share in tilts:
+        tilt, count = share * tilt_deg, 8 if share == 1.0 else 4
         for a in np.arange(count) * 2 * np.pi / count:
             around = np.cos(a) * side + np.sin(a) * other
             directions.append(np.cos(np.radians(tilt)) * up + np.sin(np.radians(tilt)) * around)
@@ -129,7 +131,7 @@ def scan(
     if trim is not None:
         surface, _ = surface.keep_vertices(trim(surface.vertices))
     if not settings.see_all:
-        seen = seen_from_above(surface, up, settings.tilt_deg)
+        seen = seen_from_above(surface, up, settings.tilt_deg, settings.tilts)
         # A scanner's border is no saw: what is barely seen comes and goes in patches.
         seen = surface.spread(seen.astype(float), 3) > 0.5
         surface, _ = surface.keep_vertices(seen)

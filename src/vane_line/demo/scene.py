@@ -19,6 +19,7 @@ BASE = {  # drawn as the left side (the handedness of arch coordinates); the mir
     "lower": ["34", "35", "36", "37"],
     "upper": ["14", "15", "16", "17"],
 }
+MILK = {"lower": ["73", "74", "75", "36"], "upper": ["53", "54", "55", "16"]}  # a child's, with the first molar behind
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
 ERUPTS_MM, WORN_IN_MM = 2.0, 0.22  # how far an opposing tooth is moved to bear, and how deep its facets are worn
@@ -42,10 +43,11 @@ class Scene:
     @classmethod
     def of(cls, recipe: Recipe) -> Scene:
         """Teeth stood, the tooth cut, frames drawn; nothing is scanned yet."""
-        upper, mirror = recipe.tooth[0] in "12", recipe.tooth[0] in "14"
-        key = ("1" if upper else "3") + recipe.tooth[1]
+        upper, mirror = recipe.tooth[0] in "1256", recipe.tooth[0] in "1458"
+        key = _key(recipe, upper)
         numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
-        teeth = curved(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
+        stood = levelled(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
+        teeth = curved(stood, key)
         if recipe.tip_deg:
             teeth = leaned(teeth, key, recipe.tip_deg, recipe.gap_mm)
         if recipe.tooth_scale != 1.0:
@@ -73,7 +75,7 @@ class Scene:
 
     @property
     def upper(self) -> bool:
-        return self.recipe.tooth[0] in "12"
+        return self.recipe.tooth[0] in "1256"
 
     def prep(self) -> Surface:
         """Scan of the preparation, with a stray piece where the recipe has one."""
@@ -98,7 +100,8 @@ class Scene:
         """Scan of the other jaw, in the coordinates of the scan that the bite was taken with."""
         recipe = self.recipe
         numbers = _row(recipe, not self.upper)
-        shape, low, high = opposing_teeth(numbers, self.key, self.before, self.upper, recipe.tooth_scale)
+        theirs = _key(recipe, not self.upper)
+        shape, low, high = opposing_teeth(numbers, (self.key, theirs), self.before, self.upper, recipe.tooth_scale)
         coarser = replace(recipe.scan, seed=recipe.scan.seed + 2000, grid_mm=recipe.scan.grid_mm * 1.3)
         return placed(
             scan(shape, low, high, -self._up(), coarser), self.to_preop if recipe.bite_with == "preop" else self.to_prep
@@ -125,9 +128,24 @@ class Scene:
 
 def _row(recipe: Recipe, upper: bool) -> list[str]:
     """The teeth that are drawn of a jaw."""
-    rows = FRONT if recipe.tooth[1] in "123" else BASE
+    rows = MILK if recipe.tooth[0] in "5678" else FRONT if recipe.tooth[1] in "123" else BASE
     other = [f"{OTHER_SIDE}{k}" for k in range(recipe.across, 0, -1)]
     return [*other, *rows["upper" if upper else "lower"]]
+
+
+def _key(recipe: Recipe, upper: bool) -> str:
+    """The number under which the cut tooth, or the one that meets it, is drawn."""
+    quadrant = ("5" if upper else "7") if recipe.tooth[0] in "5678" else "1" if upper else "3"
+    return quadrant + recipe.tooth[1]
+
+
+def levelled(teeth: dict[str, Placed], key: str) -> dict[str, Placed]:
+    """In a child's row the tops lie level: a permanent tooth has not come out further than the primary ones."""
+    if not teeth[key].tooth.primary:
+        return teeth
+    up = -1.0 if teeth[key].upside_down else 1.0
+    high = teeth[key].tooth.size[0]
+    return {n: replace(p, origin=p.origin - [0, 0, up * (p.tooth.size[0] - high)]) for n, p in teeth.items()}
 
 
 def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
@@ -136,6 +154,9 @@ def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
     if recipe.face is not None:
         faced = recipe.face(tooth)
         return lambda points: faced(mine.to_local(points))
+    if recipe.slices is not None:
+        sliced = recipe.slices(tooth)
+        return lambda points: sliced(mine.to_local(points))
     if recipe.cavity is not None:
         whole = recipe.cavity.shape(tooth)
         return lambda points: whole(mine.to_local(points))
@@ -184,11 +205,11 @@ def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[
 
 
 def opposing_teeth(
-    numbers: list[str], key: str, before: Quadrant, upper: bool, scale: float
+    numbers: list[str], keys: tuple[str, str], before: Quadrant, upper: bool, scale: float
 ) -> tuple[Callable[[Floats], Floats], Floats, Floats]:
     """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in."""
-    reference = ("3" if upper else "1") + key[1]
-    teeth = curved(stand(numbers, reference, not upper), reference)
+    key, reference = keys
+    teeth = curved(levelled(stand(numbers, reference, not upper), reference), reference)
     sign = 1.0 if not upper else -1.0
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.

@@ -22,8 +22,11 @@ from vane_line.core.judge.standards import choose
 from vane_line.core.kinds.child import child_check
 from vane_line.core.kinds.seen import Inside
 from vane_line.core.options import Options
+from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.cases import make_case
+from vane_line.demo.recipes import child_s_second_molar
 from vane_line.demo.scanner import placed
 from vane_line.errors import BadOption, UnfitScans
 
@@ -235,3 +238,34 @@ def test_without_the_tooth_before_its_size_is_not_known() -> None:
     assert found.child.neck.least_undercut_mm == pytest.approx(bulge_of(SLICED), abs=0.02)
     assert {v.status for v in of(verdicts, "crown-seat")} == {"not-measured"}
     assert {v.status for v in of(verdicts, "reduction", "wall/mesial")} == {"not-measured"}
+
+
+# --- a lifelike tooth ------------------------------------------------------------------------------------------------
+
+
+@cache
+def lifelike() -> tuple[Geometry, Judgement, dict[str, float]]:
+    """The demo's 55, coarse: curved, in a row, with gingiva whose crest looks like a ledge."""
+    recipe = child_s_second_molar()
+    made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13)))
+    scans = Scans(made.prep, made.preop, None, made.opposing)
+    geometry = measure(scans, Options(ToothNumber("55"), restoration="child-crown", opposing_frame="preop"))
+    return geometry, judge(geometry, choose("preformed-metal", "child-crown", None, ToothNumber("55"))), made.truth
+
+
+def test_on_a_lifelike_tooth_only_what_was_done_is_found() -> None:
+    """The ledge, at least as wide as seen and no wider than it is; uncut faces; no nick in teeth that no bur touched;
+    the size of the tooth's own width goes on."""
+    geometry, found, truth = lifelike()
+    (ledge,) = of(found, "ledge")
+    assert ledge.status == "over"
+    assert ledge.value is not None
+    assert 0.2 < ledge.value < truth["ledge_mm"] + 0.05
+    assert {v.status for v in of(found, "neighbour-nick")} <= {"meets", "not-measured"}
+    faces = [v for v in of(found, "tooth-removed") if v.zone.startswith("wall/")]
+    assert {v.status for v in faces} == {"meets"}
+    assert {v.status for v in of(found, "cervical-undercut")} == {"meets"}
+    assert {v.status for v in of(found, "crown-seat")} == {"meets"}
+    for middle in (0.0, 180.0):  # it does not jump up an uncut wall
+        here = degrees_apart(geometry.line.azimuth_deg, middle) < 40
+        assert np.ptp(geometry.line.height[here]) < 1.2

@@ -1687,6 +1687,11 @@ export interface components {
             /** Ledge Mm */
             ledge_mm: number;
             /**
+             * Ledge Is Least
+             * @description the scan ends on it: it may be wider
+             */
+            ledge_is_least: boolean;
+            /**
              * Cervical Undercut Mm
              * @description greatest contour less the neck, less of facial and lingual
              */

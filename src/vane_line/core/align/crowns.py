@@ -11,6 +11,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 
 CROWN_BELOW_TOP_MM = 4.5  # from the highest point within reach: hard tissue on any erupted tooth (common practice)
+MILK_BELOW_TOP_MM = 3.0  # of a child's row: primary crowns are short
 CROWN_REACH_MM = 6.0
 CELL_MM = 0.8
 
@@ -24,9 +25,10 @@ class Crowns:
     other: Floats
     low: Floats  # (2,) plan place of the picture's corner
     top: Floats  # (I, J) mm
+    below_mm: float = CROWN_BELOW_TOP_MM  # the highest point within reach, down to which all is hard tissue
 
     @classmethod
-    def of(cls, surface: Surface, up: Floats) -> Crowns:
+    def of(cls, surface: Surface, up: Floats, below_mm: float = CROWN_BELOW_TOP_MM) -> Crowns:
         """From a surface and its occlusal direction."""
         side = surface.across(up)
         other = np.cross(up, side)
@@ -37,7 +39,8 @@ class Crowns:
         np.maximum.at(picture, (cell[:, 0], cell[:, 1]), surface.vertices @ up)
         reach = int(CROWN_REACH_MM / CELL_MM)
         i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
-        return cls(up, side, other, low, maximum_filter(picture, footprint=i**2 + j**2 <= reach**2))
+        top = maximum_filter(picture, footprint=i**2 + j**2 <= reach**2)
+        return cls(up, side, other, low, top, below_mm)
 
     def hold(self, points: Floats) -> Bools:
         """(N,) whether each of `points` (N, 3) belongs to a crown."""
@@ -46,4 +49,4 @@ class Crowns:
         known = ((cell >= 0) & (cell < self.top.shape)).all(axis=1)
         cell = np.clip(cell, 0, np.array(self.top.shape) - 1)
         top = self.top[cell[:, 0], cell[:, 1]]
-        return np.asarray(known & (points @ self.up > top - CROWN_BELOW_TOP_MM))
+        return np.asarray(known & (points @ self.up > top - self.below_mm))

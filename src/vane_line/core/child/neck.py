@@ -8,18 +8,21 @@ import numpy as np
 from scipy.ndimage import uniform_filter1d
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.child.seam import EASE_MM, contour, seam
 from vane_line.core.measure.convergence import Walls, outline_cosine, robust_at
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
 from vane_line.core.trace.wall import WallRuns
 from vane_line.core.vectors import xyz
 
-EASE_MM = 0.15  # along a profile, over which its noise is averaged
 BELOW_FOOT_MM = 0.6  # the wall's foot is told up to so much too high where a bulge leans back over it
 CORNER_MM = 0.30  # of the profile nearest to where the tooth goes under, which scan and gingiva round off
 LEVEL_DEG, LEVEL_WINDOW_MM = -45.0, 0.15  # what is flatter than this is level
 EASED_MM = 0.8  # of the line's course, over which a ledge's width is a median
 OVER_MM, BELOW_MM, LEAVE_MM = 0.6, 0.5, 0.1  # of wall over a ledge and of tooth below it that tell its width
+LEDGE_REACH_MM, ON_TOOTH_MM, WITHIN_MM = 1.5, 0.10, 0.06
+UNTOLD_MM = 0.10  # of a level stretch that runs out of the scan
 DROP_MM = 0.12  # by which the tooth goes on down below a ledge
 WALL_MM, LEAST_WALL_MM = 1.5, 0.6  # of the wall over it that tells how it goes on
 HELD_SIDES = {"facial": 0.0, "lingual": 180.0}  # where a metal crown is sprung over the tooth
@@ -34,6 +37,8 @@ class Neck:
 
     undercut_mm: of each side that holds a crown; at: the neck there. taper_deg: lean of the facing walls' lowest run
     to each other. ledge_mm: the widest that is seen along the line, nought where there is none; ledge_at: its place.
+    ledge_is_least: the scan ends on it. unseen_share: of the directions in which the scan ends on the wall, before the
+    tooth goes under, or on a level stretch at its foot, of which nobody can say whether it is a ledge.
     """
 
     bulge_mm: Floats
@@ -42,6 +47,8 @@ class Neck:
     taper_deg: dict[str, float]
     ledge_mm: float
     ledge_at: Place | None
+    ledge_is_least: bool
+    unseen_share: float
 
     @property
     def least_undercut_mm(self) -> float | None:
@@ -53,8 +60,8 @@ class Neck:
         return max(self.taper_deg.values(), default=None)
 
 
-def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine) -> Neck:
-    """walls: over the line."""
+def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine, earlier: Surface | None) -> Neck:
+    """walls: over the line. earlier: the tooth before cutting, where known."""
     bulge, at_neck = _bulges(rings, runs, line)
     undercut, at = {}, {}
     for side, azimuth in HELD_SIDES.items():
@@ -64,8 +71,12 @@ def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine) -
             undercut[side] = max(value, 0.0)
             at[side] = xyz(rings.places(at_neck)[row])
     told = {zone: walls.convergence_at(azimuth) for zone, azimuth in ACROSS.items()}
-    ledge, where = widest_ledge(rings, runs, line)
-    return Neck(bulge, undercut, at, {z: v for z, v in told.items() if np.isfinite(v)}, ledge, where)
+    widest = widest_ledge(rings, runs, line, earlier)
+    unseen = float((~seam(rings, runs)[1] | widest.untold).mean())
+    return Neck(
+        bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
+        ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least, unseen_share=unseen,
+    )  # fmt: skip
 
 
 def _bulges(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[Floats, Ints]:
@@ -79,13 +90,13 @@ def _bulges(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[Floats, 
     seen = np.isfinite(rings.radius)
     radius = uniform_filter1d(np.where(seen, rings.radius, 0.0), round(EASE_MM / STEP_MM), axis=1, mode="nearest")
     wall = seen & (arc >= np.maximum(runs.top, 0)[:, None])
-    widest = np.argmax(np.where(wall & (arc <= runs.foot[:, None]), radius, -np.inf), axis=1)
+    widest = contour(rings, runs)
     below = wall & (arc >= widest[:, None]) & (arc <= (end - round(CORNER_MM / STEP_MM))[:, None])
     narrow = np.argmin(np.where(below, radius, np.inf), axis=1)
     lowest = np.where(below.any(axis=1), radius[rows, narrow], np.inf)
     neck = np.minimum(np.minimum(lowest, _prolonged(rings, runs, below, end)), radius[rows, widest])
     bulge = (radius[rows, widest] - neck) * outline_cosine(line.radius)
-    return np.where(runs.found, bulge, np.nan), narrow
+    return np.where(seam(rings, runs)[1], bulge, np.nan), narrow
 
 
 def _prolonged(rings: Profiles, runs: WallRuns, below: Bools, end: Ints) -> Floats:
@@ -105,44 +116,100 @@ def _prolonged(rings: Profiles, runs: WallRuns, below: Bools, end: Ints) -> Floa
     return out
 
 
-def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[float, Place | None]:
-    """The widest ledge on the way down from the greatest contour to the line or seam, over EASED_MM of its course, and
-    its place; nought and None where there is none.
+@dataclass(frozen=True, eq=False)
+class Widest:
+    """A ledge's width and place, nought and None where there is none; whether it may be wider; and (A,) where a level
+    stretch runs out of the scan and nobody can say what it is."""
 
-    A ledge is a level stretch with the tooth going on below it: where the tooth goes under the gingiva is none. What
-    counts is how far the wall over it, prolonged, stands inside the one below it, at the ledge's level.
+    width_mm: float
+    at: Place | None
+    is_least: bool
+    untold: Bools
+
+
+@dataclass(frozen=True)
+class _Step:
+    """A level stretch on one profile: its width, and the arc indices of its middle, of itself and of what is below."""
+
+    width_mm: float
+    middle: int
+    level: Ints
+    below: Ints  # empty where the scan ends on the stretch: then its width is a least one
+
+
+def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Surface | None) -> Widest:
+    """The widest ledge on the way down from the top, over EASED_MM of its course.
+
+    A ledge is a level stretch with the tooth going on below it: how far the wall over it, prolonged, stands inside the
+    one below it, at the ledge's level. The gingiva's crest has the same form: what lies below a ledge is the tooth as
+    it was before (`earlier`, where that was seen).
     """
     angle = tangent_angle(rings, LEVEL_WINDOW_MM)
+    steps = {
+        int(k): step for k in np.flatnonzero(runs.found)
+        if (step := _step(rings.radius[k], rings.height[k], angle[k], int(runs.top[k]), int(runs.foot[k]))) is not None
+    }  # fmt: skip
     width, index = np.zeros(len(runs.foot)), np.full(len(runs.foot), -1, dtype=np.int64)
-    for k in np.flatnonzero(runs.found):
-        found = _ledge(rings.radius[k], rings.height[k], angle[k], int(runs.top[k]), int(line.index[k]))
-        if found is not None:
-            width[k], index[k] = found
+    told, untold = _of_the_tooth(steps, rings, earlier)
+    for k in told:
+        width[k], index[k] = steps[k].width_mm, steps[k].middle
     width *= outline_cosine(line.radius)
-    step = np.radians(360 / len(width)) * line.radius
-    half = np.maximum(np.round(EASED_MM / 2 / step).astype(int), 1)
-    rows = np.arange(len(width))
-    eased = np.array(
-        [np.median(width[np.arange(k - h, k + h + 1) % len(width)]) for k, h in zip(rows, half, strict=True)]
-    )
+    step_mm = np.radians(360 / len(width)) * line.radius
+    half = np.maximum(np.round(EASED_MM / 2 / step_mm).astype(int), 1)
+    eased = np.array([np.median(width.take(np.arange(k - h, k + h + 1), mode="wrap")) for k, h in enumerate(half)])
     widest = int(np.argmax(eased))
     if eased[widest] <= 0:
-        return 0.0, None
-    like = int(rows[index >= 0][np.argmin(np.abs(width[index >= 0] - eased[widest]))])
-    return float(eased[widest]), xyz(rings.places(np.maximum(index, 0))[like])
+        return Widest(0.0, None, False, untold)
+    known = np.flatnonzero(index >= 0)
+    like = int(known[np.argmin(np.abs(width[known] - eased[widest]))])
+    at = xyz(rings.places(np.maximum(index, 0))[like])
+    return Widest(float(eased[widest]), at, len(steps[like].below) == 0, untold)
 
 
-def _ledge(r: Floats, h: Floats, angle: Floats, top: int, end: int) -> tuple[float, int] | None:
-    """Width of the widest ledge on one profile between two arc indices, and its middle's index."""
+def _of_the_tooth(steps: dict[int, _Step], rings: Profiles, earlier: Surface | None) -> tuple[list[int], Bools]:
+    """Rows whose level stretch is a ledge, and (A,) where a stretch runs out of the scan and nobody can say.
+
+    It is one where the tooth as it was goes on below it; where the scan ends on it, one that lies within the tooth as
+    it was. Gingiva does neither. Without the earlier scan the form alone tells.
+    """
+    untold = np.zeros(len(rings.azimuth_deg), dtype=bool)
+    ended = [k for k, step in steps.items() if len(step.below) == 0]
+    if earlier is None:
+        untold[ended] = True
+        return [k for k in steps if k not in ended], untold
+    asked = {k: step.below if len(step.below) else step.level for k, step in steps.items()}
+    if not asked:
+        return [], untold
+    row, at = np.repeat(list(asked), [len(a) for a in asked.values()]), np.concatenate(list(asked.values()))
+    places = rings.axes.places(rings.azimuth_deg[row], rings.radius[row, at], rings.height[row, at])
+    signed, face, place = earlier.signed_distance(places)
+    seen = ~earlier.at_rim(face, place)
+    on, within = seen & (np.abs(signed) < ON_TOOTH_MM), seen & (signed < -WITHIN_MM)
+    told = []
+    for k, step in steps.items():
+        here = row == k
+        if (on if len(step.below) else within)[here].mean() > 1 / 2:
+            told.append(k)
+        elif not len(step.below):
+            untold[k] = True
+    return told, untold
+
+
+def _step(r: Floats, h: Floats, angle: Floats, top: int, foot: int) -> _Step | None:
+    """The widest level stretch on one profile between its wall's top and LEDGE_REACH_MM below its foot."""
     last = int(np.isfinite(r).sum()) - 1
+    end = min(foot + round(LEDGE_REACH_MM / STEP_MM), last)
     out = None
-    level = np.flatnonzero(angle[top : min(end, last) + 1] > LEVEL_DEG) + top
+    level = np.flatnonzero(angle[top : end + 1] > LEVEL_DEG) + top
     for run in np.split(level, np.flatnonzero(np.diff(level) > 2) + 1):
         if len(run) == 0 or run[0] <= top + round(OVER_MM / STEP_MM) or h[run[0]] > h[top] - OVER_MM:
             continue
         first, then = int(run[0]), int(run[-1])
         over = np.arange(max(first - round((OVER_MM + LEAVE_MM) / STEP_MM), top), first - round(LEAVE_MM / STEP_MM))
         below = np.arange(then + round(LEAVE_MM / STEP_MM), min(then + round(BELOW_MM / STEP_MM), last) + 1)
+        if len(over) >= 5 and then >= last - 2 and r[then] - r[first] > UNTOLD_MM and out is None:
+            inner = np.polyval(np.polyfit(h[over], r[over], 1), h[then])
+            out = _Step(max(float(r[then] - inner), 0.0), (first + then) // 2, np.arange(first, then + 1), below[:0])
         if len(below) < 5 or len(over) < 5 or h[below[0]] - h[below].min() < DROP_MM:
             continue  # it ends in rising ground, or with the scan
         below = below[: int(np.argmin(h[below])) + 1]
@@ -151,6 +218,6 @@ def _ledge(r: Floats, h: Floats, angle: Floats, top: int, end: int) -> tuple[flo
         at = (h[first] + h[then]) / 2
         outer = np.polyval(np.polyfit(h[below], r[below], 1), h[then])
         inner = np.polyval(np.polyfit(h[over], r[over], 1), at)
-        if out is None or outer - inner > out[0]:
-            out = float(outer - inner), (first + then) // 2
+        if out is None or outer - inner > out.width_mm:
+            out = _Step(float(outer - inner), (first + then) // 2, np.arange(first, then + 1), below)
     return out

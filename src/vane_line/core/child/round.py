@@ -15,6 +15,7 @@ from vane_line.core.vectors import xyz
 
 EVERY_DEG, NEAR_DEG = 3, 15.0
 TOP_MM = 0.6  # below the preparation's highest place: there the depth is the top's
+CONTOUR_SHARE = 0.62  # of the preparation's height: a primary tooth is widest no higher
 UNSEEN_SHARE = 0.2  # of a side's middle at the greatest depth and over it, from which on it is not told
 ABOUT_MM = 0.3  # below the place of the greatest depth, which the unseen may reach up to: the gingiva's seam
 STEEP = 0.55  # least sine of the surface's slope to level: flatter is the top
@@ -33,7 +34,8 @@ def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> t
     """smooth: (N,) depth under the earlier surface free of noise. Also the sides that it never saw enough of."""
     azimuth, _, height = axes.cylinder(inside.vertices)
     steep = np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
-    wall = steep & (height < float(np.quantile(height, 0.995)) - TOP_MM)
+    low, high = np.quantile(height, [0.005, 0.995])
+    wall = steep & (height < min(float(high) - TOP_MM, float(low + CONTOUR_SHARE * (high - low))))
     found, hidden = {}, []
     for side, middle in SIDES.items():
         off = (azimuth - middle + 180) % 360 - 180

@@ -9,41 +9,75 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from scipy.ndimage import uniform_filter1d
 
 from vane_line.core.arrays import Bools, Ints
-from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.convergence import fit_walls
+from vane_line.core.measure.finish_line import FinishLine, find_finish_line, nearest_sample
+from vane_line.core.measure.path import Path, least_draft
+from vane_line.core.options import Options
+from vane_line.core.placed import Placed
 from vane_line.core.rings import running_median
-from vane_line.core.survey import RingSurvey
+from vane_line.core.survey import RingSurvey, axis_and_path, profile_depth
 from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.core.trace.wall import WallRuns
 
+EASE_MM = 0.15  # along a profile, over which its noise is averaged
+SAME_LEVEL_MM = 0.05
 LEVELLED_DEG = -30.0  # flatter than this below the wall it is the gingiva, or a ledge
 REACH_MM = 1.5  # below the wall's foot, within which the tooth goes under
 EASE_DEG, LEAST_FEET = 6, 4
 
 
-def ended(found: RingSurvey) -> RingSurvey:
-    """The survey with its line brought to the seam wherever no edge is seen and no cut runs out."""
-    rings, runs, line = found.rings, found.runs, found.found
+def survey(placed: Placed, options: Options) -> RingSurvey:
+    """Walls as of a crown, down to where the tooth goes under. Raises UnfitScans where there is none.
+
+    The path is the tooth's own axis unless it is given: where a bulge is wanted no draft tells it. The line lies at the
+    seam with the gingiva, but where the cut is seen to run out on the tooth below its contour: over that, uncut facial
+    and lingual walls begin at an edge of the top, and the gingiva's crest is an edge too.
+    """
+    along = placed.frame.occlusal if options.path is None else options.path
+    axes, path, rings, runs = axis_and_path(placed, replace(options, path=along))
+    walls = fit_walls(rings, runs, placed.noise_um)
+    found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
+    rows = np.arange(len(runs.foot))
+    below = rings.height[rows, found.index] <= rings.height[rows, contour(rings, runs)] + SAME_LEVEL_MM
+    source = "best" if options.path is None else "given"
+    path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), source)
+    line = _ended(found, rings, runs, np.isfinite(found.band_mm) & below)
+    return RingSurvey(axes=axes, path=path, found=line, rings=rings, runs=runs, walls=walls)
+
+
+def contour(rings: Profiles, runs: WallRuns) -> Ints:
+    """(A,) arc index of each wall's greatest radius, free of single odd samples; of its top where there is no wall."""
+    arc = np.arange(rings.radius.shape[1])[None]
+    seen = np.isfinite(rings.radius)
+    radius = uniform_filter1d(np.where(seen, rings.radius, 0.0), round(EASE_MM / STEP_MM), axis=1, mode="nearest")
+    wall = seen & (arc >= np.maximum(runs.top, 0)[:, None]) & (arc <= runs.foot[:, None])
+    return np.asarray(np.argmax(np.where(wall, radius, -np.inf), axis=1))
+
+
+def _ended(line: FinishLine, rings: Profiles, runs: WallRuns, told: Bools) -> FinishLine:
+    """The line with every place that is not `told` (A,) brought to the seam."""
     index, seen = seam(rings, runs)
-    untold = ~line.told & seen
-    if not untold.any():
-        return found
-    radius, height = line.radius.copy(), line.height.copy()
-    rows = np.flatnonzero(untold)
-    smooth = [running_median(np.where(seen, f[np.arange(len(index)), index], np.nan), EASE_DEG, LEAST_FEET)
+    rows = np.arange(len(index))
+    smooth = [running_median(np.where(seen, f[rows, index], np.nan), EASE_DEG, LEAST_FEET)
               for f in (rings.radius, rings.height)]  # fmt: skip
-    for own, there in zip((radius, height), smooth, strict=True):
-        own[rows] = np.where(np.isfinite(there[rows]), there[rows], own[rows])
-    points = rings.axes.places(rings.azimuth_deg, radius, height)
-    moved: FinishLine = replace(
-        line, radius=radius, height=height, points=points, index=np.where(untold, index, line.index)
+    # Where no wall was followed down the course goes straight over to the next that was.
+    radius, height = (
+        np.where(told, own, np.interp(rows, rows[ok], there[ok], period=len(rows)))
+        for own, there in zip((line.radius, line.height), smooth, strict=True)
+        for ok in (np.isfinite(there),)
     )
-    return replace(found, found=moved)
+    at = np.where(told, line.index, nearest_sample(rings, radius, height))
+    return replace(
+        line, radius=radius, height=height, index=at, points=rings.axes.places(rings.azimuth_deg, radius, height),
+        clear=np.zeros(len(rows), dtype=bool), band_mm=np.where(told, line.band_mm, np.nan),
+    )  # fmt: skip
 
 
 def seam(rings: Profiles, runs: WallRuns) -> tuple[Ints, Bools]:
-    """(A,) arc index at which the surface below each wall turns level, and whether it does (A,)."""
+    """(A,) arc index at which the surface below each wall turns level, and whether it does before the scan ends."""
     arc = np.arange(rings.radius.shape[1])[None]
     foot = runs.foot[:, None]
     level = np.isfinite(rings.radius) & (runs.angle > LEVELLED_DEG) & (arc >= foot)
@@ -51,4 +85,4 @@ def seam(rings: Profiles, runs: WallRuns) -> tuple[Ints, Bools]:
     seen = runs.found & level.any(axis=1)
     last = np.isfinite(rings.radius).sum(axis=1) - 1
     index = np.where(seen, np.argmax(level, axis=1), np.minimum(runs.foot, last))
-    return np.maximum(index, 0), np.asarray(runs.found & (index >= 0))
+    return np.maximum(index, 0), np.asarray(seen)

@@ -433,6 +433,7 @@ class ChildSide(Row):
 
 class ChildRow(Row):
     ledge_mm: float
+    ledge_is_least: bool = Field(description="the scan ends on it: it may be wider")
     cervical_undercut_mm: float | None = Field(description="greatest contour less the neck, less of facial and lingual")
     cervical_taper_deg: float | None = Field(description="of facing walls to each other, the greater")
     size: str | None = Field(description="the smallest of the set that goes on; null where none does")

@@ -21,7 +21,8 @@ def child_row(geometry: Geometry, judgement: Judgement) -> ChildRow | None:
         found, _ = side_depths(geometry.inside, removed.smooth, removed.unseen, geometry.axes)
         sides = [ChildSide(side=s.side, depth_mm=s.depth_mm, at=s.at) for s in found.values()]
     return ChildRow(
-        ledge_mm=cut.neck.ledge_mm, cervical_undercut_mm=cut.neck.least_undercut_mm,
+        ledge_mm=cut.neck.ledge_mm, ledge_is_least=cut.neck.ledge_is_least,
+        cervical_undercut_mm=cut.neck.least_undercut_mm,
         cervical_taper_deg=cut.neck.greatest_taper_deg,
         size=fits.chosen.size.name if fits and fits.chosen else None,
         first_try=fits.first.size.name if fits and fits.first else None,

@@ -9,22 +9,22 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
 from vane_line.core.child.neck import Neck, find_neck
-from vane_line.core.child.seam import ended
+from vane_line.core.child.seam import survey
 from vane_line.core.child.sizes import sets
 from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.core.kinds.ring import RING, RingCut, ring_cut, ring_zones
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
+from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.zones import CHILD_JUDGED, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.options import Options
-from vane_line.core.placed import Placed, locate_centre
+from vane_line.core.placed import locate_centre
 from vane_line.core.rings import running_median
-from vane_line.core.survey import RingSurvey, survey
+from vane_line.core.survey import RingSurvey
 from vane_line.errors import UnfitScans
 
 SAME_MM = 0.08  # under the tooth before: it was not cut there
 LINE_BAND_MM = 0.1  # beside a line without a ledge
-RIM_EXTRA_MM = 0.15
+RIM_EXTRA_MM = 0.3
 EDGE_DEG, LEAST_EDGE = 7, 4
 UNTOUCHED_SHARE = 0.8  # of the tooth inside the line: nothing was prepared
 
@@ -57,9 +57,14 @@ def child_centre(prep: Surface, preop: Surface | None, near: Floats | None, occl
         return np.asarray(prep.closest(near[None])[2][0])
 
 
-def child_survey(placed: Placed, options: Options) -> RingSurvey:
-    """Walls and path as of a crown, the line at the seam where there is no edge."""
-    return ended(survey(placed, options))
+def child_girth(survey: RingSurvey, line: FinishLine) -> FinishLine:
+    """Round the tooth at its widest: the bulge overhangs the line, and what stands out there is no neighbour."""
+    rings = survey.rings
+    arc = np.arange(rings.radius.shape[1])[None]
+    seen = np.isfinite(rings.radius) & (arc <= line.index[:, None])
+    widest = running_median(np.where(seen, rings.radius, -np.inf).max(axis=1), EDGE_DEG, LEAST_EDGE)
+    radius = np.fmax(widest, line.radius)
+    return replace(line, radius=radius, points=rings.axes.places(rings.azimuth_deg, radius, line.height))
 
 
 def child_check(inside: Inside, distance: Floats | None) -> list[str]:
@@ -71,9 +76,9 @@ def child_check(inside: Inside, distance: Floats | None) -> list[str]:
 
 def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
     """The ring's, then the neck, and the crowns of each set laid over."""
-    ring, survey, line = ring_cut(seen), seen.survey, seen.inside.line
-    neck = find_neck(survey.rings, survey.runs, ring.shape.walls, line)
-    body, axes = body_of(survey.rings, line), survey.axes
+    ring, surveyed, line = ring_cut(seen), seen.survey, seen.inside.line
+    neck = find_neck(surveyed.rings, surveyed.runs, ring.shape.walls, line, seen.earlier)
+    body, axes = body_of(surveyed.rings, line), surveyed.axes
     planned = seen.finished if seen.finished is not None else seen.earlier
     top = None
     if planned is not None:
@@ -103,8 +108,8 @@ def child_zones(asked: Zoned[ChildCut]) -> Zones:
 
 
 CHILD: Reader[RingSurvey, ChildCut] = Reader(
-    "child", find=child_centre, trace=child_survey, follow=RING.follow, along=RING.along,
-    redraw=RING.redraw, inside=RING.inside, teeth=RING.teeth, girth=RING.girth,
+    "child", find=child_centre, trace=survey, follow=RING.follow, along=RING.along,
+    redraw=RING.redraw, inside=RING.inside, teeth=RING.teeth, girth=child_girth,
     check=child_check, cut=child_cut, zones=child_zones,
 )  # fmt: skip
 CHILD_CROWN = Kind(

@@ -17,6 +17,7 @@
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
   import Cusps from "./components/Cusps.svelte";
+  import Sizes from "./components/Sizes.svelte";
   import Veneer from "./components/Veneer.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
@@ -292,6 +293,7 @@
           {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
           <Cusps {model} />
           <Veneer {model} />
+          <Sizes {model} />
           <Movements {model} />
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if !model.pins.on}<Pins {model} />{/if}

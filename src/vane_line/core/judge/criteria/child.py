@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from math import hypot, radians, tan
+
 import numpy as np
 
 from vane_line.core.child.fit import Fit
 from vane_line.core.child.neck import ACROSS
 from vane_line.core.child.round import SideDepth, side_depths
 from vane_line.core.judge.record import CHILD_KINDS, Criterion, Held, verdicts
+from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
 from vane_line.core.kinds.child import Fits
@@ -26,6 +29,9 @@ TOO_MUCH = "more was cut than the crown needs"
 ROUNDED = "facial and lingual walls are only rounded: the crown is held there"
 BELOW = "how far the cut ends below the gingiva"
 UNSHOWN_SHARE = 0.55  # of a scan's edges, up to which a ledge vanishes between them
+MOST_UNSEEN = 0.08  # of the way round: a ledge of a millimetre's length hides in no less
+NOT_DOWN = "the scan ends at the walls' foot before the tooth goes under: tilt the tip, scan again below the contour"
+NECK_MM, U_OCCLUSAL_DEG = 2.0, 1.0  # from contour to neck; standard uncertainty of a guessed occlusal direction
 FINE = "fine tapered bur with a pointed tip"
 HELD_ALONG = "along the wall, its tip below the contact"
 
@@ -53,9 +59,12 @@ def _asked(held: Held, name: str) -> bool:
 
 def _ledge(held: Held) -> list[Verdict]:
     neck, u = held.geometry.child.neck, held.budget.of("ledge")
+    if neck.ledge_at is None and neck.unseen_share > MOST_UNSEEN:
+        return [not_measured("ledge", "overall", NOT_DOWN, "max")]
     if neck.ledge_at is None:  # one narrower than what the scan can show may be there
         u = max(u, UNSHOWN_SHARE * held.geometry.edge_mm)
-    return verdicts("ledge", "overall", neck.ledge_mm, "mm", u, held.bounds("ledge"), STANDS_ON, at=neck.ledge_at)
+    why = f"{STANDS_ON}; at least so wide: the scan ends on it" if neck.ledge_is_least else STANDS_ON
+    return verdicts("ledge", "overall", neck.ledge_mm, "mm", u, held.bounds("ledge"), why, at=neck.ledge_at)
 
 
 def _undercut(held: Held) -> list[Verdict]:
@@ -69,8 +78,9 @@ def _undercut(held: Held) -> list[Verdict]:
             continue
         value = neck.undercut_mm[side]
         why = HOLDS if value > (bounds.min or 0.0) else LOST
-        rows += verdicts("cervical-undercut", side, value, "mm", held.budget.of("cervical-undercut"), bounds, why,
-                         at=neck.at[side])  # fmt: skip
+        tilt = 0.0 if held.geometry.options.occlusal is not None else NECK_MM * tan(radians(U_OCCLUSAL_DEG))
+        u = hypot(held.budget.of("cervical-undercut"), COVERAGE * tilt)
+        rows += verdicts("cervical-undercut", side, value, "mm", u, bounds, why, at=neck.at[side])
     return rows
 
 
