@@ -21,7 +21,8 @@ MAY_IMPORT = {
     "work": {"work", "report", "core", "errors"},
     "service": {"service", "work", "store", "report", "core", "demo", "errors"},
     "api": {"api", "service", "store", "core", "report", "errors"},
-    "cli": {"cli", "api", "report", "core", "demo", "errors"},
+    "batch": {"batch", "core", "errors"},
+    "cli": {"cli", "api", "batch", "report", "core", "demo", "errors"},
 }
 
 

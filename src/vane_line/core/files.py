@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -11,11 +12,12 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
 from vane_line.core.options import Options, Progress
-from vane_line.core.scans import ROLES, Scans, load_scans
-from vane_line.errors import BadOption
+from vane_line.core.scans import ROLES, Scans, load_scans, scans_of
+from vane_line.errors import BadOption, printable
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,9 +67,35 @@ def measure_files(
     prep scan's coordinates. Raises InputError (a sentence that says what is wrong and what to do).
     """
     check_request(files, options, material, restoration, units)
+    paths = {role: Path(path) for role, path in files.items()}
+    return _measured(lambda: load_scans(paths, units), options, material, restoration, standard, progress)
+
+
+def measure_contents(
+    contents: dict[str, tuple[str, bytes]],
+    options: Options,
+    material: str,
+    restoration: str = "full-crown",
+    standard: str | None = None,
+    units: str = "auto",
+) -> Measurement:
+    """As `measure_files`, of scans that are at hand: by role the file's name and what is in it."""
+    check_request({role: name for role, (name, _) in contents.items()}, options, material, restoration, units)
+
+    def load() -> Scans:
+        soups = {role: read_soup(data, name) for role, (name, data) in contents.items()}
+        return scans_of(soups, {role: printable(name) for role, (name, _) in contents.items()}, units)
+
+    return _measured(load, options, material, restoration, standard, lambda _text, _share: None)
+
+
+def _measured(
+    load: Callable[[], Scans], options: Options, material: str, restoration: str, standard: str | None,
+    progress: Progress,
+) -> Measurement:  # fmt: skip
     chosen = choose(material, restoration, standard, options.tooth)
     began = time.perf_counter()
-    scans = load_scans({role: Path(path) for role, path in files.items()}, units)
+    scans = load()
     load_s = time.perf_counter() - began
     geometry = measure(scans, replace(options, restoration=restoration), progress)
     judgement = judge(geometry, chosen)

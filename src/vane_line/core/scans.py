@@ -55,9 +55,15 @@ def load_scans(
     if units != "auto" and units not in MM_PER_UNIT:
         raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
     soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
+    return scans_of(soups, {role: printable(str(path)) for role, path in paths.items()}, units)
+
+
+def scans_of(soups: dict[str, Soup], names: dict[str, str], units: str = "auto") -> Scans:
+    """What was read, scaled, welded and cleaned. Raises BadOption, UnreadableScan."""
+    if units != "auto" and units not in MM_PER_UNIT:
+        raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
-    names = {role: printable(str(path)) for role, path in paths.items()}
     with ThreadPoolExecutor(max_workers=2) as pool:  # sorting, most of the work, frees the interpreter
         pending = {role: pool.submit(weld, soup, chosen[role], names[role]) for role, soup in soups.items()}
     for role, future in pending.items():
