@@ -90,7 +90,7 @@ class Geometry:
     moving: tuple[Moving, ...]  # clearance in the movements of the jaw, where they were asked for
     edges: Edges
     neighbours: tuple[Neighbour, ...]
-    cut: RingCut | CavityCut | WindowCut  # what the kind's reader found beside
+    cut: RingCut | ChildCut | CavityCut | WindowCut  # what the kind's reader found beside
     noise_um: float
     edge_mm: float  # of the prep's triangles near the finish line, median
     patch_scatter_um: float | None

@@ -29,6 +29,7 @@ from vane_line.demo.cases import make_case
 from vane_line.demo.recipes import child_s_second_molar
 from vane_line.demo.scanner import placed
 from vane_line.errors import BadOption, UnfitScans
+from vane_line.work.records import geometry_bytes, read_geometry
 
 METAL = MilkTooth(noise_um=8.0, facial_mm=4.0, mesial_mm=4.75, shelf_mm=0.45)
 SLICED = replace(METAL, shelf_mm=0.0, slice_mm=1.05)
@@ -238,6 +239,22 @@ def test_without_the_tooth_before_its_size_is_not_known() -> None:
     assert found.child.neck.least_undercut_mm == pytest.approx(bulge_of(SLICED), abs=0.02)
     assert {v.status for v in of(verdicts, "crown-seat")} == {"not-measured"}
     assert {v.status for v in of(verdicts, "reduction", "wall/mesial")} == {"not-measured"}
+
+
+def test_a_tooth_that_is_seen_from_above_alone_is_refused() -> None:
+    """Cut off at its greatest contour, as by a tip that was never tilted."""
+    scans = SLICED.scans()
+    seen, _ = scans.prep.keep_vertices(scans.prep.vertices[:, 2] > CONTOUR_MM)
+    with pytest.raises(UnfitScans):
+        measure(Scans(seen, scans.preop, None, None), facing(TOOTH, restoration="child-crown"))
+
+
+def test_it_is_kept_and_judged_again_to_the_last_digit() -> None:
+    """Through the open container, without a pickle."""
+    again = judge(
+        read_geometry(geometry_bytes(measured(SLICED))), choose("preformed-metal", "child-crown", None, TOOTH)
+    )
+    assert again.verdicts == judged(SLICED).verdicts
 
 
 # --- a lifelike tooth ------------------------------------------------------------------------------------------------

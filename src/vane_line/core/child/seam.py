@@ -21,12 +21,14 @@ from vane_line.core.rings import running_median
 from vane_line.core.survey import RingSurvey, axis_and_path, profile_depth
 from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.core.trace.wall import WallRuns
+from vane_line.errors import UnfitScans
 
 EASE_MM = 0.15  # along a profile, over which its noise is averaged
 SAME_LEVEL_MM = 0.05
 LEVELLED_DEG = -30.0  # flatter than this below the wall it is the gingiva, or a ledge
 REACH_MM = 1.5  # below the wall's foot, within which the tooth goes under
 EASE_DEG, LEAST_FEET = 6, 4
+LEAST_SEEN = 0.25  # of the way round, below which there is no line to speak of
 
 
 def survey(placed: Placed, options: Options) -> RingSurvey:
@@ -58,8 +60,13 @@ def contour(rings: Profiles, runs: WallRuns) -> Ints:
 
 
 def _ended(line: FinishLine, rings: Profiles, runs: WallRuns, told: Bools) -> FinishLine:
-    """The line with every place that is not `told` (A,) brought to the seam."""
+    """The line with every place that is not `told` (A,) brought to the seam. Raises UnfitScans where none is seen."""
     index, seen = seam(rings, runs)
+    if seen.mean() < LEAST_SEEN:
+        raise UnfitScans(
+            "prep: the tooth is hardly anywhere seen down to where it goes under the gingiva; tilt the tip, scan again "
+            "below its greatest contour."
+        )
     rows = np.arange(len(index))
     smooth = [running_median(np.where(seen, f[rows, index], np.nan), EASE_DEG, LEAST_FEET)
               for f in (rings.radius, rings.height)]  # fmt: skip
