@@ -1,9 +1,12 @@
-"""The record of a stored measurement, and the package for the laboratory."""
+"""The record of a stored measurement, and the package for the laboratory.
+
+Pages and pictures are imported where they are made: every worker starts with this module, few draw.
+"""
 
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -11,15 +14,18 @@ from vane_line.core.case import Geometry
 from vane_line.core.fields import field_ply
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.mesh.surface import Surface
-from vane_line.report import package, preparation
-from vane_line.report.words import by_hand_of_options
 from vane_line.work.desk import Desk, options_of, standard_of, tray_of
 from vane_line.work.records import read_geometry
 from vane_line.work.task import Progress
 
+if TYPE_CHECKING:
+    from vane_line.report.preparation import Record
+
 
 def make_record(desk: Desk, payload: dict[str, Any], progress: Progress) -> bytes:
     """The page of a measurement as it is stored, as PDF or HTML (`form`)."""
+    from vane_line.report import preparation
+
     progress("drawing the record", 0.5)
     record, _, _ = _record(desk, payload)
     return preparation.as_pdf(record) if payload["form"] == "pdf" else preparation.as_html(record)
@@ -27,6 +33,8 @@ def make_record(desk: Desk, payload: dict[str, Any], progress: Progress) -> byte
 
 def make_package(desk: Desk, payload: dict[str, Any], progress: Progress) -> bytes:
     """All that the laboratory needs, as one zip."""
+    from vane_line.report import package, preparation
+
     progress("packing", 0.5)
     record, geometry, judgement = _record(desk, payload)
     pages = {"record.pdf": preparation.as_pdf(record), "record.html": preparation.as_html(record)}
@@ -35,7 +43,10 @@ def make_package(desk: Desk, payload: dict[str, Any], progress: Progress) -> byt
     )
 
 
-def _record(desk: Desk, payload: dict[str, Any]) -> tuple[preparation.Record, Geometry, Judgement]:
+def _record(desk: Desk, payload: dict[str, Any]) -> tuple[Record, Geometry, Judgement]:
+    from vane_line.report import preparation
+    from vane_line.report.words import by_hand_of_options
+
     geometry = read_geometry(desk.fetch(payload["geometry_hash"]))
     judgement = judge(geometry, standard_of(payload), tray_of(payload))
     about = payload["about"]

@@ -9,7 +9,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize
 
 from vane_line.core.arrays import Floats
 from vane_line.core.child.sizes import CrownSet, Size
@@ -122,6 +121,8 @@ def _laid(body: Body, size: Size, before_top_mm: float | None) -> Fit:
 
 def _least(body: Body, size: Size, rim_mm: float) -> tuple[Floats, float, int]:
     """Places (N, 2) in the crown where it binds least with its rim at a height, by how much, and where (index)."""
+    from scipy.optimize import minimize  # a fifth of a second to import, for children's crowns alone
+
     inside = np.flatnonzero(body.height >= rim_mm)
     if len(inside) == 0:
         return body.plan, 0.0, 0
