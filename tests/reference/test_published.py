@@ -18,7 +18,11 @@ WHEELER = {
     "15": (8.5, 7.0, 5.0, 9.0, 8.0), "16": (7.5, 10.0, 8.0, 11.0, 10.0), "17": (7.0, 9.0, 7.0, 11.0, 10.0),
     "34": (8.5, 7.0, 5.0, 7.5, 6.5), "35": (8.0, 7.0, 5.0, 8.0, 7.0), "36": (7.5, 11.0, 9.0, 10.5, 9.0),
     "37": (7.0, 10.5, 8.0, 10.0, 9.0),
+    # Primary teeth: G. V. Black's averages, as the same book gives them; from memory.
+    "54": (5.1, 7.3, 5.2, 8.5, 6.9), "55": (5.7, 8.2, 6.4, 10.0, 8.3),
+    "74": (6.0, 7.7, 6.5, 7.0, 5.3), "75": (5.5, 9.9, 7.2, 8.7, 6.4),
 }  # fmt: skip
+MILK_CUSPS = {"54": 3, "55": 4, "74": 4, "75": 5}
 
 
 @pytest.mark.parametrize("number", WHEELER)
@@ -39,9 +43,9 @@ def test_drawn_teeth_have_the_published_sizes(number: str) -> None:
 
 @pytest.mark.parametrize("number", CUSPS)
 def test_drawn_teeth_have_their_cusps(number: str) -> None:
-    """A lower first molar has five, an upper molar four, a premolar two; tips stand above the fossa, save the
-    low lingual one of a lower premolar."""
-    expected = {"4": 2, "5": 2, "7": 4, "6": 5 if number[0] == "3" else 4}[number[1]]
+    """A lower first molar has five, an upper molar four, a premolar two; primary second molars as many as the first
+    permanent ones; tips stand above the fossa, save the low lingual one of a lower premolar."""
+    expected = MILK_CUSPS.get(number) or {"4": 2, "5": 2, "7": 4, "6": 5 if number[0] == "3" else 4}[number[1]]
     tooth = Tooth(number)
     assert len(tooth.cusps) == expected
     lean = float(tooth.lean(tooth.size[0]))

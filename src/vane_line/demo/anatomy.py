@@ -47,7 +47,7 @@ CUSPS = {
            "mesiolingual": (0.22, -0.30, 0.0), "distolingual": (-0.20, -0.30, 0.25)},
     "37": {"mesiofacial": (0.23, 0.27, 0.4), "distofacial": (-0.23, 0.27, 0.5),
            "mesiolingual": (0.23, -0.29, 0.0), "distolingual": (-0.23, -0.29, 0.3)},
-    "54": {"facial": (0.02, 0.26, 0.0), "lingual": (0.04, -0.28, 0.4)},
+    "54": {"mesiofacial": (0.06, 0.26, 0.0), "distofacial": (-0.28, 0.22, 0.7), "mesiolingual": (0.06, -0.28, 0.4)},
     "55": {"mesiofacial": (0.22, 0.28, 0.1), "distofacial": (-0.23, 0.27, 0.3),
            "mesiolingual": (0.13, -0.27, 0.0), "distolingual": (-0.28, -0.27, 0.8)},
     "74": {"mesiofacial": (0.18, 0.20, 0.2), "distofacial": (-0.24, 0.21, 0.6),

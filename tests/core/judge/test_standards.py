@@ -9,6 +9,8 @@ import pytest
 
 from vane_line.core.judge.standards import (
     CAVITY_DEFAULTS,
+    CHILD_DEFAULTS,
+    CHILD_FRONT_DEFAULTS,
     DEFAULTS,
     FOLDER,
     VENEER_DEFAULTS,
@@ -61,6 +63,15 @@ VENEER_ROWS = {
     "veneer-resin-ceramic": "1.0/1.5/2.0 0.5/0.7/1.0 0.4/0.6/0.8 0.2/0.4/0.5 0.2/0.4/0.5",
     "veneer-zirconia-translucent": "1.0/1.5/2.0 0.5/0.7/1.0 0.5/0.7/1.0 0.5/0.7/1.0 0.2/0.4/0.5",
 }
+# Over the functional cusp, or at the edge; then what each asks round about.
+CHILD_ROWS = {
+    "child-preformed-metal": ("1.0/1.3/1.5", {"slice": (0.8, 1.0, 1.2), "face-removed": (None, 0.3, 0.5),
+                                              "cervical-undercut": (0.1, 0.2, None), "cervical-depth": (0.5, 1, 1)}),
+    "child-front-preformed-metal": ("1.0/1.3/1.5", {"slice": (0.8, 1.0, 1.2), "cervical-depth": (0.5, 1, 1)}),
+    "child-preformed-zirconia": ("1.3/1.6/2.0", {"round-about": (1.0, 1.25, 1.5), "cervical-taper": (0, 3, 6),
+                                                 "cervical-depth": (1.5, 1.8, 2.0)}),
+    "child-front-preformed-zirconia": ("1.5/1.6/2.0", {"round-about": (1.0, 1.25, 1.5), "planes": (2, None, None)}),
+}  # fmt: skip
 HAND_MM = 0.2
 # Incisal, facial incisal, middle, cervical, lingual fossa, facial finish line; then the least lingual clearance.
 # Textbook rows after H. T. Shillingburg et al. and S. F. Rosenstiel et al., from memory; the rest common practice.
@@ -193,8 +204,11 @@ def test_every_back_tooth_row_holds_its_figures(name: str) -> None:
 
 def test_no_row_is_forgotten_and_every_material_has_a_default() -> None:
     """The files are these rows and no others; each material has a default."""
-    assert set(built_in()) == set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS) | set(VENEER_ROWS)
-    assert all(built_in()[d].material == m for m, d in (CAVITY_DEFAULTS | VENEER_DEFAULTS).items())
+    rows = set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS) | set(VENEER_ROWS) | set(CHILD_ROWS)
+    assert set(built_in()) == rows
+    defaults = CAVITY_DEFAULTS | VENEER_DEFAULTS | CHILD_DEFAULTS
+    assert all(built_in()[d].material == m for m, d in defaults.items())
+    assert all(built_in()[d].material == m for m, d in CHILD_FRONT_DEFAULTS.items())
     assert all(built_in()[d].material == m for m, d in DEFAULTS.items())
     assert choose("lithium-disilicate", "full-crown").id == "lithium-disilicate-bonded"
 
@@ -223,6 +237,24 @@ def test_a_cavity_s_standard_serves_no_crown_and_no_front_tooth() -> None:
         with pytest.raises(BadOption, match=words):
             choose(material, kind, standard, ToothNumber(tooth))
     assert not built_in()["cavity-full-metal"].may_serve(ToothNumber("11"))
+
+
+@pytest.mark.parametrize("name", CHILD_ROWS)
+def test_every_child_s_row_holds_its_figures(name: str) -> None:
+    """Its top, what its material wants round about, and for which teeth it is; no ledge in any."""
+    standard, (top, general_rows) = built_in()[name], CHILD_ROWS[name]
+    low, target, high = (float(v) for v in top.split("/"))
+    for limits in standard.reduction.values():
+        assert (limits.min, limits.target, limits.max) == (low, target, high)
+    for key, told in general_rows.items():
+        assert (standard.bounds(key).min, standard.bounds(key).target, standard.bounds(key).max) == told
+        assert standard.bounds(key).source
+    assert standard.bounds("ledge").max == 0.1
+    front = "front" in name
+    assert standard.serves(ToothNumber("51")) == front
+    assert standard.serves(ToothNumber("55")) != front
+    assert not standard.serves(ToothNumber("36"))
+    assert standard.limits_for_zone("wall/mesial/middle") is None
 
 
 @pytest.mark.parametrize("name", VENEER_ROWS)
