@@ -57,7 +57,7 @@ def errors_of(tooth: MilkTooth) -> tuple[Geometry, Errors]:
     out["ledge" if tooth.shelf_mm else "ledge, none"] = (neck.ledge_mm - tooth.ledge_mm, ledge.U or 0.0)
     assert held.removed is not None
     found, _ = side_depths(geometry.inside, held.removed.smooth, held.removed.unseen, geometry.axes)
-    for side in ("mesial", "distal"):
+    for side in {"mesial", "distal"} & set(found):
         out[f"side depth, {side}"] = (found[side].depth_mm - side_true(tooth), budget.reduction())
     return geometry, out
 

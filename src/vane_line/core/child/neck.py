@@ -167,31 +167,34 @@ def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Sur
 
 
 def _of_the_tooth(steps: dict[int, _Step], rings: Profiles, earlier: Surface | None) -> tuple[list[int], Bools]:
-    """Rows whose level stretch is a ledge, and (A,) where a stretch runs out of the scan and nobody can say.
+    """Rows whose level stretch is a ledge, and (A,) where nobody can say.
 
-    It is one where the tooth as it was goes on below it; where the scan ends on it, one that lies within the tooth as
-    it was. Gingiva does neither. Without the earlier scan the form alone tells.
+    It is one where it lies within the tooth as it was, or where the tooth as it was goes on below it: gingiva does
+    neither. Without the earlier scan the form alone tells, where the scan does not end on the stretch.
     """
     untold = np.zeros(len(rings.azimuth_deg), dtype=bool)
-    ended = [k for k, step in steps.items() if len(step.below) == 0]
     if earlier is None:
-        untold[ended] = True
-        return [k for k in steps if k not in ended], untold
-    asked = {k: step.below if len(step.below) else step.level for k, step in steps.items()}
-    if not asked:
+        untold[[k for k, step in steps.items() if not len(step.below)]] = True
+        return [k for k, step in steps.items() if len(step.below)], untold
+    if not steps:
         return [], untold
-    row, at = np.repeat(list(asked), [len(a) for a in asked.values()]), np.concatenate(list(asked.values()))
+    parts = [(k, part) for k, step in steps.items() for part in (step.level, step.below)]
+    row, at = np.repeat([k for k, _ in parts], [len(p) for _, p in parts]), np.concatenate([p for _, p in parts])
     places = rings.axes.places(rings.azimuth_deg[row], rings.radius[row, at], rings.height[row, at])
     signed, face, place = earlier.signed_distance(places)
-    seen = ~earlier.at_rim(face, place)
-    on, within = seen & (np.abs(signed) < ON_TOOTH_MM), seen & (signed < -WITHIN_MM)
-    told = []
+    seen, told, begin = ~earlier.at_rim(face, place), [], 0
     for k, step in steps.items():
-        here = row == k
-        if (on if len(step.below) else within)[here].mean() > 1 / 2:
+        level = slice(begin, begin + len(step.level))
+        below = slice(level.stop, level.stop + len(step.below))
+        begin = below.stop
+        within = (seen & (signed < -WITHIN_MM))[level].mean() > 1 / 2
+        on = len(step.below) and (seen & (np.abs(signed) < ON_TOOTH_MM))[below].mean() > 1 / 2
+        if within or on:
             told.append(k)
-        elif not len(step.below):
-            untold[k] = True
+            continue
+        nothing = not seen[level].any() and not seen[below].any()
+        outside = (seen & (signed > ON_TOOTH_MM))[level].any()  # the earlier tooth: gingiva
+        untold[k] = nothing or not (len(step.below) or outside)
     return told, untold
 
 
