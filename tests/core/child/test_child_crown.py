@@ -17,6 +17,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.child.fit import Body, lay_over, of_width, smallest
 from vane_line.core.child.sizes import CrownSet, Size, sets
 from vane_line.core.judge.document import document
+from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.kinds.child import child_check
@@ -283,6 +284,9 @@ def test_on_a_lifelike_tooth_only_what_was_done_is_found() -> None:
     assert {v.status for v in faces} == {"meets"}
     assert {v.status for v in of(found, "cervical-undercut")} == {"meets"}
     assert {v.status for v in of(found, "crown-seat")} == {"meets"}
+    told = document(geometry, found)
+    answer = report(told | {"verdicts": [v for v in told["verdicts"] if v["criterion"] == "ledge"]}).answer.text
+    assert answer == f"Not yet: ledge, {ledge.value:.2f} mm, 0.1 mm allowed"
     for middle in (0.0, 180.0):  # it does not jump up an uncut wall
         here = degrees_apart(geometry.line.azimuth_deg, middle) < 40
         assert np.ptp(geometry.line.height[here]) < 1.2

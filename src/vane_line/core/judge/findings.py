@@ -166,7 +166,8 @@ def _headline(place: Place, found: list[Finding], verdicts: list[dict[str, Any]]
     first = found[place.findings[0]]
     v = verdicts[first.verdict]
     if v["zone"] == "overall":
-        return f"{first.title}, {first.amount} {first.says}"
+        apart = "," if first.says[:1].isdigit() else ""  # "0.36 mm, 0.1 mm allowed"
+        return f"{first.title}, {first.amount}{apart} {first.says}"
     over = " too much" if v["status"] == "over" and v["bound"] == "max" and _heading(first, v) == PAST else ""
     if v["criterion"] in ("reduction", "tooth-removed", "clearance"):
         return f"{first.amount}{over} at the {place.where}"
