@@ -56,7 +56,7 @@ def errors_of(tooth: MilkTooth) -> tuple[Geometry, Errors]:
     ledge = next(v for v in judge(geometry, held.standard).verdicts if v.criterion == "ledge")
     out["ledge" if tooth.shelf_mm else "ledge, none"] = (neck.ledge_mm - tooth.ledge_mm, ledge.U or 0.0)
     assert held.removed is not None
-    found, _ = side_depths(geometry.inside, held.removed.smooth, held.removed.unseen, geometry.axes)
+    found = side_depths(geometry.inside, held.removed.smooth, held.removed.unseen, geometry.axes)
     for side in {"mesial", "distal"} & set(found):
         out[f"side depth, {side}"] = (found[side].depth_mm - side_true(tooth), budget.reduction())
     return geometry, out

@@ -81,14 +81,16 @@ def _manifest(path: Path) -> list[HandIn]:
         raise BadOption(
             f"{shown}: there is no column {', '.join(sorted(map(str, unknown)))}; use {', '.join(COLUMNS)}."
         )
-    out: list[HandIn] = []
+    out: dict[str, HandIn] = {}
     for number, row in enumerate(reader, start=2):
-        out.append(_row({k: (v or "").strip() for k, v in row.items() if k is not None}, path.parent, f"line {number}"))
-        if [h.id for h in out].count(out[-1].id) > 1:
-            raise BadOption(f"{shown}, line {number}: {out[-1].id} stands there twice; give each an id of its own.")
+        told = {k: (v or "").strip() for k, v in row.items() if k is not None}
+        hand_in = _row(told, path.parent, f"line {number}")
+        if hand_in.id in out:
+            raise BadOption(f"{shown}, line {number}: {hand_in.id} stands there twice; give each an id of its own.")
+        out[hand_in.id] = hand_in
     if not out:
         raise BadOption(f"{shown}: there is nothing in it below its header.")
-    return out
+    return list(out.values())
 
 
 def _row(row: dict[str, str], folder: Path, where: str) -> HandIn:

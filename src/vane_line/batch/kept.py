@@ -5,8 +5,6 @@ from __future__ import annotations
 import csv
 import io
 import json
-import os
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -15,13 +13,13 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 
 from vane_line.batch.one import FAILED, MEASURED
+from vane_line.core.judge.table import HEAD, VERDICT, records_of
+from vane_line.core.whole import write_whole
 from vane_line.errors import BadOption, printable
 
 DOCUMENTS = "documents"
-HEAD = ("id", "tooth", "restoration", "material", "standard", "standard_version")
-VERDICT = ("criterion", "zone", "bound", "value", "unit", "U", "limit", "target", "status", "missing", "where", "why")
 NUMBERS = {"value", "U", "limit", "target", "missing"}
-COLUMNS = (*HEAD, *VERDICT)
+COLUMNS = ("id", *HEAD, *VERDICT)
 SCHEMA = pa.schema([
     (n, pa.float64() if n in NUMBERS else pa.int64() if n == "standard_version" else pa.string()) for n in COLUMNS
 ])  # fmt: skip
@@ -51,7 +49,7 @@ class Kept:
 
     def keep(self, name: str, key: str, answer: dict[str, Any]) -> None:
         """Whole or not at all."""
-        self._write(self._place(name), json.dumps({"id": name, "key": key, **answer}, ensure_ascii=False).encode())
+        write_whole(self._place(name), json.dumps({"id": name, "key": key, **answer}, ensure_ascii=False).encode())
 
     def answers(self, names: list[str]) -> Iterator[dict[str, Any]]:
         """One after the other: a class's documents are more than memory wants at once."""
@@ -68,9 +66,8 @@ class Kept:
         verdicts, refusals = csv.writer(text), csv.writer(failed)
         verdicts.writerow(COLUMNS)
         refusals.writerow(("id", "status", "error"))
-        handle, name = tempfile.mkstemp(dir=self.folder, prefix=".batch-")
-        os.close(handle)
-        with pq.ParquetWriter(name, SCHEMA) as parquet:
+        table = io.BytesIO()
+        with pq.ParquetWriter(table, SCHEMA) as parquet:
             for answer in self.answers(names):
                 counts[answer["status"]] = counts.get(answer["status"], 0) + 1
                 brief.append({"id": answer["id"], "status": answer["status"], "error": answer["error"]})
@@ -80,28 +77,13 @@ class Kept:
                 rows = verdict_rows(answer["id"], answer["document"])
                 verdicts.writerows(["" if r[c] is None else r[c] for c in COLUMNS] for r in rows)
                 parquet.write_table(pa.Table.from_pylist(rows, schema=SCHEMA))
-        os.chmod(name, 0o644)
-        os.replace(name, self.folder / "verdicts.parquet")
-        self._write(self.folder / "verdicts.csv", text.getvalue().encode())
-        self._write(self.folder / "failed.csv", failed.getvalue().encode())
-        self._write(self.folder / "results.json", json.dumps(brief, ensure_ascii=False, indent=1).encode())
+        write_whole(self.folder / "verdicts.parquet", table.getvalue())
+        write_whole(self.folder / "verdicts.csv", text.getvalue().encode())
+        write_whole(self.folder / "failed.csv", failed.getvalue().encode())
+        write_whole(self.folder / "results.json", json.dumps(brief, ensure_ascii=False, indent=1).encode())
         return counts
-
-    def _write(self, path: Path, data: bytes) -> None:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".batch-")
-        try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-            os.chmod(name, 0o644)
-            os.replace(name, path)
-        except OSError as error:
-            os.unlink(name)
-            raise BadOption(f"{printable(str(path))}: it cannot be written ({error.strerror}).") from error
 
 
 def verdict_rows(name: str, document: dict[str, Any]) -> list[dict[str, Any]]:
     """One row a verdict."""
-    head = {"id": name, "tooth": document["tooth"], "restoration": document["restoration"],
-            "material": document["material"], "standard": document["standard"]["id"],
-            "standard_version": document["standard"]["version"]}  # fmt: skip
-    return [head | {c: v[c] for c in VERDICT} for v in document["verdicts"]]
+    return [{"id": name} | {c: record[c] for c in COLUMNS[1:]} for record in records_of(document)]

@@ -8,7 +8,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from vane_line.cli.measure import MATERIALS, UNTRUSTED, check_target, summary, vector, write_whole
+from vane_line.cli.measure import MATERIALS, UNTRUSTED, check_target, summary, vector
+from vane_line.core.whole import write_whole
 from vane_line.errors import BadOption
 
 ABOUT = """Measures the abutments of a bridge on the same scans, and what holds for all of them: the common path or the

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 import sys
-import tempfile
 from pathlib import Path
 from typing import Any
 
+from vane_line.core.whole import write_whole
 from vane_line.errors import BadOption, printable
 
 MEANINGS = ("natural", "old-crown", "copied-crown", "short")  # as core.tooth.earlier, which is slow to import
@@ -200,22 +199,6 @@ def check_target(path: Path) -> None:
             raise BadOption(f"{printable(str(path))}: its folder does not exist; make it first.")
     except (OSError, ValueError) as error:
         raise BadOption(f"{printable(str(path))}: a file cannot have this name; give a shorter one.") from error
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all."""
-    try:
-        handle, name = tempfile.mkstemp(dir=path.resolve().parent, prefix=".vane-line-")
-    except OSError as error:
-        raise BadOption(f"{printable(str(path))}: it cannot be written ({error.strerror}).") from error
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-        os.chmod(name, 0o644)
-        os.replace(name, path)
-    except OSError as error:
-        os.unlink(name)
-        raise BadOption(f"{printable(str(path))}: it cannot be written ({error.strerror}).") from error
 
 
 def summary(result: dict[str, Any]) -> str:

@@ -120,6 +120,15 @@ class Geometry:
         """Of the lower jaw, in which the opposing teeth were measured to."""
         return pose_of(self.options.opening)
 
+    def in_place(self, scans: Scans) -> dict[str, Surface]:
+        """The scans by role in the preparation scan's coordinates, as far as they are trusted there."""
+        out = {"prep": scans.prep}
+        for role, aligned in self.alignment.items():
+            surface: Surface | None = getattr(scans, role)
+            if surface is not None and aligned.trusted:
+                out[role] = surface.moved(aligned.matrix)
+        return out
+
     @property
     def trusted(self) -> bool:
         return all(a.trusted for a in self.alignment.values())

@@ -12,6 +12,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.judge.table import records_of
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
@@ -31,25 +32,11 @@ class Measurement:
 
     def in_place(self) -> dict[str, Surface]:
         """The scans by role in the preparation scan's coordinates, as far as they are trusted there."""
-        out = {"prep": self.scans.prep}
-        for role, aligned in self.geometry.alignment.items():
-            surface = getattr(self.scans, role)
-            if surface is not None and aligned.trusted:
-                out[role] = surface.moved(aligned.matrix)
-        return out
+        return self.geometry.in_place(self.scans)
 
     def records(self) -> list[dict[str, Any]]:
         """One flat record a verdict, with the tooth, material and standard in each: rows for a table."""
-        d = self.document
-        head = {
-            "tooth": d["tooth"], "restoration": d["restoration"], "material": d["material"],
-            "standard": d["standard"]["id"], "standard_version": d["standard"]["version"],
-        }  # fmt: skip
-        rows = []
-        for v in d["verdicts"]:
-            place = dict(zip(("x_mm", "y_mm", "z_mm"), v["at"] or (None, None, None), strict=True))
-            rows.append(head | {key: value for key, value in v.items() if key != "at"} | place)
-        return rows
+        return records_of(self.document)
 
 
 def measure_files(

@@ -59,9 +59,7 @@ def load_scans(
 
 
 def scans_of(soups: dict[str, Soup], names: dict[str, str], units: str = "auto") -> Scans:
-    """What was read, scaled, welded and cleaned. Raises BadOption, UnreadableScan."""
-    if units != "auto" and units not in MM_PER_UNIT:
-        raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
+    """What was read, scaled, welded and cleaned; units: a known one, or auto. Raises UnreadableScan."""
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
     with ThreadPoolExecutor(max_workers=2) as pool:  # sorting, most of the work, frees the interpreter

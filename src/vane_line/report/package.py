@@ -16,6 +16,7 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
+from vane_line.core.judge.table import VERDICT
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.errors import BadOption
@@ -102,8 +103,7 @@ def line_csv(line: Any, document: dict[str, Any]) -> bytes:
 
 def verdicts_csv(document: dict[str, Any]) -> bytes:
     """One row a verdict."""
-    names = ("criterion", "zone", "bound", "value", "unit", "U", "limit", "target", "status", "missing", "where", "why")
-    return _csv(list(names), [["" if v[n] is None else v[n] for n in names] for v in document["verdicts"]])
+    return _csv(list(VERDICT), [["" if v[n] is None else v[n] for n in VERDICT] for v in document["verdicts"]])
 
 
 def _csv(head: list[str], rows: list[list[Any]]) -> bytes:

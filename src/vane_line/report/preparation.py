@@ -6,7 +6,7 @@ Nothing here measures or judges: the document's numbers, the surfaces they were 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from html import escape
 from typing import Any
 
@@ -57,8 +57,6 @@ class Record:
     about: About
     views: dict[str, View]
     sections: dict[str, dict[str, list[Floats]]]
-    caution: str = ""
-    extra: dict[str, str] = field(default_factory=dict)
 
 
 def record_of(

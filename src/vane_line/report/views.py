@@ -50,11 +50,12 @@ def view(around: Surface, judged: Judged, line: Floats, toward: Floats, up: Floa
     back = unit(toward)
     right = unit(np.cross(up, back))
     axes = np.stack([right, np.cross(back, right), back])
-    centre = line.mean(axis=0) + judged_middle(judged, line)
+    points = judged.surface.vertices
+    centre = (points.min(axis=0) + points.max(axis=0)) / 2  # of what stands over the line
     pixels = round(2 * HALF_MM / MM_PER_PIXEL)
     shade, depth = np.full((pixels, pixels), float(GROUND)), np.full((pixels, pixels), -np.inf)
     off = around.vertices - centre
-    nearest = float(((judged.surface.vertices - centre) @ back).max()) + BEFORE_MM  # a neighbour in the way is left out
+    nearest = float(((points - centre) @ back).max()) + BEFORE_MM  # a neighbour in the way is left out
     near, _ = around.keep_vertices((np.linalg.norm(off, axis=1) < 1.6 * HALF_MM) & (off @ back < nearest))
     _lay(shade, depth, near, axes, centre, 0.0)
     marks = np.stack([judged.short, judged.over], axis=1).astype(np.float64)
@@ -64,13 +65,6 @@ def view(around: Surface, judged: Judged, line: Floats, toward: Floats, up: Floa
     ring = np.concatenate([line, line[:1]])
     contours = _pieces_seen(_contours(judged.surface, judged.depth, step_mm), axes, centre, depth)
     return View(out.getvalue(), 2 * HALF_MM, _seen(ring, axes, centre, depth), contours)
-
-
-def judged_middle(judged: Judged, line: Floats) -> Floats:
-    """From the line's middle to the middle of what stands over it: the tooth is in the middle of its picture."""
-    points = judged.surface.vertices
-    middle = (points.min(axis=0) + points.max(axis=0)) / 2
-    return np.asarray(middle - line.mean(axis=0))
 
 
 def _lay(
@@ -125,33 +119,32 @@ def _lit(normal: Floats) -> Floats:
     return np.asarray(255 * np.clip(0.30 + 0.55 * key + 0.14 * fill - 0.22 * rim, 0, 0.97) ** (1 / 1.8))
 
 
+def _on_picture(points: Floats, axes: Floats, centre: Floats) -> tuple[Floats, Floats, Floats]:
+    """Of points (..., 3): mm from the left and from the upper edge, and towards the viewer."""
+    at = (points - centre) @ axes.T
+    return HALF_MM + at[..., 0], HALF_MM - at[..., 1], at[..., 2]
+
+
+def _in_front(x: Floats, y: Floats, toward: Floats, depth: Floats) -> Bools:
+    """(N,) which places on the picture nothing hides."""
+    row, column = ((v / MM_PER_PIXEL).astype(int) for v in (y, x))
+    front: Bools = (row >= 0) & (row < len(depth)) & (column >= 0) & (column < len(depth))
+    front[front] = toward[front] + HIDDEN_MM > depth[row[front], column[front]]
+    return front
+
+
 def _seen(chain: Floats, axes: Floats, centre: Floats, depth: Floats) -> list[list[tuple[float, float]]]:
     """The stretches of a chain (N, 3) that nothing hides, on the picture."""
-    at = (chain - centre) @ axes.T
-    x, y = HALF_MM + at[:, 0], HALF_MM - at[:, 1]
-    row, column = ((v / MM_PER_PIXEL).astype(int) for v in (y, x))
-    size = len(depth)
-    inside = (row >= 0) & (row < size) & (column >= 0) & (column < size)
-    front = np.zeros(len(at), dtype=bool)
-    front[inside] = at[inside, 2] + HIDDEN_MM > depth[row[inside], column[inside]]
-    out: list[list[tuple[float, float]]] = []
-    for k in range(len(at)):
-        if not front[k]:
-            continue
-        if k == 0 or not front[k - 1] or not out:
-            out.append([])
-        out[-1].append((float(x[k]), float(y[k])))
-    return [c for c in out if len(c) > 1]
+    x, y, toward = _on_picture(chain, axes, centre)
+    front = _in_front(x, y, toward, depth)
+    runs = np.split(np.arange(len(x)), np.flatnonzero(np.diff(front)) + 1)
+    return [[(float(x[k]), float(y[k])) for k in run] for run in runs if front[run[0]] and len(run) > 1]
 
 
 def _pieces_seen(pieces: Floats, axes: Floats, centre: Floats, depth: Floats) -> list[list[tuple[float, float]]]:
     """Of pieces (P, 2, 3), those whose middle nothing hides, on the picture."""
-    at = (pieces - centre) @ axes.T
-    x, y = HALF_MM + at[..., 0], HALF_MM - at[..., 1]
-    row, column = ((v.mean(axis=1) / MM_PER_PIXEL).astype(int) for v in (y, x))
-    size = len(depth)
-    front = (row >= 0) & (row < size) & (column >= 0) & (column < size)
-    front[front] = at[front, :, 2].mean(axis=1) + HIDDEN_MM > depth[row[front], column[front]]
+    x, y, toward = _on_picture(pieces, axes, centre)
+    front = _in_front(x.mean(axis=1), y.mean(axis=1), toward.mean(axis=1), depth)
     return [[(float(a), float(b)) for a, b in zip(p, q, strict=True)] for p, q in zip(x[front], y[front], strict=True)]
 
 

@@ -25,10 +25,10 @@ class Crowns:
     other: Floats
     low: Floats  # (2,) plan place of the picture's corner
     top: Floats  # (I, J) mm
-    below_mm: float = CROWN_BELOW_TOP_MM  # the highest point within reach, down to which all is hard tissue
+    below_mm: float = CROWN_BELOW_TOP_MM  # the highest point within reach: all down to there is hard tissue
 
     @classmethod
-    def of(cls, surface: Surface, up: Floats, below_mm: float = CROWN_BELOW_TOP_MM) -> Crowns:
+    def of(cls, surface: Surface, up: Floats) -> Crowns:
         """From a surface and its occlusal direction."""
         side = surface.across(up)
         other = np.cross(up, side)
@@ -39,8 +39,7 @@ class Crowns:
         np.maximum.at(picture, (cell[:, 0], cell[:, 1]), surface.vertices @ up)
         reach = int(CROWN_REACH_MM / CELL_MM)
         i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
-        top = maximum_filter(picture, footprint=i**2 + j**2 <= reach**2)
-        return cls(up, side, other, low, top, below_mm)
+        return cls(up, side, other, low, maximum_filter(picture, footprint=i**2 + j**2 <= reach**2))
 
     def hold(self, points: Floats) -> Bools:
         """(N,) whether each of `points` (N, 3) belongs to a crown."""

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.child.sizes import CrownSet, Size
+from vane_line.core.child.sizes import Size
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import running_median
 from vane_line.core.trace.section import Profiles
@@ -157,6 +157,3 @@ def _free(body: Body, size: Size, rim_mm: float, gives_mm: float) -> float | Non
         middle = (low + high) / 2
         low, high = (middle, high) if _least(body, size, middle)[1] > gives_mm else (low, middle)
     return high
-
-
-__all__ = ["Body", "CrownSet", "Fit", "body_of", "lay_over", "of_width", "smallest"]

@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.child.seam import EASE_MM, contour, seam
+from vane_line.core.child.seam import contour, eased_radius, seam
 from vane_line.core.measure.convergence import Walls, outline_cosine, robust_at
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
@@ -62,7 +61,9 @@ class Neck:
 
 def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine, earlier: Surface | None) -> Neck:
     """walls: over the line. earlier: the tooth before cutting, where known."""
+    gone_under = seam(rings, runs)[1]
     bulge, at_neck = _bulges(rings, runs, line)
+    bulge[~gone_under] = np.nan
     undercut, at = {}, {}
     for side, azimuth in HELD_SIDES.items():
         value = robust_at(rings.azimuth_deg, bulge, azimuth)
@@ -72,7 +73,7 @@ def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine, e
             at[side] = xyz(rings.places(at_neck)[row])
     told = {zone: walls.convergence_at(azimuth) for zone, azimuth in ACROSS.items()}
     widest = widest_ledge(rings, runs, line, earlier)
-    unseen = float((~seam(rings, runs)[1] | widest.untold).mean())
+    unseen = float((~gone_under | widest.untold).mean())
     return Neck(
         bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
         ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least, unseen_share=unseen,
@@ -87,16 +88,14 @@ def _bulges(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[Floats, 
     rows = np.arange(len(rings.azimuth_deg))
     arc = np.arange(rings.radius.shape[1])[None]
     end = np.where(runs.found, np.clip(line.index, runs.foot, runs.foot + round(BELOW_FOOT_MM / STEP_MM)), -1)
-    seen = np.isfinite(rings.radius)
-    radius = uniform_filter1d(np.where(seen, rings.radius, 0.0), round(EASE_MM / STEP_MM), axis=1, mode="nearest")
-    wall = seen & (arc >= np.maximum(runs.top, 0)[:, None])
+    radius = eased_radius(rings)
+    wall = np.isfinite(rings.radius) & (arc >= np.maximum(runs.top, 0)[:, None])
     widest = contour(rings, runs)
     below = wall & (arc >= widest[:, None]) & (arc <= (end - round(CORNER_MM / STEP_MM))[:, None])
     narrow = np.argmin(np.where(below, radius, np.inf), axis=1)
     lowest = np.where(below.any(axis=1), radius[rows, narrow], np.inf)
     neck = np.minimum(np.minimum(lowest, _prolonged(rings, runs, below, end)), radius[rows, widest])
-    bulge = (radius[rows, widest] - neck) * outline_cosine(line.radius)
-    return np.where(seam(rings, runs)[1], bulge, np.nan), narrow
+    return (radius[rows, widest] - neck) * outline_cosine(line.radius), narrow
 
 
 def _prolonged(rings: Profiles, runs: WallRuns, below: Bools, end: Ints) -> Floats:

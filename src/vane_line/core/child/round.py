@@ -30,19 +30,18 @@ class SideDepth:
     at: tuple[float, float, float]
 
 
-def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> tuple[dict[str, SideDepth], list[str]]:
-    """smooth: (N,) depth under the earlier surface free of noise. Also the sides that it never saw enough of."""
+def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> dict[str, SideDepth]:
+    """smooth: (N,) depth under the earlier surface free of noise. Sides that it never saw enough of are left out."""
     azimuth, _, height = axes.cylinder(inside.vertices)
     steep = np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
     low, high = np.quantile(height, [0.005, 0.995])
     wall = steep & (height < min(float(high) - TOP_MM, float(low + CONTOUR_SHARE * (high - low))))
-    found, hidden = {}, []
+    found = {}
     for side, middle in SIDES.items():
         off = (azimuth - middle + 180) % 360 - 180
         here = wall & (np.abs(off) <= NEAR_DEG + EVERY_DEG)
         seen = np.flatnonzero(here & ~unseen)
         if len(seen) == 0 or _hidden(inside.vertex_areas, height, here, unseen, smooth):
-            hidden.append(side)
             continue
         turns = np.arange(-NEAR_DEG, NEAR_DEG + 1e-9, EVERY_DEG)
         deepest, at = np.full(len(turns), np.nan), np.full(len(turns), -1)
@@ -53,11 +52,10 @@ def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> t
                 deepest[k] = smooth[at[k]]
         value = robust_at(middle + turns, deepest, middle)
         if not np.isfinite(value):
-            hidden.append(side)
             continue
         place = int(at[int(np.nanargmin(np.abs(deepest - value)))])
         found[side] = SideDepth(side, float(value), xyz(inside.vertices[place]))
-    return found, hidden
+    return found
 
 
 def _hidden(area: Floats, height: Floats, here: Bools, unseen: Bools, smooth: Floats) -> bool:

@@ -11,7 +11,7 @@ from dataclasses import replace
 import numpy as np
 from scipy.ndimage import uniform_filter1d
 
-from vane_line.core.arrays import Bools, Ints
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.convergence import fit_walls
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line, nearest_sample
 from vane_line.core.measure.path import Path, least_draft
@@ -53,10 +53,14 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
 def contour(rings: Profiles, runs: WallRuns) -> Ints:
     """(A,) arc index of each wall's greatest radius, free of single odd samples; of its top where there is no wall."""
     arc = np.arange(rings.radius.shape[1])[None]
-    seen = np.isfinite(rings.radius)
-    radius = uniform_filter1d(np.where(seen, rings.radius, 0.0), round(EASE_MM / STEP_MM), axis=1, mode="nearest")
-    wall = seen & (arc >= np.maximum(runs.top, 0)[:, None]) & (arc <= runs.foot[:, None])
-    return np.asarray(np.argmax(np.where(wall, radius, -np.inf), axis=1))
+    wall = np.isfinite(rings.radius) & (arc >= np.maximum(runs.top, 0)[:, None]) & (arc <= runs.foot[:, None])
+    return np.asarray(np.argmax(np.where(wall, eased_radius(rings), -np.inf), axis=1))
+
+
+def eased_radius(rings: Profiles) -> Floats:
+    """(A, M) radii averaged over EASE_MM of each profile; nought counts where nothing is seen."""
+    seen = np.where(np.isfinite(rings.radius), rings.radius, 0.0)
+    return np.asarray(uniform_filter1d(seen, round(EASE_MM / STEP_MM), axis=1, mode="nearest"))
 
 
 def _ended(line: FinishLine, rings: Profiles, runs: WallRuns, told: Bools) -> FinishLine:

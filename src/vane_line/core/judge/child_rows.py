@@ -18,7 +18,7 @@ def child_row(geometry: Geometry, judgement: Judgement) -> ChildRow | None:
     fits = cut.fits.get(judgement.standard.material)
     removed, sides = judgement.removed, []
     if removed is not None:
-        found, _ = side_depths(geometry.inside, removed.smooth, removed.unseen, geometry.axes)
+        found = side_depths(geometry.inside, removed.smooth, removed.unseen, geometry.axes)
         sides = [ChildSide(side=s.side, depth_mm=s.depth_mm, at=s.at) for s in found.values()]
     return ChildRow(
         ledge_mm=cut.neck.ledge_mm, ledge_is_least=cut.neck.ledge_is_least,

@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any, Literal, get_args
 
 from vane_line.core import kinds
-from vane_line.core.measure.zones import CHILD_JUDGED
+from vane_line.core.measure.zones import OCCLUSAL_HEADS
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
 
@@ -182,7 +182,7 @@ class Standard:
         middle, its cervical third from the finish line's depth.
         """
         head, _, tail = zone.partition("/")
-        if self.reader == "child" and head not in CHILD_JUDGED:  # round about it has criteria of its own
+        if self.reader == "child" and head not in OCCLUSAL_HEADS:  # round about it has criteria of its own
             return None
         if self.teeth != "back":
             return self._front_limits(head, tail)

@@ -15,7 +15,7 @@ from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.core.kinds.ring import RING, RingCut, ring_cut, ring_zones
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.zones import CHILD_JUDGED, Zones, used_zones
+from vane_line.core.measure.zones import OCCLUSAL_HEADS, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import locate_centre
 from vane_line.core.rings import running_median
@@ -102,7 +102,7 @@ def child_zones(asked: Zoned[ChildCut]) -> Zones:
     )
     azimuth, radius, _ = asked.axes.cylinder(asked.surface.vertices)
     sideways = np.interp(azimuth, np.r_[rings.azimuth_deg, 360.0], np.r_[edge, edge[:1]]) - radius
-    top = np.array([name.split("/")[0] in CHILD_JUDGED for name in ring.names] + [False])[ring.index]
+    top = np.array([name.split("/")[0] in OCCLUSAL_HEADS for name in ring.names] + [False])[ring.index]
     index = np.where(top & (sideways < asked.band_width_mm + RIM_EXTRA_MM), len(ring.names), ring.index)
     return used_zones([*ring.names, "rim"], index)
 

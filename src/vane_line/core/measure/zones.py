@@ -28,8 +28,8 @@ EDGE_MM, EDGE_HALF_MM = 0.8, 0.35  # below the highest place and beside the cres
 FRONT_HALF_DEG = 52.0  # of the face and of the back of a front tooth, to either side
 FOSSA_DEG = 74.0  # behind a front tooth, what slopes less to the path than this is the concavity
 CUSPS = frozenset(name for places in TEMPLATES.values() for name in places)
-# Of a tooth for a prefabricated crown: where its depth is judged by zones.
-CHILD_JUDGED = (
+# Of the chewing surface or the edge, by the first part of their names.
+OCCLUSAL_HEADS = (
     "functional-cusp", "functional-cusp-bevel", "non-functional-cusp", "marginal-ridge", "central-groove",
     "facial-groove", "lingual-groove", "incisal-edge",
 )  # fmt: skip

@@ -17,6 +17,7 @@ from vane_line.core.kinds.child import Fits
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.rings import degrees_apart
+from vane_line.core.vectors import xyz
 
 BETWEEN, FACES = ("mesial", "distal"), ("facial", "lingual")
 STANDS_ON = "a crown comes to stand on a ledge and stays proud of the bite"
@@ -41,8 +42,8 @@ def fits_of(held: Held) -> Fits | None:
     return held.geometry.child.fits.get(held.standard.material)
 
 
-def sides_of(held: Held) -> tuple[dict[str, SideDepth], list[str]] | None:
-    """Depth in the middle of each side, and which were not seen; None without the tooth before."""
+def sides_of(held: Held) -> dict[str, SideDepth] | None:
+    """Depth in the middle of each side that was seen; None without the tooth before."""
     geometry, removed = held.geometry, held.removed
     if removed is None:
         return None
@@ -114,8 +115,9 @@ def _depth(held: Held) -> list[Verdict]:
         below = -found.above_gingiva_mm[told]
         value = float(np.median(below))
         at = geometry.line.points[told[int(np.argmin(np.abs(below - value)))]]
-        rows += verdicts("cervical-depth", side, value, "mm", held.budget.of("margin-height"), bounds, BELOW,
-                         at=(float(at[0]), float(at[1]), float(at[2])))  # fmt: skip
+        rows += verdicts(
+            "cervical-depth", side, value, "mm", held.budget.of("margin-height"), bounds, BELOW, at=xyz(at)
+        )
     return rows
 
 
@@ -123,11 +125,10 @@ def side_rows(held: Held, criterion: str, name: str, sides: tuple[str, ...], why
     """Depth of the sides' middles against one of the standard's own rows; nothing where it has none."""
     if not _asked(held, name):
         return []
-    told = sides_of(held)
-    if told is None:
+    found = sides_of(held)
+    if found is None:
         why_not = held.geometry.reasons.get("tooth-removed", "no scan of the tooth before cutting was given")
         return [not_measured(criterion, f"wall/{side}", why_not) for side in sides]
-    found, _ = told
     rows = []
     for side in sides:
         if held.side_unknown or side not in found:

@@ -29,12 +29,8 @@ from vane_line.core.judge.work import (
 )
 from vane_line.core.measure.reduction import ZoneValue
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
-from vane_line.core.measure.zones import CUSPS
+from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS
 
-OCCLUSAL_HEADS = (
-    "functional-cusp", "non-functional-cusp", "functional-cusp-bevel", "central-groove", "facial-groove",
-    "lingual-groove", "marginal-ridge", "incisal-edge",
-)  # fmt: skip
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall", "wrap")  # of front teeth: what the opposing teeth come near
 MEETING_BELOW = ("incisal-edge", "facial/incisal", "facial/middle")  # of lower ones
