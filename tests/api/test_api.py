@@ -383,19 +383,33 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize(
-    ("tooth", "kind", "address", "key", "said"),
-    [("21", "veneer", "dark", "dark", "dark"), ("46", "onlay", "root-filled", "root_filled", "filled")],
+    ("tooth", "kind", "material", "fact"),
+    [
+        ("21", "veneer", "lithium-disilicate", {"dark": True}),
+        ("46", "onlay", "lithium-disilicate", {"root_filled": True}),
+        ("12", "pin-casting", "full-metal", {"guide_pins": True}),
+        ("12", "pin-casting", "full-metal", {"gauge": {"mesial": 2.2, "distal": 2.4}}),
+    ],
 )
 def test_a_fact_of_the_tooth_is_said(
-    client: TestClient, tooth: str, kind: str, address: str, key: str, said: str
+    client: TestClient, tooth: str, kind: str, material: str, fact: dict[str, Any]
 ) -> None:  # fmt: skip
-    """That it is dark, or root-filled: kept with the site and told with the case."""
-    body = {"code": f"SM-{address}", "tooth": tooth, "material": "lithium-disilicate", "restoration": kind}
+    """That it is dark, or root-filled, how deep its pin holes are: kept with the site and told with the case."""
+    body = {"code": f"SM-{next(iter(fact))}", "tooth": tooth, "material": material, "restoration": kind}
     site = client.post("/api/cases", json=body).json()["sites"][0]
-    assert site[key] is False
-    changed = client.put(f"/api/sites/{site['id']}/{address}", json={said: True}).json()
-    assert changed["sites"][0][key] is True
-    assert client.put(f"/api/sites/none/{address}", json={said: True}).status_code == 404
+    assert not any(site[key] for key in fact)
+    changed = client.put(f"/api/sites/{site['id']}/facts", json=fact).json()["sites"][0]
+    assert {key: changed[key] for key in fact} == fact
+    assert changed["root_filled"] == fact.get("root_filled", False)
+    assert client.put("/api/sites/none/facts", json=fact).status_code == 404
+
+
+def test_a_pin_s_depth_is_no_nonsense(client: TestClient, case: dict[str, Any]) -> None:
+    """A side that is none, a depth longer than a tooth: refused, nothing kept."""
+    address = f"/api/sites/{case['sites'][0]['id']}/facts"
+    for gauge in ({"facial": 2.0}, {"mesial": 22.0}, {"mesial": -1}):
+        assert client.put(address, json={"gauge": gauge}).status_code == 422
+    assert client.get(f"/api/cases/{case['id']}").json()["sites"][0]["gauge"] == {}
 
 
 def test_the_jaw_s_movement_is_said_of_a_case(client: TestClient, case: dict[str, Any]) -> None:

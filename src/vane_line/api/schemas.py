@@ -176,12 +176,13 @@ class FunctionalIn(BaseModel):
     side: Side | None
 
 
-class RootFilledIn(BaseModel):
-    filled: bool
-
-
-class DarkIn(BaseModel):
-    dark: bool
+class FactsIn(BaseModel):
+    root_filled: bool | None = None
+    dark: bool | None = Field(None, description="its colour would show through")
+    guide_pins: bool | None = Field(None, description="pins stand in the holes")
+    gauge: dict[Literal["mesial", "lingual", "distal"], Annotated[float, Field(gt=0, le=5)]] | None = Field(
+        None, description="depths of pin holes as a gauge told them, mm by side"
+    )
 
 
 class CaseIn(BaseModel):
@@ -262,6 +263,8 @@ class SiteOut(BaseModel):
     functional_side: Side | None
     root_filled: bool
     dark: bool
+    guide_pins: bool
+    gauge: dict[str, float]
     readings: list[ReadingOut]
     put_away: list[PutAwayOut]  # attempts that can be taken back
 

@@ -12,7 +12,7 @@ from vane_line.errors import BadOption, printable
 
 SUFFIXES = (".stl", ".ply", ".obj", ".stl.gz", ".ply.gz", ".obj.gz", ".zip")
 VECTORS = ("occlusal", "facial", "near", "path")
-FLAGS = ("root_filled", "dark")
+FLAGS = ("root_filled", "dark", "guide_pins")
 WORDS = ("tooth", "notation", "restoration", "material", "standard", "units", "opposing_frame", "earlier")
 COLUMNS = ("id", *ROLES, *WORDS, *VECTORS, *FLAGS)
 NEEDED = ("tooth", "material")

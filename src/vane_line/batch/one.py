@@ -45,7 +45,7 @@ def options_of(asked: dict[str, Any]) -> Options:
         ToothNumber.parse(asked["tooth"], asked.get("notation") or "fdi"), occlusal=vector("occlusal"),
         facial=vector("facial"), near=vector("near"), path=vector("path"), earlier=asked.get("earlier") or "natural",
         opposing_frame=asked.get("opposing_frame") or "prep", root_filled=bool(asked.get("root_filled")),
-        dark=bool(asked.get("dark")),
+        dark=bool(asked.get("dark")), guide_pins=bool(asked.get("guide_pins")),
     )  # fmt: skip
 
 

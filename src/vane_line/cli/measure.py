@@ -57,6 +57,14 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--earlier", choices=MEANINGS, help="what the earlier surface means (default: natural)")
     p.add_argument("--functional", choices=["facial", "lingual"], help="side of the functional cusps (crossbite)")
     p.add_argument("--root-filled", action="store_true", help="the tooth is root-filled: a standing cusp needs more")
+    p.add_argument("--guide-pins", action="store_true", help="guide pins stand in the holes of a pin-held casting")
+    p.add_argument(
+        "--pin-depth",
+        action="append",
+        default=[],
+        metavar="SIDE=MM",
+        help="depth of a pin hole as a gauge told it, such as mesial=2.2; may be repeated",
+    )
     p.add_argument("--dark", action="store_true", help="the tooth is dark: a veneer over it needs more room")
     p.add_argument("--raise", dest="raise_", metavar="MM@PLACE",
                    help="increased vertical dimension, such as 0.5@molar or 2@incisor")  # fmt: skip
@@ -110,8 +118,22 @@ def options_of(args: argparse.Namespace) -> Any:
         opposing_frame=args.opposing_frame,
         root_filled=args.root_filled,
         dark=args.dark,
+        guide_pins=args.guide_pins,
+        gauge=_gauge(args.pin_depth),
         movements=Articulator(*angles) if args.movements else None,
     )
+
+
+def _gauge(given: list[str]) -> dict[str, float]:
+    """Depths of pin holes by side. Raises BadOption for what is none."""
+    depths = {}
+    for text in given:
+        side, _, number = text.partition("=")
+        try:
+            depths[side] = float(number)
+        except ValueError as error:
+            raise BadOption(f"--pin-depth {text}: write it as a side and mm, such as mesial=2.2.") from error
+    return depths
 
 
 def run(args: argparse.Namespace) -> int:

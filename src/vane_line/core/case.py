@@ -18,6 +18,7 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.jaw.articulator import Jaw
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
+from vane_line.core.kinds.cast import CastCut
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
@@ -90,7 +91,7 @@ class Geometry:
     moving: tuple[Moving, ...]  # clearance in the movements of the jaw, where they were asked for
     edges: Edges
     neighbours: tuple[Neighbour, ...]
-    cut: RingCut | ChildCut | CavityCut | WindowCut  # what the kind's reader found beside
+    cut: RingCut | ChildCut | CavityCut | WindowCut | CastCut  # what the kind's reader found beside
     noise_um: float
     edge_mm: float  # of the prep's triangles near the finish line, median
     patch_scatter_um: float | None
@@ -318,6 +319,7 @@ def _whole(
         finished=room.finished, opposing=room.opposing,
         others=neighbour_points(placed.beside, placed.crowns, girth, axes), standing=standing,
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
+        gauge=options.gauge,
     )  # fmt: skip
     cut = kinds.of(options.restoration).reader.cut(seen)
     if room.tooth is None:

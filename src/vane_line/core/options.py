@@ -23,6 +23,7 @@ HandKind = Literal["path", "line", "gingiva", "core"]
 HAND_KINDS: tuple[HandKind, ...] = ("path", "line", "gingiva", "core")
 PAIRED = ("preop", "mockup")
 LEAST_PAIRS = 3
+PIN_SIDES, MOST_PIN_MM = ("mesial", "lingual", "distal"), 5.0
 FRAMES, FUNCTIONAL = ("prep", "preop"), ("facial", "lingual")
 LEAST_SPREAD_MM = 1.5
 LEAST_ACROSS = 0.1  # sine of the angle between two given directions
@@ -92,6 +93,8 @@ class Options:
     restoration: str = "full-crown"  # the name of a kind in core/kinds
     root_filled: bool = False  # a standing cusp then needs more
     by_eye: bool = False  # axes were looked at and confirmed, not measured
+    guide_pins: bool = False  # pins stand in the holes: they are measured, and taken off the scan
+    gauge: dict[str, float] = field(default_factory=dict)  # depths of pin holes as a gauge told them, mm by side
     dark: bool = False  # the tooth's colour would show: a veneer over it needs more
 
     def __post_init__(self) -> None:
@@ -127,6 +130,11 @@ class Options:
             across = float(np.linalg.norm(np.cross(unit(self.occlusal), unit(self.facial))))
             if across < LEAST_ACROSS:
                 raise BadOption("facial: it points along the occlusal direction; give a direction across it.")
+        for side, depth in self.gauge.items():
+            if side not in PIN_SIDES:
+                raise BadOption(f"pin depth {side}: name the pin by its side, {', '.join(PIN_SIDES)}.")
+            if not isinstance(depth, int | float) or not 0 < depth <= MOST_PIN_MM:
+                raise BadOption(f"pin depth {side}: give it in mm, up to {MOST_PIN_MM:.0f}.")
         if not isinstance(self.bur_radius_mm, int | float) or not 0.05 <= self.bur_radius_mm <= 2.0:
             raise BadOption("bur radius: give it in mm, from 0.05 to 2.")
 

@@ -13,6 +13,7 @@ from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Floats
+from vane_line.core.channels.guide_pins import Pin, pulled
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options, Progress
@@ -51,7 +52,8 @@ class Placed:
     """The scans in the prep's frame, the tooth's place and axes, and the surface round it.
 
     moved: earlier surfaces by role. crop: the prep scan round the tooth, `eased` the same without its noise (distance
-    to noise is biased low, and so is the draft of noisy normals). base: the earlier scan where it is trusted.
+    to noise is biased low, and so is the draft of noisy normals). base: the earlier scan where it is trusted. pins:
+    guide pins that stood on the preparation, which is closed over their feet.
     """
 
     scans: Scans
@@ -68,6 +70,7 @@ class Placed:
     patch_scatter_um: float | None
     warnings: tuple[str, ...]
     spent_s: float
+    pins: tuple[Pin, ...] = ()
 
     @cached_property
     def beside(self) -> Surface:
@@ -82,7 +85,13 @@ Finder = Callable[[Surface, Surface | None, Floats | None, Floats], Floats]
 
 def place(scans: Scans, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
     """Align the scans, then find the cut tooth. Raises UnfitScans or BadOption."""
-    return locate(align(scans, options, progress), options, progress, find)
+    pins: tuple[Pin, ...] = ()
+    if options.guide_pins:
+        prep, pins = pulled(scans.prep)
+        if not pins:
+            raise UnfitScans("prep: no guide pin stands there; scan it again with the pins in, or do not ask for them.")
+        scans = replace(scans, prep=prep)
+    return replace(locate(align(scans, options, progress), options, progress, find), pins=pins)
 
 
 def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder | None = None) -> Placed:

@@ -15,6 +15,7 @@ from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
+from vane_line.core.trace.dents import without_grooves
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
 from vane_line.core.trace.wall import WallRuns, find_walls
 from vane_line.core.vectors import perpendicular, unit
@@ -56,8 +57,7 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
         frame, walls = placed.frame, fit_walls(rings, above, placed.noise_um)
         path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
         axes = Axes.make(axes.origin, path.direction, frame.facial, frame.mesial)
-        rings = profiles(placed.crop, axes)
-        runs = find_walls(rings)
+        rings, runs = walls_of(profiles(placed.crop, axes))
         found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
         above = runs.above(found.index, found.told)
     walls = fit_walls(rings, above, placed.noise_um)
@@ -76,7 +76,7 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
     while True:
         azimuths = rounds.pop(0) if rounds else None
         rings = profiles(placed.crop, axes) if azimuths is None else profiles(placed.crop, axes, azimuths)
-        runs = find_walls(rings)
+        rings, runs = walls_of(rings)
         if runs.found.mean() < MIN_WALLS:
             raise UnfitScans(
                 "prep: no preparation with walls is found there; give a point on the cut tooth (near) or its axis "
@@ -93,11 +93,18 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
         axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
 
 
+def walls_of(rings: Profiles) -> tuple[Profiles, WallRuns]:
+    """Profiles laid over the grooves in the walls, and where each one's wall stands."""
+    runs = find_walls(rings)
+    plain, inside = without_grooves(rings, runs)
+    return (plain, find_walls(plain)) if inside.any() else (rings, runs)
+
+
 def undercut_along(placed: Placed, line_points: Floats, drawn: Bools, direction: Floats) -> tuple[Undercut, float]:
     """Undercuts inside a known finish line (A, 3), and the least draft, along a path that is only tried."""
     axes = Axes.make(line_points.mean(axis=0), unit(direction), placed.frame.facial, placed.frame.mesial)
-    rings = profiles(placed.crop, axes)
-    normals, areas = fit_walls(rings, find_walls(rings), placed.noise_um).samples(axes)
+    rings, runs = walls_of(profiles(placed.crop, axes))
+    normals, areas = fit_walls(rings, runs, placed.noise_um).samples(axes)
     found = find_undercut(rings, follow(rings, line_points, drawn), placed.noise_um, normals, areas)
     return found, least_draft(normals, areas, axes.up)
 

@@ -30,6 +30,9 @@ def by_hand_of_options(options: Options) -> list[str]:
         said.append("root-filled")
     if options.dark:
         said.append("dark")
+    if options.guide_pins:
+        said.append("guide pins in the holes")
+    said += [f"{side} pin hole gauged at {depth:.1f} mm" for side, depth in options.gauge.items()]
     said += [f"places pointed at on the {role} scan" for role in options.pairs]
     return said
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
 from vane_line.errors import Conflict, NotFound
 from vane_line.store.database import Database, new_id, now
@@ -26,6 +28,9 @@ class Case:
     movements: str | None = None  # how the lower jaw moves: condylar path, Bennett's angle, guidance in front
 
 
+FLAGS = ("root_filled", "dark", "guide_pins")  # what is said of a tooth that no scan shows
+
+
 @dataclass(frozen=True)
 class Site:
     """One tooth of a case and what it is prepared for."""
@@ -42,6 +47,8 @@ class Site:
     functional_side: str | None = None  # said by hand, for a crossbite
     root_filled: bool = False
     dark: bool = False
+    guide_pins: bool = False
+    gauge: dict[str, float] = field(default_factory=dict)  # of pin holes, mm by side
 
 
 @dataclass(frozen=True)
@@ -175,10 +182,10 @@ def add_site(
     )  # fmt: skip
     with db.atomic():
         db.run(
-            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
             site.created_at, site.standard_version, site.functional_side, site.root_filled,
-            site.dark,
+            site.dark, site.guide_pins, json.dumps(site.gauge),
         )  # fmt: skip
         for attempt in (*attempts_of(db, case_id), *attempts_of(db, case_id, put_away=True)):
             _add_reading(db, attempt.id, site.id)
@@ -210,7 +217,7 @@ def get_site(db: Database, site_id: str) -> Site:
 
 def _site(row: sqlite3.Row) -> Site:
     found = dict(row)
-    return Site(**{**found, "root_filled": bool(found["root_filled"]), "dark": bool(found["dark"])})
+    return Site(**{**found, **{name: bool(found[name]) for name in FLAGS}, "gauge": json.loads(found["gauge"])})
 
 
 def set_standard(db: Database, site_id: str, material: str, standard_id: str, version: int = 1) -> None:
@@ -221,14 +228,14 @@ def set_standard(db: Database, site_id: str, material: str, standard_id: str, ve
     )  # fmt: skip
 
 
-def set_root_filled(db: Database, site_id: str, filled: bool) -> None:
-    """Say whether the tooth is root-filled."""
-    db.run("UPDATE sites SET root_filled = ? WHERE id = ?", filled, site_id)
-
-
-def set_dark(db: Database, site_id: str, dark: bool) -> None:
-    """Say whether the tooth is dark."""
-    db.run("UPDATE sites SET dark = ? WHERE id = ?", dark, site_id)
+def set_facts(db: Database, site_id: str, facts: dict[str, Any]) -> None:
+    """Say what no scan shows of the tooth: any of FLAGS, and `gauge`. Raises KeyError for anything else."""
+    with db.atomic():
+        for name, value in facts.items():
+            if name not in (*FLAGS, "gauge"):
+                raise KeyError(name)
+            kept = json.dumps(value) if name == "gauge" else bool(value)
+            db.run(f"UPDATE sites SET {name} = ? WHERE id = ?", kept, site_id)
 
 
 def set_functional_side(db: Database, site_id: str, side: str | None) -> None:

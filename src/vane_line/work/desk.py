@@ -116,6 +116,8 @@ def options_of(payload: dict[str, Any]) -> Options:
         functional_side=given.get("functional_side"),
         root_filled=bool(given.get("root_filled", False)),
         dark=bool(given.get("dark", False)),
+        guide_pins=bool(given.get("guide_pins", False)),
+        gauge=dict(given.get("gauge") or {}),
         by_eye=True,
         line=_hand_line(given.get("line")),
         gingiva=vector("gingiva"),

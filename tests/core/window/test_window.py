@@ -24,7 +24,7 @@ from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.window.ledge import form_of
-from vane_line.core.window.survey import survey, window_centre
+from vane_line.core.window.survey import FACE
 from vane_line.demo.scanner import placed
 from vane_line.errors import BadOption, UnfitScans
 
@@ -187,8 +187,8 @@ def test_in_any_position_and_on_the_other_side_of_the_mouth() -> None:
 def test_a_line_drawn_by_hand_stays_where_it_was_put() -> None:
     """The whole line as found drawn again holds the same cut; a stretch is put where the stroke goes."""
     options = facing(TOOTH, restoration="veneer")
-    here = place(BUTT.scans(), options, lambda _text, _share: None, window_centre)
-    found = survey(here, options)
+    here = place(BUTT.scans(), options, lambda _text, _share: None, FACE.centre)
+    found = FACE.survey(here, options)
     assert isinstance(found, OutlineSurvey)
     line = found.found
     assert isinstance(line, OutlineLine)
@@ -270,7 +270,7 @@ def test_u_covers_windows_of_random_form(seed: int) -> None:
 def test_a_simulated_stroke_deepens_the_face() -> None:
     """0.3 mm over the face's middle: it reads so much deeper there, and the tooth is measured as it would be."""
     options = facing(TOOTH, restoration="veneer")
-    found = place(BUTT.scans(), options, lambda _text, _share: None, window_centre)
+    found = place(BUTT.scans(), options, lambda _text, _share: None, FACE.centre)
     z = np.linspace(4.2, 7.4, 30)
     strokes = [
         Stroke(np.stack([np.full(30, x), np.full(30, BUTT.facial_mm - BUTT.depth_mm), z], axis=1), 0.3, 1.2)

@@ -21,6 +21,8 @@ export type Verdict = components["schemas"]["VerdictRow"];
 export type Correction = components["schemas"]["CorrectionRow"];
 export type LineSample = components["schemas"]["LineSampleRow"];
 export type TaperRow = components["schemas"]["TaperRow"];
+export type Facts = components["schemas"]["FactsIn"];
+export type Channel = components["schemas"]["ChannelRow"];
 export type CavityWall = components["schemas"]["CavityWall"];
 export type PlanDocument = components["schemas"]["PlanOut"]["document"];
 export type DepthSite = PlanDocument["sites"][number];
@@ -223,10 +225,8 @@ export const api = {
     open(
       client.PUT("/api/sites/{site_id}/functional-side", { params: { path: { site_id } }, body: { side } }),
     ),
-  setRootFilled: (site_id: string, filled: boolean) =>
-    open(client.PUT("/api/sites/{site_id}/root-filled", { params: { path: { site_id } }, body: { filled } })),
-  setDark: (site_id: string, dark: boolean) =>
-    open(client.PUT("/api/sites/{site_id}/dark", { params: { path: { site_id } }, body: { dark } })),
+  setFacts: (site_id: string, body: Facts) =>
+    open(client.PUT("/api/sites/{site_id}/facts", { params: { path: { site_id } }, body })),
   setPlan: (reading_id: string, revision: number, body: PlanChoices) =>
     open(client.PUT("/api/readings/{reading_id}/plan", { params: over(revision, { reading_id }), body })),
   makePlan: (reading_id: string) =>

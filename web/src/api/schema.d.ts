@@ -117,7 +117,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site_id}/root-filled": {
+    "/api/sites/{site_id}/facts": {
         parameters: {
             query?: never;
             header?: never;
@@ -126,30 +126,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Set Root Filled
-         * @description Say whether the tooth is root-filled; measured attempts are measured again.
+         * Set Facts
+         * @description Say what no scan shows of the tooth, as far as it is given; measured attempts are measured again.
          */
-        put: operations["setRootFilled"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/dark": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Set Dark
-         * @description Say whether the tooth is dark; measured attempts are measured again.
-         */
-        put: operations["setDark"];
+        put: operations["setFacts"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1433,6 +1413,21 @@ export interface components {
             /** At */
             at: number[];
         };
+        /** BudgetRow */
+        BudgetRow: {
+            /**
+             * Thickness Mm
+             * @description from face to back at the ledge's level, before cutting
+             */
+            thickness_mm: number;
+            /**
+             * Left Mm
+             * @description of it over the ledge: where it is least
+             */
+            left_mm: number;
+            /** At */
+            at: number[];
+        };
         /** BurModel */
         BurModel: {
             /** Id */
@@ -1682,6 +1677,58 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["ChangeOut"][];
         };
+        /** ChannelRow */
+        ChannelRow: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "groove" | "pin-hole" | "guide-pin";
+            /** Side */
+            side: string;
+            /** Direction */
+            direction: number[];
+            /** To Path Deg */
+            to_path_deg: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /**
+             * Depth Mm
+             * @description of a groove at half its length, of a hole along its axis; null of a pin
+             */
+            depth_mm: number | null;
+            /**
+             * Depth Is Least
+             * @description a scan does not show the bottom of a hole for certain
+             */
+            depth_is_least: boolean;
+            /**
+             * Length Mm
+             * @description of a groove; of a hole as it is seen; of a pin as it stands out
+             */
+            length_mm: number;
+            /**
+             * Above Line Mm
+             * @description of a groove's end over the finish line
+             */
+            above_line_mm: number | null;
+            /**
+             * Cover Mm
+             * @description of tooth from a hole's wall to its nearest way out
+             */
+            cover_mm: number | null;
+            /** Way Out */
+            way_out: number[] | null;
+            /**
+             * Ledge Mm
+             * @description width of the ledge round a pin
+             */
+            ledge_mm: number | null;
+            /** Ledge Slope Deg */
+            ledge_slope_deg: number | null;
+            /** At */
+            at: number[];
+        };
         /** ChildRow */
         ChildRow: {
             /** Ledge Mm */
@@ -1835,11 +1882,6 @@ export interface components {
             /** At */
             at: number[];
         };
-        /** DarkIn */
-        DarkIn: {
-            /** Dark */
-            dark: boolean;
-        };
         /**
          * DepthSite
          * @description One place to mark for depth. depth_mm: null where it is not known; most_mm: more over-cuts.
@@ -1952,6 +1994,28 @@ export interface components {
              * @description along the facial direction; negative: short of the contact
              */
             past_contact_mm: number | null;
+        };
+        /** FactsIn */
+        FactsIn: {
+            /** Root Filled */
+            root_filled?: boolean | null;
+            /**
+             * Dark
+             * @description its colour would show through
+             */
+            dark?: boolean | null;
+            /**
+             * Guide Pins
+             * @description pins stand in the holes
+             */
+            guide_pins?: boolean | null;
+            /**
+             * Gauge
+             * @description depths of pin holes as a gauge told them, mm by side
+             */
+            gauge?: {
+                [key: string]: number;
+            } | null;
         };
         /** FerruleSector */
         FerruleSector: {
@@ -2313,6 +2377,13 @@ export interface components {
             /** @description of an inlay, onlay or overlay */
             cavity: components["schemas"]["CavityRow"] | null;
             veneer: components["schemas"]["VeneerRow"] | null;
+            /**
+             * Channels
+             * @description grooves in the walls, pin holes and guide pins; null of a kind that has none
+             */
+            channels: components["schemas"]["ChannelRow"][] | null;
+            /** @description tooth left beside a pin; null without pins or an earlier scan */
+            budget: components["schemas"]["BudgetRow"] | null;
             /** @description of a prefabricated child's crown */
             child: components["schemas"]["ChildRow"] | null;
             /**
@@ -2884,11 +2955,6 @@ export interface components {
             /** Revision */
             revision: number;
         };
-        /** RootFilledIn */
-        RootFilledIn: {
-            /** Filled */
-            filled: boolean;
-        };
         /** Roughness */
         Roughness: {
             /** Vertical */
@@ -3063,6 +3129,12 @@ export interface components {
             root_filled: boolean;
             /** Dark */
             dark: boolean;
+            /** Guide Pins */
+            guide_pins: boolean;
+            /** Gauge */
+            gauge: {
+                [key: string]: number;
+            };
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Put Away */
@@ -3939,7 +4011,7 @@ export interface operations {
             };
         };
     };
-    setRootFilled: {
+    setFacts: {
         parameters: {
             query?: never;
             header?: never;
@@ -3950,42 +4022,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RootFilledIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CaseOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    setDark: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DarkIn"];
+                "application/json": components["schemas"]["FactsIn"];
             };
         };
         responses: {

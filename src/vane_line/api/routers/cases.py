@@ -12,12 +12,11 @@ from vane_line.api.schemas import (
     CaseIn,
     CaseOut,
     CaseRow,
-    DarkIn,
+    FactsIn,
     FunctionalIn,
     JobOut,
     PutAwayOut,
     ReadingOut,
-    RootFilledIn,
     SiteOut,
     StandardChoice,
     StandingOut,
@@ -35,7 +34,7 @@ from vane_line.store import cases, jobs
 router = APIRouter(prefix="/api", tags=["cases"])
 SITE_KEYS = (
     "id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side", "root_filled",
-    "dark",
+    "dark", "guide_pins", "gauge",
 )  # fmt: skip
 
 
@@ -171,20 +170,11 @@ def set_functional_side(ctx: Ctx, site_id: str, body: FunctionalIn) -> CaseOut:
     return case_out(overview.view(ctx.db, site.case_id))
 
 
-@router.put("/sites/{site_id}/root-filled", operation_id="setRootFilled")
-def set_root_filled(ctx: Ctx, site_id: str, body: RootFilledIn) -> CaseOut:
-    """Say whether the tooth is root-filled; measured attempts are measured again."""
+@router.put("/sites/{site_id}/facts", operation_id="setFacts")
+def set_facts(ctx: Ctx, site_id: str, body: FactsIn) -> CaseOut:
+    """Say what no scan shows of the tooth, as far as it is given; measured attempts are measured again."""
     site = cases.get_site(ctx.db, site_id)
-    cases.set_root_filled(ctx.db, site_id, body.filled)
-    _judge_again(ctx, site_id)
-    return case_out(overview.view(ctx.db, site.case_id))
-
-
-@router.put("/sites/{site_id}/dark", operation_id="setDark")
-def set_dark(ctx: Ctx, site_id: str, body: DarkIn) -> CaseOut:
-    """Say whether the tooth is dark; measured attempts are measured again."""
-    site = cases.get_site(ctx.db, site_id)
-    cases.set_dark(ctx.db, site_id, body.dark)
+    cases.set_facts(ctx.db, site_id, body.model_dump(exclude_none=True))
     _judge_again(ctx, site_id)
     return case_out(overview.view(ctx.db, site.case_id))
 

@@ -213,6 +213,7 @@ class EdgesRow(Row):
 class SideResistance(Row):
     taper_deg: float | None
     limiting_taper_deg: float | None
+    held_by_groove: str | None = Field(None, description="the wall of the groove that holds where this one does not")
 
 
 class ResistanceRow(Row):
@@ -442,6 +443,31 @@ class ChildRow(Row):
     sides: list[ChildSide] = Field(description="depth under the tooth before, in the middle of each side")
 
 
+class ChannelRow(Row):
+    kind: Literal["groove", "pin-hole", "guide-pin"]
+    side: str
+    direction: Vector
+    to_path_deg: float
+    diameter_mm: float
+    depth_mm: float | None = Field(
+        description="of a groove at half its length, of a hole along its axis; null of a pin"
+    )
+    depth_is_least: bool = Field(description="a scan does not show the bottom of a hole for certain")
+    length_mm: float = Field(description="of a groove; of a hole as it is seen; of a pin as it stands out")
+    above_line_mm: float | None = Field(description="of a groove's end over the finish line")
+    cover_mm: float | None = Field(description="of tooth from a hole's wall to its nearest way out")
+    way_out: Vector | None
+    ledge_mm: float | None = Field(description="width of the ledge round a pin")
+    ledge_slope_deg: float | None
+    at: Vector
+
+
+class BudgetRow(Row):
+    thickness_mm: float = Field(description="from face to back at the ledge's level, before cutting")
+    left_mm: float = Field(description="of it over the ledge: where it is least")
+    at: Vector
+
+
 class EnamelRow(Row):
     zone: str
     removed_mm: float | None
@@ -515,6 +541,10 @@ class MeasurementDocument(Row):
     anatomy: AnatomyRow | None
     cavity: CavityRow | None = Field(description="of an inlay, onlay or overlay")
     veneer: VeneerRow | None
+    channels: list[ChannelRow] | None = Field(
+        description="grooves in the walls, pin holes and guide pins; null of a kind that has none"
+    )
+    budget: BudgetRow | None = Field(description="tooth left beside a pin; null without pins or an earlier scan")
     child: ChildRow | None = Field(description="of a prefabricated child's crown")
     movements: list[MovementRow] | None = Field(description="clearance while the jaw moves, where it was asked for")
     planned: PlannedRow

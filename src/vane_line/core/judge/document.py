@@ -36,6 +36,7 @@ from vane_line.core.contract.measurement import (
 from vane_line.core.jaw.hinge import RULE_OF_THUMB
 from vane_line.core.judge import criteria
 from vane_line.core.judge.cavity_rows import cavity_row, outline_as_line, wall_drafts
+from vane_line.core.judge.channel_rows import budget_row, channel_rows
 from vane_line.core.judge.child_rows import child_row
 from vane_line.core.judge.criteria.space import meets_opposing
 from vane_line.core.judge.judgement import Judgement, short_area
@@ -104,6 +105,8 @@ def typed_document(
         cavity=cavity_row(geometry, standard),
         veneer=veneer_row(geometry, judgement),
         child=child_row(geometry, judgement),
+        channels=channel_rows(geometry),
+        budget=budget_row(geometry),
         movements=_movements(geometry, judgement),
         planned=PlannedRow(
             earlier=options.earlier, space_to=options.meaning.space_to, lift_mm=geometry.lift_mm,
@@ -121,7 +124,8 @@ def typed_document(
 
 
 def _line(geometry: Geometry) -> FinishLineRow:
-    rows = {"ring": finish_line_row, "cavity": outline_as_line, "window": window_as_line, "child": finish_line_row}
+    rows = {"ring": finish_line_row, "cavity": outline_as_line, "window": window_as_line, "cast": window_as_line,
+            "child": finish_line_row}  # fmt: skip
     return rows[geometry.kind.reader.name](geometry)
 
 

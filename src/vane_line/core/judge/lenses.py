@@ -11,7 +11,7 @@ SHORT, OVER, DOUBT, UNSEEN, MEETS, GAP, CONTACT, TAKEN, LINE, DASHED, SHADOW = (
 
 
 # Readers of kinds that are made for the tooth; a child's crown comes ready made, and a bulge is wanted under it.
-MADE = ("ring", "cavity", "window")
+MADE = ("ring", "cavity", "window", "cast")
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Bounds, Limits, Standard
 from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
+from vane_line.core.kinds.cast import PARTIAL_CROWN, PIN_CASTING
 from vane_line.core.kinds.cavity import CAVITIES
 from vane_line.core.kinds.child import CHILD_CROWN
 from vane_line.core.kinds.full_crown import FULL_CROWN
@@ -25,8 +26,11 @@ Place = tuple[float, float, float] | None
 CROWNS = (FULL_CROWN.name,)
 CAVITY_KINDS = tuple(kind.name for kind in CAVITIES)
 WINDOW_KINDS = (VENEER.name,)
-WITH_LEDGE = (*CROWNS, *WINDOW_KINDS)  # a finish line with a width
-MADE_KINDS = (*CROWNS, *CAVITY_KINDS, *WINDOW_KINDS)  # for the tooth; a child's crown comes ready made
+PARTIAL_KINDS, PIN_KINDS = (PARTIAL_CROWN.name,), (PIN_CASTING.name,)
+CAST_KINDS = (*PARTIAL_KINDS, *PIN_KINDS)
+WITH_LEDGE = (*CROWNS, *WINDOW_KINDS, *CAST_KINDS)  # a finish line with a width
+MILLED_KINDS = (*CROWNS, *CAVITY_KINDS, *WINDOW_KINDS)
+MADE_KINDS = (*MILLED_KINDS, *CAST_KINDS)  # for the tooth; a child's crown comes ready made
 CHILD_KINDS = (CHILD_CROWN.name,)
 EVERY_KIND = (*MADE_KINDS, *CHILD_KINDS)
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.case import Geometry
+from vane_line.core.channels.credit import credits
 from vane_line.core.contract.measurement import (
     AnatomyRow,
     Band,
@@ -86,14 +87,22 @@ def resistance_row(geometry: Geometry) -> ResistanceRow:
     """Height, bases and limiting taper by geometry; what remains of the tooth."""
     held = geometry.ring.shape.retention
     sides = held.by_side()
+    held_by = credits(geometry.ring.channels, geometry.line, geometry.axes)
     return ResistanceRow(
         height_mm=held.height_mm,
         base_faciolingual_mm=held.base_faciolingual_mm,
         base_mesiodistal_mm=held.base_mesiodistal_mm,
         limiting_taper_deg=held.least_limit_deg if sides else None,
-        resists=held.resists if sides else None,
+        resists=all(t <= limit or s in held_by for s, (t, limit) in sides.items()) if sides else None,
         resisting_share=held.resisting_share,
-        by_side={s: SideResistance(taper_deg=t, limiting_taper_deg=limit) for s, (t, limit) in sides.items()},
+        by_side={
+            s: SideResistance(
+                taper_deg=t,
+                limiting_taper_deg=limit,
+                held_by_groove=held_by[s].groove if t > limit and s in held_by else None,
+            )
+            for s, (t, limit) in sides.items()
+        },
         remaining_mm=held.remaining_mm,
         remaining_halfway_mm=held.halfway_mm,
         neck_mm=held.neck_mm,

@@ -25,6 +25,7 @@ BACK_KEYS = {"functional-cusp", "other-cusp", "groove", "wall", *(f"wall-{s}" fo
 FRONT_KEYS = {"incisal", "facial-incisal", "facial-middle", "facial-cervical", "lingual-fossa", "lingual-wall"}
 FRONT_NEEDED = FRONT_KEYS - {"lingual-wall"}
 CHILD_BACK, CHILD_FRONT = {"functional-cusp", "other-cusp", "groove"}, {"incisal"}
+CAST_FRONT = {"lingual-fossa", "incisal"}
 WINDOW_NEEDED = {"incisal", "facial-incisal", "facial-middle", "facial-cervical"}
 DARK_MM = (
     0.2,
@@ -64,6 +65,9 @@ VENEER_DEFAULTS = {
 # A prefabricated crown goes on a primary tooth: behind, then in front.
 CHILD_DEFAULTS = {m: f"child-{m}" for m in ("preformed-metal", "preformed-zirconia")}
 CHILD_FRONT_DEFAULTS = {m: f"child-front-{m}" for m in CHILD_DEFAULTS}
+# A casting is of metal: a partial crown behind, one held by pins in front.
+CAST_DEFAULTS = {"full-metal": "partial-full-metal"}
+CAST_FRONT_DEFAULTS = {"full-metal": "pin-full-metal"}
 LOWER_INCISORS = ("31", "32", "41", "42")
 LOWER_INCISOR_DEFAULTS = {"zirconia": "front-lower-incisor-zirconia"}
 WING_HALF_DEG = 5.0  # to either side of the wing the finish line passes from one width to the other, on purpose
@@ -285,17 +289,18 @@ def parse_standard(data: dict[str, Any], name: str) -> Standard:
     back = teeth == "back"
     readers = _readers(data, name)
     ring, window, child = ("ring" in readers), ("window" in readers), ("child" in readers)
-    front_keys = WINDOW_NEEDED if window else CHILD_FRONT if child else FRONT_KEYS
+    cast = "cast" in readers
+    front_keys = CAST_FRONT if cast else WINDOW_NEEDED if window else CHILD_FRONT if child else FRONT_KEYS
     try:
         reduction = _limits(data, name, "reduction", BACK_KEYS if back else front_keys)
         width = (
             _limits(data, name, "finish_line_width", WIDTH_KEYS)
-            if ring or window or data.get("finish_line_width")
+            if ring or window or cast or data.get("finish_line_width")
             else {}
         )
         forms = {k: tuple(v) for k, v in data.get("finish_line_form", {}).items()}
         clearance = _limits(data, name, "clearance", {"lingual"}) if data.get("clearance") else {}
-        needed = sorted(WINDOW_NEEDED if window else CHILD_FRONT if child else FRONT_NEEDED)
+        needed = sorted(CAST_FRONT if cast else WINDOW_NEEDED if window else CHILD_FRONT if child else FRONT_NEEDED)
         if back:
             needed = ["functional-cusp", "other-cusp", *(["groove"] if ring or child else [])]
         for key in needed:
@@ -501,6 +506,8 @@ def default_id(material: str, tooth: ToothNumber | None = None, restoration: str
         if tooth is not None and tooth.molar:
             raise BadOption(f"tooth {tooth.fdi} is a molar: a {restoration} is for front teeth and premolars.")
         return VENEER_DEFAULTS[material]
+    if kinds.of(restoration).reader.name == "cast":
+        return _cast_id(material, tooth, restoration)
     if tooth is not None and tooth.front:
         if tooth.fdi[1] == "3" and material in CANINE_DEFAULTS:
             return CANINE_DEFAULTS[material]
@@ -508,6 +515,16 @@ def default_id(material: str, tooth: ToothNumber | None = None, restoration: str
             return LOWER_INCISOR_DEFAULTS[material]
         return FRONT_DEFAULTS[material]
     return DEFAULTS[material]
+
+
+def _cast_id(material: str, tooth: ToothNumber | None, restoration: str) -> str:
+    table, front = (CAST_FRONT_DEFAULTS, True) if restoration == "pin-casting" else (CAST_DEFAULTS, False)
+    if material not in table:
+        raise BadOption(f"material {material} is not used for a {restoration}: {', '.join(table)} is.")
+    if tooth is not None and tooth.front != front:
+        for_teeth = "front teeth" if front else "premolars and molars"
+        raise BadOption(f"tooth {tooth.fdi}: a {restoration} is for {for_teeth}.")
+    return table[material]
 
 
 def choose(

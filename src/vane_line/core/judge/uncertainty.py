@@ -25,6 +25,9 @@ U_METHOD = {
     "cusp-thickness-by-box": 0.15, "internal-radius": 0.06,
     "ledge-width": 0.025, "incisal-reduction": 0.025, "incisal-form": 1.0, "wrap": 0.06, "scoop": 0.030,
     "contact-ending": 0.07, "cervical-undercut": 0.012, "crown-seat": 0.03, "ledge": 0.025,
+    "groove-depth": 0.020, "groove-length": 0.06, "groove-end": 0.06, "groove-parallel": 0.35, "pin-depth": 0.030,
+    "pin-parallel": 0.6, "guide-pin": 0.15, "pin-cover": 0.040, "pin-ledge": 0.06, "ledge-slope": 1.0,
+    "tooth-left": 0.05,
 }  # fmt: skip
 # By which power of the edges' length a measure grows less certain on a coarser scan; the others do not.
 GROWTH = {
@@ -36,7 +39,7 @@ GROWTH = {
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 IN_MM = set(U_METHOD) - {
     "convergence", "draft", "finish-line-roughness", "divergence", "box-floor", "cavosurface",
-    "incisal-form",
+    "incisal-form", "groove-parallel", "pin-parallel", "guide-pin", "ledge-slope",
 }  # fmt: skip
 U_SCAN_FLOOR_UM = 4.0  # correlated scanner error that the noise of neighbouring vertices cannot show
 U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial direction over rescans (docs/uncertainty)

@@ -18,9 +18,10 @@ from vane_line.core.contract.measurement import (
     VeneerRow,
 )
 from vane_line.core.judge.criteria.veneer import THIRDS, enamel_left
-from vane_line.core.judge.criteria.window_line import judged_stretches, told_widths
+from vane_line.core.judge.criteria.window_line import told_widths
 from vane_line.core.judge.judgement import Judgement
 from vane_line.core.judge.shape_rows import gaps
+from vane_line.core.kinds.outlined import LedgeCut
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.measure.line_form import SUMMARY_SHARE
 from vane_line.core.outline.line import along_mm
@@ -63,11 +64,11 @@ def _enamel(geometry: Geometry, judgement: Judgement) -> list[EnamelRow]:
 
 
 def window_as_line(geometry: Geometry) -> FinishLineRow:
-    """A window's line: azimuth about the facial direction, 0 occlusal, 90 mesial; heights along that direction."""
+    """A window's line: azimuth about the way it faces, 0 occlusal, 90 mesial; heights along that direction."""
     line, cut = geometry.line, geometry.cut
-    assert isinstance(cut, WindowCut)
+    assert isinstance(cut, LedgeCut)
     widths, along = told_widths(cut), along_mm(line.points)
-    judged = np.any(list(judged_stretches(cut).values()), axis=0) & np.isfinite(widths)
+    judged = np.any(list(cut.judged.values()), axis=0) & np.isfinite(widths)
     spread = None
     if judged.sum() > 2:
         low, middle, high = np.quantile(widths[judged], [SUMMARY_SHARE, 0.5, 1 - SUMMARY_SHARE])

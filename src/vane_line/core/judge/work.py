@@ -14,6 +14,7 @@ from vane_line.core.burs import Bur, Use, for_ledge
 from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held
 from vane_line.core.judge.standards import (
+    CAST_DEFAULTS,
     CAVITY_DEFAULTS,
     CHILD_DEFAULTS,
     DEFAULTS,
@@ -25,6 +26,7 @@ from vane_line.core.judge.standards import (
     suitable,
 )
 from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.kinds.ring import RingCut
 from vane_line.core.measure.reduction import ZoneValue, area_below
 from vane_line.core.measure.retention import OPPOSITE, SIDE_HALF_DEG, SIDES
 from vane_line.core.rings import degrees_apart
@@ -159,7 +161,7 @@ class Job:
 
     def convergence_after(self, side: str | None, amount: float, third: str) -> float | None:
         """Convergence across the tooth after a wall has lost `amount` in one third, its foot untouched."""
-        if side is None:
+        if side is None or not isinstance(self.g.cut, RingCut):
             return None
         azimuth, walls = SIDES[side], self.g.ring.shape.walls
         height = walls.height_at(azimuth)
@@ -207,6 +209,8 @@ class Job:
 
     def too_little_left(self, amount: float) -> str:
         """Why the tooth cannot lose `amount` from its side at the finish line."""
+        if not isinstance(self.g.cut, RingCut):
+            return ""
         left, least = self.g.ring.shape.retention.remaining_mm, self.held.least_left_mm
         if np.isfinite(left) and left - amount < least:
             return f"only {left:.1f} mm of the tooth are left at the finish line, {least:.1f} are the least"
@@ -254,9 +258,8 @@ class Job:
     def _others(self) -> list[Standard]:
         tooth = self.g.options.tooth
         kind = self.g.options.restoration
-        table = {"ring": DEFAULTS, "cavity": CAVITY_DEFAULTS, "window": VENEER_DEFAULTS, "child": CHILD_DEFAULTS}[
-            self.g.kind.reader.name
-        ]
+        table = {"ring": DEFAULTS, "cavity": CAVITY_DEFAULTS, "window": VENEER_DEFAULTS, "cast": CAST_DEFAULTS,
+                 "child": CHILD_DEFAULTS}[self.g.kind.reader.name]  # fmt: skip
         ids = dict.fromkeys(default_id(m, tooth, kind) for m in table)
         found = [fitted(built_in()[i], tooth) for i in ids if i != self.standard.id]
         return [s for s in found if suitable(s) and self.standard.material not in (s.material, *s.also_for)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from vane_line.core.kinds.cast import CASTINGS
 from vane_line.core.kinds.cavity import CAVITIES
 from vane_line.core.kinds.child import CHILD_CROWN
 from vane_line.core.kinds.full_crown import FULL_CROWN
@@ -9,7 +10,7 @@ from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.core.kinds.window import VENEER
 from vane_line.errors import BadOption
 
-_ALL: dict[str, Kind] = {kind.name: kind for kind in (FULL_CROWN, VENEER, *CAVITIES, CHILD_CROWN)}
+_ALL: dict[str, Kind] = {kind.name: kind for kind in (FULL_CROWN, VENEER, *CAVITIES, *CASTINGS, CHILD_CROWN)}
 
 
 def of(restoration: str) -> Kind:

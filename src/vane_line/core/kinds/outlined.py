@@ -2,15 +2,56 @@
 
 from __future__ import annotations
 
-from vane_line.core.arrays import Bools
+from dataclasses import dataclass
+
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.kinds.kind import Along, Drawing
+from vane_line.core.kinds.seen import Cut
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.undercut import Region
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options
 from vane_line.core.outline.by_hand import bounded, redrawn
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey
 from vane_line.core.placed import Placed
 from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.trace.section import Axes
+
+NO_DEPTH = "without the scan before cutting the depth at the line is not known"
+
+
+@dataclass(frozen=True, eq=False)
+class LedgeCut(Cut):
+    """Of a cut whose outline has a ledge. view: axes by which the line goes round. widths: (K,) of the ledge at the
+    line's points, nan where none ends; why_no_widths: where none could be told. above_gingiva_mm: (K,) at the neck, nan
+    elsewhere."""
+
+    outline: OutlineLine
+    view: Axes
+    widths: Floats
+    why_no_widths: str
+    above_gingiva_mm: Floats
+    gingiva_source: str | None
+    hidden: Floats
+    regions: list[Region]
+    high_mm: float
+
+    @property
+    def undercuts(self) -> list[Region]:
+        return self.regions
+
+    @property
+    def wall_mm(self) -> float:
+        return self.high_mm
+
+    @property
+    def judged(self) -> dict[str, Bools]:
+        """By side, which of the line's points (K,) have a ledge that is judged."""
+        raise NotImplementedError
+
+    def hidden_mm(self, _inside: Surface) -> Floats:
+        """As it was found."""
+        return self.hidden
 
 
 def drawn_line(survey: OutlineSurvey, drawn: HandLine) -> FinishLine:

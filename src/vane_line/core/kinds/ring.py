@@ -8,6 +8,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.channels.channel import Channel
+from vane_line.core.channels.groove import find_grooves
 from vane_line.core.kinds.kind import Along, Drawing, Reader
 from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
@@ -37,7 +39,7 @@ LOST_SHARE = 0.40  # of the line without an edge
 class RingCut(Cut):
     """What the ring reader found: profiles round the axis, their walls, the form of the whole.
 
-    occlusal: of a back tooth, front: of a front tooth, else None.
+    occlusal: of a back tooth, front: of a front tooth, else None. channels: grooves in the walls.
     """
 
     profiles: Profiles
@@ -45,6 +47,7 @@ class RingCut(Cut):
     shape: Shape
     occlusal: OcclusalForm | None
     front: FrontForm | None
+    channels: list[Channel]
 
     @property
     def undercuts(self) -> list[Region]:
@@ -136,6 +139,7 @@ def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
         shape=shape,
         occlusal=None if front else occlusal_form(inside.even, seen.earlier, seen.anatomy, axes),
         front=front_form(survey.rings, line, inside.even, seen.others, axes) if front else None,
+        channels=find_grooves(seen.placed.eased, inside.even, line.points, line, axes),
     )
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.channels.channel import Channel
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.undercut import Region
 from vane_line.core.mesh.surface import Surface
@@ -54,10 +55,13 @@ class Seen(Generic[S]):
     standing: Bools
     around: Around
     noise_um: float
+    gauge: dict[str, float]  # depths of holes as a gauge told them, by side
 
 
 class Cut:
-    """What a reader found beside what all kinds share; each reader has its own."""
+    """What a reader found beside what all kinds share; each reader has its own. channels: grooves, holes and pins."""
+
+    channels: list[Channel]
 
     @property
     def undercuts(self) -> list[Region]:

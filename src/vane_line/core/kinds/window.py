@@ -10,6 +10,8 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.kinds.kind import Along, Kind, Reader
 from vane_line.core.kinds.outlined import (
+    NO_DEPTH,
+    LedgeCut,
     along_of,
     cut_inside,
     drawn_line,
@@ -17,15 +19,12 @@ from vane_line.core.kinds.outlined import (
     told_teeth,
     whole_girth,
 )
-from vane_line.core.kinds.seen import Cut, Inside, Seen, Zoned
+from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import BAND_EXTRA_MM, Zones, used_zones
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.contacts import to_contacts
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.placed import Placed
-from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
 from vane_line.core.window.forms import (
     Ending,
@@ -40,7 +39,7 @@ from vane_line.core.window.forms import (
     stretches,
 )
 from vane_line.core.window.ledge import ledge_widths
-from vane_line.core.window.survey import WindowSurvey, draft_along, hidden_along, survey, window_centre
+from vane_line.core.window.survey import FACE, WindowSurvey, draft_along, hidden_along
 
 EDGE_COSINE, EDGE_DEEP_MM = 0.64, 2.5  # what faces the incisal edge's way, and how far below its top
 BEHIND_COSINE, BESIDE_DEG = -0.2, 40.0
@@ -49,38 +48,21 @@ SAME_MM, UNCUT_SHARE = 0.05, 0.4
 
 
 @dataclass(frozen=True, eq=False)
-class WindowCut(Cut):
-    """What the window reader found. view: axes about the facial direction, by which the line goes round. widths: (K,)
-    of the ledge at the line's points, nan where none ends; why_no_widths: where none could be told. to_contact_mm: (K,)
-    behind; above_gingiva_mm: (K,) at the neck; both nan elsewhere."""
+class WindowCut(LedgeCut):
+    """What the window reader found, about the facial direction. to_contact_mm: (K,) behind, nan elsewhere."""
 
-    outline: OutlineLine
-    view: Axes
     to_contact_mm: Floats
     where: Stretches
-    widths: Floats
-    why_no_widths: str
     incisal: Incisal | None
     planes_deg: tuple[float, ...]
     scoops: list[Scoop]
     endings: list[Ending]
-    above_gingiva_mm: Floats
-    gingiva_source: str | None
-    hidden: Floats
-    regions: list[Region]
-    high_mm: float
 
     @property
-    def undercuts(self) -> list[Region]:
-        return self.regions
-
-    @property
-    def wall_mm(self) -> float:
-        return self.high_mm
-
-    def hidden_mm(self, _inside: Surface) -> Floats:
-        """As it was found."""
-        return self.hidden
+    def judged(self) -> dict[str, Bools]:
+        """Neck and sides; behind only where the cut wraps over the edge."""
+        wrapped = self.incisal is not None and self.incisal.form == "wrap"
+        return {side: here for side, here in self.where.named().items() if side != "lingual" or wrapped}
 
 
 def window_along(placed: Placed, survey: WindowSurvey, line: FinishLine, direction: Floats) -> Along:
@@ -109,7 +91,7 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
     axes, surface = survey.axes, seen.inside.even
     before = survey.teeth.get("preop")
     widths = np.full(len(line.points), np.nan)
-    why = "without the scan before cutting the depth at the line is not known"
+    why = NO_DEPTH
     if survey.depth_mm is not None:
         widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
     incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes)
@@ -168,7 +150,7 @@ def window_zones(asked: Zoned[WindowCut]) -> Zones:
 
 
 WINDOW: Reader[WindowSurvey, WindowCut] = Reader(
-    "window", find=window_centre, trace=survey, follow=drawn_line, along=window_along,
+    "window", find=FACE.centre, trace=FACE.survey, follow=drawn_line, along=window_along,
     redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
     check=window_check, cut=window_cut, zones=window_zones,
 )  # fmt: skip

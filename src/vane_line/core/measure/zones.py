@@ -20,6 +20,7 @@ from vane_line.core.trace.wall import WallRuns
 from vane_line.core.vectors import unit
 
 GROOVE_HALF_WIDTH_MM = 0.5
+WALL_THIRDS = ("cervical", "middle", "occlusal")
 BAND_EXTRA_MM = 0.2  # the finish-line band is the target width and this wide
 RIDGE_HALF_WIDTH_SHARE = 0.20  # of the faciolingual size, about the groove
 BEVEL_DEG = (25.0, 65.0)  # slope of a functional-cusp bevel to the path
@@ -113,7 +114,7 @@ def _wall_zones(put, is_wall, azimuth, third) -> None:  # type: ignore[no-untype
     """Three thirds of each side's wall."""
     for side, centre in {"facial": 0, "mesial": 90, "lingual": 180, "distal": 270}.items():
         here = is_wall & (degrees_apart(azimuth, centre) <= 45)
-        for k, part in enumerate(("cervical", "middle", "occlusal")):
+        for k, part in enumerate(WALL_THIRDS):
             put(f"wall/{side}/{part}", here & (third == k))
 
 
@@ -133,7 +134,7 @@ def _front_zones(put, azimuth, height, line_height, slope, band, xy) -> None:  #
     put("lingual-fossa", lingual & (slope < FOSSA_DEG), LEAST_AREA_MM2)
     for side, centre in (("mesial", 90.0), ("distal", 270.0)):
         here = free & ~at_edge & ~facial & ~lingual & (degrees_apart(azimuth, centre) <= 90 - FRONT_HALF_DEG + 1)
-        for k, part in enumerate(("cervical", "middle", "occlusal")):
+        for k, part in enumerate(WALL_THIRDS):
             put(f"wall/{side}/{part}", here & (third == k))
     put("incisal-edge", at_edge)
 

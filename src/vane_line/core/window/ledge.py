@@ -156,7 +156,11 @@ def _foot(row: Floats) -> float:
     if len(low) == 0:
         return float("nan")
     foot = int(rising[0] + low[0])
-    return float(value[foot : foot + ahead + 1].max())
+    # Past the foot the depth still grows by what the face or wall leans: that is not the ledge's.
+    beyond = slope[foot + ahead : foot + 3 * ahead]
+    lean = float(np.clip(np.median(beyond), 0.0, FOOT_SLOPE)) if len(beyond) else 0.0
+    past = fine[foot : foot + ahead + 1] - fine[foot]
+    return float((value[foot : foot + ahead + 1] - lean * past).max())
 
 
 def form_of(width_mm: float, cavosurface_deg: float) -> str:

@@ -1,7 +1,12 @@
-"""A window read about the direction that leaves the tooth through the cut face: the tooth before, the cut, its path."""
+"""A window read about the direction that leaves the tooth through the cut face: the tooth before, the cut, its path.
+
+Which way the face looks is a record of the kind: a veneer's facially, a casting's behind, a partial crown's both behind
+and up.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -30,7 +35,6 @@ from vane_line.errors import UnfitScans
 UNDER_MM = 0.15  # so far under the tooth before, surface was cut for certain: a veneer takes off little
 SEEN = -0.5  # cosine to the occlusal direction: the neck's face looks down a little
 ANY_WAY = -2.0
-VENEER = Asked("a veneer's preparation", "on its face", "on the prepared face")
 VIEW_DEG = 75.0  # from facial to incisal: face, facet and what wraps over it are seen side by side
 CLEAR_DEG = 125.0  # an angle through the tooth that is blunter is no clear edge
 SMOOTH_MM, OFF_MM = 0.12, 0.04  # an edge that lies this far off the cut is the rounded one of the scan
@@ -53,37 +57,67 @@ class WindowSurvey(OutlineSurvey):
     own: Surface
 
 
-def window_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
-    """The middle of what was cut off the face. Raises UnfitScans or BadOption."""
-    return middle_of_cut(prep, preop, near, occlusal, seen=SEEN, asked=VENEER)
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """What a path is told from: the cut surface and the tooth's own, freed of noise; the outline (K, 3); axes about the
+    tooth."""
+
+    inside: Surface
+    own: Surface
+    line: Floats
+    axes: Axes
+    placed: Placed
+    options: Options
 
 
-def survey(placed: Placed, options: Options) -> WindowSurvey:
+@dataclass(frozen=True)
+class Facing:
+    """Which way a kind's cut looks. out: 1 facially, -1 behind; up: how much of it looks along the tooth's axis
+    besides; path: how its path is told; asked: what a person is asked for where it is not found."""
+
+    out: float
+    up: float
+    path: Callable[[Cut], Path]
+    asked: Asked
+
+    def centre(self, prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
+        """The middle of what was cut. Raises UnfitScans or BadOption."""
+        return middle_of_cut(prep, preop, near, occlusal, seen=SEEN, asked=self.asked)
+
+    def survey(self, placed: Placed, options: Options) -> WindowSurvey:
+        """Raises UnfitScans where no such cut is seen."""
+        return survey(placed, options, self)
+
+
+def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     """Raises UnfitScans where no window is seen."""
     frame, size = placed.frame, size_of(options.tooth)
+    out = unit(facing.out * frame.facial + facing.up * frame.occlusal)
     # The cut is in the face: the tooth's middle lies half its thickness behind it.
-    teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - size[3] / 2 * frame.facial)
+    teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - facing.out * size[3] / 2 * frame.facial)
     tooth = teeth.get("preop") or teeth.get("mockup")
     mask = None
     if tooth is not None and placed.base is not None:
         mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, UNDER_MM, ANY_WAY)
     if mask is None:
         near = placed.centre if options.near is None else options.near
-        mask = region_by_crease(placed.eased, near, frame.facial)
+        mask = region_by_crease(placed.eased, near, out)
     outline = None if mask is None else trace_outline(placed.crop, mask, inside_mm=LEDGE_MM)
     if mask is None or outline is None:
         raise UnfitScans(
-            "prep: no veneer's preparation with an outline is found there; give a point on its face (near), or the "
-            "scan before cutting."
+            f"prep: {facing.asked.thing} with an outline is not found there; give a point {facing.asked.point} (near), "
+            "or the scan before cutting."
         )
     inside, _ = placed.eased.keep_vertices(mask)
-    _refuse_crown(inside, axes)
+    _refuse_crown(inside, axes, facing)
     if tooth is not None:
         girth = girth_of(tooth.surface, axes, size)
     own = own_surface(placed.eased, girth, axes)
-    path = window_path(inside, own, outline.points, axes, options.path, placed.noise_um)
-    about = Axes.make(axes.origin, frame.facial, frame.occlusal, frame.mesial)
-    view = Axes.make(axes.origin, _fan(np.array([VIEW_DEG]), axes)[0], frame.facial, frame.mesial)
+    path = facing.path(Cut(inside, own, outline.points, axes, placed, options))
+    about = Axes.make(axes.origin, out, frame.occlusal - facing.up * frame.facial * facing.out, frame.mesial)
+    view = Axes.make(
+        axes.origin, fan(np.array([VIEW_DEG]), facing.out * axes.zero, axes)[0], frame.facial, frame.mesial
+    )
     found = line_of(outline, mask, about)
     before, depth = teeth.get("preop"), None
     if before is not None:
@@ -109,10 +143,10 @@ def _by_difference(outline: Outline, begins: Floats, eased: Surface) -> Outline:
     return replace(outline, points=placed, clear=outline.clear | told)
 
 
-def _refuse_crown(inside: Surface, axes: Axes) -> None:
-    """Raises UnfitScans where the cut goes round the tooth: as much wall behind as on the face."""
+def _refuse_crown(inside: Surface, axes: Axes, facing: Facing) -> None:
+    """Raises UnfitScans where the cut goes round the tooth: as much wall on the other side as on its own."""
     normals, areas = inside.vertex_normals, inside.vertex_areas
-    wall, ahead = np.abs(normals @ axes.up) < WALL_COSINE, normals @ axes.zero
+    wall, ahead = np.abs(normals @ axes.up) < WALL_COSINE, facing.out * (normals @ axes.zero)
     front = float(areas[wall & (ahead > AHEAD_COSINE)].sum())
     if areas[wall & (ahead < -AHEAD_COSINE)].sum() > BACK_SHARE * max(front, 1e-9):
         raise UnfitScans("prep: this looks like a full crown: it is cut on the back as on the face; choose full-crown.")
@@ -137,36 +171,56 @@ def hidden_along(
     return undercut_regions(inside, depth, across, level, axes, noise_um, lambda _side: None)
 
 
-def window_path(inside: Surface, own: Surface, line: Floats, axes: Axes, given: Floats | None, noise_um: float) -> Path:
-    """The path among the directions from facial to incisal along which the cut is seen best, or the one given.
+def window_path(cut: Cut) -> Path:
+    """The path among the directions from facial to incisal along which the cut is seen best, or the one given."""
+    return path_in_fan(cut, cut.axes.zero)
 
-    inside: the cut surface, own: the tooth's, freed of noise; line: (K, 3) the outline. Nearly equal directions are
-    averaged by their draft and by what they leave hidden, so that it moves evenly with the surface.
+
+def path_in_fan(cut: Cut, face: Floats) -> Path:
+    """The path among the directions from `face` (3,) to the tooth's own axis along which the cut is seen best, or the
+    one given.
+
+    Nearly equal directions are averaged by their draft and by what they leave hidden, so that it moves evenly with the
+    surface.
     """
+    normals, areas = off_rim(cut.inside, cut.line)
+    given, axes = cut.options.path, cut.axes
+    if given is not None:
+        return Path(unit(given), least_draft(normals, areas, unit(given)), "given")
+    tried = np.arange(0, 90 + FAN_DEG / 2, FAN_DEG)
+    ways = fan(tried, face, axes)
+    draft = quantiles_about(normals, areas, ways, QUANTILE)
+    noise = cut.placed.noise_um
+    deepest = [
+        max((r.max_depth_mm for r in hidden_along(cut.own, cut.inside, axes, d, noise)[1]), default=0.0) for d in ways
+    ]
+    angle = np.arange(0, 90 + STEP_DEG / 2, STEP_DEG)
+    worth = np.interp(angle, tried, draft - HIDDEN_DEG * np.array(deepest))
+    say = np.exp((worth - worth.max()) / NEARLY_DEG)
+    best = fan(np.array([say @ angle / say.sum()]), face, axes)[0]
+    return Path(best, least_draft(normals, areas, best), "best")
+
+
+def off_rim(inside: Surface, line: Floats) -> tuple[Floats, Floats]:
+    """Unit normals (N, 3) and areas (N,) of the cut, without what lies nearest the line (K, 3), where the scan rounds
+    the edge."""
     away, _ = cKDTree(line).query(inside.vertices)
     told = away > RIM_MM
     if not told.any():
         told = np.ones(inside.n_vertices, dtype=bool)
-    normals, areas = unit(inside.spread(inside.vertex_normals, 2))[told], inside.vertex_areas[told]
-    if given is not None:
-        return Path(unit(given), least_draft(normals, areas, unit(given)), "given")
-    tried = np.arange(0, 90 + FAN_DEG / 2, FAN_DEG)
-    fan = _fan(tried, axes)
-    draft = quantiles_about(normals, areas, fan, QUANTILE)
-    deepest = [max((r.max_depth_mm for r in hidden_along(own, inside, axes, d, noise_um)[1]), default=0.0) for d in fan]
-    angle = np.arange(0, 90 + STEP_DEG / 2, STEP_DEG)
-    worth = np.interp(angle, tried, draft - HIDDEN_DEG * np.array(deepest))
-    say = np.exp((worth - worth.max()) / NEARLY_DEG)
-    best = _fan(np.array([say @ angle / say.sum()]), axes)[0]
-    return Path(best, least_draft(normals, areas, best), "best")
+    return unit(inside.spread(inside.vertex_normals, 2))[told], inside.vertex_areas[told]
 
 
-def _fan(angle_deg: Floats, axes: Axes) -> Floats:
+def fan(angle_deg: Floats, face: Floats, axes: Axes) -> Floats:
+    """(D, 3) directions so far from `face` towards the tooth's own axis."""
     a = np.radians(angle_deg)[:, None]
-    return unit(np.cos(a) * axes.zero + np.sin(a) * axes.up)
+    return unit(np.cos(a) * face + np.sin(a) * axes.up)
 
 
 def draft_along(inside: Surface, direction: Floats) -> float:
     """Least draft of a cut surface along a path that is only tried."""
     normals = unit(inside.spread(inside.vertex_normals, 2))
     return least_draft(normals, inside.vertex_areas, direction)
+
+
+FACE = Facing(1.0, 0.0, window_path, Asked("a veneer's preparation", "on its face", "on the prepared face"))

@@ -17,6 +17,7 @@
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
   import Cusps from "./components/Cusps.svelte";
+  import Channels from "./components/Channels.svelte";
   import Sizes from "./components/Sizes.svelte";
   import Veneer from "./components/Veneer.svelte";
   import Form from "./components/Form.svelte";
@@ -294,6 +295,7 @@
           <Cusps {model} />
           <Veneer {model} />
           <Sizes {model} />
+          <Channels {model} />
           <Movements {model} />
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if !model.pins.on}<Pins {model} />{/if}

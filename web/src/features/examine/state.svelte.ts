@@ -5,6 +5,7 @@ import {
   type Case,
   type Changes,
   type EditKind,
+  type Facts,
   type Job,
   type Result,
   type Site,
@@ -342,14 +343,9 @@ export class Examine extends Tracked {
     if (standard && this.site) await this.#judgedAgain(api.setStandard(this.site.id, standard.material, id));
   }
 
-  /** Whether the tooth is root-filled: its cusps are then judged by another figure, after it is measured again. */
-  async setRootFilled(filled: boolean) {
-    if (this.site) await this.#judgedAgain(api.setRootFilled(this.site.id, filled));
-  }
-
-  /** Whether the tooth is dark: a veneer over it is then judged by more room, after it is measured again. */
-  async setDark(dark: boolean) {
-    if (this.site) await this.#judgedAgain(api.setDark(this.site.id, dark));
+  /** What no scan shows of the tooth (root-filled, dark, how deep its pin holes are); it is measured again. */
+  async setFacts(facts: Facts) {
+    if (this.site) await this.#judgedAgain(api.setFacts(this.site.id, facts));
   }
 
   /** How the lower jaw moves, or "" where only the bite is looked at; measured again. */

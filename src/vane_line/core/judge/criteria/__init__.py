@@ -2,7 +2,19 @@
 
 from __future__ import annotations
 
-from vane_line.core.judge.criteria import cavity, child, fit, form, line, movement, others, space, veneer, walls
+from vane_line.core.judge.criteria import (
+    cavity,
+    channels,
+    child,
+    fit,
+    form,
+    line,
+    movement,
+    others,
+    space,
+    veneer,
+    walls,
+)
 from vane_line.core.judge.record import Criterion, Held
 from vane_line.core.measure import zones
 
@@ -53,7 +65,7 @@ def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     return zones.where(zone, place, lingual_word)
 
 
-for _module in (others, space, movement, cavity, veneer, child, walls, line, fit, form):
+for _module in (others, space, movement, cavity, veneer, channels, child, walls, line, fit, form):
     for _criterion in _module.CRITERIA:
         register(_criterion)
 

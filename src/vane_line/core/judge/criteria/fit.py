@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from vane_line.core.judge.record import MADE_KINDS, Criterion, Held, verdicts
+from vane_line.core.judge.record import MADE_KINDS, MILLED_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -95,7 +95,7 @@ CRITERIA = (
         correct={"min": _round}, kinds=MADE_KINDS,
     ),
     Criterion(
-        "milled-fit", "thickness left after milling", _milled_fit, lens="depth", weight=0.2, kinds=MADE_KINDS,
+        "milled-fit", "thickness left after milling", _milled_fit, lens="depth", weight=0.2, kinds=MILLED_KINDS,
         leave={"min": "round the edge first: that alone gives thickness back; then look at the depth again"},
     ),
 )  # fmt: skip

@@ -8,7 +8,8 @@ from vane_line.core.arrays import Floats
 from vane_line.core.judge.criteria.window_line import plane_rows, second_plane
 from vane_line.core.judge.record import (
     CHILD_KINDS,
-    WITH_LEDGE,
+    CROWNS,
+    WINDOW_KINDS,
     Criterion,
     Held,
     by_reader,
@@ -165,7 +166,7 @@ CRITERIA = (
     ),
     Criterion(
         "planes", "planes of the facial surface", by_reader(ring=_planes, window=plane_rows, child=_child_planes),
-        lens="depth", kinds=(*WITH_LEDGE, *CHILD_KINDS),
+        lens="depth", kinds=(*CROWNS, *WINDOW_KINDS, *CHILD_KINDS),
         correct={"min": corrected_by_reader(ring=_second_plane, window=second_plane, child=_second_plane)},
     ),
     Criterion(

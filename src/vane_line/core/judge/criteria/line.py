@@ -392,13 +392,15 @@ CRITERIA = (
         leave={"max": "look where it is dashed: retract and scan again, or draw the line there by hand"},
     ),
     Criterion(
-        "finish-line-width", "width", by_reader(ring=_widths, window=width_rows), place="finish line", lens="line",
-        by_attempt=True, correct={"min": corrected_by_reader(ring=_widen, window=deepen_ledge)}, kinds=WITH_LEDGE,
+        "finish-line-width", "width", by_reader(ring=_widths, window=width_rows, cast=width_rows), place="finish line",
+        lens="line", by_attempt=True, kinds=WITH_LEDGE,
+        correct={"min": corrected_by_reader(ring=_widen, window=deepen_ledge, cast=deepen_ledge)},
         leave={"max": "nothing to cut: record it and tell the laboratory; the restoration fills it"},
         way_out="the finish line cannot have its width here: the tooth is small, take a narrower one",
     ),
     Criterion(
-        "finish-line-form", "form", by_reader(ring=_forms, window=form_rows), place="finish line", lens="line",
+        "finish-line-form", "form", by_reader(ring=_forms, window=form_rows, cast=form_rows), place="finish line",
+        lens="line",
         says={"max": "not the wanted form"}, correct={"max": _accepted}, kinds=WITH_LEDGE,
         leave={"max": "accepted where its width is within limits: note it for the laboratory, and cut no wider for it"},
     ),
@@ -415,7 +417,8 @@ CRITERIA = (
         correct={"max": _smooth},
     ),
     Criterion(
-        "margin-height", "below the gingiva", by_reader(ring=_margin_heights, window=gingiva_rows), place="margin",
+        "margin-height", "below the gingiva",
+        by_reader(ring=_margin_heights, window=gingiva_rows, cast=gingiva_rows), place="margin",
         lens="line", kinds=WITH_LEDGE, says={"min": "too far over the gingiva"},
         leave={
             "min": "bring it nearer to the gingiva only where the root's colour shows when the lips part: agreed with "

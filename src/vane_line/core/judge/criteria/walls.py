@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from vane_line.core.channels.credit import credits
 from vane_line.core.judge.record import MADE_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import per_degree
@@ -69,7 +70,14 @@ def _resistance(held: Held) -> list[Verdict]:
     why = f"height of the walls to faciolingual width; {WAYS}"
     ratio = kept.height_mm / kept.base_faciolingual_mm
     rows = verdicts("resistance", "overall", ratio, "ratio", u, held.bounds("height-to-width"), why)
+    held_by = credits(held.geometry.ring.channels, held.geometry.line, held.geometry.axes)
     for side, (taper, limit) in kept.by_side().items():
+        if taper > limit and side in held_by:
+            found = held_by[side]
+            why = f"the wall alone leans too much; the groove in the {found.groove} wall holds here"
+            bounds = Bounds(None, None, found.limit_deg, PARKER)
+            rows += verdicts("resistance", side, found.taper_deg, "deg", held.budget.of("groove-parallel"), bounds, why)
+            continue
         bounds = Bounds(None, None, limit, PARKER)
         rows += verdicts("resistance", side, taper, "deg", held.budget.of("convergence"), bounds, HOLDS)
     return rows

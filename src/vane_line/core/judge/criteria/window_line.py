@@ -9,6 +9,8 @@ from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR
 from vane_line.core.judge.record import Held, verdicts
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job, said
+from vane_line.core.kinds.cast import CastCut
+from vane_line.core.kinds.outlined import LedgeCut
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.measure.line_form import SUMMARY_SHARE, eased_widths
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
@@ -22,6 +24,10 @@ EASED_SHARE = 0.05
 TOO_LITTLE = "too little of a clear ledge is seen on this side"
 NARROW = "too light a chamfer leaves the veneer's edge thin: it chips, and is hard to find on the model"
 WIDE = "deeper than the veneer needs at its edge: likely out of the enamel, which it is bonded to"
+CAST = {
+    "min": "too light a chamfer leaves the casting's edge thin: it bends, and is hard to find on the model",
+    "max": "wider than cast metal needs at its edge",
+}
 ABOVE, BELOW = "over the gingiva: what is left uncovered shows", "below the gingiva: hard to keep dry while bonding"
 LEDGE_HOLD = "tip half its width into the tooth, axis along the face, in one light sweep"
 
@@ -32,22 +38,23 @@ def window_of(held: Held) -> WindowCut:
     return held.geometry.cut
 
 
-def judged_stretches(cut: WindowCut) -> dict[str, Bools]:
-    """Neck and sides; behind only where the cut wraps over the edge."""
-    wrapped = cut.incisal is not None and cut.incisal.form == "wrap"
-    return {side: here for side, here in cut.where.named().items() if side != "lingual" or wrapped}
+def ledge_of(held: Held) -> LedgeCut:
+    """What was found of a cut whose outline has a ledge."""
+    assert isinstance(held.geometry.cut, LedgeCut)
+    return held.geometry.cut
 
 
-def told_widths(cut: WindowCut) -> Floats:
+def told_widths(cut: LedgeCut) -> Floats:
     """(K,) eased along the line, nan where not clear."""
     return np.where(cut.outline.clear, eased_widths(cut.widths), np.nan)
 
 
 def width_rows(held: Held) -> list[Verdict]:
     """Low and high width of each stretch."""
-    cut, rows = window_of(held), []
+    cut, rows = ledge_of(held), []
     widths, u = told_widths(cut), held.budget.of("ledge-width")
-    for side, here in judged_stretches(cut).items():
+    words = CAST if isinstance(cut, CastCut) else {"min": NARROW, "max": WIDE}
+    for side, here in cut.judged.items():
         told = here & np.isfinite(widths)
         if here.sum() < LEAST_POINTS:
             continue
@@ -56,24 +63,25 @@ def width_rows(held: Held) -> list[Verdict]:
             continue
         limits = held.standard.width_limits(side)
         low, high = np.quantile(widths[told], [SUMMARY_SHARE, 1 - SUMMARY_SHARE])
-        rows += verdicts("finish-line-width", side, float(low), "mm", u, limits.least, NARROW,
+        rows += verdicts("finish-line-width", side, float(low), "mm", u, limits.least, words["min"],
                          at=_place(cut, told, widths, low))  # fmt: skip
-        if side == "facial":  # beside the contacts and behind too wide a ledge is a scoop, judged as such
-            rows += verdicts("finish-line-width", side, float(high), "mm", u, limits.most, WIDE,
+        # A veneer's too wide ledge beside the contacts and behind is a scoop, judged as such.
+        if side == "facial" or isinstance(cut, CastCut):
+            rows += verdicts("finish-line-width", side, float(high), "mm", u, limits.most, words["max"],
                              at=_place(cut, told, widths, high))  # fmt: skip
     return rows
 
 
-def _place(cut: WindowCut, told: Bools, values: Floats, wanted: float) -> tuple[float, float, float]:
+def _place(cut: LedgeCut, told: Bools, values: Floats, wanted: float) -> tuple[float, float, float]:
     return xyz(cut.outline.points[told][int(np.argmin(np.abs(values[told] - wanted)))])
 
 
 def form_rows(held: Held) -> list[Verdict]:
     """Share of each stretch whose ledge has not the wanted form."""
-    cut, rows = window_of(held), []
+    cut, rows = ledge_of(held), []
     coarse = held.geometry.edge_mm > COARSE_EDGE_MM
     widths = told_widths(cut)
-    for side, here in judged_stretches(cut).items():
+    for side, here in cut.judged.items():
         wanted = held.standard.forms_for(side)
         told = here & np.isfinite(widths)
         if not wanted or here.sum() < LEAST_POINTS:
@@ -93,20 +101,21 @@ def form_rows(held: Held) -> list[Verdict]:
 
 def gingiva_rows(held: Held) -> list[Verdict]:
     """How far the neck's line lies below the gingiva, negative above."""
-    cut = window_of(held)
+    cut = ledge_of(held)
+    zone = "overall" if isinstance(cut, CastCut) else "facial"
     below = -cut.above_gingiva_mm
     told = np.isfinite(below) & cut.outline.clear
     if cut.gingiva_source is None or told.sum() < LEAST_POINTS:
         why = "the gingiva's line is not known: it needs a scan without retraction, or to be drawn"
-        return [not_measured("margin-height", "facial", why, "max")]
+        return [not_measured("margin-height", zone, why, "max")]
     u, bounds = held.budget.of("margin-height"), held.bounds("margin-height")
     high, low = np.quantile(below[told], [1 - EASED_SHARE, EASED_SHARE])
     if bounds.max is None:
         return []
     return [
-        *verdicts("margin-height", "facial", float(high), "mm", u, bounds.most, BELOW,
+        *verdicts("margin-height", zone, float(high), "mm", u, bounds.most, BELOW,
                   at=_place(cut, told, below, high)),
-        *verdicts("margin-height", "facial", float(low), "mm", u, bounds.least, ABOVE,
+        *verdicts("margin-height", zone, float(low), "mm", u, bounds.least, ABOVE,
                   at=_place(cut, told, below, low)),
     ]  # fmt: skip
 

@@ -1,0 +1,95 @@
+"""Which way a casting's cut looks, and the path it is drawn along: that of its walls, or of its pins."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.channels.groove import find_grooves
+from vane_line.core.channels.holes import find_holes
+from vane_line.core.measure.path import Path, best_path, least_draft
+from vane_line.core.outline.girth import girth_of
+from vane_line.core.outline.place import Asked
+from vane_line.core.tooth.anatomy import size_of
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
+from vane_line.core.window.survey import Cut, Facing, off_rim, path_in_fan
+
+WALL_COSINE = 0.5  # 30 degrees of draft: what leans more is no wall
+LEAN = 0.05  # of draft that a degree of tilt must win: walls on three sides leave one way open
+BESIDE_GROOVE_MM = 0.5
+TOGETHER_DEG = 2.0  # pins no further apart than this are parallel
+PARTIAL = Asked("a partial crown's preparation", "on its lingual cusp", "on the prepared tooth")
+PINNED = Asked("a preparation behind a front tooth", "on its cut back", "on the prepared back")
+
+
+def partial_path(cut: Cut) -> Path:
+    """The best direction of the walls, grooves left out: a groove off the path is to be told, not followed."""
+    normals, areas = off_rim(cut.inside, cut.line)
+    axes, given = cut.axes, cut.options.path
+    standing = np.abs(normals @ axes.up) < WALL_COSINE
+    if not standing.any():
+        standing = np.ones(len(normals), dtype=bool)
+    if given is not None:
+        return Path(unit(given), least_draft(normals[standing], areas[standing], unit(given)), "given")
+    path = best_path(normals[standing], areas[standing], axes.up, axes.zero, LEAN)
+    grooved = _in_grooves(cut, path.direction)
+    if not grooved.any():
+        return path
+    rest = cut.inside.keep_vertices(~grooved)[0]
+    normals, areas = off_rim(rest, cut.line)
+    standing = np.abs(normals @ axes.up) < WALL_COSINE
+    return best_path(normals[standing], areas[standing], axes.up, axes.zero, LEAN)
+
+
+def _in_grooves(cut: Cut, direction: Floats) -> Bools:
+    """(N,) of the cut: what lies in a groove or on its lips."""
+    frame, points = cut.placed.frame, cut.inside.vertices
+    axes = Axes.make(cut.axes.origin, direction, frame.facial, frame.mesial)
+    girth = girth_of(cut.own, axes, size_of(cut.options.tooth))
+    mask = np.zeros(len(points), dtype=bool)
+    for groove in find_grooves(cut.own, cut.inside, cut.line, girth, axes):
+        mask |= groove.near(points, BESIDE_GROOVE_MM)
+    return mask
+
+
+def pinned_path(cut: Cut) -> Path:
+    """Along the pins, or their holes: a casting held by pins goes no other way. Where one stands off, along those that
+    agree; of two that do not, along the one that stands square to its ledge. Without any, as the back is seen best."""
+    axes = cut.axes
+    normals, areas = off_rim(cut.inside, cut.line)
+    if cut.options.path is not None:
+        way = unit(cut.options.path)
+        return Path(way, least_draft(normals, areas, way), "given")
+    ways, square = _ways(cut)
+    if len(ways) == 0:
+        return path_in_fan(cut, -axes.zero)
+    best = agreed(ways, square)
+    return Path(best, least_draft(normals, areas, best), "best")
+
+
+def _ways(cut: Cut) -> tuple[Floats, Floats]:
+    """(P, 3) directions of the pins, or of the holes; and what stands square to the ledges about them."""
+    pins, axes = cut.placed.pins, cut.axes
+    if pins:
+        return np.array([p.cone.direction for p in pins]), axes.up
+    holes = find_holes(cut.inside, axes)
+    if not holes:
+        return np.zeros((0, 3)), axes.up
+    common = unit(np.sum([h.cone.direction for h in holes], axis=0))
+    frame = cut.placed.frame
+    # Found along the tooth's own axis; measured along their own.
+    again = find_holes(cut.inside, Axes.make(axes.origin, common, frame.facial, frame.mesial)) or holes
+    return np.array([h.cone.direction for h in again]), axes.up
+
+
+def agreed(ways: Floats, square: Floats) -> Floats:
+    """(3,) the mean of the most of `ways` (P, 3) that agree with one another; of equally many, nearest to `square`."""
+    near = np.degrees(np.arccos(np.clip(ways @ ways.T, -1, 1))) <= TOGETHER_DEG
+    count = near.sum(axis=1)
+    rank = sorted(range(len(ways)), key=lambda k: (-count[k], -float(ways[k] @ square)))
+    return unit(ways[near[rank[0]]].sum(axis=0))
+
+
+OPEN_FACE = Facing(-1.0, 1.0, partial_path, PARTIAL)
+BACK = Facing(-1.0, 0.0, pinned_path, PINNED)

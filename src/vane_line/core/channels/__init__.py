@@ -1,0 +1,1 @@
+"""Grooves and pins: what holds a casting where walls alone do not."""

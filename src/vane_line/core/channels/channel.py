@@ -1,0 +1,52 @@
+"""A groove, a pin's hole, or a guide pin that stands in one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+
+GROOVE, HOLE, PIN = "groove", "pin-hole", "guide-pin"
+
+
+@dataclass(frozen=True, eq=False)
+class Floor:
+    """The ledge round a pin: how wide at its narrowest, and its slope to the plane across the path; None: not told."""
+
+    width_mm: float | None
+    slope_deg: float | None
+
+
+@dataclass(frozen=True, eq=False)
+class Channel:
+    """direction: unit (3,), out of the tooth. depth_mm: of a groove across the path at half its length, of a hole along
+    its own axis from the ledge, None of a pin. cover_mm: from a hole to the nearest outer surface, at `way_out`.
+
+    above_line_mm: of a groove, how far its end stands above the finish line. wall_deg: of its walls to its axis, by the
+    bur's taper. middle: (3,) on its axis at half its length.
+    """
+
+    kind: str
+    side: str
+    direction: Floats
+    to_path_deg: float
+    diameter_mm: float
+    depth_mm: float | None
+    length_mm: float
+    at: tuple[float, float, float]
+    middle: Floats
+    depth_is_least: bool = False
+    cover_mm: float | None = None
+    way_out: tuple[float, float, float] | None = None
+    above_line_mm: float | None = None
+    wall_deg: float = 0.0
+    floor: Floor | None = None
+
+    def near(self, points: Floats, beyond_mm: float) -> Bools:
+        """(N,) whether points (N, 3) lie in it, or beside it by less."""
+        off = points - self.middle
+        along = off @ self.direction
+        away = np.linalg.norm(off - along[:, None] * self.direction, axis=1)
+        return (away < self.diameter_mm / 2 + beyond_mm) & (np.abs(along) < self.length_mm / 2 + beyond_mm)

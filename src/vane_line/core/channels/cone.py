@@ -1,0 +1,79 @@
+"""A straight round body fitted to points on it: the axis of a bur, a pin or a hole."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from vane_line.core.arrays import Floats
+from vane_line.core.vectors import perpendicular, unit
+
+ROUNDS = 3  # the axis is told anew about the one before, along which heights are counted
+SOFT_MM = 0.03  # a point that lies further off says less
+LEAST_POINTS = 12
+SECTORS = 12  # a coarse scan shows each at least once
+
+
+@dataclass(frozen=True, eq=False)
+class Cone:
+    """middle: (3,) on the axis, amid the points; direction: unit (3,). radius_mm: at the middle; widens: radius gained
+    for each mm along the direction. rms_mm: of the points' distance to it; seen_deg: how much of its round they show.
+    """
+
+    middle: Floats
+    direction: Floats
+    radius_mm: float
+    widens: float
+    rms_mm: float
+    seen_deg: float
+
+    def off(self, points: Floats) -> tuple[Floats, Floats]:
+        """(N,) distance to the axis, and height along it over the middle."""
+        away = points - self.middle
+        height = away @ self.direction
+        return np.linalg.norm(away - height[:, None] * self.direction, axis=1), height
+
+
+def fit_cone(points: Floats, axis: Floats) -> Cone | None:
+    """The cone, a cylinder where it does not widen, through points (N, 3) about an axis (3,) near its own.
+
+    None where the points do not tell one.
+    """
+    if len(points) < LEAST_POINTS:
+        return None
+    up, middle = unit(axis), points.mean(axis=0)
+    for _ in range(ROUNDS):
+        fitted = _about(points, middle, up)
+        if fitted is None:
+            return None
+        middle, up, radius, widens, rms, seen = fitted
+    return Cone(middle, up, radius, widens, rms, seen)
+
+
+def _about(points: Floats, middle: Floats, up: Floats) -> tuple[Floats, Floats, float, float, float, float] | None:
+    x_axis = perpendicular(np.eye(3)[int(np.argmin(np.abs(up)))], up)
+    y_axis = np.cross(up, x_axis)
+    off = points - middle
+    x, y, z = off @ x_axis, off @ y_axis, off @ up
+
+    def residual(p: Floats) -> Floats:
+        return np.asarray(np.hypot(x - p[0] - p[1] * z, y - p[2] - p[3] * z) - p[4] - p[5] * z)
+
+    # A circle through all of them seen along the axis is where it begins (Kåsa 1976).
+    a = np.stack([2 * x, 2 * y, np.ones_like(x)], axis=1)
+    centre, *_ = np.linalg.lstsq(a, x**2 + y**2, rcond=None)
+    radius = float(np.sqrt(max(centre[2] + centre[0] ** 2 + centre[1] ** 2, 1e-4)))
+    found = least_squares(residual, [centre[0], 0.0, centre[1], 0.0, radius, 0.0], loss="soft_l1", f_scale=SOFT_MM)
+    p = found.x
+    if not np.isfinite(p).all() or p[4] <= 0:
+        return None
+    around = np.degrees(np.arctan2(y - p[2] - p[3] * z, x - p[0] - p[1] * z)) % 360
+    seen = len(np.unique((around / (360 / SECTORS)).astype(int) % SECTORS)) * 360 / SECTORS
+    direction = unit(up + p[1] * x_axis + p[3] * y_axis)
+    # In the fit lengths run along the old axis, and distances across it: the same within the square of a small tilt.
+    return (
+        middle + p[0] * x_axis + p[2] * y_axis, np.asarray(direction), float(p[4]), float(p[5]),
+        float(np.sqrt(np.mean(residual(p) ** 2))), float(seen),
+    )  # fmt: skip

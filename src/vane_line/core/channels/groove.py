@@ -1,0 +1,219 @@
+"""Grooves in the walls, along the path: dents in the outline of the tooth, level by level, one over the other.
+
+A level's outline is told in polar coordinates. Filled up over as much as the widest groove takes, it shows its dents; a
+dent that stands over many levels is a groove. Its depth is from the wall prolonged over it, its axis that of the round
+body which its bottom fits.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.channels.channel import GROOVE, Channel
+from vane_line.core.channels.cone import fit_cone
+from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.retention import SIDES
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_apart
+from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import xyz
+
+TURN_DEG = 2.0  # of the grid that dents are looked for on
+OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
+LEAST_WIDE_MM = 0.35
+WALL_MM, LIP_MM = 1.3, 0.15  # of the wall to either side that is prolonged over it, and what a lip is rounded by
+LEAST_WALL = 4  # points of it on a side
+BOTTOM_SHARE = 0.45  # of the depth: what lies deeper is the bottom, as round as the bur
+HALF = 0.5
+END_MM, LIP_END_MM = 0.4, 0.2  # of a groove's length at its end and its mouth, which say nothing of its axis
+MIDDLE_MM = 0.35  # to either side of half its length
+INSIDE_MM = 0.25  # of a place that was cut
+MOST_TILT_DEG = 30.0
+BELOW_DEG, SAME_LEVEL_MM = 6.0, 0.5  # to either side of a groove; a partial crown's line goes up beside it
+
+
+@dataclass(frozen=True, eq=False)
+class _Outlines:
+    """Where the surface is crossed by each level: number of the level, and place (P,)."""
+
+    levels: Floats
+    level: Ints
+    azimuth: Floats
+    radius: Floats
+    points: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class _Level:
+    """A groove at one level: depth under the wall prolonged, and the points of its bottom (B, 3)."""
+
+    height: float
+    depth: float
+    deepest: Floats
+    bottom: Floats
+
+
+def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLine, axes: Axes) -> list[Channel]:
+    """Grooves of the cut, by azimuth. tooth: the scan round it, inside: the cut, both freed of noise; line: (K, 3)
+    round the cut, girth: round the whole tooth; axes: along the path."""
+    azimuth, radius, height = axes.cylinder(tooth.vertices)
+    low, high = float(((line - axes.origin) @ axes.up).min()), float(_top(inside, axes))
+    own = (radius < girth.at(azimuth, girth.radius) + OWN_MM) & (height > low - 1.0)
+    if not own.any() or high - low < LEAST_LONG_MM:
+        return []
+    outlines = _cross(tooth.keep_vertices(own)[0], axes, np.arange(low + LEVEL_MM, high, LEVEL_MM))
+    reach = _reach(outlines)
+    cut, found = cKDTree(inside.vertices), list[Channel]()
+    for rows, columns in dent_parts(dent_grid(reach)):
+        usual = float(np.nanmedian(reach[rows]))
+        groove = _groove(outlines, rows, columns, usual, line, axes, cut=cut)
+        if groove is not None and not any(_same(groove, other) for other in found):
+            found.append(groove)
+    return sorted(found, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
+
+
+def _top(inside: Surface, axes: Axes) -> float:
+    return float(np.quantile((inside.vertices - axes.origin) @ axes.up, 0.999))
+
+
+def _same(a: Channel, b: Channel) -> bool:
+    return float(np.linalg.norm(np.subtract(a.at, b.at))) < WIDEST_MM / 2
+
+
+def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
+    """All places where an edge of the surface crosses a level, at once."""
+    f = surface.faces
+    ends = np.sort(np.concatenate([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1)
+    ends = np.unique(ends, axis=0)
+    height = (surface.vertices - axes.origin) @ axes.up
+    low, high = (pick(height[ends], axis=1) for pick in (np.min, np.max))
+    first, last = np.searchsorted(levels, low), np.searchsorted(levels, high)
+    count = last - first
+    edge = np.repeat(np.arange(len(ends)), count)
+    level = np.arange(len(edge)) - np.repeat(np.cumsum(count) - count, count) + first[edge]
+    i, j = ends[edge].T
+    t = (levels[level] - height[i]) / (height[j] - height[i])
+    points = surface.vertices[i] + t[:, None] * (surface.vertices[j] - surface.vertices[i])
+    azimuth, radius, _ = axes.cylinder(points)
+    return _Outlines(levels, level, azimuth, radius, points)
+
+
+def _reach(outlines: _Outlines) -> Floats:
+    """(L, A) how far out each level's outline lies, nan where it is not seen."""
+    wide = round(360 / TURN_DEG)
+    reach = np.full((len(outlines.levels), wide), -np.inf)
+    column = np.round(outlines.azimuth / TURN_DEG).astype(int) % wide
+    np.maximum.at(reach, (outlines.level, column), outlines.radius)
+    return np.where(np.isfinite(reach), reach, np.nan)
+
+
+def _groove(
+    outlines: _Outlines, rows: Ints, columns: Ints, usual: float, line: Floats, axes: Axes, *, cut: cKDTree
+) -> Channel | None:
+    """The groove of one part of the grid of dents; None where it is none."""
+    if np.ptp(rows) * LEVEL_MM < LEAST_LONG_MM:
+        return None
+    azimuth = np.degrees(np.angle(np.exp(1j * np.radians(columns * TURN_DEG)).mean())) % 360
+    across = np.cos(np.radians(azimuth)) * axes.zero + np.sin(np.radians(azimuth)) * axes.quarter
+    aside = np.cross(axes.up, across)
+    told, wide = [], round(360 / TURN_DEG)
+    for k in np.unique(rows):
+        mine = columns[rows == k] * TURN_DEG
+        half = float(degrees_apart(mine, azimuth).max())
+        apart = degrees_apart(outlines.azimuth, azimuth)
+        near = (outlines.level == k) & (apart < half + np.degrees(2.5 / usual))
+        dent = np.isin(np.round(outlines.azimuth[near] / TURN_DEG).astype(int) % wide, columns[rows == k])
+        level = _level(outlines.points[near], dent, across, aside, axes, float(outlines.levels[k]))
+        if level is not None and cut.query(level.deepest)[0] < INSIDE_MM:
+            told.append(level)
+    if len(told) < LEAST_LONG_MM / LEVEL_MM:
+        return None
+    return _channel(told, line, axes)
+
+
+def _level(
+    points: Floats, dent: Bools, across: Floats, aside: Floats, axes: Axes, height: float
+) -> _Level | None:  # fmt: skip
+    """One level's dent, from the wall to both sides of it prolonged over it. dent: (P,) which points lie in it."""
+    off = points - axes.origin
+    out, along = off @ across, off @ aside
+    if not dent.any():
+        return None
+    middle = float(along[dent][np.argmin(out[dent])])
+    wall_x, wall_y = [], []
+    lips: list[float] = []
+    for sign in (-1.0, 1.0):
+        x = sign * (along - middle)
+        lip = _lip(x, out)
+        if lip is None:
+            return None
+        beside = (x > lip + LIP_MM) & (x < lip + WALL_MM)
+        if beside.sum() < LEAST_WALL:
+            return None
+        lips.append(lip)
+        wall_x.append(along[beside])
+        wall_y.append(out[beside])
+    if not LEAST_WIDE_MM < sum(lips) < 1.25 * WIDEST_MM:
+        return None
+    wall = np.polyfit(np.concatenate(wall_x), np.concatenate(wall_y), 2)
+    within = (along > middle - lips[0]) & (along < middle + lips[1])
+    lean = np.hypot(1.0, np.polyval(np.polyder(wall), along))
+    depth = np.where(within, (np.polyval(wall, along) - out) / lean, 0.0)
+    if within.sum() < 3 or depth.max() < LEAST_DENT_MM:
+        return None
+    deep = np.sort(depth[within])[-3:]
+    bottom = within & (depth > BOTTOM_SHARE * deep.mean())
+    return _Level(height, float(deep.mean()), points[int(np.argmax(depth))], points[bottom])
+
+
+def _lip(x: Floats, out: Floats) -> float | None:
+    """How far to one side of a dent its lip stands: where the outline, filled up from the middle, is highest."""
+    here = (x >= 0) & (x < WIDEST_MM * 0.75)
+    if here.sum() < LEAST_WALL:
+        return None
+    order = np.argsort(x[here])
+    place, height = x[here][order], out[here][order]
+    # The wall goes on about as it leaves the lip: the lip lies furthest out over the chord from the middle to it.
+    chord = height[0] + (height[-1] - height[0]) * (place - place[0]) / max(place[-1] - place[0], 1e-6)
+    return float(place[int(np.argmax(height - chord))])
+
+
+def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
+    height, depth = np.array([t.height for t in told]), np.array([t.depth for t in told])
+    usual = float(np.median(depth))
+    full = depth > HALF * usual
+    low, high = float(height[full].min()) - LEVEL_MM / 2, float(height[full].max()) + LEVEL_MM / 2
+    if high - low < LEAST_LONG_MM:
+        return None
+    straight = [t for t in told if low + END_MM < t.height < high - LIP_END_MM] or told
+    cone = fit_cone(np.concatenate([t.bottom for t in straight]), axes.up)
+    if cone is None:
+        return None
+    tilt = float(np.degrees(np.arccos(np.clip(cone.direction @ axes.up, -1, 1))))
+    if tilt > MOST_TILT_DEG:
+        return None
+    middle = (low + high) / 2
+    past = middle - float((cone.middle - axes.origin) @ axes.up)
+    at_half = np.abs(height - middle) < MIDDLE_MM
+    place = told[int(np.argmin(np.abs(height - middle)))].deepest
+    azimuth = axes.cylinder(place[None])[0]
+    side = min(SIDES, key=lambda s: float(degrees_apart(azimuth, SIDES[s])[0]))
+    return Channel(
+        kind=GROOVE, side=side, direction=cone.direction, to_path_deg=tilt,
+        diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=cone.middle + past * cone.direction,
+        depth_mm=float(np.median(depth[at_half])), length_mm=high - low, at=xyz(place),
+        above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
+    )  # fmt: skip
+
+
+def _line_below(line: Floats, place: Floats, axes: Axes) -> float:
+    """Level of the finish line on that side of the tooth."""
+    azimuth, _, height = axes.cylinder(line)
+    off = degrees_apart(azimuth, float(axes.cylinder(place[None])[0][0]))
+    near = height[off < max(BELOW_DEG, float(off.min()) + 1.0)]
+    return float(np.median(near[near < near.min() + SAME_LEVEL_MM]))

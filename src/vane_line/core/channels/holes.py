@@ -1,0 +1,195 @@
+"""Holes for pins in the cut: pits that a look along the path finds, read as far as the scan shows their walls."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import grey_closing, label
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.channels.channel import Floor
+from vane_line.core.channels.cone import Cone, fit_cone
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
+
+PIXEL_MM = 0.08
+WIDE_MM = 1.3  # a pit that is wider is no pin's
+LEAST_DEEP_MM = 0.4
+AREA_MM2 = (0.05, 1.1)
+FUNNEL_MM, BOTTOM_MM = 0.3, 0.15  # of the depth at the rim and at the bottom that say nothing of the axis
+WALL_COSINE = 0.6
+RADIUS_MM, ROUND_DEG, RMS_MM = (0.2, 0.6), 250.0, 0.08
+NEAR_MM = 0.75  # of the axis: what can be the hole's own wall
+RING_MM = (0.15, 0.9)  # beyond its radius: the ledge round it
+FLOOR_COSINE, FLOOR_OFF_MM = 0.82, 0.25  # of the ledge to the path, and how far it may lie off the rim
+BESIDE_MM = 0.3  # to either side of the hole: where the ledge's width is told
+LEAST_FLOOR = 12
+
+
+@dataclass(frozen=True, eq=False)
+class Hole:
+    """cone: of its walls, pointing out of the tooth; rim, bottom: (3,) on its axis."""
+
+    cone: Cone
+    rim: Floats
+    bottom: Floats
+    floor: Floor
+
+    @property
+    def depth_mm(self) -> float:
+        return float(np.linalg.norm(self.rim - self.bottom))
+
+
+@dataclass(frozen=True, eq=False)
+class _View:
+    """The cut seen along the path: height of each pixel (nan where nothing is), and where the first one is."""
+
+    height: Floats
+    low: Floats
+    axes: Axes
+
+    def place(self, row: float, column: float) -> Floats:
+        """x, y across the path."""
+        return self.low + PIXEL_MM * np.array([row, column])
+
+
+def find_holes(inside: Surface, axes: Axes) -> list[Hole]:
+    """inside: the cut as scanned; axes: along the path."""
+    view = _look(inside, axes)
+    seen = np.isfinite(view.height)
+    if seen.sum() < LEAST_FLOOR:
+        return []
+    filled = np.where(seen, view.height, np.nanmin(view.height) - 5)
+    closed = grey_closing(filled, footprint=_disc(WIDE_MM))
+    parts, count = label((closed - filled > LEAST_DEEP_MM) & seen)
+    found = []
+    for number in range(1, count + 1):
+        rows, columns = np.nonzero(parts == number)
+        area = len(rows) * PIXEL_MM**2
+        if not AREA_MM2[0] < area < AREA_MM2[1]:
+            continue
+        place = view.place(rows.mean(), columns.mean())
+        hole = _hole(inside, view, place, float(closed[rows, columns].max()))
+        if hole is not None:
+            found.append(hole)
+    return found
+
+
+def _disc(wide_mm: float) -> Bools:
+    radius = wide_mm / 2 / PIXEL_MM
+    reach = np.arange(-np.ceil(radius), np.ceil(radius) + 1)
+    return np.asarray(np.hypot(*np.meshgrid(reach, reach)) <= radius)
+
+
+def _look(inside: Surface, axes: Axes) -> _View:
+    off = inside.vertices - axes.origin
+    x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
+    low, high = np.array([x.min(), y.min()]), np.array([x.max(), y.max()])
+    count = np.ceil((high - low) / PIXEL_MM).astype(int) + 1
+    rows, columns = np.meshgrid(*(np.arange(n) for n in count), indexing="ij")
+    top = float(z.max()) + 1.0
+    places = low + PIXEL_MM * np.stack([rows, columns], axis=-1).reshape(-1, 2)
+    start = axes.origin + places[:, :1] * axes.zero + places[:, 1:] * axes.quarter + top * axes.up
+    face, along = inside.first_hit(start, -axes.up)
+    height = np.where(face >= 0, top - along, np.nan).reshape(count[0], count[1])
+    return _View(height, low, axes)
+
+
+def _hole(inside: Surface, view: _View, place: Floats, rim: float) -> Hole | None:
+    axes = view.axes
+    foot = axes.origin + place[0] * axes.zero + place[1] * axes.quarter
+    normals = inside.vertex_normals
+    cone, up = None, axes.up
+    for _ in range(2):  # found along the path, then along itself
+        off = inside.vertices - foot
+        level = off @ up
+        away = np.linalg.norm(off - level[:, None] * up, axis=1)
+        base = rim if cone is None else float((axes.origin + rim * axes.up - foot) @ up)
+        deep = (away < NEAR_MM) & (level < base - FUNNEL_MM) & (level > base - 5.0)
+        if not deep.any():
+            return None
+        bottom = (
+            float(np.quantile(level[deep & (away < RADIUS_MM[1])], 0.02))
+            if (deep & (away < RADIUS_MM[1])).any()
+            else float(level[deep].min())
+        )
+        walls = deep & (np.abs(normals @ up) < WALL_COSINE) & (level > bottom + BOTTOM_MM)
+        out = unit(off - level[:, None] * up)
+        walls &= np.einsum("ij,ij->i", normals, out) < -0.3  # a hole's wall faces its axis
+        cone = fit_cone(inside.vertices[walls], up)
+        if cone is None or cone.rms_mm > RMS_MM or cone.seen_deg < ROUND_DEG:
+            return None
+        up, foot = cone.direction, cone.middle
+    if cone is None or not RADIUS_MM[0] < cone.radius_mm < RADIUS_MM[1]:
+        return None
+    return _measured(inside, view, cone, rim)
+
+
+def _measured(inside: Surface, view: _View, cone: Cone, rim: float) -> Hole | None:
+    axes = view.axes
+    away, level = cone.off(inside.vertices)
+    at_rim = float((axes.origin + rim * axes.up - cone.middle) @ cone.direction)
+    bottom = away < 0.7 * cone.radius_mm
+    bottom &= (level < at_rim - LEAST_DEEP_MM / 2) & (level > at_rim - 5.0)
+    if not bottom.any():
+        return None
+    lowest = float(np.quantile(level[bottom], 0.1))
+    slope, at_rim = _slope(inside, cone, axes, at_rim)
+    top, end = (cone.middle + v * cone.direction for v in (at_rim, lowest))
+    return Hole(cone, top, end, Floor(_width(view, top, cone), slope))
+
+
+def floor_beside(inside: Surface, foot: Floats, cone: Cone, axes: Axes) -> Floor:
+    """The ledge about a guide pin that was taken off, from its foot (3,)."""
+    slope, _ = _slope(inside, cone, axes, float((foot - cone.middle) @ cone.direction))
+    return Floor(_width(_look(inside, axes), foot, cone), slope)
+
+
+def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float) -> tuple[float | None, float]:
+    """Slope of the ledge round a hole, None where too little is seen of it; and how high over the cone's middle its
+    axis meets the ledge prolonged over it."""
+    away, level = cone.off(inside.vertices)
+    ring = (away > cone.radius_mm + RING_MM[0]) & (away < cone.radius_mm + RING_MM[1])
+    ring &= (np.abs(level - at_rim) < FLOOR_OFF_MM) & (inside.vertex_normals @ axes.up > FLOOR_COSINE)
+    if ring.sum() < LEAST_FLOOR:
+        return None, at_rim
+    off = inside.vertices[ring] - cone.middle
+    x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
+    fit, *_ = np.linalg.lstsq(np.stack([x, y, np.ones_like(x)], axis=1), z, rcond=None)
+    normal = unit(axes.up - fit[0] * axes.zero - fit[1] * axes.quarter)
+    meets = float(fit[2] * (axes.up @ normal) / (cone.direction @ normal))
+    return float(np.degrees(np.arctan(np.hypot(fit[0], fit[1])))), meets
+
+
+def _width(view: _View, rim: Floats, cone: Cone) -> float | None:
+    """Of the ledge, from its edge to the foot of the wall, in the direction from face to back beside the hole."""
+    axes = view.axes
+    off = rim - axes.origin
+    row, column = (np.array([off @ axes.zero, off @ axes.quarter]) - view.low) / PIXEL_MM
+    beside = round((cone.radius_mm + BESIDE_MM) / PIXEL_MM)
+    wide = []
+    for k in (round(column) - beside, round(column) + beside):
+        if 0 <= k < view.height.shape[1]:
+            line = view.height[:, k]
+            wide.append(_run(line, round(row), float(off @ axes.up)))
+    told = [w for w in wide if w is not None]
+    return min(told) if told else None
+
+
+def _run(line: Floats, at: int, level: float) -> float | None:
+    """How far pixels about `at` stay on the ledge's level."""
+    flat = np.abs(line - level) < FLOOR_OFF_MM
+    slope = np.abs(np.gradient(line, PIXEL_MM)) < np.tan(np.arccos(FLOOR_COSINE)) + 0.2
+    good = flat & slope
+    near = [k for k in range(max(at - 4, 0), min(at + 5, len(line))) if good[k]]
+    if not near:
+        return None
+    k = min(near, key=lambda v: abs(v - at))
+    first = last = k
+    while first > 0 and good[first - 1]:
+        first -= 1
+    while last + 1 < len(line) and good[last + 1]:
+        last += 1
+    return float((last - first + 2) * PIXEL_MM)  # at either end half a pixel is seen sloping

@@ -1,0 +1,182 @@
+"""The cast reader: a casting that leaves the face of the tooth standing, held by grooves or by pins."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.cast.budget import Budget, budget_at
+from vane_line.core.cast.line import above_seam, gingival, sides_of
+from vane_line.core.cast.survey import BACK, OPEN_FACE
+from vane_line.core.channels.channel import Channel
+from vane_line.core.channels.cover import outside_of
+from vane_line.core.channels.groove import find_grooves
+from vane_line.core.channels.pins import find_pins
+from vane_line.core.kinds.kind import Kind, Reader
+from vane_line.core.kinds.outlined import (
+    NO_DEPTH,
+    LedgeCut,
+    cut_inside,
+    drawn_line,
+    redrawn_line,
+    told_teeth,
+    whole_girth,
+)
+from vane_line.core.kinds.seen import Seen, Zoned
+from vane_line.core.kinds.window import window_along, window_check
+from vane_line.core.measure.undercut import Region
+from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Zones, used_zones
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.girth import turned
+from vane_line.core.outline.line import OutlineLine
+from vane_line.core.tooth.anatomy import plan
+from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import lengths, unit
+from vane_line.core.window.ledge import ledge_widths
+from vane_line.core.window.survey import WindowSurvey, hidden_along
+
+OCCLUSAL_COSINE = 0.5  # what looks up is the chewing surface
+EDGE_MM = 0.8  # so far below its top is a front tooth's edge
+UNDER_CHANNEL_MM = 1.2  # to either side of a channel its lips and the ledge under it
+LEDGE_COSINE, FOOT_MM = 0.82, 0.4
+FOSSA_COSINE = 0.28  # behind a front tooth, what slopes less to the path than this is the concavity
+
+
+@dataclass(frozen=True, eq=False)
+class CastCut(LedgeCut):
+    """What the cast reader found. sides: of the line's points (K,), those at the gingiva, by side; channels: grooves,
+    holes and pins; budget: where the tooth stays thinnest beside a pin, None where no pin has a ledge."""
+
+    sides: dict[str, Bools]
+    channels: list[Channel]
+    budget: Budget | None
+
+    @property
+    def judged(self) -> dict[str, Bools]:
+        return self.sides
+
+
+def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
+    """The ledge along the line, undercuts, grooves, pins with their ledges, and what is left beside them."""
+    placed, survey, line = seen.placed, seen.survey, seen.inside.line
+    assert isinstance(line, OutlineLine)
+    axes, surface = survey.axes, seen.inside.even
+    along = Axes.make(axes.origin, survey.path.direction, placed.frame.facial, placed.frame.mesial)
+    widths, why = np.full(len(line.points), np.nan), NO_DEPTH
+    if survey.depth_mm is not None:
+        widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
+    sides = sides_of(line, axes)
+    above, source = above_seam(line, gingival(line, axes), axes, seen.around, seen.tooth.front)
+    grooves = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
+    pins: list[Channel] = []
+    if pinned:
+        outside = outside_of(survey.own, surface, seen.earlier)
+        pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, along)
+    channels = pins + [g for g in grooves if not any(p.near(g.middle[None], 0.0).any() for p in pins)]
+    hidden, regions = _undercuts(seen, survey, _in_channel(surface, channels))
+    budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
+    known = [b for b in budgets if b is not None]
+    level = surface.vertices @ survey.path.direction
+    return CastCut(
+        outline=line, view=survey.about, widths=widths, why_no_widths=why, above_gingiva_mm=above,
+        gingiva_source=source, hidden=hidden, regions=regions, high_mm=float(np.ptp(level)) if len(level) else 0.0,
+        sides={name: here & ~_beside(line.points, channels) for name, here in sides.items()}, channels=channels,
+        budget=min(known, key=lambda b: b.left_mm, default=None),
+    )  # fmt: skip
+
+
+def _in_channel(surface: Surface, channels: list[Channel]) -> Bools:
+    """(N,) what lies in a groove or a hole, or on its lips."""
+    mask = np.zeros(surface.n_vertices, dtype=bool)
+    for channel in channels:
+        mask |= channel.near(surface.vertices, BAND_EXTRA_MM)
+    return mask
+
+
+def _beside(points: Floats, channels: list[Channel]) -> Bools:
+    """(K,) of the line: what lies under a channel, where the ledge is as deep as it."""
+    mask = np.zeros(len(points), dtype=bool)
+    for channel in channels:
+        off = points - channel.middle
+        away = lengths(off - (off @ channel.direction)[:, None] * channel.direction)
+        mask |= away < channel.diameter_mm / 2 + UNDER_CHANNEL_MM
+    return mask
+
+
+def _undercuts(seen: Seen[WindowSurvey], survey: WindowSurvey, channel: Bools) -> tuple[Floats, list[Region]]:
+    """(N,) depth under an overhang, and the undercuts. A channel off the path is told as such, not as an undercut."""
+    surface = seen.inside.even
+    open_, index = surface.keep_vertices(~channel)
+    told, regions = hidden_along(survey.own, open_, survey.axes, survey.path.direction, seen.noise_um)
+    hidden = np.zeros(surface.n_vertices)
+    hidden[index] = told
+    return hidden, regions
+
+
+def cast_zones(asked: Zoned[CastCut]) -> Zones:
+    """Behind a tooth with an edge: edge, concavity and wall. Else the cusps by their names, and thirds of the walls."""
+    surface, axes, line = asked.surface, asked.axes, asked.line
+    names: list[str] = []
+    index = np.full(surface.n_vertices, -1, dtype=np.int64)
+
+    def put(name: str, mask: Bools) -> None:
+        if mask.any():
+            names.append(name)
+            index[mask] = len(names) - 1
+
+    normals = unit(surface.spread(surface.vertex_normals, 2))
+    turn = np.radians(asked.turn_deg)
+    out = np.cos(turn) * axes.zero + np.sin(turn) * axes.quarter
+    beside = np.cross(axes.up, out) * np.sign(np.cross(axes.up, axes.zero) @ axes.quarter)
+    height = (surface.vertices - axes.origin) @ axes.up
+    up = normals @ axes.up
+    if asked.tooth.front:
+        put("lingual-wall", up < FOSSA_COSINE)
+        put("lingual-fossa", up >= FOSSA_COSINE)
+        level = up > LEDGE_COSINE
+        if level.any():  # a ledge and the foot of its wall: their depth is its width, judged as such
+            put("ledge", cKDTree(surface.vertices[level]).query(surface.vertices)[0] < FOOT_MM)
+        put("incisal-edge", (up > OCCLUSAL_COSINE) & (height > float(np.quantile(height, 0.995)) - EDGE_MM))
+    else:
+        low, high = np.quantile((line.points - axes.origin) @ axes.up, [0.1, 0.9])
+        third = np.minimum((np.clip((height - low) / max(high - low, 0.3), 0, 1) * 3).astype(int), 2)
+        ways = np.stack([normals @ out, normals @ beside, -(normals @ out), -(normals @ beside)])
+        side = ways.argmax(axis=0)
+        for k, name in enumerate(("facial", "mesial", "lingual", "distal")):
+            for t, part in enumerate(WALL_THIRDS):
+                put(f"wall/{name}/{part}", (up <= OCCLUSAL_COSINE) & (side == k) & (third == t))
+        cusps = asked.anatomy.cusps
+        nearest = None
+        if cusps:
+            nearest = cKDTree(np.array(list(cusps.values()))).query(plan(axes, surface.vertices))[1]
+        for k, name in enumerate(cusps):
+            put(name, (up > OCCLUSAL_COSINE) & (nearest == k))
+    put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
+    put("channel", _in_channel(surface, asked.cut.channels))
+    return used_zones(names, index)
+
+
+PARTIAL: Reader[WindowSurvey, CastCut] = Reader(
+    "cast", find=OPEN_FACE.centre, trace=OPEN_FACE.survey, follow=drawn_line, along=window_along,
+    redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
+    check=window_check, cut=partial(cast_cut, pinned=False), zones=cast_zones,
+)  # fmt: skip
+PINNED: Reader[WindowSurvey, CastCut] = Reader(
+    "cast", find=BACK.centre, trace=BACK.survey, follow=drawn_line, along=window_along,
+    redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
+    check=window_check, cut=partial(cast_cut, pinned=True), zones=cast_zones,
+)  # fmt: skip
+PARTIAL_CROWN = Kind(
+    "partial-crown", "partial crown", PARTIAL, plan=None,
+    caution="How thick the standing face is over the pulp is not seen; nor is what shows of the metal: look from the "
+            "front.",
+)  # fmt: skip
+PIN_CASTING = Kind(
+    "pin-casting", "casting held by pins", PINNED, plan=None,
+    caution="The pulp is not seen: a radiograph and its landmarks say where a pin may go.",
+)  # fmt: skip
+CASTINGS = (PARTIAL_CROWN, PIN_CASTING)

@@ -1,0 +1,3 @@
+-- Whether guide pins stand in the holes, and how deep a gauge told these to be, mm by side, as JSON.
+ALTER TABLE sites ADD COLUMN guide_pins INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE sites ADD COLUMN gauge TEXT NOT NULL DEFAULT '{}';
