@@ -369,7 +369,7 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
     assert other.status_code == 422
     lenses = {one["name"]: one["readers"] for one in client.get("/api/vocabulary").json()["lenses"]}
     assert lenses["cusps"] == ["cavity"]
-    assert lenses["depth"] == ["ring", "cavity", "window", "child"]
+    assert lenses["depth"] == ["ring", "cavity", "window", "cast", "child"]
     assert "child" not in lenses["draw"]
     veneer = {"code": "SM-77", "tooth": "21", "material": "lithium-disilicate", "restoration": "veneer"}
     assert client.post("/api/cases", json=veneer).json()["sites"][0]["standard_id"] == "veneer-lithium-disilicate"

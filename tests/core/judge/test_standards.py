@@ -8,6 +8,8 @@ import tomllib
 import pytest
 
 from vane_line.core.judge.standards import (
+    CAST_DEFAULTS,
+    CAST_FRONT_DEFAULTS,
     CAVITY_DEFAULTS,
     CHILD_DEFAULTS,
     CHILD_FRONT_DEFAULTS,
@@ -54,6 +56,11 @@ CAVITY_ROWS = {
     "cavity-zirconia": "1.0/1.5/2.0 1.0/1.5/2.0 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
     "cavity-zirconia-translucent": "0.9/1.2/1.8 0.9/1.2/1.8 1.5/1.8/2.5 2.0/2.5 3.0/6.0/10.0 2.5",
     "cavity-full-metal": "1.3/1.5/2.0 0.8/1.0/1.5 1.0/1.5/2.0 1.0/1.5 2.0/3.0/5.0 2.0",
+}
+# Castings, as a full metal crown of the tooth: cusps, or the concavity, and the finish line. Common practice.
+CAST_ROWS = {
+    "partial-full-metal": "1.3/1.5/2.0 0.8/1.0/1.5 0.3/0.5/0.8",
+    "pin-full-metal": "0.5/0.7/1.0 0.3/0.5/0.8",
 }
 # Veneers: edge, incisal, middle and cervical third of the face, width of the line. Published values put down from
 # memory; translucent zirconia common practice.
@@ -202,11 +209,29 @@ def test_every_back_tooth_row_holds_its_figures(name: str) -> None:
     assert all(x.source for x in limits if x)
 
 
+@pytest.mark.parametrize("name", CAST_ROWS)
+def test_every_casting_s_row_holds_its_figures(name: str) -> None:
+    """And what grooves and pins are judged by: textbooks of cast restorations, put down from memory."""
+    standard, cells = built_in()[name], [tuple(float(v) for v in c.split("/")) for c in CAST_ROWS[name].split()]
+    back = standard.teeth == "back"
+    limits = (
+        [standard.cusp_limits(True), standard.cusp_limits(False)] if back else [standard.reduction["lingual-fossa"]]
+    )
+    limits.append(standard.width_limits("lingual"))
+    assert [(x.min, x.target, x.max) for x in limits] == cells
+    told = {n: standard.bounds(n) for n in ("groove-depth", "groove-length", "pin-depth", "pin-cover", "tooth-left")}
+    assert [(b.min, b.target, b.max) for b in told.values()] == [
+        (0.8, 1.0, 1.2), (3.0, 3.5, None), (2.0, 2.5, 3.0), (1.5, 2.0, None), (1.5, None, None),
+    ]  # fmt: skip
+    assert standard.bounds("groove-parallel").max == standard.bounds("pin-parallel").max == 2.0
+
+
 def test_no_row_is_forgotten_and_every_material_has_a_default() -> None:
     """The files are these rows and no others; each material has a default."""
-    rows = set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS) | set(VENEER_ROWS) | set(CHILD_ROWS)
+    rows = set(ROWS) | set(FRONT_ROWS) | set(CAVITY_ROWS) | set(VENEER_ROWS) | set(CHILD_ROWS) | set(CAST_ROWS)
     assert set(built_in()) == rows
     defaults = CAVITY_DEFAULTS | VENEER_DEFAULTS | CHILD_DEFAULTS
+    assert all(built_in()[d].material == m for table in (CAST_DEFAULTS, CAST_FRONT_DEFAULTS) for m, d in table.items())
     assert all(built_in()[d].material == m for m, d in defaults.items())
     assert all(built_in()[d].material == m for m, d in CHILD_FRONT_DEFAULTS.items())
     assert all(built_in()[d].material == m for m, d in DEFAULTS.items())
@@ -363,7 +388,8 @@ def test_the_digest_follows_the_figures() -> None:
     ("material", "restoration", "standard", "words"),
     [
         ("gold", "full-crown", None, "material gold"),
-        ("zirconia", "pin-casting", None, "restoration pin-casting"),
+        ("zirconia", "telescope", None, "restoration telescope"),
+        ("zirconia", "pin-casting", None, "full-metal is"),
         ("zirconia", "full-crown", "none", "standard none"),
         ("zirconia", "full-crown", "full-metal", "is for full-metal"),
     ],

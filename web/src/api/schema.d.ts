@@ -3104,6 +3104,11 @@ export interface components {
             taper_deg: number | null;
             /** Limiting Taper Deg */
             limiting_taper_deg: number | null;
+            /**
+             * Held By Groove
+             * @description the wall of the groove that holds where this one does not
+             */
+            held_by_groove?: string | null;
         };
         /** SiteOut */
         SiteOut: {

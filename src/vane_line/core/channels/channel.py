@@ -12,7 +12,7 @@ GROOVE, HOLE, PIN = "groove", "pin-hole", "guide-pin"
 
 
 @dataclass(frozen=True, eq=False)
-class Floor:
+class LedgeRound:
     """The ledge round a pin: how wide at its narrowest, and its slope to the plane across the path; None: not told."""
 
     width_mm: float | None
@@ -42,7 +42,7 @@ class Channel:
     way_out: tuple[float, float, float] | None = None
     above_line_mm: float | None = None
     wall_deg: float = 0.0
-    floor: Floor | None = None
+    floor: LedgeRound | None = None
 
     def near(self, points: Floats, beyond_mm: float) -> Bools:
         """(N,) whether points (N, 3) lie in it, or beside it by less."""

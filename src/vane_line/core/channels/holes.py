@@ -8,7 +8,7 @@ import numpy as np
 from scipy.ndimage import grey_closing, label
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.channels.channel import Floor
+from vane_line.core.channels.channel import LedgeRound
 from vane_line.core.channels.cone import Cone, fit_cone
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
@@ -35,7 +35,7 @@ class Hole:
     cone: Cone
     rim: Floats
     bottom: Floats
-    floor: Floor
+    floor: LedgeRound
 
     @property
     def depth_mm(self) -> float:
@@ -138,13 +138,13 @@ def _measured(inside: Surface, view: _View, cone: Cone, rim: float) -> Hole | No
     lowest = float(np.quantile(level[bottom], 0.1))
     slope, at_rim = _slope(inside, cone, axes, at_rim)
     top, end = (cone.middle + v * cone.direction for v in (at_rim, lowest))
-    return Hole(cone, top, end, Floor(_width(view, top, cone), slope))
+    return Hole(cone, top, end, LedgeRound(_width(view, top, cone), slope))
 
 
-def floor_beside(inside: Surface, foot: Floats, cone: Cone, axes: Axes) -> Floor:
+def floor_beside(inside: Surface, foot: Floats, cone: Cone, axes: Axes) -> LedgeRound:
     """The ledge about a guide pin that was taken off, from its foot (3,)."""
     slope, _ = _slope(inside, cone, axes, float((foot - cone.middle) @ cone.direction))
-    return Floor(_width(_look(inside, axes), foot, cone), slope)
+    return LedgeRound(_width(_look(inside, axes), foot, cone), slope)
 
 
 def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float) -> tuple[float | None, float]:

@@ -15,7 +15,7 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.trace.section import Profiles
 from vane_line.core.trace.wall import WallRuns
 
-WIDEST_MM = 2.2  # a wider dent is a box, or the tooth's own form
+WIDEST_MM, WIDEST_DEG = 2.2, 45.0  # a wider dent is a box, or the tooth's own form: a thin tooth's flat sides
 LEAST_DENT_MM = 0.25
 LEAST_LONG_MM = 1.2  # a shorter one is a nick
 LEVEL_MM = 0.1
@@ -32,7 +32,7 @@ def dent_grid(reach: Floats, widest_mm: float = WIDEST_MM) -> Floats:
             continue
         filled = np.interp(np.arange(len(row)), np.flatnonzero(known), row[known], period=len(row))
         step = 2 * np.pi * max(float(np.median(filled)), 1.0) / len(row)
-        size = round(widest_mm / step) | 1
+        size = min(round(widest_mm / step), round(WIDEST_DEG / 360 * len(row))) | 1
         if size >= 3:
             out[k] = grey_closing(filled, size=size, mode="wrap") - filled
     return out
@@ -62,6 +62,9 @@ def without_grooves(rings: Profiles, runs: WallRuns) -> tuple[Profiles, Bools]:
     if len(levels) < LEAST_LONG_MM / LEVEL_MM:
         return rings, none
     reach = _reach(rings, levels)
+    outside = np.ones(reach.shape, dtype=bool)  # of each profile's own wall: beside it the tooth goes its own ways
+    outside[:, rows] = (levels[:, None] < feet + LEVEL_MM) | (levels[:, None] > tops)
+    reach[outside] = np.nan
     inside = none.copy()
     for level, column in dent_parts(dent_grid(reach)):
         if np.ptp(level) * LEVEL_MM >= LEAST_LONG_MM and _upright(reach, level, column, levels):
@@ -88,8 +91,12 @@ def _reach(rings: Profiles, levels: Floats) -> Floats:
 
 def _upright(reach: Floats, level: Ints, column: Ints, levels: Floats) -> bool:
     """Whether a dent's bottom goes along the axis: an occlusal groove that runs out over the edge does not."""
+    seen = np.isfinite(reach[level, column])
+    level, column = level[seen], column[seen]
     numbers = np.unique(level)
-    bottom = np.array([np.nanmin(reach[k, column[level == k]]) for k in numbers])
+    if len(numbers) == 0 or np.ptp(numbers) * LEVEL_MM < LEAST_LONG_MM:
+        return False
+    bottom = np.array([np.min(reach[k, column[level == k]]) for k in numbers])
     return bool(abs(np.polyfit(levels[numbers], bottom, 1)[0]) < MOST_LEAN)
 
 
