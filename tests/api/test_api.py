@@ -389,6 +389,7 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
         ("46", "onlay", "lithium-disilicate", {"root_filled": True}),
         ("12", "pin-casting", "full-metal", {"guide_pins": True}),
         ("12", "pin-casting", "full-metal", {"gauge": {"mesial": 2.2, "distal": 2.4}}),
+        ("36", "full-crown", "zirconia", {"facts": ["grinding", "young-pulp"]}),
     ],
 )
 def test_a_fact_of_the_tooth_is_said(
@@ -402,6 +403,18 @@ def test_a_fact_of_the_tooth_is_said(
     assert {key: changed[key] for key in fact} == fact
     assert changed["root_filled"] == fact.get("root_filled", False)
     assert client.put("/api/sites/none/facts", json=fact).status_code == 404
+
+
+def test_a_fact_that_nobody_knows_is_refused(client: TestClient, case: dict[str, Any]) -> None:
+    """Named with those that there are; every one that is offered says what it changes."""
+    address = f"/api/sites/{case['sites'][0]['id']}/facts"
+    refused = client.put(address, json={"facts": ["grinding", "tired"]})
+    assert refused.status_code == 422
+    assert "tired" in refused.text
+    assert "grinding" in refused.text
+    offered = client.get("/api/vocabulary").json()["facts"]
+    assert {"grinding", "deep-bite", "acid-wear"} <= {one["value"] for one in offered}
+    assert all(len(one["hint"]) > 40 for one in offered)
 
 
 def test_a_pin_s_depth_is_no_nonsense(client: TestClient, case: dict[str, Any]) -> None:

@@ -17,6 +17,8 @@ from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.write import stl_bytes
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.service import planning
 
 STUMP = Stump(facial_mm=4.9, mesial_mm=5.2, grid_mm=0.22, seed=71)
 
@@ -52,14 +54,14 @@ class Surgery:
     def plan(self) -> dict[str, Any]:
         return self.done(self.http.post(f"{self.at}/plan"))["document"]
 
-    def done(self, answer: Any) -> dict[str, Any]:
+    def done(self, answer: Any, at: str | None = None) -> dict[str, Any]:
         assert answer.status_code == 202, answer.text
         end = time.monotonic() + 90
         while time.monotonic() < end:
             job = self.http.get(f"/api/jobs/{answer.json()['id']}").json()
             if job["state"] in ("done", "failed"):
                 assert job["state"] == "done", job["error"]
-                return dict(self.http.get(f"{self.at}/plan").json())
+                return dict(self.http.get(at or f"{self.at}/plan").json())
             time.sleep(0.1)
         raise AssertionError("the plan took too long")
 
@@ -199,3 +201,34 @@ def test_tray_mill_and_sequences_are_the_surgery_s_own(surgery: Surgery) -> None
     steps = [s["title"] for s in surgery.plan()["sequence"]["steps"]]
     assert steps == [s["title"] for s in reversed(first["steps"])]
     assert http.post("/api/sequences", json=own | {"steps": [{"title": ""}]}).status_code == 422
+
+
+def test_materials_are_compared_kept_and_go_stale(surgery: Surgery, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A job of its own: one row a standard, the least tooth first; another taper makes the table stale."""
+    every = planning.standards.serving(surgery.http.app.state.context.db, ToothNumber("36"), "full-crown")
+    assert {"zirconia-usual", "full-metal", "lithium-disilicate-bonded"} <= {s.id for s in every}
+    few = [s for s in every if s.id in ("zirconia-usual", "full-metal")]
+    monkeypatch.setattr(planning.standards, "serving", lambda *_: few)
+    at = f"{surgery.at}/decision"
+    surgery.choose(near=[0.0, 0.0, 7.0], facial=[0.0, 1.0, 0.0], taper_deg=5.0)
+    found = surgery.done(surgery.http.post(at), at)
+    assert not found["stale"]
+    told = found["document"]["rows"]
+    assert {r["standard"]["id"] for r in told} == {"zirconia-usual", "full-metal"}
+    cut = [r["cut_mm3"] for r in told]
+    assert cut == sorted(cut)
+    assert told[0]["standard"]["id"] == "full-metal"
+    assert surgery.http.get(surgery.at).json()["decision_job"]["state"] == "done"
+    surgery.choose(taper_deg=4.0)
+    assert surgery.http.get(at).json()["stale"]
+
+
+def test_nothing_is_compared_without_a_scan_from_before(tmp_path: Path) -> None:
+    """A sentence at once, no job."""
+    with TestClient(create_app(Settings(data=tmp_path)), base_url=HERE) as http:
+        case = http.post("/api/cases", json={"code": "SM-8", "tooth": "36", "material": "zirconia"}).json()
+        at = f"/api/readings/{case['sites'][0]['readings'][0]['id']}/decision"
+        assert http.get(at).status_code == 404
+        refused = http.post(at)
+        assert refused.status_code == 422
+        assert "before the preparation" in refused.text

@@ -74,17 +74,42 @@ SCREENS: dict[str, Visit] = {
     "plan": plan,
     "library": visit("/library", "Copy and edit"),
 }
+APART = ("record", "cases", "new case", "scans", "plan", "library")  # that lie on pages of their own, or over one
+# On the sheet one after the other, as a person goes through them: what opens each, and what closes it again.
+ON_SHEET = {
+    "findings": (("n",), ()), "to do": (("w",), ("w",)), "finish line, rose and strip": (("4", "r"), ("r",)),
+    "section": (("s",), ("s",)), "simulate": (("b",), ("b",)), "clearance": (("2",), ()), "undercut": (("3",), ("1",)),
+    "two sheets": (("c",), ("c",)), "pins": (("i",), ("i",)), "help": (("?",), ("Escape",)),
+}  # fmt: skip
 
 
-@pytest.mark.parametrize("screen", SCREENS)
-def test_axe_finds_nothing(page: Page, screen: str) -> None:
-    """No violation of any severity, by the rules of axe-core (Deque Systems, MPL-2.0)."""
-    SCREENS[screen](page)
+def violations(page: Page) -> list[str]:
+    """Of any severity, by the rules of axe-core (Deque Systems, MPL-2.0)."""
     page.evaluate(AXE.read_text(encoding="utf-8"))  # not as a script of the page: its policy lets in none but its own
     found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
-    said = [f"{v['id']} ({v['impact']}): {n['html'][:140]}" for v in found["violations"] for n in v["nodes"]]
-    assert said == []
     assert len(found["passes"]) > 5  # the rules did run
+    return [f"{v['id']} ({v['impact']}): {n['html'][:140]}" for v in found["violations"] for n in v["nodes"]]
+
+
+@pytest.mark.parametrize("screen", APART)
+def test_axe_finds_nothing(page: Page, screen: str) -> None:
+    SCREENS[screen](page)
+    assert violations(page) == []
+
+
+def test_axe_finds_nothing_on_the_sheet(page: Page) -> None:
+    """Every tool and panel of it, one after the other."""
+    assert set(ON_SHEET) | set(APART) == set(SCREENS)
+    open_demo(page)
+    said = {}
+    for name, (opens, closes) in ON_SHEET.items():
+        for key in opens:
+            page.keyboard.press(key)
+        page.wait_for_load_state("networkidle")
+        said[name] = violations(page)
+        for key in closes:
+            page.keyboard.press(key)
+    assert said == {name: [] for name in ON_SHEET}
 
 
 OVERLAPS = """() => {
@@ -117,14 +142,17 @@ OVERLAPS = """() => {
 }"""
 
 
-@pytest.mark.parametrize("size", SIZES)
 @pytest.mark.parametrize("screen", first(3, "findings", "cases", "plan", *[s for s in SCREENS if s not in (
     "findings", "cases", "plan")]))  # fmt: skip
-def test_nothing_overlaps_or_is_cut_off(page: Page, screen: str, size: str) -> None:
+def test_nothing_overlaps_or_is_cut_off(page: Page, screen: str) -> None:
     """Controls lie beside each other and inside the page, at a desk, on a chairside tablet and on a large screen."""
-    page.set_viewport_size(dict(zip(("width", "height"), SIZES[size], strict=True)))
     SCREENS[screen](page)
-    assert page.evaluate(OVERLAPS) == []
+    said = {}
+    for size, (width, height) in SIZES.items():
+        page.set_viewport_size({"width": width, "height": height})
+        page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        said[size] = page.evaluate(OVERLAPS)
+    assert said == {size: [] for size in SIZES}
 
 
 @pytest.mark.parametrize("screen", ["cases", "findings", "library"])

@@ -27,6 +27,11 @@
       return { key: `scans ${id} ${attempt}`, load: () => import("./features/intake").then((m) => m.Intake) };
     if (last === "plan")
       return { key: `plan ${id}`, load: () => import("./features/plan").then((m) => m.Plan) };
+    if (last === "bridge")
+      return {
+        key: `bridge ${id} ${attempt}`,
+        load: () => import("./features/bridge").then((m) => m.Bridge),
+      };
     return { key: `case ${id} ${attempt}`, load: () => import("./features/examine").then((m) => m.Examine) };
   });
 </script>

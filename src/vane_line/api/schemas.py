@@ -7,6 +7,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from vane_line.api.described import DescribedBy
+from vane_line.core.contract.bridge import BridgeDocument
+from vane_line.core.contract.decision import DecisionDocument
 from vane_line.core.contract.measurement import MeasurementDocument
 from vane_line.core.contract.plan import PlanDocument
 from vane_line.core.contract.row import Vector
@@ -172,6 +174,18 @@ class PlanOut(BaseModel):
     made_at: str
 
 
+class DecisionOut(BaseModel):
+    document: Annotated[dict[str, Any], DescribedBy(DecisionDocument)]
+    stale: bool
+    made_at: str
+
+
+class BridgeOut(BaseModel):
+    document: Annotated[dict[str, Any], DescribedBy(BridgeDocument)]
+    stale: bool
+    made_at: str
+
+
 class FunctionalIn(BaseModel):
     side: Side | None
 
@@ -183,6 +197,7 @@ class FactsIn(BaseModel):
     gauge: dict[Literal["mesial", "lingual", "distal"], Annotated[float, Field(gt=0, le=5)]] | None = Field(
         None, description="depths of pin holes as a gauge told them, mm by side"
     )
+    facts: list[str] | None = Field(None, max_length=20, description="what is known and no scan shows, by name")
 
 
 class CaseIn(BaseModel):
@@ -265,6 +280,7 @@ class SiteOut(BaseModel):
     dark: bool
     guide_pins: bool
     gauge: dict[str, float]
+    facts: list[str]
     readings: list[ReadingOut]
     put_away: list[PutAwayOut]  # attempts that can be taken back
 
@@ -337,6 +353,8 @@ class ReadingDetail(BaseModel):
     plan: PlanIn
     plan_revision: int
     plan_job: JobOut | None
+    decision_job: JobOut | None
+    bridge_job: JobOut | None
     ticks: list[str]
     ticks_revision: int
     pins: list[Pin]
@@ -511,6 +529,7 @@ class VocabularyOut(BaseModel):
     openings: list[ChoiceOut]
     bur_tips: list[str]
     bur_grits: list[str]
+    facts: list[ChoiceOut]
     glossary: dict[str, str]
 
 

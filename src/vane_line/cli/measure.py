@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from vane_line.core.facts import FACTS
 from vane_line.core.whole import write_whole
 from vane_line.errors import BadOption, printable
 
@@ -20,7 +21,8 @@ MATERIALS = (
     "full-metal", "metal-ceramic", "lithium-disilicate", "zirconia", "zirconia-thin", "zirconia-translucent",
     "layered-zirconia", "all-ceramic", "resin-ceramic", "preformed-metal", "preformed-zirconia",
 )  # fmt: skip
-KINDS = "full-crown, veneer, inlay, onlay, overlay, child-crown"  # as core.kinds, which is slow to import
+# As core.kinds, which is slow to import.
+KINDS = "full-crown, veneer, inlay, onlay, overlay, partial-crown, pin-casting, child-crown"
 ALWAYS_ASKED = ("reduction", "clearance", "neighbour-nick")  # what a person misses where it is not measured
 
 
@@ -57,6 +59,13 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--earlier", choices=MEANINGS, help="what the earlier surface means (default: natural)")
     p.add_argument("--functional", choices=["facial", "lingual"], help="side of the functional cusps (crossbite)")
     p.add_argument("--root-filled", action="store_true", help="the tooth is root-filled: a standing cusp needs more")
+    p.add_argument(
+        "--fact",
+        action="append",
+        default=[],
+        metavar="NAME",
+        help=f"what no scan shows: {', '.join(FACTS)}; may be repeated",
+    )
     p.add_argument("--guide-pins", action="store_true", help="guide pins stand in the holes of a pin-held casting")
     p.add_argument(
         "--pin-depth",
@@ -118,6 +127,7 @@ def options_of(args: argparse.Namespace) -> Any:
         opposing_frame=args.opposing_frame,
         root_filled=args.root_filled,
         dark=args.dark,
+        facts=tuple(args.fact),
         guide_pins=args.guide_pins,
         gauge=_gauge(args.pin_depth),
         movements=Articulator(*angles) if args.movements else None,

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.facts import known
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.earlier import Meaning, meaning_of
@@ -95,6 +96,7 @@ class Options:
     by_eye: bool = False  # axes were looked at and confirmed, not measured
     guide_pins: bool = False  # pins stand in the holes: they are measured, and taken off the scan
     gauge: dict[str, float] = field(default_factory=dict)  # depths of pin holes as a gauge told them, mm by side
+    facts: tuple[str, ...] = ()  # keys of core/facts: what no scan shows
     dark: bool = False  # the tooth's colour would show: a veneer over it needs more
 
     def __post_init__(self) -> None:
@@ -119,6 +121,7 @@ class Options:
                     raise BadOption(f"{name}: give a curve of three points or more, each three numbers.")
                 object.__setattr__(self, name, curve)
         meaning_of(self.earlier)
+        object.__setattr__(self, "facts", known(tuple(self.facts)))
         if self.opposing_frame not in FRAMES:
             raise BadOption(f"opposing-frame {self.opposing_frame}: use {' or '.join(FRAMES)}.")
         if self.functional_side not in (None, *FUNCTIONAL):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from vane_line.demo.back import BackCut, Drilled
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.scanner import ScanSettings
@@ -16,8 +17,8 @@ from vane_line.demo.window import FaceCut, MockUp
 class Recipe:
     """All that makes a case: where, how it was cut, and how it was scanned.
 
-    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`, a veneer by `face`, a child's tooth by
-    `slices`.
+    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`, a veneer by `face`, a casting held by pins
+    by `back`, a child's tooth by `slices`.
     """
 
     code: str
@@ -29,6 +30,7 @@ class Recipe:
     face: FaceCut | None = None
     mock: MockUp | None = None
     slices: Slices | None = None
+    back: BackCut | None = None
     across: int = 0  # teeth that are drawn of the other side of the arch
     midline_mm: float | None = None  # between the central incisors, where it is not as between the others
     gap_mm: float = -0.03
@@ -234,6 +236,31 @@ def child_s_second_molar(seed: int = 55) -> Recipe:
         stray=False,
         cervical_gingiva_mm=0.35,
         papilla_mm=0.9,
+    )
+
+
+def pinned_lateral(seed: int = 12) -> Recipe:
+    """12, eroded behind, for a casting held by two pins: the distal one leans by 4 degrees and stands too near the
+    side, and there is little room behind."""
+    return Recipe(
+        code="SM-0288",
+        tooth="12",
+        material="full-metal",
+        back=BackCut(
+            holes=(Drilled(0.30, to_facial_deg=-4.0), Drilled(-0.37, to_mesial_deg=4.0, to_facial_deg=-4.0)),
+            ledge_share=0.56,
+            neck_mm=2.7,
+            papilla_mm=0.6,
+            end_share=-0.12,
+            pins_mm=4.5,
+        ),
+        gap_mm=0.15,
+        bridging_mm=0.10,
+        papilla_mm=1.5,
+        scan=ScanSettings(seed=seed, grid_mm=0.12),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
     )
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from vane_line.demo.recipes import (
     gold_premolar_inlay,
     lower_lateral_incisor,
     mocked_up_central,
+    pinned_lateral,
     timid_first_molar,
     tipped_second_molar,
     wide_first_molar_onlay,
@@ -34,6 +36,7 @@ class DemoCase:
     meaning: str = "natural"
     standard: str | None = None
     restoration: str = "full-crown"
+    facts: dict[str, Any] = field(default_factory=dict)  # said of the tooth, as no scan shows it
 
 
 PART_MM = (7.0, 16.0)  # before and behind the tooth's middle
@@ -69,6 +72,12 @@ SALTMARSH = (
         "SM-0212", "47", "zirconia",
         "Saltmarsh teaching clinic, made-up data. Lower right second molar, tipped into the gap of the lost 46; SO-07.",
         (tipped_second_molar,),
+    ),
+    DemoCase(
+        "SM-0288", "12", "full-metal",
+        "Saltmarsh teaching clinic, made-up data. Upper right lateral incisor, eroded behind, casting on pins; SO-02.",
+        (pinned_lateral,), restoration="pin-casting",
+        facts={"guide_pins": True, "gauge": {"mesial": 2.4, "distal": 2.4}},
     ),
     DemoCase(
         "SM-0296", "55", "preformed-metal",

@@ -154,6 +154,9 @@ def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
     if recipe.face is not None:
         faced = recipe.face(tooth)
         return lambda points: faced(mine.to_local(points))
+    if recipe.back is not None:
+        behind = recipe.back(tooth)
+        return lambda points: behind(mine.to_local(points))
     if recipe.slices is not None:
         sliced = recipe.slices(tooth)
         return lambda points: sliced(mine.to_local(points))

@@ -25,6 +25,8 @@ def truth_of(
         return found | window_truth(mine, recipe, to_prep)
     if recipe.cavity:
         return found | cavity_truth(mine, recipe, to_prep)
+    if recipe.back:
+        return found | recipe.back.truth(mine.tooth)
     if recipe.slices:
         return found | recipe.slices.truth(mine.tooth)
     return found | crown_truth(mine, prep_shape, recipe, to_prep)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
+from vane_line.core.facts import FACTS
 from vane_line.core.options import Options
 from vane_line.core.tooth.earlier import meaning_of
 from vane_line.errors import printable
@@ -30,6 +31,7 @@ def by_hand_of_options(options: Options) -> list[str]:
         said.append("root-filled")
     if options.dark:
         said.append("dark")
+    said += [FACTS[name].title for name in options.facts]
     if options.guide_pins:
         said.append("guide pins in the holes")
     said += [f"{side} pin hole gauged at {depth:.1f} mm" for side, depth in options.gauge.items()]

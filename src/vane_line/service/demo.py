@@ -64,6 +64,7 @@ def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable
             notes=case.notes,
             demo=True,
         )
+        cases.set_facts(db, view.sites[0].site.id, case.facts)
         for _ in scans[1:]:
             cases.add_attempt(db, view.case.id)
         readings = cases.readings_of(db, view.sites[0].site.id)

@@ -10,11 +10,11 @@ from vane_line.core.burs import as_row
 from vane_line.core.judge.standards import as_data
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
-from vane_line.service import standards
+from vane_line.service import kept_plans, standards
 from vane_line.service.requests import scan_row
 from vane_line.service.surgery import Surgery
 from vane_line.service.worker import Ticket
-from vane_line.store import blobs, cases, edits, jobs, plans, scans
+from vane_line.store import blobs, cases, edits, plans, scans
 from vane_line.store.database import Database
 from vane_line.work.task import Progress, Task
 
@@ -40,7 +40,7 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
         "scans": {role: scan_row(s) for role, s in found.items()},
         "options": {
             "tooth": site.tooth, "meaning": case.surface_meaning, "opening": case.opening,
-            "functional_side": site.functional_side, "near": wanted["near"],
+            "functional_side": site.functional_side, "facts": site.facts, "near": wanted["near"],
             "facial": wanted["facial"],
         },
         "above_gingiva_mm": wanted["above_gingiva_mm"],
@@ -52,6 +52,16 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
         "restoration": site.restoration,
         "standard": as_data(standard),
     }  # fmt: skip
+
+
+def decide_request(db: Database, reading_id: str) -> dict[str, Any]:
+    """The same for every standard that the tooth may be judged by. Raises NotFound, InputError."""
+    request = plan_request(db, reading_id)
+    tooth, kind = ToothNumber(request["options"]["tooth"]), request["restoration"]
+    every = standards.serving(db, tooth, kind)
+    for name in ("standard", "sequence", "sequence_steps", "sequence_head"):
+        request.pop(name)
+    return request | {"standards": [as_data(s) for s in every]}
 
 
 def _has_prep(db: Database, reading: cases.Reading) -> bool:
@@ -70,33 +80,43 @@ def plan_reading(
     surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
     job_id: str | None = None,
 ) -> str:  # fmt: skip
-    """Make the plan, or find that it was made before; the job that asked is done with it or not at all."""
-    db = surgery.db
-    request = plan_request(db, reading_id)
-    key = plan_key(request)
-    answer = surgery.batch.run(Task("plan", request), progress, ticket) if plans.get_plan(db, key) is None else None
-    with db.atomic():
-        if answer is not None:
-            hashes = [None if b is None else blobs.put(db, b) for b in (answer["target"], answer["light"])]
-            plans.add_plan(db, key, answer["document"], *hashes)
-        elif plans.get_plan(db, key) is None:
-            raise NotFound("The plan was deleted meanwhile; make it again.")
-        if job_id is not None:
-            jobs.finish(db, job_id, None, key)
-    return key
+    """Make the plan, or find that it was made before."""
+    request = plan_request(surgery.db, reading_id)
+
+    def make() -> kept_plans.Made:
+        answer = surgery.batch.run(Task("plan", request), progress, ticket)
+        return kept_plans.Made(answer["document"], answer["target"], answer["light"])
+
+    return kept_plans.keep(surgery.db, plan_key(request), make, job_id)
+
+
+def decide_reading(
+    surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
+    job_id: str | None = None,
+) -> str:  # fmt: skip
+    """Make the table of materials, or find that it was made before."""
+    request = decide_request(surgery.db, reading_id)
+
+    def make() -> kept_plans.Made:
+        return kept_plans.Made(surgery.batch.run(Task("decide", request), progress, ticket))
+
+    return kept_plans.keep(surgery.db, plan_key(request), make, job_id)
 
 
 def plan_of(db: Database, reading_id: str) -> tuple[plans.StoredPlan, bool]:
     """The newest plan, and whether anything has changed since. Raises NotFound."""
-    job = jobs.newest_done(db, reading_id, "plan")
-    stored = plans.get_plan(db, job.plan_key) if job and job.plan_key else None
-    if stored is None:
-        raise NotFound("There is no plan yet; make it first.")
-    try:
-        stale = plan_key(plan_request(db, reading_id)) != stored.key
-    except InputError:
-        stale = True
-    return stored, stale
+    return kept_plans.newest(
+        db, reading_id, "plan", lambda: plan_key(plan_request(db, reading_id)),
+        "There is no plan yet; make it first.",
+    )  # fmt: skip
+
+
+def decision_of(db: Database, reading_id: str) -> tuple[plans.StoredPlan, bool]:
+    """The newest table of materials, and whether anything has changed since. Raises NotFound."""
+    return kept_plans.newest(
+        db, reading_id, "decide", lambda: plan_key(decide_request(db, reading_id)),
+        "The materials were not compared yet; compare them first.",
+    )  # fmt: skip
 
 
 def target_stl(db: Database, reading_id: str) -> bytes:

@@ -41,7 +41,7 @@ def request_of(db: Database, reading_id: str) -> dict[str, Any]:
             **({"movements": case.movements} if case.movements else {}),
             **({"functional_side": site.functional_side} if site.functional_side else {}),
             **{name: True for name in cases.FLAGS if getattr(site, name)},
-            **({"gauge": site.gauge} if site.gauge else {}),
+            **{name: getattr(site, name) for name in cases.TOLD if getattr(site, name)},
             "bur_radius_mm": standards.mill(db)[1].bur_radius_mm,
         },
         "restoration": site.restoration,

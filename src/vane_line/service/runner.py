@@ -6,14 +6,17 @@ import logging
 import threading
 
 from vane_line.errors import VaneLineError, WorkerDied
+from vane_line.service.bridging import bridge_reading
 from vane_line.service.measuring import measure_reading
-from vane_line.service.planning import plan_reading
+from vane_line.service.planning import decide_reading, plan_reading
 from vane_line.service.surgery import Surgery
 from vane_line.service.worker import Cancelled, Ticket
 from vane_line.store import jobs
 
 log = logging.getLogger(__name__)
 POLL_S = 1.0
+WORK = {"measure": measure_reading, "plan": plan_reading, "decide": decide_reading,
+        "bridge": bridge_reading}  # fmt: skip
 OURS = "Measuring failed for a reason of ours; the case is unchanged, measure again."
 
 
@@ -43,7 +46,7 @@ class Runner:
         self._thread.join(timeout=10)
 
     def submit(self, reading_id: str, kind: str = "measure") -> jobs.Job:
-        """Queue an attempt for measuring, or for planning."""
+        """Queue an attempt for one of WORK."""
         job = jobs.add_job(self._surgery.db, reading_id, kind, self._surgery.actor)
         self.wake()
         return job
@@ -86,8 +89,7 @@ class Runner:
         try:
             if jobs.get_job(db, job.id).state == jobs.CANCELLED:
                 return
-            do = plan_reading if job.kind == "plan" else measure_reading
-            do(self._surgery, job.reading_id, progress, ticket, job.id)
+            WORK[job.kind](self._surgery, job.reading_id, progress, ticket, job.id)
         except Cancelled:
             if jobs.get_job(db, job.id).state == jobs.RUNNING:
                 jobs.release(db, job.id)  # ended with the program, not by a person

@@ -41,6 +41,11 @@ def all_standards(db: Database) -> list[Standard]:
     return [*rules.built_in().values(), *mine]
 
 
+def serving(db: Database, tooth: ToothNumber, restoration: str) -> list[Standard]:
+    """Those that a tooth may be judged by for a kind: each material's usual one, then the others."""
+    return rules.serving(all_standards(db), tooth, restoration)
+
+
 def find(db: Database, standard_id: str, version: int | None = None) -> Standard:
     """One standard. Raises NotFound."""
     built = rules.built_in().get(standard_id)

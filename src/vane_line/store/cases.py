@@ -28,6 +28,7 @@ class Case:
     movements: str | None = None  # how the lower jaw moves: condylar path, Bennett's angle, guidance in front
 
 
+TOLD = ("gauge", "facts")  # the same, that is more than yes or no
 FLAGS = ("root_filled", "dark", "guide_pins")  # what is said of a tooth that no scan shows
 
 
@@ -49,6 +50,7 @@ class Site:
     dark: bool = False
     guide_pins: bool = False
     gauge: dict[str, float] = field(default_factory=dict)  # of pin holes, mm by side
+    facts: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -182,10 +184,11 @@ def add_site(
     )  # fmt: skip
     with db.atomic():
         db.run(
-            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO sites VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             site.id, site.case_id, site.tooth, site.kind, site.restoration, site.material, site.standard_id,
             site.created_at, site.standard_version, site.functional_side, site.root_filled,
             site.dark, site.guide_pins, json.dumps(site.gauge),
+            json.dumps(site.facts),
         )  # fmt: skip
         for attempt in (*attempts_of(db, case_id), *attempts_of(db, case_id, put_away=True)):
             _add_reading(db, attempt.id, site.id)
@@ -217,7 +220,9 @@ def get_site(db: Database, site_id: str) -> Site:
 
 def _site(row: sqlite3.Row) -> Site:
     found = dict(row)
-    return Site(**{**found, **{name: bool(found[name]) for name in FLAGS}, "gauge": json.loads(found["gauge"])})
+    return Site(
+        **{**found, **{name: bool(found[name]) for name in FLAGS}, **{name: json.loads(found[name]) for name in TOLD}}
+    )
 
 
 def set_standard(db: Database, site_id: str, material: str, standard_id: str, version: int = 1) -> None:
@@ -229,12 +234,12 @@ def set_standard(db: Database, site_id: str, material: str, standard_id: str, ve
 
 
 def set_facts(db: Database, site_id: str, facts: dict[str, Any]) -> None:
-    """Say what no scan shows of the tooth: any of FLAGS, and `gauge`. Raises KeyError for anything else."""
+    """Say what no scan shows of the tooth: any of FLAGS and TOLD. Raises KeyError for anything else."""
     with db.atomic():
         for name, value in facts.items():
-            if name not in (*FLAGS, "gauge"):
+            if name not in (*FLAGS, *TOLD):
                 raise KeyError(name)
-            kept = json.dumps(value) if name == "gauge" else bool(value)
+            kept = json.dumps(value) if name in TOLD else bool(value)
             db.run(f"UPDATE sites SET {name} = ? WHERE id = ?", kept, site_id)
 
 

@@ -118,6 +118,7 @@ def options_of(payload: dict[str, Any]) -> Options:
         dark=bool(given.get("dark", False)),
         guide_pins=bool(given.get("guide_pins", False)),
         gauge=dict(given.get("gauge") or {}),
+        facts=tuple(given.get("facts") or ()),
         by_eye=True,
         line=_hand_line(given.get("line")),
         gingiva=vector("gingiva"),

@@ -11,8 +11,10 @@ from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import parse_standard
 from vane_line.core.mesh.light import mesh_blob, mesh_surface, mesh_vertices
 from vane_line.core.mesh.write import stl_bytes
+from vane_line.core.plan.decide import decide, decision_document
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of
 from vane_line.core.plan.planner import PlanOptions
@@ -59,6 +61,17 @@ def _judged(desk: Desk, geometry: Geometry, payload: dict[str, Any], load_s: flo
         "document": result, "fields": out, "meshes": meshes, "standard_hash": standard.digest,
         "algorithm_version": ALGORITHM_VERSION, "summary": asdict(report(result).answer),
     }  # fmt: skip
+
+
+def decide_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """One plan by each of the payload's standards. Answer: the table as the contract has it."""
+    progress("reading the scans", 0.01)
+    surfaces = {role: desk.surface(scan, role)[0] for role, scan in payload["scans"].items()}
+    options = PlanOptions(options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
+    maker_of(payload["restoration"])  # says so where no plan is made for the kind
+    every = [parse_standard(data, data["id"]) for data in payload["standards"]]
+    rows = decide(surfaces["preop"], surfaces.get("opposing"), options, every, tray_of(payload), progress)
+    return decision_document(rows, options)
 
 
 def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:

@@ -8,9 +8,10 @@ from typing import Any
 from vane_line.work.desk import Desk
 from vane_line.work.hand import predict_strokes, redraw_line, try_path, warm
 from vane_line.work.look import difference, guess_axes, measure_tape, section
-from vane_line.work.measure import judge_case, measure_case, plan_case
+from vane_line.work.measure import decide_case, judge_case, measure_case, plan_case
 from vane_line.work.reading import read_scan
 from vane_line.work.record import make_package, make_record
+from vane_line.work.span import bridge_case
 from vane_line.work.task import Progress
 
 TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
@@ -18,6 +19,8 @@ TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
     "measure": measure_case,
     "judge": judge_case,
     "plan": plan_case,
+    "decide": decide_case,
+    "bridge": bridge_case,
     "axes": guess_axes,
     "section": section,
     "tape": measure_tape,

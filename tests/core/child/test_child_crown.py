@@ -114,7 +114,7 @@ def test_covered_by_the_gingiva_its_depth_is_not_told() -> None:
     assert all("probe" in v.why for v in rows)
 
 
-@pytest.mark.parametrize("seed", first(3, 700, 701, 702, *range(703, 724)))
+@pytest.mark.parametrize("seed", first(1, 700, 701, 702, *range(703, 724)))
 def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
     """Seeds that nothing was fitted on; the largest error allowed is U."""
     _, errors = errors_of(drawn(seed))

@@ -25,6 +25,9 @@ export type Facts = components["schemas"]["FactsIn"];
 export type Channel = components["schemas"]["ChannelRow"];
 export type CavityWall = components["schemas"]["CavityWall"];
 export type PlanDocument = components["schemas"]["PlanOut"]["document"];
+export type DecisionDocument = components["schemas"]["DecisionOut"]["document"];
+export type BridgeDocument = components["schemas"]["BridgeOut"]["document"];
+export type DecisionRow = DecisionDocument["rows"][number];
 export type DepthSite = PlanDocument["sites"][number];
 export type Ledge = PlanDocument["finish_line"]["sides"][number];
 export type Changes = components["schemas"]["ChangesOut"];
@@ -231,6 +234,14 @@ export const api = {
     open(client.PUT("/api/readings/{reading_id}/plan", { params: over(revision, { reading_id }), body })),
   makePlan: (reading_id: string) =>
     open(client.POST("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
+  makeBridge: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/bridge", { params: { path: { reading_id } } })),
+  bridge: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/bridge", { params: { path: { reading_id } } })),
+  makeDecision: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/decision", { params: { path: { reading_id } } })),
+  decision: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/decision", { params: { path: { reading_id } } })),
   plan: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
   timeline: (site_id: string) =>

@@ -1147,6 +1147,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Decision
+         * @description The newest table of materials.
+         */
+        get: operations["getDecision"];
+        put?: never;
+        /**
+         * Make Decision
+         * @description Queue the table of materials: one plan by each standard that the tooth may be judged by.
+         */
+        post: operations["makeDecision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/bridge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bridge
+         * @description The newest bridge of the attempt.
+         */
+        get: operations["getBridge"];
+        put?: never;
+        /**
+         * Make Bridge
+         * @description Queue the attempt's teeth for measuring as one bridge.
+         */
+        post: operations["makeBridge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/plan/target.stl": {
         parameters: {
             query?: never;
@@ -1412,6 +1460,60 @@ export interface components {
             contact_clearance_mm: number | null;
             /** At */
             at: number[];
+        };
+        /**
+         * BridgeDocument
+         * @description What holds for all abutments together; each has its own document.
+         */
+        BridgeDocument: {
+            /**
+             * Schema
+             * @constant
+             */
+            schema: "vane-line/bridge/1";
+            /** Abutments */
+            abutments: components["schemas"]["MeasurementDocument"][];
+            path: components["schemas"]["BridgePathRow"];
+            /** Pontics */
+            pontics: components["schemas"]["PonticRow"][];
+            /** Connectors */
+            connectors: components["schemas"]["ConnectorRow"][];
+            span: components["schemas"]["SpanRow"];
+            /** @description null without a trusted opposing scan */
+            opposing: components["schemas"]["BridgeOpposingRow"] | null;
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictRow"][];
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionRow"][];
+            /** Warnings */
+            warnings: string[];
+        };
+        /** BridgeOpposingRow */
+        BridgeOpposingRow: {
+            /** Over Erupted */
+            over_erupted: components["schemas"]["OverEruptedRow"][];
+        };
+        /** BridgeOut */
+        BridgeOut: {
+            /** Document */
+            document: components["schemas"]["BridgeDocument"];
+            /** Stale */
+            stale: boolean;
+            /** Made At */
+            made_at: string;
+        };
+        /** BridgePathRow */
+        BridgePathRow: {
+            /** Direction */
+            direction: number[];
+            /** Exists */
+            exists: boolean;
+            /** Least Draft Deg */
+            least_draft_deg: number;
+            /** Limited By */
+            limited_by: components["schemas"]["ForbiddingRow"][];
+            /** Own Paths */
+            own_paths: components["schemas"]["OwnPathRow"][];
         };
         /** BudgetRow */
         BudgetRow: {
@@ -1817,6 +1919,20 @@ export interface components {
             /** Area Short Mm2 */
             area_short_mm2: number | null;
         };
+        /** ConnectorRow */
+        ConnectorRow: {
+            /** Between */
+            between: string[];
+            /** Height Mm */
+            height_mm: number | null;
+            /** Width Mm */
+            width_mm: number;
+            /**
+             * Area Mm2
+             * @description of the greatest ellipse that has room there
+             */
+            area_mm2: number | null;
+        };
         /** ConvergenceRow */
         ConvergenceRow: {
             /** Faciolingual Deg */
@@ -1881,6 +1997,76 @@ export interface components {
             shift_mm: number | null;
             /** At */
             at: number[];
+        };
+        /** DecisionOut */
+        DecisionOut: {
+            /**
+             * DecisionDocument
+             * @description The least tooth cut first.
+             */
+            document: {
+                /**
+                 * Schema
+                 * @constant
+                 */
+                schema: "vane-line/decision/1";
+                /** Tooth */
+                tooth: string;
+                /** Restoration */
+                restoration: string;
+                /** Rows */
+                rows: components["schemas"]["DecisionRow"][];
+                /** Reminder */
+                reminder: string;
+            };
+            /** Stale */
+            stale: boolean;
+            /** Made At */
+            made_at: string;
+        };
+        /** DecisionRow */
+        DecisionRow: {
+            standard: components["schemas"]["StandardTitle"];
+            /** Material */
+            material: string;
+            /**
+             * Way
+             * @description the bite as it is, or raised
+             * @enum {string}
+             */
+            way: "as-it-is" | "raised";
+            /**
+             * Raise Text
+             * @description by how much and where, such as 1@molar
+             */
+            raise_text: string | null;
+            /** Meets */
+            meets: boolean;
+            /**
+             * Cut Mm3
+             * @description tooth over the planned finish line that is cut
+             */
+            cut_mm3: number | null;
+            /**
+             * Cut Share
+             * @description of all the tooth over it
+             */
+            cut_share: number | null;
+            /**
+             * Left Mm
+             * @description least width of tooth that stays at the finish line
+             */
+            left_mm: number | null;
+            /** Wall Height Mm */
+            wall_height_mm: number | null;
+            /** Resists */
+            resists: boolean | null;
+            /** Unmet */
+            unmet: components["schemas"]["UnmetRow"][];
+            /** Why No Target */
+            why_no_target: string;
+            /** Caution */
+            caution: string;
         };
         /**
          * DepthSite
@@ -2016,6 +2202,11 @@ export interface components {
             gauge?: {
                 [key: string]: number;
             } | null;
+            /**
+             * Facts
+             * @description what is known and no scan shows, by name
+             */
+            facts?: string[] | null;
         };
         /** FerruleSector */
         FerruleSector: {
@@ -2102,6 +2293,18 @@ export interface components {
             area_mm2: number;
             /** At */
             at: number[];
+        };
+        /** ForbiddingRow */
+        ForbiddingRow: {
+            /** Tooth */
+            tooth: string;
+            /** Side */
+            side: string;
+            /**
+             * Missing Deg
+             * @description by which the wall leans back along the best common direction
+             */
+            missing_deg: number;
         };
         /**
          * ForeseenOut
@@ -2541,6 +2744,25 @@ export interface components {
             /** Defined */
             defined: boolean;
         };
+        /** OverEruptedRow */
+        OverEruptedRow: {
+            /**
+             * Tooth
+             * @description the pontic that it stands over
+             */
+            tooth: string;
+            /** Beyond Plane Mm */
+            beyond_plane_mm: number;
+        };
+        /** OwnPathRow */
+        OwnPathRow: {
+            /** Tooth */
+            tooth: string;
+            /** Direction */
+            direction: number[];
+            /** Angle To Common Deg */
+            angle_to_common_deg: number;
+        };
         /**
          * PairsIn
          * @description The same places on an earlier scan (its own coordinates) and on the preparation's, mm.
@@ -2753,6 +2975,26 @@ export interface components {
             /** @description an increased vertical dimension */
             raise: components["schemas"]["RaiseRow"] | null;
         };
+        /** PonticRow */
+        PonticRow: {
+            /** Tooth */
+            tooth: string;
+            /**
+             * Width Mm
+             * @description its share of the least distance between the facing finish lines
+             */
+            width_mm: number;
+            /**
+             * Height Mm
+             * @description from the ridge to the opposing teeth
+             */
+            height_mm: number | null;
+            /**
+             * Ridge Gap Mm
+             * @description by which the ridge lies under the line between the finish lines
+             */
+            ridge_gap_mm: number | null;
+        };
         /** PredictIn */
         PredictIn: {
             /** Strokes */
@@ -2854,6 +3096,8 @@ export interface components {
             /** Plan Revision */
             plan_revision: number;
             plan_job: components["schemas"]["JobOut"] | null;
+            decision_job: components["schemas"]["JobOut"] | null;
+            bridge_job: components["schemas"]["JobOut"] | null;
             /** Ticks */
             ticks: string[];
             /** Ticks Revision */
@@ -3140,6 +3384,8 @@ export interface components {
             gauge: {
                 [key: string]: number;
             };
+            /** Facts */
+            facts: string[];
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Put Away */
@@ -3181,6 +3427,13 @@ export interface components {
              * @description where it binds most
              */
             at: number[];
+        };
+        /** SpanRow */
+        SpanRow: {
+            /** Length Mm */
+            length_mm: number;
+            /** Flex Against One Pontic */
+            flex_against_one_pontic: number;
         };
         /** Spread */
         Spread: {
@@ -3607,6 +3860,19 @@ export interface components {
             /** Regions */
             regions: components["schemas"]["UndercutRegion"][];
         };
+        /** UnmetRow */
+        UnmetRow: {
+            /** Criterion */
+            criterion: string;
+            /** Zone */
+            zone: string;
+            /** Missing */
+            missing: number | null;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -3702,6 +3968,8 @@ export interface components {
             bur_tips: string[];
             /** Bur Grits */
             bur_grits: string[];
+            /** Facts */
+            facts: components["schemas"]["ChoiceOut"][];
             /** Glossary */
             glossary: {
                 [key: string]: string;
@@ -5768,6 +6036,130 @@ export interface operations {
         };
     };
     makePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getDecision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    makeDecision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getBridge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BridgeOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    makeBridge: {
         parameters: {
             query?: never;
             header?: never;

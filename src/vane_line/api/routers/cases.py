@@ -23,6 +23,7 @@ from vane_line.api.schemas import (
     TimelineOut,
     ToothIn,
 )
+from vane_line.core.facts import known
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
@@ -34,7 +35,7 @@ from vane_line.store import cases, jobs
 router = APIRouter(prefix="/api", tags=["cases"])
 SITE_KEYS = (
     "id", "tooth", "restoration", "material", "standard_id", "standard_version", "functional_side", "root_filled",
-    "dark", "guide_pins", "gauge",
+    "dark", "guide_pins", "gauge", "facts",
 )  # fmt: skip
 
 
@@ -174,7 +175,10 @@ def set_functional_side(ctx: Ctx, site_id: str, body: FunctionalIn) -> CaseOut:
 def set_facts(ctx: Ctx, site_id: str, body: FactsIn) -> CaseOut:
     """Say what no scan shows of the tooth, as far as it is given; measured attempts are measured again."""
     site = cases.get_site(ctx.db, site_id)
-    cases.set_facts(ctx.db, site_id, body.model_dump(exclude_none=True))
+    given = body.model_dump(exclude_none=True)
+    if body.facts is not None:
+        given["facts"] = list(known(tuple(body.facts)))
+    cases.set_facts(ctx.db, site_id, given)
     _judge_again(ctx, site_id)
     return case_out(overview.view(ctx.db, site.case_id))
 

@@ -29,6 +29,7 @@ from vane_line.api.schemas import (
 )
 from vane_line.core import kinds
 from vane_line.core.burs import GRITS, TIPS, as_row, generic
+from vane_line.core.facts import FACTS
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.jaw.pose import OFFERED, pose_of
 from vane_line.core.judge.glossary import GLOSSARY
@@ -179,5 +180,6 @@ def get_vocabulary() -> VocabularyOut:
         openings=[_choice("", "bite as it is"), *raised],
         bur_tips=list(TIPS),
         bur_grits=list(GRITS),
+        facts=[_choice(name, one.title, one.changes) for name, one in FACTS.items()],
         glossary=GLOSSARY,
     )

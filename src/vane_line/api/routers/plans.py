@@ -8,9 +8,9 @@ from fastapi.responses import HTMLResponse
 from vane_line.api.context import Ctx
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
-from vane_line.api.schemas import ChangeOut, JobOut, PlanIn, PlanOut, RevisionOut
+from vane_line.api.schemas import BridgeOut, ChangeOut, DecisionOut, JobOut, PlanIn, PlanOut, RevisionOut
 from vane_line.report.plan_page import plan_page
-from vane_line.service import over_time, planning
+from vane_line.service import bridging, over_time, planning
 from vane_line.store import cases, edits
 
 router = APIRouter(prefix="/api", tags=["plans"])
@@ -35,6 +35,34 @@ def get_plan(ctx: Ctx, reading_id: str) -> PlanOut:
     """The newest plan."""
     stored, stale = planning.plan_of(ctx.db, reading_id)
     return PlanOut(document=stored.document, target_hash=stored.light_hash, stale=stale, made_at=stored.created_at)
+
+
+@router.post("/readings/{reading_id}/decision", operation_id="makeDecision", status_code=202)
+def make_decision(ctx: Ctx, reading_id: str) -> JobOut:
+    """Queue the table of materials: one plan by each standard that the tooth may be judged by."""
+    planning.decide_request(ctx.db, reading_id)  # says at once what is missing
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "decide")))
+
+
+@router.get("/readings/{reading_id}/decision", operation_id="getDecision")
+def get_decision(ctx: Ctx, reading_id: str) -> DecisionOut:
+    """The newest table of materials."""
+    stored, stale = planning.decision_of(ctx.db, reading_id)
+    return DecisionOut(document=stored.document, stale=stale, made_at=stored.created_at)
+
+
+@router.post("/readings/{reading_id}/bridge", operation_id="makeBridge", status_code=202)
+def make_bridge(ctx: Ctx, reading_id: str) -> JobOut:
+    """Queue the attempt's teeth for measuring as one bridge."""
+    bridging.bridge_request(ctx.db, reading_id)  # says at once what is missing
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "bridge")))
+
+
+@router.get("/readings/{reading_id}/bridge", operation_id="getBridge")
+def get_bridge(ctx: Ctx, reading_id: str) -> BridgeOut:
+    """The newest bridge of the attempt."""
+    stored, stale = bridging.bridge_of(ctx.db, reading_id)
+    return BridgeOut(document=stored.document, stale=stale, made_at=stored.created_at)
 
 
 @router.get("/readings/{reading_id}/plan/target.stl", operation_id="getTarget", response_class=Response)

@@ -88,6 +88,8 @@ def get_reading(ctx: Ctx, reading_id: str) -> ReadingDetail:
         plan=PlanIn.model_validate(planning.DEFAULTS | (plan or {})),
         plan_revision=plan_revision,
         plan_job=job_out(jobs.newest_job(ctx.db, reading_id, "plan")),
+        bridge_job=job_out(jobs.newest_job(ctx.db, reading_id, "bridge")),
+        decision_job=job_out(jobs.newest_job(ctx.db, reading_id, "decide")),
         ticks=ticks or [],
         ticks_revision=ticks_revision,
         pins=pins or [],

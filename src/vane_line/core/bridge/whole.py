@@ -40,6 +40,16 @@ def arch_order(tooth: ToothNumber) -> int:
     return -place if tooth.right_handed else place
 
 
+def missing_between(teeth: list[ToothNumber]) -> list[ToothNumber]:
+    """The teeth of the arch between the outermost of some, that are none of them: a bridge's pontics."""
+    if not teeth:
+        return []
+    quadrants = ("1", "2") if teeth[0].upper else ("4", "3")
+    arch = sorted((ToothNumber(q + str(k)) for q in quadrants for k in range(1, 9)), key=arch_order)
+    low, high = min(map(arch_order, teeth)), max(map(arch_order, teeth))
+    return [t for t in arch if low < arch_order(t) < high and t not in teeth]
+
+
 def measure_bridge(
     scans: Scans, abutments: list[Options], pontics: list[ToothNumber],
     progress: Progress = lambda _text, _share: None,

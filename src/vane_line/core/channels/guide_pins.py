@@ -21,6 +21,7 @@ THICK_MM = (0.35, 1.1)  # across a pin, through it
 LEAST_MM2, LEAST_LONG_MM = 1.2, 1.2
 RADIUS_MM, ROUND_DEG, RMS_MM = (0.2, 0.55), 300.0, 0.06
 ENDS_MM = 0.25  # of a pin's length: a rounded end, and the scan's own fillet at its foot
+FLAT_COSINE = 0.8  # of the ledge that it stands on, to its axis
 FOOT_MM = 0.35  # round a pin's foot: what is closed over
 LEAST_POINTS = 30
 
@@ -93,7 +94,8 @@ def _ended(surface: Surface, cone: Cone) -> Pin | None:
     reach = height[own & (np.abs(height) < 12)]
     near = _joined(height[own], LEAST_LONG_MM)
     low, high = (near.min(), near.max()) if len(near) else (reach.min(), reach.max())
-    below, above = (spread & (np.abs(height - level) < 0.6) for level in (low, high))
+    flat = np.abs(surface.vertex_normals @ cone.direction) > FLAT_COSINE
+    below, above = (spread & flat & (np.abs(height - level) < 0.8) for level in (low, high))
     if below.sum() == above.sum() == 0:
         return None
     sign = 1.0 if below.sum() >= above.sum() else -1.0

@@ -22,7 +22,8 @@ FUNNEL_MM, BOTTOM_MM = 0.3, 0.15  # of the depth at the rim and at the bottom th
 WALL_COSINE = 0.6
 RADIUS_MM, ROUND_DEG, RMS_MM = (0.2, 0.6), 250.0, 0.08
 NEAR_MM = 0.75  # of the axis: what can be the hole's own wall
-RING_MM = (0.15, 0.9)  # beyond its radius: the ledge round it
+RING_MM = 0.75  # the ledge round it
+CLOSED_MM = 0.45  # beyond a pin's radius: what was closed over its foot says nothing
 FLOOR_COSINE, FLOOR_OFF_MM = 0.82, 0.25  # of the ledge to the path, and how far it may lie off the rim
 BESIDE_MM = 0.3  # to either side of the hole: where the ledge's width is told
 LEAST_FLOOR = 12
@@ -143,15 +144,15 @@ def _measured(inside: Surface, view: _View, cone: Cone, rim: float) -> Hole | No
 
 def floor_beside(inside: Surface, foot: Floats, cone: Cone, axes: Axes) -> LedgeRound:
     """The ledge about a guide pin that was taken off, from its foot (3,)."""
-    slope, _ = _slope(inside, cone, axes, float((foot - cone.middle) @ cone.direction))
-    return LedgeRound(_width(_look(inside, axes), foot, cone), slope)
+    slope, _ = _slope(inside, cone, axes, float((foot - cone.middle) @ cone.direction), CLOSED_MM)
+    return LedgeRound(_width(_look(inside, axes), foot, cone, CLOSED_MM), slope)
 
 
-def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float) -> tuple[float | None, float]:
+def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: float = 0.15) -> tuple[float | None, float]:
     """Slope of the ledge round a hole, None where too little is seen of it; and how high over the cone's middle its
     axis meets the ledge prolonged over it."""
     away, level = cone.off(inside.vertices)
-    ring = (away > cone.radius_mm + RING_MM[0]) & (away < cone.radius_mm + RING_MM[1])
+    ring = (away > cone.radius_mm + from_mm) & (away < cone.radius_mm + from_mm + RING_MM)
     ring &= (np.abs(level - at_rim) < FLOOR_OFF_MM) & (inside.vertex_normals @ axes.up > FLOOR_COSINE)
     if ring.sum() < LEAST_FLOOR:
         return None, at_rim
@@ -163,12 +164,12 @@ def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float) -> tuple[floa
     return float(np.degrees(np.arctan(np.hypot(fit[0], fit[1])))), meets
 
 
-def _width(view: _View, rim: Floats, cone: Cone) -> float | None:
+def _width(view: _View, rim: Floats, cone: Cone, beside_mm: float = BESIDE_MM) -> float | None:
     """Of the ledge, from its edge to the foot of the wall, in the direction from face to back beside the hole."""
     axes = view.axes
     off = rim - axes.origin
     row, column = (np.array([off @ axes.zero, off @ axes.quarter]) - view.low) / PIXEL_MM
-    beside = round((cone.radius_mm + BESIDE_MM) / PIXEL_MM)
+    beside = round((cone.radius_mm + beside_mm) / PIXEL_MM)
     wide = []
     for k in (round(column) - beside, round(column) + beside):
         if 0 <= k < view.height.shape[1]:

@@ -33,6 +33,7 @@ from vane_line.core.contract.measurement import (
     VerdictRow,
     ZoneRow,
 )
+from vane_line.core.facts import words
 from vane_line.core.jaw.hinge import RULE_OF_THUMB
 from vane_line.core.judge import criteria
 from vane_line.core.judge.cavity_rows import cavity_row, outline_as_line, wall_drafts
@@ -118,7 +119,8 @@ def typed_document(
         uncertainty=UncertaintyRow(u_scan_um=1000 * judgement.budget.scan_mm, U_mm=judgement.budget.reduction()),
         verdicts=[verdict_row(v, lingual) for v in judgement.verdicts],
         corrections=[_correction(c) for c in judgement.corrections],
-        warnings=[*geometry.warnings, *(c for c in (geometry.kind.caution, standard.caution) if c)],
+        warnings=[*geometry.warnings, *words(options.facts),
+                  *(c for c in (geometry.kind.caution, standard.caution) if c)],
         timing_s=TimingRow(**timing, total=sum(timing.values())),
     )  # fmt: skip
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import json
 import tomllib
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cache
 from math import degrees
@@ -515,6 +516,18 @@ def default_id(material: str, tooth: ToothNumber | None = None, restoration: str
             return LOWER_INCISOR_DEFAULTS[material]
         return FRONT_DEFAULTS[material]
     return DEFAULTS[material]
+
+
+def serving(every: Iterable[Standard], tooth: ToothNumber, restoration: str) -> list[Standard]:
+    """Of all standards those that may be chosen for a tooth and a kind, each material's usual one first."""
+    found = [s for s in every if restoration in s.restorations and s.may_serve(tooth)]
+    usual = set()
+    for material in dict.fromkeys(s.material for s in found):
+        try:
+            usual.add(default_id(material, tooth, restoration))
+        except BadOption:
+            continue  # the material is used on other teeth
+    return sorted(found, key=lambda s: s.id not in usual)
 
 
 def _cast_id(material: str, tooth: ToothNumber | None, restoration: str) -> str:

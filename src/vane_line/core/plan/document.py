@@ -25,6 +25,7 @@ from vane_line.core.contract.plan import (
     StepOfWork,
     WayOut,
 )
+from vane_line.core.facts import words
 from vane_line.core.jaw.hinge import RULE_OF_THUMB, Raise
 from vane_line.core.judge import criteria
 from vane_line.core.judge.document import verdict_row
@@ -72,7 +73,7 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
         why_no_target=plan.why_no_target,
         sequence=_order(sequence, plan, tray),
         reminder=BITE,
-        warnings=[*plan.warnings, *([standard.caution] if standard.caution else [])],
+        warnings=[*plan.warnings, *words(case.facts), *([standard.caution] if standard.caution else [])],
     )  # fmt: skip
     return made.model_dump(by_alias=True)
 

@@ -88,14 +88,44 @@ class Plan:
     why_no_target: str = ""
 
 
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """All of a plan that no standard changes: the tooth, where its finish line goes, and what it bites on.
+
+    tooth: on the earlier scan, freed of noise; opposing: as the bite puts it; beside: (M, 3) points of the other teeth.
+    """
+
+    options: PlanOptions
+    preop: Surface
+    opposing: Surface | None
+    crowns: Crowns
+    middle: Floats
+    frame: Frame
+    axes: Axes
+    tooth: ReferenceTooth
+    anatomy: Anatomy
+    functional: FunctionalSide
+    lift_mm: float
+    line: PlannedLine
+    beside: Floats
+    warnings: tuple[str, ...]
+
+
 def make_plan(
     preop: Surface, opposing: Surface | None, options: PlanOptions, standard: Standard, tray: tuple[Bur, ...],
     progress: Progress = lambda _text, _share: None,
 ) -> Plan:  # fmt: skip
     """Scans in one frame, mm. Raises UnfitScans, BadOption."""
+    return plan_on(find_ground(preop, opposing, options, progress), standard, tray, progress)
+
+
+def find_ground(
+    preop: Surface, opposing: Surface | None, options: PlanOptions,
+    progress: Progress = lambda _text, _share: None,
+) -> Ground:  # fmt: skip
+    """Scans in one frame, mm. Raises UnfitScans, BadOption."""
     options.check()
     case = options.case
-    standard = fitted(standard, case.tooth)
     if case.near is None:
         raise BadOption("near: show which tooth it is by a point on it.")
     progress("finding the tooth", 0.1)
@@ -112,7 +142,6 @@ def make_plan(
     over = _raised(opposing, case, frame, middle, warnings)
     found = lift_to_bite(body.surface, over, axes.up) if over is not None else None
     warnings += contradictions(case.meaning, found, None, case.opening is not None)
-    lift = built_up_mm(case.meaning, found, case.opening is not None)
 
     progress("planning the finish line", 0.3)
     neck = size_of(case.tooth)
@@ -121,30 +150,45 @@ def make_plan(
     functional = functional_side(case.tooth, case.functional_side, anatomy, over, axes, body.surface)
     warnings += functional.warnings
     crowns = Crowns.of(preop, occlusal)
+    return Ground(
+        options=options, preop=preop, opposing=over, crowns=crowns, middle=middle, frame=frame, axes=axes, tooth=body,
+        anatomy=anatomy, functional=functional, line=line, warnings=tuple(warnings),
+        lift_mm=built_up_mm(case.meaning, found, case.opening is not None),
+        beside=_neighbours(preop, body.surface, middle, crowns),
+    )  # fmt: skip
+
+
+def plan_on(
+    ground: Ground, standard: Standard, tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None
+) -> Plan:
+    """By one standard, on ground that is found already."""
+    options, case, line = ground.options, ground.options.case, ground.line
+    standard = fitted(standard, case.tooth)
     known, why = case.meaning.copied, _what_is_not_known(case)
     sites = plan_sites(
-        tooth=case.tooth, reference=body.surface, anatomy=anatomy, functional_side=functional.side, standard=standard,
-        axes=axes, lift_mm=lift, known=known, why=why, tray=tray,
+        tooth=case.tooth, reference=ground.tooth.surface, anatomy=ground.anatomy, axes=ground.axes,
+        functional_side=ground.functional.side, standard=standard, lift_mm=ground.lift_mm, known=known, why=why,
+        tray=tray,
     )  # fmt: skip
     across = widths(line, standard)
     ledge = {
         side: for_ledge(standard.width_limits(side).target, standard.forms_for(side), tray)
         for side in ("facial", "mesial", "lingual", "distal")
     }
-    beside = _neighbours(preop, body.surface, middle, crowns)
     plan = Plan(
-        options=options, standard=standard, frame=frame, axes=axes, tooth=body, anatomy=anatomy,
-        functional=functional, lift_mm=lift, sites=sites, line=line, width_mm=across, ledge=ledge,
-        capture=capture_plan(line, axes, beside, options.above_gingiva_mm), geometry=None, judgement=None,
-        ways_out=[], warnings=warnings,
+        options=options, standard=standard, frame=ground.frame, axes=ground.axes, tooth=ground.tooth,
+        anatomy=ground.anatomy, functional=ground.functional, lift_mm=ground.lift_mm, sites=sites, line=line,
+        width_mm=across, ledge=ledge,
+        capture=capture_plan(line, ground.axes, ground.beside, options.above_gingiva_mm), geometry=None,
+        judgement=None, ways_out=[], warnings=[*ground.warnings],
     )  # fmt: skip
     if not known:
         return replace(plan, why_no_target=why)
     progress("shaping the target", 0.5)
     shape = TargetPlan(line, options.taper_deg, across, _fillets(plan), sites)
-    target = target_die(body.surface, axes, shape, case.tooth.front)
+    target = target_die(ground.tooth.surface, ground.axes, shape, case.tooth.front)
     progress("measuring the target", 0.75)
-    geometry = _measured(plan, target, preop, over, crowns, middle)
+    geometry = _measured(plan, target, ground)
     judged = judge(geometry, standard)
     return replace(plan, geometry=geometry, judgement=judged, ways_out=_ways_out(judged))
 
@@ -190,16 +234,14 @@ def _neighbours(preop: Surface, tooth: Surface, middle: Floats, crowns: Crowns) 
     return points if len(points) == 0 else np.asarray(points[tooth.closest(points)[0] > APART_MM])
 
 
-def _measured(
-    plan: Plan, target: Surface, preop: Surface, opposing: Surface | None, crowns: Crowns, middle: Floats
-) -> Geometry:
+def _measured(plan: Plan, target: Surface, ground: Ground) -> Geometry:
     """The target laid into the scan, through the same pipeline as a preparation."""
-    line = plan.line
+    line, preop, opposing = plan.line, ground.preop, ground.opposing
     exact = Alignment(np.eye(4), 0.0, 0.0, None, 0.0, True)
     alignment = {"preop": exact} | ({"opposing": exact} if opposing is not None else {})
     points = line.points()
     known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
-    options = replace(plan.options.case, path=plan.axes.up, opening=None, near=middle, line=known)
+    options = replace(plan.options.case, path=plan.axes.up, opening=None, near=ground.middle, line=known)
     if plan.options.case.opening is not None:
         # The opposing scan is raised already; the lift that follows from it is kept by the meaning.
         options = replace(options, earlier="short")
@@ -210,7 +252,7 @@ def _measured(
         alignment=alignment,
         moved={"preop": preop},
         opposing=opposing,
-        crowns=crowns,
+        crowns=ground.crowns,
         centre=line.points().mean(axis=0) + 2.0 * plan.axes.up,
         frame=plan.frame,
         crop=target,

@@ -123,6 +123,9 @@
               >
             {/each}
           </span>
+          <Button onclick={() => router.go(`/case/${caseId}/bridge?attempt=${model.readingId}`)}
+            >As one bridge</Button
+          >
         {:else}<b>{model.site.tooth}</b>{/if}
         <span class="text-sm text-soft">(Universal {model.site.universal})</span>
       </span>

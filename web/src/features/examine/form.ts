@@ -34,8 +34,11 @@ export function pathOf(tilt: Tilt, frame: Frame): Vec {
   return unit(add(add(frame.occlusal, frame.mesial, run(tilt.mesial)), frame.facial, run(tilt.facial)));
 }
 
+/** How far a wall leans, by its azimuth; null where none was fitted. */
+export type Lean = Pick<TaperRow, "azimuth_deg" | "taper_deg">;
+
 /** Outline of the tapers as an SVG path, broken where no wall was fitted. */
-export function rosePath(rows: TaperRow[], mesialRight: boolean): string {
+export function rosePath(rows: Lean[], mesialRight: boolean): string {
   let path = "";
   let open = false;
   for (const row of [...rows, rows[0]]) {

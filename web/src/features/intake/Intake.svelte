@@ -8,6 +8,7 @@
   import Notice from "../../ui/Notice.svelte";
   import AxesView from "./components/AxesView.svelte";
   import PointOut from "./components/PointOut.svelte";
+  import Teeth from "./components/Teeth.svelte";
   import { Intake } from "./state.svelte";
   import { plainFacts, ROLES, UNITS } from "./teeth";
 
@@ -187,6 +188,14 @@
         </div>
       {/if}
     </section>
+    {#if model.case && site}
+      <Teeth
+        of={model.case}
+        {site}
+        attempt={model.number ?? 1}
+        failed={(e) => (model.error = e instanceof Error ? e.message : String(e))}
+      />
+    {/if}
     <section class="flex flex-col gap-3 border-t border-rule pt-4" aria-label="Measure">
       {#if busy && model.job}
         <Meter share={model.job.share} text={model.job.text} />

@@ -13,17 +13,19 @@
   import { theme } from "../../ui/theme.svelte";
   import Choices from "./components/Choices.svelte";
   import Depths from "./components/Depths.svelte";
+  import Materials from "./components/Materials.svelte";
   import Order from "./components/Order.svelte";
   import PlanSheet from "./components/PlanSheet.svelte";
   import { Planning } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
   const model = new Planning();
-  type Tab = "choose" | "depths" | "order";
+  type Tab = "choose" | "materials" | "depths" | "order";
   let tab = $state<Tab>("depths");
-  const shown = $derived<Tab>(model.plan ? tab : "choose");
+  const shown = $derived<Tab>(model.plan || tab === "materials" ? tab : "choose");
   const TABS: { name: Tab; title: string }[] = [
     { name: "choose", title: "Choose" },
+    { name: "materials", title: "Material" },
     { name: "depths", title: "Depths" },
     { name: "order", title: "Order of work" },
   ];
@@ -119,8 +121,12 @@
       {/if}
     </div>
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card">
-      {#if model.plan}
-        <div class="flex gap-2 border-b border-rule px-4 py-2" role="group" aria-label="Parts of the plan">
+      {#if model.plan || tab === "materials"}
+        <div
+          class="flex flex-wrap gap-2 border-b border-rule px-4 py-2"
+          role="group"
+          aria-label="Parts of the plan"
+        >
           {#each TABS as part (part.name)}
             <Button size="slim" pressed={shown === part.name} onclick={() => (tab = part.name)}
               >{part.title}</Button
@@ -141,7 +147,9 @@
             <Button tone="main" onclick={() => model.make()}>Plan again</Button>
           </div>
         {/if}
-        {#if shown === "choose"}
+        {#if shown === "materials"}
+          <Materials {model} />
+        {:else if shown === "choose"}
           <Choices {model} />
           {#if !model.plan && model.detail}
             <div class="flex flex-col gap-3 px-4 pb-4">
@@ -150,6 +158,9 @@
               {:else if model.asked && !model.busy}
                 <Button tone="main" disabled={!model.choices?.near} onclick={() => model.make()}
                   >Make the plan</Button
+                >
+                <Button disabled={!model.choices?.near} onclick={() => (tab = "materials")}
+                  >Which material can it take?</Button
                 >
               {/if}
             </div>

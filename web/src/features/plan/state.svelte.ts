@@ -3,6 +3,8 @@ import {
   ApiError,
   type ReadingDetail,
   type Case,
+  type DecisionDocument,
+  type Facts,
   type Job,
   type PlanChoices,
   type PlanDocument,
@@ -27,6 +29,9 @@ export class Planning extends Tracked {
   sequences = $state<Sequence[]>([]);
   detail = $state<ReadingDetail | null>(null);
   plan = $state<PlanDocument | null>(null);
+  /** Which material the tooth can take, row by row; null where it was not asked yet. */
+  decision = $state<DecisionDocument | null>(null);
+  decisionStale = $state(false);
   /** Whether it is known if there is a plan: before that none is offered to be made. */
   asked = $state(false);
   targetHash = $state<string | null>(null);
@@ -78,8 +83,8 @@ export class Planning extends Tracked {
         const earlier = await api.reading(first.id);
         if (earlier.plan_job) this.detail = earlier;
       }
-      const job = this.detail.plan_job;
-      if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
+      for (const job of [this.detail.plan_job, this.detail.decision_job])
+        if (job && (job.state === "waiting" || job.state === "running")) this.#follow(job);
       await this.#show();
     } catch (error) {
       this.say(error);
@@ -98,6 +103,12 @@ export class Planning extends Tracked {
     this.targetHash = found?.target_hash ?? null;
     this.stale = found?.stale ?? false;
     await this.#dress();
+    const decided = await api.decision(detail.id).catch((error: unknown) => {
+      if (error instanceof ApiError && error.status === 404) return null;
+      throw error;
+    });
+    this.decision = decided?.document ?? null;
+    this.decisionStale = decided?.stale ?? false;
     if (this.frame) this.look("occlusal");
     else if (detail.plan.near) this.#scene?.setMark(vec(detail.plan.near));
   }
@@ -203,12 +214,27 @@ export class Planning extends Tracked {
     });
   }
 
+  /** What no scan shows of the tooth: kept with it, and said on plan, sheet and record. */
+  async setFacts(facts: Facts) {
+    if (!this.site) return;
+    await this.attempt(async () => {
+      this.case = await api.setFacts(this.site!.id, facts);
+      if (this.plan) await this.make();
+    });
+  }
+
   async functional(side: "facial" | "lingual" | null) {
     if (!this.site) return;
     await this.attempt(async () => {
       this.case = await api.setFunctionalSide(this.site!.id, side);
       if (this.plan) await this.make();
     });
+  }
+
+  /** One plan by each standard that the tooth may be judged by: a job of its own. */
+  async decide() {
+    if (!this.detail) return;
+    await this.attempt(async () => this.#follow(await api.makeDecision(this.detail!.id)));
   }
 
   async make() {

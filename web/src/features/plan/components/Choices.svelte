@@ -2,6 +2,7 @@
   import { serves } from "../../vocabulary.svelte";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
+  import Facts from "./Facts.svelte";
   import type { Meaning } from "../../../api/client";
   import { words } from "../../vocabulary.svelte";
   import type { Planning } from "../state.svelte";
@@ -125,5 +126,6 @@
           : "Press beside the tooth, on its facial side."}
       </p>
     {/if}
+    <Facts {model} />
   </div>
 {/if}

@@ -1,0 +1,200 @@
+"""Which material can this tooth take: one plan by each standard of its kind, side by side.
+
+Each row is what that plan's own target would be worth, measured and judged like a preparation: how much tooth it costs,
+what is left, and what it cannot meet; where it cannot as the bite stands, the same with the bite raised. No word on
+looks or strength beyond the standards' own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.burs import Bur
+from vane_line.core.contract.decision import SCHEMA, DecisionDocument, DecisionRow, UnmetRow
+from vane_line.core.contract.plan import StandardTitle
+from vane_line.core.jaw.hinge import Raise
+from vane_line.core.judge import criteria
+from vane_line.core.judge.standards import Standard
+from vane_line.core.judge.verdicts import FAULTS, Verdict
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Progress
+from vane_line.core.plan.planner import Ground, Plan, PlanOptions, find_ground, plan_on
+from vane_line.core.trace.section import Axes
+
+CELL_MM = 0.2  # of the grid on which tooth to cut is counted
+SPARE_MM = 0.4
+RAISE = Raise(1.0, "molar")  # what is tried where the bite as it is leaves something unmet
+ROOM = ("reduction", "clearance")
+# What a plan is told by: the rest of a target's verdicts speak of how it was surfaced, or of what is not cut yet.
+TOLD_BY = ("reduction", "clearance", "wall-height", "resistance", "remaining-width", "convergence", "undercut",
+           "path-blocked", "neighbour-gap", "finish-line-width")  # fmt: skip
+REMINDER = (
+    "By these standards' figures and this tooth's form alone: looks, strength, decay and the pulp count as well; "
+    "the dentist decides."
+)
+MOST_OPPOSING_MM = 0.5  # that is ever asked of the opposing tooth
+
+
+@dataclass(frozen=True)
+class Unmet:
+    """What a plan cannot meet, in words, and by how much."""
+
+    criterion: str
+    zone: str
+    missing: float | None
+    unit: str
+    words: str
+
+
+@dataclass(frozen=True, eq=False)
+class Row:
+    """One standard on this tooth. raised: how far the bite is opened for it, None as it is. cut_mm3: tooth to be cut,
+    of `crown_mm3` over the finish line; left_mm: the least width that stays; why: there is no target, and why."""
+
+    standard: Standard
+    raised: Raise | None
+    cut_mm3: float | None
+    crown_mm3: float | None
+    left_mm: float | None
+    wall_mm: float | None
+    resists: bool | None
+    unmet: tuple[Unmet, ...]
+    why: str = ""
+
+    @property
+    def meets(self) -> bool:
+        """Whether everything that a plan is told by can be met."""
+        return not self.why and not self.unmet
+
+
+def decide(
+    preop: Surface, opposing: Surface | None, options: PlanOptions, standards: Sequence[Standard],
+    tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None,
+) -> list[Row]:  # fmt: skip
+    """The table, the least tooth cut first. Scans in one frame, mm. Raises UnfitScans, BadOption."""
+    ground = find_ground(preop, opposing, options)
+    raised: Ground | None = None
+    crown = _crown_mm3(ground)
+    rows = []
+    for k, standard in enumerate(standards):
+        progress(f"planning {standard.title}", (k + 0.5) / (len(standards) + 1))
+        rows.append(_row(plan_on(ground, standard, tray), None, ground, crown))
+        if rows[-1].meets or rows[-1].why or options.case.opening is not None or opposing is None:
+            continue
+        if raised is None:
+            opened = replace(options, case=replace(options.case, opening=RAISE))
+            raised = find_ground(preop, opposing, opened)
+        rows.append(_row(plan_on(raised, standard, tray), RAISE, raised, crown))
+    return sorted(rows, key=lambda r: r.cut_mm3 if r.cut_mm3 is not None else float("inf"))
+
+
+def _row(plan: Plan, raised: Raise | None, ground: Ground, crown: float) -> Row:
+    if plan.geometry is None or plan.judgement is None:
+        return Row(
+            standard=plan.standard, raised=raised, cut_mm3=None, crown_mm3=None, left_mm=None, wall_mm=None,
+            resists=None, unmet=(), why=plan.why_no_target,
+        )  # fmt: skip
+    held = plan.geometry.ring.shape.retention
+    lingual = ground.options.case.tooth.lingual_word
+    faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and v.criterion in TOLD_BY]
+    return Row(
+        standard=plan.standard, raised=raised, cut_mm3=cut_mm3(ground, plan.geometry.inside), crown_mm3=crown,
+        left_mm=_finite(held.remaining_mm), wall_mm=_finite(held.height_mm), resists=held.resists,
+        unmet=tuple(_unmet(v, lingual) for v in _worst_of_each(faults)),
+    )  # fmt: skip
+
+
+def _finite(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+def _worst_of_each(faults: list[Verdict]) -> list[Verdict]:
+    """Of each criterion the one that lacks the most."""
+    found: dict[str, Verdict] = {}
+    for v in sorted(faults, key=lambda v: -abs(v.missing or 0.0)):
+        found.setdefault(v.criterion, v)
+    return list(found.values())
+
+
+def _unmet(v: Verdict, lingual: str) -> Unmet:
+    place, missing = criteria.where(v.criterion, v.zone, lingual), abs(v.missing or 0.0)
+    if v.criterion in ROOM and v.bound == "min":
+        words = f"needs {missing:.1f} mm more room over the {place}"
+        if v.criterion == "clearance" and missing <= MOST_OPPOSING_MM:
+            words += ", or as much off the opposing tooth, planned and agreed"
+    elif v.unit == "mm":
+        words = f"{criteria.title(v.criterion)}, {place}: {missing:.1f} mm {'short' if v.bound == 'min' else 'over'}"
+    else:
+        words = f"{criteria.title(v.criterion)}, {place}: {criteria.of(v.criterion).says.get(v.bound, 'not met')}"  # type: ignore[union-attr]
+    return Unmet(v.criterion, v.zone, v.missing, v.unit, words)
+
+
+# --- tooth to cut --------------------------------------------------------------------------------------------------
+
+
+def _crown_mm3(ground: Ground) -> float:
+    """Tooth over the planned finish line."""
+    return float(_inside(ground.tooth.surface, *_cells(ground), ground.axes).sum() * CELL_MM**3)
+
+
+def cut_mm3(ground: Ground, target: Surface) -> float:
+    """Tooth over the finish line that is not target: counted on a grid."""
+    cells, over = _cells(ground)
+    tooth = _inside(ground.tooth.surface, cells, over, ground.axes)
+    stays = _inside(target, cells, over, ground.axes)
+    return float((tooth & ~stays).sum() * CELL_MM**3)
+
+
+def _cells(ground: Ground) -> tuple[Floats, Bools]:
+    """(N, 3) middles of the grid's cells round the tooth, and which (N,) lie over the finish line."""
+    axes, line = ground.axes, ground.line
+    off = ground.tooth.surface.vertices - axes.origin
+    local = np.stack([off @ axes.zero, off @ axes.quarter, off @ axes.up], axis=1)
+    low, high = local.min(axis=0) - SPARE_MM, local.max(axis=0) + SPARE_MM
+    low[2] = float(line.height.min())
+    block = np.meshgrid(
+        *(np.arange(a + CELL_MM / 2, b, CELL_MM) for a, b in zip(low, high, strict=True)), indexing="ij"
+    )
+    cells = np.stack([g.ravel() for g in block], axis=1)
+    points = axes.origin + cells[:, :1] * axes.zero + cells[:, 1:2] * axes.quarter + cells[:, 2:] * axes.up
+    azimuth = np.degrees(np.arctan2(cells[:, 1], cells[:, 0])) % 360
+    return points, cells[:, 2] > np.interp(azimuth, line.azimuth_deg, line.height, period=360)
+
+
+def _inside(surface: Surface, points: Floats, over: Bools, axes: Axes) -> Bools:
+    """(N,) which of the cells lie in a body that is open below: along a ray up they meet its surface from within."""
+    out = np.zeros(len(points), dtype=bool)
+    index = np.flatnonzero(over)
+    face, _ = surface.first_hit(points[index], axes.up)
+    out[index] = (face >= 0) & (surface.face_normals[np.maximum(face, 0)] @ axes.up > 0)
+    return out
+
+
+# --- as plain data -------------------------------------------------------------------------------------------------
+
+
+def decision_document(rows: Sequence[Row], options: PlanOptions) -> dict[str, Any]:
+    """The table as the contract has it."""
+    made = DecisionDocument(
+        schema=SCHEMA, tooth=options.case.tooth.fdi, restoration=options.case.restoration, reminder=REMINDER,
+        rows=[_as_row(r) for r in rows],
+    )  # fmt: skip
+    return made.model_dump(by_alias=True)
+
+
+def _as_row(r: Row) -> DecisionRow:
+    share = None if r.cut_mm3 is None or not r.crown_mm3 else r.cut_mm3 / r.crown_mm3
+    return DecisionRow(
+        standard=StandardTitle(id=r.standard.id, version=r.standard.version, title=r.standard.title),
+        material=r.standard.material, way="as-it-is" if r.raised is None else "raised",
+        raise_text=None if r.raised is None else f"{r.raised.mm:g}@{r.raised.at}", meets=r.meets, cut_mm3=r.cut_mm3,
+        cut_share=share, left_mm=r.left_mm, wall_height_mm=r.wall_mm, resists=r.resists,
+        unmet=[UnmetRow(criterion=u.criterion, zone=u.zone, missing=u.missing, unit=u.unit, words=u.words)
+               for u in r.unmet],
+        why_no_target=r.why, caution=r.standard.caution,
+    )  # fmt: skip

@@ -1,0 +1,19 @@
+"""Several abutments of one case held together."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vane_line.core.bridge.whole import measure_bridge
+from vane_line.core.judge.bridge import bridge_document
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.work.desk import Desk, options_of, standard_of
+from vane_line.work.task import Progress
+
+
+def bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """payload: `abutments`, each what is asked of one tooth on the same scans, and `pontics`. Answer: the document."""
+    each = payload["abutments"]
+    pontics = [ToothNumber(t) for t in payload["pontics"]]
+    bridge = measure_bridge(desk.scans(each[0]), [options_of(one) for one in each], pontics, progress)
+    return bridge_document(bridge, standard_of(each[0]), each[0]["material"])

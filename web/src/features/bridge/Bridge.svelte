@@ -1,0 +1,106 @@
+<script lang="ts">
+  import { onDestroy } from "svelte";
+  import { router } from "../../router.svelte";
+  import Button from "../../ui/Button.svelte";
+  import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
+  import Meter from "../../ui/Meter.svelte";
+  import Notice from "../../ui/Notice.svelte";
+  import { siteOf } from "../site";
+  import Abutment from "./components/Abutment.svelte";
+  import Whole from "./components/Whole.svelte";
+  import { answerOf } from "./draft";
+  import { Span } from "./state.svelte";
+
+  let { caseId }: { caseId: string } = $props();
+  const model = new Span();
+  void (() => model.load(caseId))();
+  onDestroy(() => model.leave());
+  const attempt = $derived(model.detail?.id ?? "");
+  const lingual = $derived(siteOf(model.case, attempt)?.lingual_word ?? "lingual");
+</script>
+
+<div class="grid h-screen min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto]">
+  <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
+    <a
+      href="/"
+      class="text-xl font-bold text-ink no-underline"
+      onclick={(e) => (e.preventDefault(), router.go("/"))}>Vane Line</a
+    >
+    {#if model.case}
+      <h1 class="text-lg font-normal">
+        <b>{model.case.code}</b> · teeth <b>{model.case.sites.map((s) => s.tooth).join(", ")}</b> · as one bridge
+      </h1>
+      <div class="ml-auto flex gap-2">
+        <Button onclick={() => router.go(`/case/${caseId}${attempt ? `?attempt=${attempt}` : ""}`)}
+          >One by one</Button
+        >
+        <HelpAndTheme />
+      </div>
+    {/if}
+  </header>
+  <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_25rem]">
+    <div class="min-h-0 overflow-y-auto p-4">
+      {#if model.bridge && model.path}
+        <div class="flex flex-wrap items-baseline justify-between gap-3 pb-3">
+          <p class="text-lg" aria-live="polite">
+            Along the path shown the least draft is
+            <b class={model.least !== null && model.least < 0 ? "text-short" : ""}
+              >{model.least === null ? "not known" : `${model.least.toFixed(1)}°`}</b
+            >{model.tried ? ", tried" : ", the best"}.
+          </p>
+          <Button size="slim" disabled={!model.tried} onclick={() => (model.tried = null)}
+            >Back to the best path</Button
+          >
+        </div>
+        <div class="grid grid-cols-[repeat(auto-fit,minmax(17rem,1fr))] gap-4">
+          {#each model.bridge.abutments as abutment, k (abutment.tooth)}
+            <Abutment
+              {abutment}
+              {lingual}
+              rows={model.drafts[k] ?? []}
+              path={model.path}
+              tilted={(path) => (model.tried = path)}
+            />
+          {/each}
+        </div>
+        <p class="pt-3 text-sm text-soft">
+          Each rose shows how far the walls of a tooth lean from the path: inside the strong ring a wall leans
+          back. The orange needle is the one path, the grey dot the tooth's own. Drag the needle on any tooth;
+          all follow.
+        </p>
+      {:else if model.asked && !model.busy}
+        <p class="pb-3 text-lg">The teeth of this case, measured as the abutments of one bridge.</p>
+        <Button tone="main" onclick={() => model.make()}>Measure together</Button>
+      {/if}
+    </div>
+    <aside class="min-h-0 overflow-y-auto border-l border-rule bg-card">
+      {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
+      {#if model.busy && model.job}
+        <div class="flex flex-col gap-3 p-4">
+          <Meter share={model.job.share} text={model.job.text} />
+          <Button tone="danger" onclick={() => model.cancel()}>Cancel</Button>
+        </div>
+      {:else if model.stale}
+        <div class="flex flex-col gap-3 p-4">
+          <Notice>Something has changed since they were measured together.</Notice>
+          <Button tone="main" onclick={() => model.make()}>Measure together again</Button>
+        </div>
+      {/if}
+      {#if model.bridge}
+        <p
+          role="status"
+          class="border-b border-l-8 border-rule px-4 py-3 text-xl font-semibold {model.bridge.path.exists
+            ? 'border-l-pine'
+            : 'border-l-short text-short'}"
+        >
+          {answerOf(model.bridge)}
+        </p>
+        <Whole bridge={model.bridge} />
+      {/if}
+    </aside>
+  </main>
+  <footer class="border-t border-rule bg-card px-4 py-1.5 text-right text-sm font-semibold">
+    The dentist decides. Local rules and the manufacturer's instructions come first. Surfaces only: pulp,
+    decay and cracks are not seen.
+  </footer>
+</div>

@@ -1,0 +1,150 @@
+<script lang="ts">
+  import type { Measured } from "../../../api/client";
+  import { dot, vec, type Vec } from "../../../sheet/vectors";
+  import { mesialIsRight, type Frame } from "../../../sheet/views";
+  import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, type Lean, type Tilt } from "../../examine/form";
+  import { frameOf } from "../../examine/frame";
+  import { apart, bySide, SIDES } from "../draft";
+
+  /** One abutment's walls about the common path, which is one needle: dragged on any tooth, it moves on all. */
+  let {
+    abutment,
+    rows,
+    path,
+    lingual,
+    tilted,
+  }: {
+    abutment: Measured;
+    rows: Lean[];
+    path: Vec;
+    lingual: string;
+    tilted: (path: Vec) => void;
+  } = $props();
+
+  const DEGREE = 3; // drawing units
+  const MOST_DEG = 30;
+  const frame = $derived<Frame>(frameOf(abutment));
+  const mesialRight = $derived(mesialIsRight(frame));
+  const right = $derived(mesialRight ? 1 : -1);
+  const tilt = $derived<Tilt>(tiltOf(path, frame));
+  const own = $derived<Tilt>(tiltOf(vec(abutment.path.direction), frame));
+  const sides = $derived(bySide(rows));
+  const off = $derived(apart(path, vec(abutment.path.direction)));
+  const upright = $derived(dot(path, frame.occlusal) > 0.5);
+  let dragged = $state(false);
+
+  function at(event: PointerEvent): Tilt {
+    const box = (event.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+    const hold = (v: number) => Math.max(-MOST_DEG, Math.min(MOST_DEG, v));
+    const x = ((event.clientX - box.left) / box.width) * 256 - 128;
+    const y = ((event.clientY - box.top) / box.height) * 236 - 118;
+    return { mesial: hold((x * right) / DEGREE), facial: hold(-y / DEGREE) };
+  }
+  function move(event: PointerEvent) {
+    if (dragged) tilted(pathOf(at(event), frame));
+  }
+  function nudge(event: KeyboardEvent) {
+    const by = { ArrowLeft: [-right, 0], ArrowRight: [right, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
+      event.key
+    ];
+    if (!by) return;
+    event.preventDefault();
+    tilted(pathOf({ mesial: tilt.mesial + by[0]!, facial: tilt.facial + by[1]! }, frame));
+  }
+  const named = (side: string) => (side === "lingual" ? lingual : side);
+</script>
+
+<section
+  class="flex flex-col items-center gap-2 border border-rule bg-card p-3"
+  aria-label="Tooth {abutment.tooth}"
+>
+  <h2 class="text-2xl font-bold">{abutment.tooth}</h2>
+  <svg
+    viewBox="-128 -118 256 236"
+    class="w-72 max-w-full"
+    role="group"
+    aria-label="Walls of {abutment.tooth} about the common path"
+  >
+    {#each [0, 10, 20] as ring (ring)}
+      <circle
+        r={roseRadius(ring)}
+        fill="none"
+        stroke="var(--soft)"
+        stroke-width={ring === 0 ? 1.6 : 0.6}
+        stroke-dasharray={ring === 0 ? "" : "3 3"}
+      />
+      <text x={roseRadius(ring) * 0.71 + 2} y={-roseRadius(ring) * 0.71} font-size="11" fill="var(--soft)"
+        >{ring}°</text
+      >
+    {/each}
+    <path d={rosePath(rows, mesialRight)} fill="none" stroke="var(--ink)" stroke-width="2.4" />
+    {#each SIDES as side, k (side)}
+      {@const p = rosePoint(90 * k, 108, mesialRight)}
+      {@const value = sides[side]}
+      <text
+        x={p[0]}
+        y={p[1] + 4}
+        text-anchor="middle"
+        font-size="12"
+        font-weight={value !== null && value < 0 ? "bold" : "normal"}
+        fill={value !== null && value < 0 ? "var(--short)" : "var(--ink)"}>{named(side)}</text
+      >
+    {/each}
+    <circle cx={own.mesial * DEGREE * right} cy={-own.facial * DEGREE} r="4" fill="var(--soft)" />
+    {#if upright}
+      <line
+        x1="0"
+        y1="0"
+        x2={tilt.mesial * DEGREE * right}
+        y2={-tilt.facial * DEGREE}
+        stroke="var(--short)"
+        stroke-width="2"
+      />
+      <circle
+        cx={tilt.mesial * DEGREE * right}
+        cy={-tilt.facial * DEGREE}
+        r="11"
+        fill="var(--card)"
+        fill-opacity="0.85"
+        stroke="var(--short)"
+        stroke-width="3"
+        class="cursor-move touch-none"
+        role="slider"
+        tabindex="0"
+        aria-label="Common path on {abutment.tooth}: drag, or arrow keys, to tilt it"
+        aria-valuenow={Math.round(Math.hypot(tilt.mesial, tilt.facial))}
+        aria-valuemin="0"
+        aria-valuemax={MOST_DEG}
+        aria-valuetext="{tilt.mesial.toFixed(0)}° to mesial, {tilt.facial.toFixed(0)}° to facial"
+        onpointerdown={(e) => (
+          (e.currentTarget as Element).setPointerCapture(e.pointerId),
+          (dragged = true),
+          tilted(pathOf(at(e), frame))
+        )}
+        onpointermove={move}
+        onpointerup={() => (dragged = false)}
+        onkeydown={nudge}
+      />
+    {/if}
+  </svg>
+  <p class="text-base">
+    The common path leans <b>{off.toFixed(1)}°</b> from this tooth's own.
+  </p>
+  <table class="w-full text-base" aria-label="Least draft of each wall of {abutment.tooth}">
+    <tbody>
+      {#each SIDES as side (side)}
+        {@const value = sides[side]}
+        <tr class="border-t border-rule {value !== null && value < 0 ? 'font-semibold text-short' : ''}">
+          <th class="py-1 text-left font-normal">{named(side)} wall</th>
+          <td class="text-right tabular-nums"
+            >{value === null
+              ? "not seen"
+              : value < 0
+                ? `leans back by ${(-value).toFixed(1)}°`
+                : `${value.toFixed(1)}°`}</td
+          >
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+</section>

@@ -1,0 +1,1 @@
+export { default as Bridge } from "./Bridge.svelte";
