@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from castings import Pinned
 from solids import Stump
 
 from vane_line.core.mesh.write import stl_bytes
@@ -26,7 +27,30 @@ from vane_line.work.container import pack
 from vane_line.work.records import FORMAT
 
 STUMP = Stump(grid_mm=0.24)
+PINNED = Pinned(noise_um=6, out_mm=3.5)
 AXES = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": None}
+
+
+def test_guide_pins_are_taken_off_in_the_worker_too(tmp_path: Path) -> None:
+    """Said of the tooth after it was measured without: measured again, the pins are told as such."""
+    db = Database(tmp_path / "v.sqlite")
+    surgery = Surgery.open(db, tmp_path / "v.sqlite")
+    view = start_case(db, "SM-12", ToothNumber("11"), "pin-casting", "full-metal", None)
+    site, reading = view.sites[0].site, view.sites[0].readings[0].reading
+    for role, surface in (("prep", PINNED.prep()), ("preop", PINNED.preop())):
+        import_scan(surgery, view.case.id, reading.attempt_id, f"{role}.stl", stl_bytes(surface), role, "mm")
+    edits.append(db, reading.id, "axes", AXES, 0)
+    told = []
+    for facts in ({}, {"guide_pins": True}):
+        cases.set_facts(db, site.id, facts)
+        key = measuring.measure_reading(surgery, reading.id)
+        stored = results.get_judgement(db, key)
+        assert stored is not None
+        told.append([c["kind"] for c in stored.document["channels"]])
+    assert "guide-pin" not in told[0]
+    assert told[1] == ["guide-pin", "guide-pin"]
+    surgery.close()
+    db.close()
 
 
 class Bench:

@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, Fit
 from vane_line.core.arrays import Floats
+from vane_line.core.channels.guide_pins import Pin, pulled
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import BEWARE, Options, Progress
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.vectors import unit
+from vane_line.errors import UnfitScans
 
 
 @dataclass(frozen=True, eq=False)
 class Aligned:
     """The scans, the earlier ones moved onto the prep by role, and how well each fits.
 
-    occlusal: (3,) of the jaw, with its confidence (0..1). Which tooth was cut plays no part here.
+    occlusal: (3,) of the jaw, with its confidence (0..1). pins: guide pins that stood on the preparation, which is
+    closed over their feet. Which tooth was cut plays no part here.
     """
 
     scans: Scans
@@ -30,12 +33,21 @@ class Aligned:
     fits: dict[str, Fit]
     moved: dict[str, Surface]
     spent_s: float
+    pins: tuple[Pin, ...] = ()
 
 
 def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
-    """Bring the earlier scans onto the prep; of the options only `occlusal` and `pairs` are asked."""
+    """Bring the earlier scans onto the prep; of the options only `occlusal`, `pairs` and `guide_pins` are asked.
+
+    Raises UnfitScans where guide pins are said to stand and none does.
+    """
     began = time.perf_counter()
-    prep = scans.prep
+    prep, pins = scans.prep, tuple[Pin, ...]()
+    if options.guide_pins:
+        prep, pins = pulled(prep)
+        if not pins:
+            raise UnfitScans("prep: no guide pin stands there; scan it again with the pins in, or do not ask for them.")
+        scans = replace(scans, prep=prep)
     progress("aligning the scans", 0.05)
     occlusal, confidence = (unit(options.occlusal), 1.0) if options.occlusal is not None else guess_occlusal(prep)
     crowns = Crowns.of(prep, occlusal)
@@ -50,7 +62,7 @@ def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
                 progress(f"{BEWARE}{role} does not fit prep; what needs both will not be judged", 0.3)
     return Aligned(
         scans=scans, occlusal=occlusal, confidence=confidence, crowns=crowns, fits=fits, moved=moved,
-        spent_s=time.perf_counter() - began,
+        spent_s=time.perf_counter() - began, pins=pins,
     )  # fmt: skip
 
 

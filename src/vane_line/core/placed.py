@@ -13,7 +13,7 @@ from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Floats
-from vane_line.core.channels.guide_pins import Pin, pulled
+from vane_line.core.channels.guide_pins import Pin
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options, Progress
@@ -85,13 +85,7 @@ Finder = Callable[[Surface, Surface | None, Floats | None, Floats], Floats]
 
 def place(scans: Scans, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
     """Align the scans, then find the cut tooth. Raises UnfitScans or BadOption."""
-    pins: tuple[Pin, ...] = ()
-    if options.guide_pins:
-        prep, pins = pulled(scans.prep)
-        if not pins:
-            raise UnfitScans("prep: no guide pin stands there; scan it again with the pins in, or do not ask for them.")
-        scans = replace(scans, prep=prep)
-    return replace(locate(align(scans, options, progress), options, progress, find), pins=pins)
+    return locate(align(scans, options, progress), options, progress, find)
 
 
 def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
@@ -135,6 +129,7 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
         noise_um=noise_um(crop),
         patch_scatter_um=scatter,
         warnings=(*scans.warnings, *frame.warnings),
+        pins=aligned.pins,
         spent_s=aligned.spent_s + time.perf_counter() - began,
     )
 

@@ -85,7 +85,7 @@ class Desk:
         """A tooth on its case's scans, which are aligned once for all its teeth."""
         options = options_of(payload)
         scans = _files(payload)
-        asked = {name: payload["options"].get(name) for name in ("occlusal", "pairs")}
+        asked = {name: payload["options"].get(name) for name in ("occlusal", "pairs", "guide_pins")}
         together = json.dumps([scans, asked], sort_keys=True)
         if together not in self._aligned:
             _keep(self._aligned, together, align(self.scans(payload), options, progress), KEPT_CASES)
