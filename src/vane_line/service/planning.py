@@ -7,7 +7,7 @@ import json
 from typing import Any
 
 from vane_line.core.burs import as_row
-from vane_line.core.judge.standards import as_data
+from vane_line.core.judge.standards import as_data, parse_standard
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
 from vane_line.service import kept_plans, standards
@@ -55,10 +55,14 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
 
 
 def decide_request(db: Database, reading_id: str) -> dict[str, Any]:
-    """The same for every standard that the tooth may be judged by. Raises NotFound, InputError."""
+    """The same for each material's usual standard, the surgery's own, and the one that the tooth is judged by. Raises
+    NotFound, InputError."""
     request = plan_request(db, reading_id)
     tooth, kind = ToothNumber(request["options"]["tooth"]), request["restoration"]
     every = standards.serving(db, tooth, kind)
+    chosen = parse_standard(request["standard"], request["standard"]["id"])
+    if chosen.id not in {s.id for s in every}:
+        every = [*every, chosen]
     for name in ("standard", "sequence", "sequence_steps", "sequence_head"):
         request.pop(name)
     return request | {"standards": [as_data(s) for s in every]}

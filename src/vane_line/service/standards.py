@@ -42,7 +42,7 @@ def all_standards(db: Database) -> list[Standard]:
 
 
 def serving(db: Database, tooth: ToothNumber, restoration: str) -> list[Standard]:
-    """Those that a tooth may be judged by for a kind: each material's usual one, then the others."""
+    """Each material's usual one for a tooth and a kind, and the surgery's own."""
     return rules.serving(all_standards(db), tooth, restoration)
 
 

@@ -36,6 +36,7 @@ from vane_line.core.tooth.notation import ToothNumber
 
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
 U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
+LEAST_MISSING_DEG = 0.5
 CAUTIOUS = ("abutment-angle", "span-flex", "over-eruption")
 NO_OPPOSING = "no trusted opposing scan was given"
 SEATS = "walls that draw less than this along one path bind before the bridge is down"
@@ -186,7 +187,8 @@ def cautions(bridge: Bridge, found: list[Verdict], material: str) -> list[str]:
 
 def corrections(bridge: Bridge) -> list[CorrectionRow]:
     """Where no common path is: the two ways, each one wall cut and the other left, the one that costs less first."""
-    walls = bridge.path.limited_by
+    # What hardly leans back has nothing to give: a stroke off it opens no path.
+    walls = [w for w in bridge.path.limited_by if w.missing_deg >= LEAST_MISSING_DEG]
     if not walls:
         return []
     total = sum(sorted((w.missing_deg for w in walls), reverse=True)[:2])

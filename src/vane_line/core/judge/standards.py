@@ -519,7 +519,8 @@ def default_id(material: str, tooth: ToothNumber | None = None, restoration: str
 
 
 def serving(every: Iterable[Standard], tooth: ToothNumber, restoration: str) -> list[Standard]:
-    """Of all standards those that may be chosen for a tooth and a kind, each material's usual one first."""
+    """Of all standards each material's usual one for a tooth and a kind, and those that no built-in one is: a surgery's
+    own."""
     found = [s for s in every if restoration in s.restorations and s.may_serve(tooth)]
     usual = set()
     for material in dict.fromkeys(s.material for s in found):
@@ -527,7 +528,7 @@ def serving(every: Iterable[Standard], tooth: ToothNumber, restoration: str) -> 
             usual.add(default_id(material, tooth, restoration))
         except BadOption:
             continue  # the material is used on other teeth
-    return sorted(found, key=lambda s: s.id not in usual)
+    return [s for s in found if s.id in usual or s.id not in built_in()]
 
 
 def _cast_id(material: str, tooth: ToothNumber | None, restoration: str) -> str:

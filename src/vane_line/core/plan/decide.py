@@ -30,6 +30,7 @@ CELL_MM = 0.2  # of the grid on which tooth to cut is counted
 SPARE_MM = 0.4
 RAISE = Raise(1.0, "molar")  # what is tried where the bite as it is leaves something unmet
 ROOM = ("reduction", "clearance")
+RAISE_HELPS = ("wall-height", "resistance", "remaining-width", "clearance", "neighbour-gap")
 # What a plan is told by: the rest of a target's verdicts speak of how it was surfaced, or of what is not cut yet.
 TOLD_BY = ("reduction", "clearance", "wall-height", "resistance", "remaining-width", "convergence", "undercut",
            "path-blocked", "neighbour-gap", "finish-line-width")  # fmt: skip
@@ -84,7 +85,8 @@ def decide(
     for k, standard in enumerate(standards):
         progress(f"planning {standard.title}", (k + 0.5) / (len(standards) + 1))
         rows.append(_row(plan_on(ground, standard, tray), None, ground, crown))
-        if rows[-1].meets or rows[-1].why or options.case.opening is not None or opposing is None:
+        helps = any(u.criterion in RAISE_HELPS for u in rows[-1].unmet)
+        if not helps or options.case.opening is not None or opposing is None:
             continue
         if raised is None:
             opened = replace(options, case=replace(options.case, opening=RAISE))

@@ -23,6 +23,7 @@
 
   const DEGREE = 3; // drawing units
   const MOST_DEG = 30;
+  const LEANS = -0.05; // less is nought, as it is written
   const frame = $derived<Frame>(frameOf(abutment));
   const mesialRight = $derived(mesialIsRight(frame));
   const right = $derived(mesialRight ? 1 : -1);
@@ -86,8 +87,8 @@
         y={p[1] + 4}
         text-anchor="middle"
         font-size="12"
-        font-weight={value !== null && value < 0 ? "bold" : "normal"}
-        fill={value !== null && value < 0 ? "var(--short)" : "var(--ink)"}>{named(side)}</text
+        font-weight={value !== null && value < LEANS ? "bold" : "normal"}
+        fill={value !== null && value < LEANS ? "var(--short)" : "var(--ink)"}>{named(side)}</text
       >
     {/each}
     <circle cx={own.mesial * DEGREE * right} cy={-own.facial * DEGREE} r="4" fill="var(--soft)" />
@@ -134,12 +135,12 @@
     <tbody>
       {#each SIDES as side (side)}
         {@const value = sides[side]}
-        <tr class="border-t border-rule {value !== null && value < 0 ? 'font-semibold text-short' : ''}">
+        <tr class="border-t border-rule {value !== null && value < LEANS ? 'font-semibold text-short' : ''}">
           <th class="py-1 text-left font-normal">{named(side)} wall</th>
           <td class="text-right tabular-nums"
             >{value === null
               ? "not seen"
-              : value < 0
+              : value < LEANS
                 ? `leans back by ${(-value).toFixed(1)}°`
                 : `${value.toFixed(1)}°`}</td
           >

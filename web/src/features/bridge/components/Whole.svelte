@@ -39,7 +39,7 @@
           >{plain(p.height_mm)} mm high{limit("pontic-height", p.tooth)}</span
         >{p.ridge_gap_mm === null
           ? ""
-          : `; the ridge lies ${plain(p.ridge_gap_mm)} mm under the line between them`}
+          : `; the ridge lies ${plain(Math.abs(p.ridge_gap_mm))} mm ${p.ridge_gap_mm < 0 ? "over" : "under"} the line between them`}
       </li>
     {/each}
     {#each bridge.connectors as c (c.between.join("-"))}
@@ -53,10 +53,11 @@
     {/each}
   </ul>
   <p class="pt-1">
-    Span {plain(bridge.span.length_mm, 0)} mm; it bends
-    <b class={bad("span-flex", "overall") ? "text-short" : ""}
-      >{plain(bridge.span.flex_against_one_pontic, 0)} times</b
-    > as much as over one pontic.
+    Span {plain(bridge.span.length_mm, 0)} mm{#if bridge.span.flex_against_one_pontic > 1.5}; it bends
+      <b class={bad("span-flex", "overall") ? "text-short" : ""}
+        >{plain(bridge.span.flex_against_one_pontic, 0)} times</b
+      >
+      as much as over one pontic{/if}.
   </p>
 </section>
 {#if bridge.opposing?.over_erupted.length}

@@ -20,8 +20,8 @@
 <div class="flex flex-col gap-3 px-4 py-3">
   {#if !table}
     <p>
-      One plan for each material that this tooth can be made in, side by side: the tooth it costs, what is
-      left, and what it cannot meet. It takes a minute or two.
+      One plan for each material that this tooth can be made in, by its usual standard, side by side: the
+      tooth it costs, what is left, and what it cannot meet. It takes a minute or two.
     </p>
   {:else if model.decisionStale}
     <Notice>Something has changed since the materials were compared.</Notice>
