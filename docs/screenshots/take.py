@@ -93,10 +93,16 @@ def scans(page: Page) -> None:
     rest(page)
 
 
-def attempts(page: Page) -> None:
-    case(page, 2)
-    page.locator("aside summary", has_text="Since attempt").click()
-    page.wait_for_timeout(800)
+def pins(page: Page) -> None:
+    """The lateral incisor from behind, its guide pins, and their table."""
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("SM-0288")).first.click()
+    page.locator("canvas[data-drawn=yes]").first.wait_for(timeout=60_000)
+    rest(page)
+    page.keyboard.press("l")
+    rest(page)
+    page.get_by_text("Grooves and pins").scroll_into_view_if_needed()
+    rest(page)
 
 
 def path(page: Page) -> None:
@@ -209,7 +215,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "section": keys("n", "s"),
     "by-hand": keys("4", "o"),
     "path": path,
-    "attempts": attempts,
+    "pins": pins,
     "onlay": onlay,
     "veneer": veneer,
     "to-do": keys("w"),
