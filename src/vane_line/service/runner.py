@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import threading
+from collections.abc import Callable
 
 from vane_line.errors import VaneLineError, WorkerDied
 from vane_line.service.bridging import bridge_reading
@@ -15,8 +16,6 @@ from vane_line.store import jobs
 
 log = logging.getLogger(__name__)
 POLL_S = 1.0
-WORK = {"measure": measure_reading, "plan": plan_reading, "decide": decide_reading,
-        "bridge": bridge_reading}  # fmt: skip
 OURS = "Measuring failed for a reason of ours; the case is unchanged, measure again."
 
 
@@ -46,7 +45,7 @@ class Runner:
         self._thread.join(timeout=10)
 
     def submit(self, reading_id: str, kind: str = "measure") -> jobs.Job:
-        """Queue an attempt for one of WORK."""
+        """Queue an attempt for one of the kinds of `_work`."""
         job = jobs.add_job(self._surgery.db, reading_id, kind, self._surgery.actor)
         self.wake()
         return job
@@ -89,7 +88,7 @@ class Runner:
         try:
             if jobs.get_job(db, job.id).state == jobs.CANCELLED:
                 return
-            WORK[job.kind](self._surgery, job.reading_id, progress, ticket, job.id)
+            self._work(job.kind)(self._surgery, job.reading_id, progress, ticket, job.id)
         except Cancelled:
             if jobs.get_job(db, job.id).state == jobs.RUNNING:
                 jobs.release(db, job.id)  # ended with the program, not by a person
@@ -104,6 +103,11 @@ class Runner:
         finally:
             with self._lock:
                 self._tickets.pop(job.id, None)
+
+    def _work(self, kind: str) -> Callable[..., str]:
+        """What does a kind of job."""
+        kinds = {"measure": measure_reading, "plan": plan_reading, "decide": decide_reading, "bridge": bridge_reading}
+        return kinds[kind]
 
     def _once_more(self, job_id: str, why: str) -> None:
         """Whoever ended the process did not mean the job: it runs again, and only then is it the job's own doing."""

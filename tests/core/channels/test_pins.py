@@ -105,7 +105,7 @@ def test_a_gauge_says_what_the_scan_cannot() -> None:
 
 
 def test_a_pin_off_the_others_is_told_and_not_followed() -> None:
-    """Of two that disagree, the path goes along the one that stands square to its ledge."""
+    """Of two that disagree, the path goes along the one nearer to the tooth's own axis."""
     geometry = read(OFF)
     assert np.degrees(np.arccos(geometry.path.direction[2])) < 0.6
     rows = {v.zone: v for v in told(geometry).verdicts if v.criterion == "pin-parallel"}

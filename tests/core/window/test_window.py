@@ -13,7 +13,7 @@ from solids import Stump, facing, turned
 from windows import Window
 
 from vane_line.core.case import Geometry, complete, measure, prepare
-from vane_line.core.judge.judgement import hold
+from vane_line.core.judge.judgement import hold, judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.options import Options
@@ -152,6 +152,8 @@ def test_the_path_is_free_where_one_is() -> None:
     upward = measure(window.scans(), facing(TOOTH, restoration="veneer", path=np.array([0.0, 0, 1])))
     assert max(r.max_depth_mm for r in upward.cut.undercuts) == pytest.approx(0.5, abs=0.1)
     assert upward.path.source == "given"
+    judged = judge(upward, choose("lithium-disilicate", "veneer", None, TOOTH))
+    assert any(c.stage == "undercut" and "overhang" in c.do for c in judged.corrections)  # a wall of no crown
 
 
 def test_the_neck_s_line_stands_over_the_gingiva_by_what_it_was_cut() -> None:

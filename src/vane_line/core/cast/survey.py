@@ -55,39 +55,40 @@ def _in_grooves(cut: Cut, direction: Floats) -> Bools:
 
 def pinned_path(cut: Cut) -> Path:
     """Along the pins, or their holes: a casting held by pins goes no other way. Where one stands off, along those that
-    agree; of two that do not, along the one that stands square to its ledge. Without any, as the back is seen best."""
+    agree; of two that do not, along the one nearer to the tooth's axis. Without any, as the back is seen best."""
     axes = cut.axes
     normals, areas = off_rim(cut.inside, cut.line)
     if cut.options.path is not None:
         way = unit(cut.options.path)
         return Path(way, least_draft(normals, areas, way), "given")
-    ways, square = _ways(cut)
+    ways = _ways(cut)
     if len(ways) == 0:
         return path_in_fan(cut, -axes.zero)
-    best = agreed(ways, square)
+    best = agreed(ways, axes.up)
     return Path(best, least_draft(normals, areas, best), "best")
 
 
-def _ways(cut: Cut) -> tuple[Floats, Floats]:
-    """(P, 3) directions of the pins, or of the holes; and what stands square to the ledges about them."""
+def _ways(cut: Cut) -> Floats:
+    """(P, 3) directions of the pins, or of the holes."""
     pins, axes = cut.placed.pins, cut.axes
     if pins:
-        return np.array([p.cone.direction for p in pins]), axes.up
+        return np.array([p.cone.direction for p in pins])
     holes = find_holes(cut.inside, axes)
     if not holes:
-        return np.zeros((0, 3)), axes.up
+        return np.zeros((0, 3))
     common = unit(np.sum([h.cone.direction for h in holes], axis=0))
     frame = cut.placed.frame
     # Found along the tooth's own axis; measured along their own.
     again = find_holes(cut.inside, Axes.make(axes.origin, common, frame.facial, frame.mesial)) or holes
-    return np.array([h.cone.direction for h in again]), axes.up
+    return np.array([h.cone.direction for h in again])
 
 
-def agreed(ways: Floats, square: Floats) -> Floats:
-    """(3,) the mean of the most of `ways` (P, 3) that agree with one another; of equally many, nearest to `square`."""
+def agreed(ways: Floats, axis: Floats) -> Floats:
+    """(3,) the mean of the most of `ways` (P, 3) that agree with one another; of equally many, nearest to the tooth's
+    own `axis`."""
     near = np.degrees(np.arccos(np.clip(ways @ ways.T, -1, 1))) <= TOGETHER_DEG
     count = near.sum(axis=1)
-    rank = sorted(range(len(ways)), key=lambda k: (-count[k], -float(ways[k] @ square)))
+    rank = sorted(range(len(ways)), key=lambda k: (-count[k], -float(ways[k] @ axis)))
     return unit(ways[near[rank[0]]].sum(axis=0))
 
 

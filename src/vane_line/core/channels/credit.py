@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from vane_line.core.arrays import Floats
 from vane_line.core.channels.channel import Channel
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import OPPOSITE, SIDES, limiting_taper_deg
@@ -44,6 +45,6 @@ def credits(channels: list[Channel], line: FinishLine, axes: Axes) -> dict[str, 
     return found
 
 
-def _way(side: str, axes: Axes) -> np.ndarray:
+def _way(side: str, axes: Axes) -> Floats:
     azimuth = np.radians(SIDES[side])
     return np.asarray(np.cos(azimuth) * axes.zero + np.sin(azimuth) * axes.quarter)

@@ -12,10 +12,9 @@ import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.channels.cone import Cone, fit_cone
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.vectors import unit
 
 THICK_MM = (0.35, 1.1)  # across a pin, through it
 LEAST_MM2, LEAST_LONG_MM = 1.2, 1.2
@@ -149,7 +148,7 @@ def _closed(surface: Surface, gone: Bools, foot: Floats) -> Surface:
     return Surface(np.concatenate(vertices), np.concatenate(faces))
 
 
-def _wound(surface: Surface, rim: np.ndarray, centre: np.ndarray) -> np.ndarray:
+def _wound(surface: Surface, rim: Ints, centre: Ints) -> Ints:
     """Triangles from the rim's edges (R, 2) to a new vertex, wound like the faces that they adjoin."""
     size = np.int64(surface.n_vertices)
     f = surface.faces
@@ -157,10 +156,3 @@ def _wound(surface: Surface, rim: np.ndarray, centre: np.ndarray) -> np.ndarray:
     forward = np.isin(rim[:, 0] * size + rim[:, 1], ways[:, 0] * size + ways[:, 1])
     a, b = np.where(forward, rim[:, 1], rim[:, 0]), np.where(forward, rim[:, 0], rim[:, 1])
     return np.stack([a, b, centre], axis=1)
-
-
-def direction_of(pins: tuple[Pin, ...]) -> Floats | None:
-    """Their common direction (3,); None without a pin."""
-    if not pins:
-        return None
-    return unit(np.sum([p.cone.direction for p in pins], axis=0))

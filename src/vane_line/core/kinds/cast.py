@@ -29,7 +29,7 @@ from vane_line.core.kinds.outlined import (
 from vane_line.core.kinds.seen import Seen, Zoned
 from vane_line.core.kinds.window import window_along, window_check
 from vane_line.core.measure.undercut import Region
-from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Zones, used_zones
+from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Naming, Zones, sides_turned
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.girth import turned
 from vane_line.core.outline.line import OutlineLine
@@ -120,18 +120,10 @@ def _undercuts(seen: Seen[WindowSurvey], survey: WindowSurvey, channel: Bools) -
 def cast_zones(asked: Zoned[CastCut]) -> Zones:
     """Behind a tooth with an edge: edge, concavity and wall. Else the cusps by their names, and thirds of the walls."""
     surface, axes, line = asked.surface, asked.axes, asked.line
-    names: list[str] = []
-    index = np.full(surface.n_vertices, -1, dtype=np.int64)
-
-    def put(name: str, mask: Bools) -> None:
-        if mask.any():
-            names.append(name)
-            index[mask] = len(names) - 1
-
+    found = Naming(surface.n_vertices)
+    put = found.put
     normals = unit(surface.spread(surface.vertex_normals, 2))
-    turn = np.radians(asked.turn_deg)
-    out = np.cos(turn) * axes.zero + np.sin(turn) * axes.quarter
-    beside = np.cross(axes.up, out) * np.sign(np.cross(axes.up, axes.zero) @ axes.quarter)
+    out, beside = sides_turned(axes, asked.turn_deg)
     height = (surface.vertices - axes.origin) @ axes.up
     up = normals @ axes.up
     if asked.tooth.front:
@@ -157,7 +149,7 @@ def cast_zones(asked: Zoned[CastCut]) -> Zones:
             put(name, (up > OCCLUSAL_COSINE) & (nearest == k))
     put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
     put("channel", _in_channel(surface, asked.cut.channels))
-    return used_zones(names, index)
+    return found.zones()
 
 
 PARTIAL: Reader[WindowSurvey, CastCut] = Reader(

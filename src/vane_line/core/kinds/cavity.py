@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Floats
 from vane_line.core.cavity.boxes import BoxForm, box_form, neighbour_beside
 from vane_line.core.cavity.cusps import CuspForm, behind, cusp_forms
 from vane_line.core.cavity.floor import Floor, floor_depth
@@ -23,7 +23,7 @@ from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import least_draft
 from vane_line.core.measure.retention import OPPOSITE
 from vane_line.core.measure.undercut import Region
-from vane_line.core.measure.zones import Zones
+from vane_line.core.measure.zones import Naming, Zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.contacts import to_contacts
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
@@ -128,14 +128,8 @@ def cavity_zones(asked: Zoned[CavityCut]) -> Zones:
     """Covered cusps by their names, floor, walls by side, boxes; where a covered cusp runs out to the outline its
     reduction runs out to nought by definition: that band is a zone of its own."""
     cut, surface = asked.cut, asked.surface
-    names: list[str] = []
-    index = np.full(surface.n_vertices, -1, dtype=np.int64)
-
-    def put(name: str, mask: Bools) -> None:
-        if mask.any():
-            names.append(name)
-            index[mask] = len(names) - 1
-
+    named = Naming(surface.n_vertices)
+    put = named.put
     parts = cut.parts
     put("floor", parts.floor)
     for box in parts.boxes:
@@ -148,7 +142,7 @@ def cavity_zones(asked: Zoned[CavityCut]) -> Zones:
         for k, name in enumerate(covered):
             put(name, parts.cover & (nearest == k) & ~near_edge)
         put("finish-line-band", parts.cover & near_edge)
-    return Zones(names, index)
+    return Zones(named.names, named.index)
 
 
 def _from_outline(surface: Surface, line: FinishLine) -> Floats:

@@ -21,7 +21,7 @@ from vane_line.core.kinds.outlined import (
 )
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.zones import BAND_EXTRA_MM, Zones, used_zones
+from vane_line.core.measure.zones import BAND_EXTRA_MM, Naming, Zones, sides_turned
 from vane_line.core.outline.contacts import to_contacts
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.placed import Placed
@@ -117,18 +117,10 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
 def window_zones(asked: Zoned[WindowCut]) -> Zones:
     """Thirds of the face, the incisal edge, what wraps over it, the sides, and the finish line's band."""
     surface, axes, line = asked.surface, asked.axes, asked.line
-    names: list[str] = []
-    index = np.full(surface.n_vertices, -1, dtype=np.int64)
-
-    def put(name: str, mask: Bools) -> None:
-        if mask.any():
-            names.append(name)
-            index[mask] = len(names) - 1
-
+    found = Naming(surface.n_vertices)
+    put = found.put
     normals = unit(surface.spread(surface.vertex_normals, 2))
-    turn = np.radians(asked.turn_deg)
-    out = np.cos(turn) * axes.zero + np.sin(turn) * axes.quarter
-    beside = np.cross(axes.up, out) * np.sign(np.cross(axes.up, axes.zero) @ axes.quarter)
+    out, beside = sides_turned(axes, asked.turn_deg)
     height = (surface.vertices - axes.origin) @ axes.up
     top = float(np.quantile(height, 0.995))
     neck = line.points[asked.cut.where.neck] if asked.cut.where.neck.any() else line.points
@@ -146,7 +138,7 @@ def window_zones(asked: Zoned[WindowCut]) -> Zones:
     put("wrap", behind)
     put("incisal-edge", at_edge)
     put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
-    return used_zones(names, index)
+    return found.zones()
 
 
 WINDOW: Reader[WindowSurvey, WindowCut] = Reader(

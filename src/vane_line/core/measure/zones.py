@@ -49,6 +49,31 @@ class Zones:
         return np.asarray(self.index == self.names.index(name))
 
 
+class Naming:
+    """Zones of a surface's vertices named one after the other: a later name takes what it covers."""
+
+    def __init__(self, count: int) -> None:
+        self.names: list[str] = []
+        self.index = np.full(count, -1, dtype=np.int64)
+
+    def put(self, name: str, mask: Bools) -> None:
+        """Name the vertices of a mask (N,); nothing where there is none."""
+        if mask.any():
+            self.names.append(name)
+            self.index[mask] = len(self.names) - 1
+
+    def zones(self) -> Zones:
+        """Those that are left."""
+        return used_zones(self.names, self.index)
+
+
+def sides_turned(axes: Axes, turn_deg: float) -> tuple[Floats, Floats]:
+    """The facial and the mesial direction (3,), turned on by so much."""
+    turn = np.radians(turn_deg)
+    out = np.cos(turn) * axes.zero + np.sin(turn) * axes.quarter
+    return out, np.cross(axes.up, out) * np.sign(np.cross(axes.up, axes.zero) @ axes.quarter)
+
+
 def make_zones(
     points: Floats, normals: Floats, areas: Floats, axes: Axes, line: FinishLine, profiles: Profiles, walls: WallRuns,
     anatomy: Anatomy, tooth: ToothNumber, functional_side: str, band_width_mm: float, turn_deg: float = 0.0,

@@ -3,6 +3,7 @@
   import { dot, vec, type Vec } from "../../../sheet/vectors";
   import { mesialIsRight, type Frame } from "../../../sheet/views";
   import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, type Lean, type Tilt } from "../../examine/form";
+  import Needle from "../../examine/components/Needle.svelte";
   import { frameOf } from "../../examine/frame";
   import { apart, bySide, SIDES } from "../draft";
 
@@ -21,8 +22,7 @@
     tilted: (path: Vec) => void;
   } = $props();
 
-  const DEGREE = 3; // drawing units
-  const MOST_DEG = 30;
+  const DEGREE = 3; // drawing units, as the needle's
   const LEANS = -0.05; // less is nought, as it is written
   const frame = $derived<Frame>(frameOf(abutment));
   const mesialRight = $derived(mesialIsRight(frame));
@@ -32,26 +32,6 @@
   const sides = $derived(bySide(rows));
   const off = $derived(apart(path, vec(abutment.path.direction)));
   const upright = $derived(dot(path, frame.occlusal) > 0.5);
-  let dragged = $state(false);
-
-  function at(event: PointerEvent): Tilt {
-    const box = (event.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
-    const hold = (v: number) => Math.max(-MOST_DEG, Math.min(MOST_DEG, v));
-    const x = ((event.clientX - box.left) / box.width) * 256 - 128;
-    const y = ((event.clientY - box.top) / box.height) * 236 - 118;
-    return { mesial: hold((x * right) / DEGREE), facial: hold(-y / DEGREE) };
-  }
-  function move(event: PointerEvent) {
-    if (dragged) tilted(pathOf(at(event), frame));
-  }
-  function nudge(event: KeyboardEvent) {
-    const by = { ArrowLeft: [-right, 0], ArrowRight: [right, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
-      event.key
-    ];
-    if (!by) return;
-    event.preventDefault();
-    tilted(pathOf({ mesial: tilt.mesial + by[0]!, facial: tilt.facial + by[1]! }, frame));
-  }
   const named = (side: string) => (side === "lingual" ? lingual : side);
 </script>
 
@@ -93,38 +73,12 @@
     {/each}
     <circle cx={own.mesial * DEGREE * right} cy={-own.facial * DEGREE} r="4" fill="var(--soft)" />
     {#if upright}
-      <line
-        x1="0"
-        y1="0"
-        x2={tilt.mesial * DEGREE * right}
-        y2={-tilt.facial * DEGREE}
-        stroke="var(--short)"
-        stroke-width="2"
-      />
-      <circle
-        cx={tilt.mesial * DEGREE * right}
-        cy={-tilt.facial * DEGREE}
-        r="11"
-        fill="var(--card)"
-        fill-opacity="0.85"
-        stroke="var(--short)"
-        stroke-width="3"
-        class="cursor-move touch-none"
-        role="slider"
-        tabindex="0"
-        aria-label="Common path on {abutment.tooth}: drag, or arrow keys, to tilt it"
-        aria-valuenow={Math.round(Math.hypot(tilt.mesial, tilt.facial))}
-        aria-valuemin="0"
-        aria-valuemax={MOST_DEG}
-        aria-valuetext="{tilt.mesial.toFixed(0)}° to mesial, {tilt.facial.toFixed(0)}° to facial"
-        onpointerdown={(e) => (
-          (e.currentTarget as Element).setPointerCapture(e.pointerId),
-          (dragged = true),
-          tilted(pathOf(at(e), frame))
-        )}
-        onpointermove={move}
-        onpointerup={() => (dragged = false)}
-        onkeydown={nudge}
+      <Needle
+        {tilt}
+        {right}
+        dragged={(to) => tilted(pathOf(to, frame))}
+        nudged={(to) => tilted(pathOf(to, frame))}
+        label="Common path on {abutment.tooth}: drag, or arrow keys, to tilt it"
       />
     {/if}
   </svg>

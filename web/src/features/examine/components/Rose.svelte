@@ -2,6 +2,7 @@
   import { vec } from "../../../sheet/vectors";
   import { pathOf, rosePath, rosePoint, roseRadius, tiltOf, wallArc, type Tilt } from "../form";
   import type { Examine } from "../state.svelte";
+  import Needle from "./Needle.svelte";
 
   let { model }: { model: Examine } = $props();
   const shape = $derived(model.document?.convergence ?? null);
@@ -29,9 +30,7 @@
     return bounds?.min != null && bounds.max != null ? { low: bounds.min / 2, high: bounds.max / 2 } : null;
   });
   const place = (azimuth: number, radius: number) => rosePoint(azimuth, radius, model.mesialRight);
-  /** The path as a dot: where it leans from the tooth's own axis. Dragging it tries other paths. */
-  const DEGREE = 3; // drawing units
-  const MOST_DEG = 30;
+  /** The path as a needle: where it leans from the tooth's own axis. Dragging it tries other paths. */
   const now = $derived(
     model.document && model.frame ? tiltOf(vec(model.document.path.direction), model.frame) : null,
   );
@@ -39,37 +38,15 @@
   const tilt = $derived(tried ?? now);
   const right = $derived(model.mesialRight ? 1 : -1);
 
-  function tiltAt(event: PointerEvent): Tilt {
-    const svg = (event.currentTarget as SVGElement).ownerSVGElement!;
-    const box = svg.getBoundingClientRect();
-    const x = ((event.clientX - box.left) / box.width) * 256 - 128;
-    const y = ((event.clientY - box.top) / box.height) * 236 - 118;
-    const hold = (v: number) => Math.max(-MOST_DEG, Math.min(MOST_DEG, v));
-    return { mesial: hold((x * right) / DEGREE), facial: hold(-y / DEGREE) };
+  function dragged(to: Tilt, phase: "first" | "move" | "last") {
+    if (!model.frame) return;
+    if (phase === "first" && model.lens !== "draw") void model.setLens("draw");
+    tried = to;
+    if (phase === "move") void model.tryPath(pathOf(to, model.frame));
+    if (phase === "last") void model.usePath(pathOf(to, model.frame)).then(() => (tried = null));
   }
-  function start(event: PointerEvent) {
-    (event.currentTarget as Element).setPointerCapture(event.pointerId);
-    if (model.lens !== "draw") void model.setLens("draw");
-    tried = tiltAt(event);
-  }
-  function move(event: PointerEvent) {
-    if (!tried || !model.frame) return;
-    tried = tiltAt(event);
-    void model.tryPath(pathOf(tried, model.frame));
-  }
-  async function release() {
-    if (!tried || !model.frame) return;
-    await model.usePath(pathOf(tried, model.frame));
-    tried = null;
-  }
-  function nudge(event: KeyboardEvent) {
-    const by = { ArrowLeft: [-right, 0], ArrowRight: [right, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
-      event.key
-    ];
-    if (!by || !tilt || !model.frame || model.judging) return;
-    event.preventDefault();
-    event.stopPropagation();
-    void model.usePath(pathOf({ mesial: tilt.mesial + by[0]!, facial: tilt.facial + by[1]! }, model.frame));
+  function nudged(to: Tilt) {
+    if (model.frame && !model.judging) void model.usePath(pathOf(to, model.frame));
   }
 
   const tell = (value: number | null | undefined) =>
@@ -135,34 +112,12 @@
         <text x={p[0]} y={p[1] + 4} text-anchor="middle" font-size="12" fill="var(--ink)">{name}</text>
       {/each}
       {#if tilt}
-        <line
-          x1="0"
-          y1="0"
-          x2={tilt.mesial * DEGREE * right}
-          y2={-tilt.facial * DEGREE}
-          stroke="var(--short)"
-          stroke-width="2"
-        />
-        <circle
-          cx={tilt.mesial * DEGREE * right}
-          cy={-tilt.facial * DEGREE}
-          r="11"
-          fill="var(--card)"
-          fill-opacity="0.85"
-          stroke="var(--short)"
-          stroke-width="3"
-          class="cursor-move touch-none"
-          role="slider"
-          tabindex="0"
-          aria-label="Path of insertion: drag, or arrow keys, to tilt it"
-          aria-valuenow={Math.round(Math.hypot(tilt.mesial, tilt.facial))}
-          aria-valuemin="0"
-          aria-valuemax={MOST_DEG}
-          aria-valuetext="{tilt.mesial.toFixed(0)}° to mesial, {tilt.facial.toFixed(0)}° to facial"
-          onpointerdown={start}
-          onpointermove={move}
-          onpointerup={release}
-          onkeydown={nudge}
+        <Needle
+          {tilt}
+          {right}
+          {dragged}
+          {nudged}
+          label="Path of insertion: drag, or arrow keys, to tilt it"
         />
       {/if}
     </svg>
