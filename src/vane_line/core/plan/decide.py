@@ -38,6 +38,7 @@ REMINDER = (
     "By these standards' figures and this tooth's form alone: looks, strength, decay and the pulp count as well; "
     "the dentist decides."
 )
+OWN_PLAN = "Before you rely on a raised bite, raise it on the plan itself and look at every place there."
 MOST_OPPOSING_MM = 0.5  # that is ever asked of the opposing tooth
 
 
@@ -198,5 +199,6 @@ def _as_row(r: Row) -> DecisionRow:
         cut_share=share, left_mm=r.left_mm, wall_height_mm=r.wall_mm, resists=r.resists,
         unmet=[UnmetRow(criterion=u.criterion, zone=u.zone, missing=u.missing, unit=u.unit, words=u.words)
                for u in r.unmet],
-        why_no_target=r.why, caution=r.standard.caution,
+        why_no_target=r.why,
+        caution=" ".join(c for c in (r.standard.caution, "" if r.raised is None else OWN_PLAN) if c),
     )  # fmt: skip
