@@ -34,6 +34,19 @@ def perpendicular(vector: Floats, axis: Floats) -> Floats:
     return unit(vector - (vector @ axis) * axis)
 
 
+def about_axis(points: Floats, origin: Floats, axis: Floats) -> tuple[Floats, Floats]:
+    """(N,) distance of `points` (N, 3) to the line through `origin` (3,) along the unit `axis` (3,), and how far along
+    it each lies."""
+    off = points - origin
+    along = off @ axis
+    return lengths(off - along[:, None] * axis), along
+
+
+def degrees_between(a: Floats, b: Floats) -> Floats:
+    """Angles between unit vectors: of `a` (..., 3) to `b` (3,), or of each of `a` (N, 3) to each of `b` (M, 3)."""
+    return np.asarray(np.degrees(np.arccos(np.clip(a @ b.T, -1, 1))))
+
+
 def any_across(axis: Floats) -> Floats:
     """A unit vector (3,) across the unit `axis` (3,); which one does not matter, the same for the same axis."""
     return unit(np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.8 else [0, 1.0, 0]))

@@ -4,19 +4,17 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import partial
 from typing import Any
 
 from vane_line.core.bridge.whole import missing_between
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError
-from vane_line.service import kept_plans
+from vane_line.service.kept_plans import Kept, make, newest
 from vane_line.service.requests import request_of
-from vane_line.service.surgery import Surgery
-from vane_line.service.worker import Ticket
-from vane_line.store import cases, plans
+from vane_line.store import cases
 from vane_line.store.database import Database
-from vane_line.work.task import Progress, Task
 
 BRIDGE_VERSION = 1
 ALONE = "A bridge stands on two teeth or more: add the other abutment to this case first."
@@ -49,22 +47,8 @@ def bridge_key(request: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
-def bridge_reading(
-    surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
-    job_id: str | None = None,
-) -> str:  # fmt: skip
-    """Measure the whole, or find that it was done before."""
-    request = bridge_request(surgery.db, reading_id)
-
-    def make() -> kept_plans.Made:
-        return kept_plans.Made(surgery.batch.run(Task("bridge", request), progress, ticket))
-
-    return kept_plans.keep(surgery.db, bridge_key(request), make, job_id)
-
-
-def bridge_of(db: Database, reading_id: str) -> tuple[plans.StoredPlan, bool]:
-    """The newest bridge of an attempt, and whether anything has changed since. Raises NotFound."""
-    return kept_plans.newest(
-        db, reading_id, "bridge", lambda: bridge_key(bridge_request(db, reading_id)),
-        "The teeth were not measured as a bridge yet; measure them together first.",
-    )  # fmt: skip
+BRIDGE = Kept(
+    "bridge", bridge_request, bridge_key,
+    "The teeth were not measured as a bridge yet; measure them together first.",
+)  # fmt: skip
+bridge_reading, bridge_of = partial(make, BRIDGE), partial(newest, BRIDGE)

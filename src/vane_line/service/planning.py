@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import partial
 from typing import Any
 
 from vane_line.core.burs import as_row
 from vane_line.core.judge.standards import as_data, parse_standard
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
-from vane_line.service import kept_plans, standards
+from vane_line.service import standards
+from vane_line.service.kept_plans import Kept, Made, make, newest
 from vane_line.service.requests import scan_row
-from vane_line.service.surgery import Surgery
-from vane_line.service.worker import Ticket
-from vane_line.store import blobs, cases, edits, plans, scans
+from vane_line.store import blobs, cases, edits, scans
 from vane_line.store.database import Database
-from vane_line.work.task import Progress, Task
 
 PLAN_VERSION = 1
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "sequence": None, "near": None,
@@ -80,47 +79,15 @@ def plan_key(request: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
-def plan_reading(
-    surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
-    job_id: str | None = None,
-) -> str:  # fmt: skip
-    """Make the plan, or find that it was made before."""
-    request = plan_request(surgery.db, reading_id)
-
-    def make() -> kept_plans.Made:
-        answer = surgery.batch.run(Task("plan", request), progress, ticket)
-        return kept_plans.Made(answer["document"], answer["target"], answer["light"])
-
-    return kept_plans.keep(surgery.db, plan_key(request), make, job_id)
-
-
-def decide_reading(
-    surgery: Surgery, reading_id: str, progress: Progress = lambda _t, _s: None, ticket: Ticket | None = None,
-    job_id: str | None = None,
-) -> str:  # fmt: skip
-    """Make the table of materials, or find that it was made before."""
-    request = decide_request(surgery.db, reading_id)
-
-    def make() -> kept_plans.Made:
-        return kept_plans.Made(surgery.batch.run(Task("decide", request), progress, ticket))
-
-    return kept_plans.keep(surgery.db, plan_key(request), make, job_id)
-
-
-def plan_of(db: Database, reading_id: str) -> tuple[plans.StoredPlan, bool]:
-    """The newest plan, and whether anything has changed since. Raises NotFound."""
-    return kept_plans.newest(
-        db, reading_id, "plan", lambda: plan_key(plan_request(db, reading_id)),
-        "There is no plan yet; make it first.",
-    )  # fmt: skip
-
-
-def decision_of(db: Database, reading_id: str) -> tuple[plans.StoredPlan, bool]:
-    """The newest table of materials, and whether anything has changed since. Raises NotFound."""
-    return kept_plans.newest(
-        db, reading_id, "decide", lambda: plan_key(decide_request(db, reading_id)),
-        "The materials were not compared yet; compare them first.",
-    )  # fmt: skip
+PLAN = Kept(
+    "plan", plan_request, plan_key, "There is no plan yet; make it first.",
+    lambda answer: Made(answer["document"], answer["target"], answer["light"]),
+)  # fmt: skip
+DECISION = Kept(
+    "decide", decide_request, plan_key, "The materials were not compared yet; compare them first."
+)  # fmt: skip
+plan_reading, decide_reading = partial(make, PLAN), partial(make, DECISION)
+plan_of, decision_of = partial(newest, PLAN), partial(newest, DECISION)
 
 
 def target_stl(db: Database, reading_id: str) -> bytes:

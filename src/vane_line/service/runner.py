@@ -106,7 +106,12 @@ class Runner:
 
     def _work(self, kind: str) -> Callable[..., str]:
         """What does a kind of job."""
-        kinds = {"measure": measure_reading, "plan": plan_reading, "decide": decide_reading, "bridge": bridge_reading}
+        kinds: dict[str, Callable[..., str]] = {
+            "measure": measure_reading,
+            "plan": plan_reading,
+            "decide": decide_reading,
+            "bridge": bridge_reading,
+        }
         return kinds[kind]
 
     def _once_more(self, job_id: str, why: str) -> None:

@@ -12,7 +12,7 @@ from solids import Stump, facing
 from vane_line.core.burs import generic
 from vane_line.core.contract.decision import DecisionDocument
 from vane_line.core.judge.standards import built_in, serving
-from vane_line.core.plan.decide import RAISE_HELPS, Row, cut_mm3, decide, decision_document
+from vane_line.core.plan.decide import RAISE_HELPS, Crown, Row, decide, decision_document
 from vane_line.core.plan.planner import Ground, PlanOptions, find_ground
 from vane_line.core.tooth.notation import ToothNumber
 
@@ -50,8 +50,9 @@ def test_tooth_to_cut_is_what_lies_between_tooth_and_target() -> None:
     # Of a frustum whose radii shrink by `lean` a millimetre: the integral of pi (a - lean z)(b - lean z).
     stays = np.pi * (a * b * high - (a + b) * lean * high**2 / 2 + lean**2 * high**3 / 3)
     target = body.scanned(body.cut)
-    assert cut_mm3(found, target) == pytest.approx(whole - stays, rel=0.04)
-    assert cut_mm3(found, body.scanned(body.tooth)) == pytest.approx(0.0, abs=0.02 * whole)
+    crown = Crown.of(found)
+    assert crown.cut_mm3(target) == pytest.approx(whole - stays, rel=0.04)
+    assert crown.cut_mm3(body.scanned(body.tooth)) == pytest.approx(0.0, abs=0.02 * whole)
 
 
 def test_the_least_tooth_comes_first_and_a_sound_molar_takes_them_all() -> None:

@@ -14,7 +14,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.path import QUANTILE, draft_deg, least_draft, middle_of_best
 from vane_line.core.spread import weighted_quantile
-from vane_line.core.vectors import perpendicular, unit
+from vane_line.core.vectors import degrees_between, perpendicular, unit
 
 SIDE_COSINE = np.cos(np.radians(45))
 SIDES = ("facial", "mesial", "lingual", "distal")
@@ -85,7 +85,7 @@ def common_path(abutments: list[Abutment]) -> CommonPath:
     frame = np.stack([side, np.cross(axis, side), axis])
     best = middle_of_best(normals, areas, frame, QUANTILE, 0.0)
     least = least_draft(normals, areas, best)
-    angle = {a.tooth: float(np.degrees(np.arccos(np.clip(a.own @ best, -1, 1)))) for a in abutments}
+    angle = {a.tooth: float(degrees_between(a.own, best)) for a in abutments}
     return CommonPath(best, least, tuple(forbidding(abutments, best)) if least < 0 else (), angle)
 
 

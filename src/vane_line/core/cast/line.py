@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
+from vane_line.core.measure.retention import SIDES
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.shape import Around
 from vane_line.core.trace.section import Axes
 
 DOWN_COSINE = 0.5  # of the way out of the cut to the tooth's axis: there the line runs round the tooth
-WAYS = ("facial", "mesial", "lingual", "distal")
 
 
 def gingival(line: OutlineLine, axes: Axes) -> Bools:
@@ -19,11 +19,16 @@ def gingival(line: OutlineLine, axes: Axes) -> Bools:
     return np.asarray(line.outward @ axes.up < -DOWN_COSINE)
 
 
+def side_faced(normals: Floats, facial: Floats, mesial: Floats) -> Ints:
+    """(N,) the place in SIDES of the side that each normal (N, 3) looks to most."""
+    ahead, onward = normals @ facial, normals @ mesial
+    return np.asarray(np.stack([ahead, onward, -ahead, -onward]).argmax(axis=0))
+
+
 def sides_of(line: OutlineLine, axes: Axes) -> dict[str, Bools]:
     """The same by the side that what was left looks to; none facially, where the tooth stands."""
-    ways = np.stack([line.skin @ w for w in (axes.zero, axes.quarter, -axes.zero, -axes.quarter)])
-    here, side = gingival(line, axes), ways.argmax(axis=0)
-    return {name: here & (side == k) for k, name in enumerate(WAYS) if name != "facial"}
+    here, side = gingival(line, axes), side_faced(line.skin, axes.zero, axes.quarter)
+    return {name: here & (side == k) for k, name in enumerate(SIDES) if name != "facial"}
 
 
 def above_seam(line: OutlineLine, here: Bools, axes: Axes, around: Around, front: bool) -> tuple[Floats, str | None]:
@@ -34,14 +39,12 @@ def above_seam(line: OutlineLine, here: Bools, axes: Axes, around: Around, front
         return out, None
     if around.gingiva is not None:
         theirs, _, level = axes.cylinder(around.gingiva)
-        order = np.argsort(theirs)
-        out[here] = height[here] - np.interp(azimuth[here], theirs[order], level[order], period=360)
+        out[here] = height[here] - np.interp(azimuth[here], theirs, level, period=360)
         return out, "drawn"
     if around.seam is None or not len(around.seam):
         return out, None
     theirs, reach, level = axes.cylinder(around.seam)
-    order = np.argsort(azimuth[here])
-    own = np.interp(theirs, azimuth[here][order], radius[here][order], period=360)
+    own = np.interp(theirs, azimuth[here], radius[here], period=360)
     near = np.abs(reach - own) < SEAM_AWAY_MM
     if not near.any():
         return out, None

@@ -6,13 +6,13 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.channels.groove import find_grooves
-from vane_line.core.channels.holes import find_holes
+from vane_line.core.channels.holes import find_holes, look
 from vane_line.core.measure.path import Path, best_path, least_draft
 from vane_line.core.outline.girth import girth_of
 from vane_line.core.outline.place import Asked
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import degrees_between, unit
 from vane_line.core.window.survey import Cut, Facing, off_rim, path_in_fan
 
 WALL_COSINE = 0.5  # 30 degrees of draft: what leans more is no wall
@@ -73,20 +73,21 @@ def _ways(cut: Cut) -> Floats:
     pins, axes = cut.placed.pins, cut.axes
     if pins:
         return np.array([p.cone.direction for p in pins])
-    holes = find_holes(cut.inside, axes)
+    holes = find_holes(cut.inside, look(cut.inside, axes))
     if not holes:
         return np.zeros((0, 3))
     common = unit(np.sum([h.cone.direction for h in holes], axis=0))
     frame = cut.placed.frame
     # Found along the tooth's own axis; measured along their own.
-    again = find_holes(cut.inside, Axes.make(axes.origin, common, frame.facial, frame.mesial)) or holes
+    along = Axes.make(axes.origin, common, frame.facial, frame.mesial)
+    again = find_holes(cut.inside, look(cut.inside, along)) or holes
     return np.array([h.cone.direction for h in again])
 
 
 def agreed(ways: Floats, axis: Floats) -> Floats:
     """(3,) the mean of the most of `ways` (P, 3) that agree with one another; of equally many, nearest to the tooth's
     own `axis`."""
-    near = np.degrees(np.arccos(np.clip(ways @ ways.T, -1, 1))) <= TOGETHER_DEG
+    near = degrees_between(ways, ways) <= TOGETHER_DEG
     count = near.sum(axis=1)
     rank = sorted(range(len(ways)), key=lambda k: (-count[k], -float(ways[k] @ axis)))
     return unit(ways[near[rank[0]]].sum(axis=0))

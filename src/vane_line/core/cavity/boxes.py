@@ -15,7 +15,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.curve import Outline
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import unit, xyz
+from vane_line.core.vectors import degrees_between, unit, xyz
 
 FLOOR_EDGE_MM = 0.45  # the outline so near to the floor's level is its outer edge
 MIDDLE_HALF = 0.25  # of the width to either side: where depth is read
@@ -129,7 +129,7 @@ def _proximal(surface: Surface, outline: Outline, parts: Parts, box: Box, axes: 
     # Inside of it a wall of the box goes down, or its floor begins: elsewhere a covered cusp runs out.
     _, near = cKDTree(surface.vertices).query(outline.points, k=BESIDE_POINTS)
     normal = unit(surface.vertex_normals[near].sum(axis=1))
-    slope = np.degrees(np.arccos(np.clip(normal @ axes.up, -1, 1)))
+    slope = degrees_between(normal, axes.up)
     height = (outline.points - axes.origin) @ axes.up - float(np.median(parts.level[box.floor]))
     return np.asarray(facing & ((slope > WALL_DEG) | (height < FLOOR_EDGE_MM)))
 

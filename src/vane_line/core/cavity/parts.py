@@ -18,7 +18,7 @@ from vane_line.core.outline.curve import Outline
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.spread import thinned_index
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import degrees_between, unit
 
 FLAT_DEG = 32.0  # less steep to the path's plane is a floor: a gingival floor may fall by 15 and more
 STEEP_DEG, OVERHANG_DEG = 62.0, 115.0  # between them, to the path, a wall
@@ -93,7 +93,7 @@ def wall_mask(surface: Surface, outline: Outline, up: Floats) -> Bools:
 def slope_deg(surface: Surface, up: Floats) -> Floats:
     """(N,) angle between the path and the surface's normal, noise averaged a little."""
     normals = unit(surface.spread(surface.vertex_normals, 1))
-    return np.asarray(np.degrees(np.arccos(np.clip(normals @ up, -1, 1))))
+    return degrees_between(normals, up)
 
 
 def wall_patches(surface: Surface, wall: Bools) -> Patches:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.vectors import about_axis
 
 GROOVE, HOLE, PIN = "groove", "pin-hole", "guide-pin"
 
@@ -46,7 +47,5 @@ class Channel:
 
     def near(self, points: Floats, beyond_mm: float) -> Bools:
         """(N,) whether points (N, 3) lie in it, or beside it by less."""
-        off = points - self.middle
-        along = off @ self.direction
-        away = np.linalg.norm(off - along[:, None] * self.direction, axis=1)
+        away, along = about_axis(points, self.middle, self.direction)
         return (away < self.diameter_mm / 2 + beyond_mm) & (np.abs(along) < self.length_mm / 2 + beyond_mm)

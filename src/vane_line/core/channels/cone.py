@@ -8,7 +8,7 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from vane_line.core.arrays import Floats
-from vane_line.core.vectors import perpendicular, unit
+from vane_line.core.vectors import about_axis, perpendicular, unit
 
 ROUNDS = 3  # the axis is told anew about the one before, along which heights are counted
 SOFT_MM = 0.03  # a point that lies further off says less
@@ -31,9 +31,7 @@ class Cone:
 
     def off(self, points: Floats) -> tuple[Floats, Floats]:
         """(N,) distance to the axis, and height along it over the middle."""
-        away = points - self.middle
-        height = away @ self.direction
-        return np.linalg.norm(away - height[:, None] * self.direction, axis=1), height
+        return about_axis(points, self.middle, self.direction)
 
 
 def fit_cone(points: Floats, axis: Floats) -> Cone | None:

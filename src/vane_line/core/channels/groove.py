@@ -21,7 +21,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import xyz
+from vane_line.core.vectors import degrees_between, xyz
 
 TURN_DEG = 2.0  # of the grid that dents are looked for on
 OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
@@ -87,9 +87,7 @@ def _same(a: Channel, b: Channel) -> bool:
 
 def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
     """All places where an edge of the surface crosses a level, at once."""
-    f = surface.faces
-    ends = np.sort(np.concatenate([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1)
-    ends = np.unique(ends, axis=0)
+    ends = surface.edges
     height = (surface.vertices - axes.origin) @ axes.up
     low, high = (pick(height[ends], axis=1) for pick in (np.min, np.max))
     first, last = np.searchsorted(levels, low), np.searchsorted(levels, high)
@@ -194,7 +192,7 @@ def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
     cone = fit_cone(np.concatenate([t.bottom for t in straight]), axes.up)
     if cone is None:
         return None
-    tilt = float(np.degrees(np.arccos(np.clip(cone.direction @ axes.up, -1, 1))))
+    tilt = float(degrees_between(cone.direction, axes.up))
     if tilt > MOST_TILT_DEG:
         return None
     middle = (low + high) / 2

@@ -12,7 +12,7 @@ from vane_line.core.channels.channel import LedgeRound
 from vane_line.core.channels.cone import Cone, fit_cone
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import about_axis, unit
 
 PIXEL_MM = 0.08
 WIDE_MM = 1.3  # a pit that is wider is no pin's
@@ -44,7 +44,7 @@ class Hole:
 
 
 @dataclass(frozen=True, eq=False)
-class _View:
+class View:
     """The cut seen along the path: height of each pixel (nan where nothing is), and where the first one is."""
 
     height: Floats
@@ -56,9 +56,8 @@ class _View:
         return self.low + PIXEL_MM * np.array([row, column])
 
 
-def find_holes(inside: Surface, axes: Axes) -> list[Hole]:
-    """inside: the cut as scanned; axes: along the path."""
-    view = _look(inside, axes)
+def find_holes(inside: Surface, view: View) -> list[Hole]:
+    """inside: the cut as scanned; view: of it along the path."""
     seen = np.isfinite(view.height)
     if seen.sum() < LEAST_FLOOR:
         return []
@@ -84,7 +83,8 @@ def _disc(wide_mm: float) -> Bools:
     return np.asarray(np.hypot(*np.meshgrid(reach, reach)) <= radius)
 
 
-def _look(inside: Surface, axes: Axes) -> _View:
+def look(inside: Surface, axes: Axes) -> View:
+    """inside: the cut as scanned; axes: along the path."""
     off = inside.vertices - axes.origin
     x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
     low, high = np.array([x.min(), y.min()]), np.array([x.max(), y.max()])
@@ -95,29 +95,24 @@ def _look(inside: Surface, axes: Axes) -> _View:
     start = axes.origin + places[:, :1] * axes.zero + places[:, 1:] * axes.quarter + top * axes.up
     face, along = inside.first_hit(start, -axes.up)
     height = np.where(face >= 0, top - along, np.nan).reshape(count[0], count[1])
-    return _View(height, low, axes)
+    return View(height, low, axes)
 
 
-def _hole(inside: Surface, view: _View, place: Floats, rim: float) -> Hole | None:
+def _hole(inside: Surface, view: View, place: Floats, rim: float) -> Hole | None:
     axes = view.axes
     foot = axes.origin + place[0] * axes.zero + place[1] * axes.quarter
     normals = inside.vertex_normals
     cone, up = None, axes.up
     for _ in range(2):  # found along the path, then along itself
-        off = inside.vertices - foot
-        level = off @ up
-        away = np.linalg.norm(off - level[:, None] * up, axis=1)
+        away, level = about_axis(inside.vertices, foot, up)
         base = rim if cone is None else float((axes.origin + rim * axes.up - foot) @ up)
         deep = (away < NEAR_MM) & (level < base - FUNNEL_MM) & (level > base - 5.0)
         if not deep.any():
             return None
-        bottom = (
-            float(np.quantile(level[deep & (away < RADIUS_MM[1])], 0.02))
-            if (deep & (away < RADIUS_MM[1])).any()
-            else float(level[deep].min())
-        )
+        middle = level[deep & (away < RADIUS_MM[1])]
+        bottom = float(np.quantile(middle, 0.02)) if len(middle) else float(level[deep].min())
         walls = deep & (np.abs(normals @ up) < WALL_COSINE) & (level > bottom + BOTTOM_MM)
-        out = unit(off - level[:, None] * up)
+        out = unit(inside.vertices - foot - level[:, None] * up)
         walls &= np.einsum("ij,ij->i", normals, out) < -0.3  # a hole's wall faces its axis
         cone = fit_cone(inside.vertices[walls], up)
         if cone is None or cone.rms_mm > RMS_MM or cone.seen_deg < ROUND_DEG:
@@ -128,7 +123,7 @@ def _hole(inside: Surface, view: _View, place: Floats, rim: float) -> Hole | Non
     return _measured(inside, view, cone, rim)
 
 
-def _measured(inside: Surface, view: _View, cone: Cone, rim: float) -> Hole | None:
+def _measured(inside: Surface, view: View, cone: Cone, rim: float) -> Hole | None:
     axes = view.axes
     away, level = cone.off(inside.vertices)
     at_rim = float((axes.origin + rim * axes.up - cone.middle) @ cone.direction)
@@ -142,10 +137,10 @@ def _measured(inside: Surface, view: _View, cone: Cone, rim: float) -> Hole | No
     return Hole(cone, top, end, LedgeRound(_width(view, top, cone), slope))
 
 
-def floor_beside(inside: Surface, foot: Floats, cone: Cone, axes: Axes) -> LedgeRound:
+def floor_beside(inside: Surface, foot: Floats, cone: Cone, view: View) -> LedgeRound:
     """The ledge about a guide pin that was taken off, from its foot (3,)."""
-    slope, _ = _slope(inside, cone, axes, float((foot - cone.middle) @ cone.direction), CLOSED_MM)
-    return LedgeRound(_width(_look(inside, axes), foot, cone, CLOSED_MM), slope)
+    slope, _ = _slope(inside, cone, view.axes, float((foot - cone.middle) @ cone.direction), CLOSED_MM)
+    return LedgeRound(_width(view, foot, cone, CLOSED_MM), slope)
 
 
 def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: float = 0.15) -> tuple[float | None, float]:
@@ -164,7 +159,7 @@ def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: floa
     return float(np.degrees(np.arctan(np.hypot(fit[0], fit[1])))), meets
 
 
-def _width(view: _View, rim: Floats, cone: Cone, beside_mm: float = BESIDE_MM) -> float | None:
+def _width(view: View, rim: Floats, cone: Cone, beside_mm: float = BESIDE_MM) -> float | None:
     """Of the ledge, from its edge to the foot of the wall, in the direction from face to back beside the hole."""
     axes = view.axes
     off = rim - axes.origin

@@ -10,10 +10,10 @@ from vane_line.core.arrays import Floats
 from vane_line.core.channels.channel import HOLE, PIN, Channel
 from vane_line.core.channels.cover import cover
 from vane_line.core.channels.guide_pins import Pin
-from vane_line.core.channels.holes import Hole, find_holes, floor_beside
+from vane_line.core.channels.holes import Hole, View, find_holes, floor_beside, look
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import xyz
+from vane_line.core.vectors import degrees_between, xyz
 
 MIDDLE_MM = 0.8  # a pin no further to one side than this stands in the middle of the back
 ASSUMED_MM = 2.0  # of a hole whose depth nobody knows: its cover is told over the least depth taught
@@ -25,9 +25,10 @@ def find_pins(
 ) -> list[Channel]:  # fmt: skip
     """From mesial to distal. inside: the cut as scanned; outside: what was left of the tooth as it was. gauge:
     depths entered, by side. axes: along the path, about the tooth."""
-    found = [_of_pin(pin, inside, axes) for pin in pins]
+    view = look(inside, axes)
+    found = [_of_pin(pin, inside, view) for pin in pins]
     feet = np.array([p.foot for p in pins]).reshape(-1, 3)
-    for hole in find_holes(inside, axes):
+    for hole in find_holes(inside, view):
         if not len(feet) or np.linalg.norm(feet - hole.rim, axis=1).min() > IN_PIN_MM:
             found.append(_of_hole(hole, axes))
     out = []
@@ -50,17 +51,14 @@ def _side(place: Floats, axes: Axes) -> str:
     return "mesial" if across > 0 else "distal"
 
 
-def _tilt(direction: Floats, axes: Axes) -> float:
-    return float(np.degrees(np.arccos(np.clip(direction @ axes.up, -1, 1))))
-
-
-def _of_pin(pin: Pin, inside: Surface, axes: Axes) -> tuple[Channel, Floats]:
-    cone = pin.cone
+def _of_pin(pin: Pin, inside: Surface, view: View) -> tuple[Channel, Floats]:
+    cone, axes = pin.cone, view.axes
     channel = Channel(
-        kind=PIN, side=_side(pin.foot, axes), direction=cone.direction, to_path_deg=_tilt(cone.direction, axes),
+        kind=PIN, side=_side(pin.foot, axes), direction=cone.direction,
+        to_path_deg=float(degrees_between(cone.direction, axes.up)),
         diameter_mm=2 * cone.radius_mm, depth_mm=None, length_mm=pin.length_mm, at=xyz(pin.foot),
         middle=(pin.foot + pin.end) / 2, depth_is_least=True,
-        floor=floor_beside(inside, pin.foot, cone, axes),
+        floor=floor_beside(inside, pin.foot, cone, view),
     )  # fmt: skip
     return channel, pin.foot
 
@@ -69,7 +67,8 @@ def _of_hole(hole: Hole, axes: Axes) -> tuple[Channel, Floats]:
     """No scanner sees a hole's bottom for certain: what it shows is the least that it is deep."""
     cone = hole.cone
     channel = Channel(
-        kind=HOLE, side=_side(hole.rim, axes), direction=cone.direction, to_path_deg=_tilt(cone.direction, axes),
+        kind=HOLE, side=_side(hole.rim, axes), direction=cone.direction,
+        to_path_deg=float(degrees_between(cone.direction, axes.up)),
         diameter_mm=2 * cone.radius_mm, depth_mm=hole.depth_mm, length_mm=hole.depth_mm, at=xyz(hole.rim),
         middle=(hole.rim + hole.bottom) / 2, depth_is_least=True, floor=hole.floor,
     )  # fmt: skip

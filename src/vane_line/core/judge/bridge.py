@@ -33,6 +33,7 @@ from vane_line.core.judge.standards import BRIDGE, FOLDER, Bounds, Standard
 from vane_line.core.judge.verdicts import FAULTS, Verdict, not_measured
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import degrees_between
 
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
 U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
@@ -105,7 +106,7 @@ def _path(bridge: Bridge) -> list[Verdict]:
 def _angles(bridge: Bridge) -> list[Verdict]:
     rows = []
     for a, b in combinations(bridge.abutments, 2):
-        angle = float(np.degrees(np.arccos(np.clip(a.path.direction @ b.path.direction, -1, 1))))
+        angle = float(degrees_between(a.path.direction, b.path.direction))
         zone = f"{a.options.tooth.fdi}-{b.options.tooth.fdi}"
         rows += verdicts("abutment-angle", zone, angle, "deg", U_ANGLE_DEG, bounds()["abutment-angle"], UPRIGHT)
     return rows

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cast.budget import Budget, budget_at
-from vane_line.core.cast.line import above_seam, gingival, sides_of
+from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of
 from vane_line.core.cast.survey import BACK, OPEN_FACE
 from vane_line.core.channels.channel import Channel
 from vane_line.core.channels.cover import outside_of
@@ -28,6 +28,7 @@ from vane_line.core.kinds.outlined import (
 )
 from vane_line.core.kinds.seen import Seen, Zoned
 from vane_line.core.kinds.window import window_along, window_check
+from vane_line.core.measure.retention import SIDES
 from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Naming, Zones, sides_turned
 from vane_line.core.mesh.surface import Surface
@@ -35,7 +36,7 @@ from vane_line.core.outline.girth import turned
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.tooth.anatomy import plan
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import lengths, unit
+from vane_line.core.vectors import about_axis, unit
 from vane_line.core.window.ledge import ledge_widths
 from vane_line.core.window.survey import WindowSurvey, hidden_along
 
@@ -101,8 +102,7 @@ def _beside(points: Floats, channels: list[Channel]) -> Bools:
     """(K,) of the line: what lies under a channel, where the ledge is as deep as it."""
     mask = np.zeros(len(points), dtype=bool)
     for channel in channels:
-        off = points - channel.middle
-        away = lengths(off - (off @ channel.direction)[:, None] * channel.direction)
+        away, _ = about_axis(points, channel.middle, channel.direction)
         mask |= away < channel.diameter_mm / 2 + UNDER_CHANNEL_MM
     return mask
 
@@ -136,17 +136,15 @@ def cast_zones(asked: Zoned[CastCut]) -> Zones:
     else:
         low, high = np.quantile((line.points - axes.origin) @ axes.up, [0.1, 0.9])
         third = np.minimum((np.clip((height - low) / max(high - low, 0.3), 0, 1) * 3).astype(int), 2)
-        ways = np.stack([normals @ out, normals @ beside, -(normals @ out), -(normals @ beside)])
-        side = ways.argmax(axis=0)
-        for k, name in enumerate(("facial", "mesial", "lingual", "distal")):
+        side = side_faced(normals, out, beside)
+        for k, name in enumerate(SIDES):
             for t, part in enumerate(WALL_THIRDS):
                 put(f"wall/{name}/{part}", (up <= OCCLUSAL_COSINE) & (side == k) & (third == t))
         cusps = asked.anatomy.cusps
-        nearest = None
         if cusps:
             nearest = cKDTree(np.array(list(cusps.values()))).query(plan(axes, surface.vertices))[1]
-        for k, name in enumerate(cusps):
-            put(name, (up > OCCLUSAL_COSINE) & (nearest == k))
+            for k, name in enumerate(cusps):
+                put(name, (up > OCCLUSAL_COSINE) & (nearest == k))
     put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
     put("channel", _in_channel(surface, asked.cut.channels))
     return found.zones()

@@ -17,7 +17,7 @@ from vane_line.core.tooth.anatomy import TEMPLATES, Anatomy, plan
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import degrees_between, unit
 
 GROOVE_HALF_WIDTH_MM = 0.5
 WALL_THIRDS = ("cervical", "middle", "occlusal")
@@ -92,7 +92,7 @@ def make_zones(
     wall_radius = _eased(np.where(walls.found, wall_radius, np.nanmedian(wall_radius)))
     line_radius, line_height = line.radius[row], line.height[row]
     sideways = line_radius - radius
-    slope = np.degrees(np.arccos(np.clip(normals @ axes.up, -1, 1)))
+    slope = degrees_between(normals, axes.up)
     top = wall_top[row]
     azimuth = azimuth - turn_deg
     names: list[str] = []

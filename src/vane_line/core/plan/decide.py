@@ -8,7 +8,7 @@ looks or strength beyond the standards' own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -80,40 +80,35 @@ def decide(
 ) -> list[Row]:  # fmt: skip
     """The table, the least tooth cut first. Scans in one frame, mm. Raises UnfitScans, BadOption."""
     ground = find_ground(preop, opposing, options)
+    crown, lingual = Crown.of(ground), options.case.tooth.lingual_word
     raised: Ground | None = None
-    crown = _crown_mm3(ground)
     rows = []
     for k, standard in enumerate(standards):
         progress(f"planning {standard.title}", (k + 0.5) / (len(standards) + 1))
-        rows.append(_row(plan_on(ground, standard, tray), None, ground, crown))
+        rows.append(_row(plan_on(ground, standard, tray), None, crown, lingual))
         helps = any(u.criterion in RAISE_HELPS for u in rows[-1].unmet)
         if not helps or options.case.opening is not None or opposing is None:
             continue
         if raised is None:
             opened = replace(options, case=replace(options.case, opening=RAISE))
             raised = find_ground(preop, opposing, opened)
-        rows.append(_row(plan_on(raised, standard, tray), RAISE, raised, crown))
+        rows.append(_row(plan_on(raised, standard, tray), RAISE, crown, lingual))
     return sorted(rows, key=lambda r: r.cut_mm3 if r.cut_mm3 is not None else float("inf"))
 
 
-def _row(plan: Plan, raised: Raise | None, ground: Ground, crown: float) -> Row:
+def _row(plan: Plan, raised: Raise | None, crown: Crown, lingual: str) -> Row:
     if plan.geometry is None or plan.judgement is None:
         return Row(
             standard=plan.standard, raised=raised, cut_mm3=None, crown_mm3=None, left_mm=None, wall_mm=None,
             resists=None, unmet=(), why=plan.why_no_target,
         )  # fmt: skip
     held = plan.geometry.ring.shape.retention
-    lingual = ground.options.case.tooth.lingual_word
     faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and v.criterion in TOLD_BY]
     return Row(
-        standard=plan.standard, raised=raised, cut_mm3=cut_mm3(ground, plan.geometry.inside), crown_mm3=crown,
-        left_mm=_finite(held.remaining_mm), wall_mm=_finite(held.height_mm), resists=held.resists,
+        standard=plan.standard, raised=raised, cut_mm3=crown.cut_mm3(plan.geometry.inside), crown_mm3=crown.mm3,
+        left_mm=held.remaining_mm, wall_mm=held.height_mm, resists=held.resists,
         unmet=tuple(_unmet(v, lingual) for v in _worst_of_each(faults)),
     )  # fmt: skip
-
-
-def _finite(value: float) -> float | None:
-    return float(value) if np.isfinite(value) else None
 
 
 def _worst_of_each(faults: list[Verdict]) -> list[Verdict]:
@@ -140,17 +135,31 @@ def _unmet(v: Verdict, lingual: str) -> Unmet:
 # --- tooth to cut --------------------------------------------------------------------------------------------------
 
 
-def _crown_mm3(ground: Ground) -> float:
-    """Tooth over the planned finish line."""
-    return float(_inside(ground.tooth.surface, *_cells(ground), ground.axes).sum() * CELL_MM**3)
+@dataclass(frozen=True, eq=False)
+class Crown:
+    """The tooth over its planned finish line, counted on a grid. cells: (N, 3) their middles; over: (N,) which lie over
+    the line; tooth: (N,) which the tooth fills."""
 
+    axes: Axes
+    cells: Floats
+    over: Bools
+    tooth: Bools
 
-def cut_mm3(ground: Ground, target: Surface) -> float:
-    """Tooth over the finish line that is not target: counted on a grid."""
-    cells, over = _cells(ground)
-    tooth = _inside(ground.tooth.surface, cells, over, ground.axes)
-    stays = _inside(target, cells, over, ground.axes)
-    return float((tooth & ~stays).sum() * CELL_MM**3)
+    @classmethod
+    def of(cls, ground: Ground) -> Crown:
+        """Of the tooth that a plan stands on."""
+        cells, over = _cells(ground)
+        return cls(ground.axes, cells, over, _inside(ground.tooth.surface, cells, over, ground.axes))
+
+    @property
+    def mm3(self) -> float:
+        """All of it."""
+        return float(self.tooth.sum() * CELL_MM**3)
+
+    def cut_mm3(self, target: Surface) -> float:
+        """What of it is not target."""
+        stays = _inside(target, self.cells, self.over, self.axes)
+        return float((self.tooth & ~stays).sum() * CELL_MM**3)
 
 
 def _cells(ground: Ground) -> tuple[Floats, Bools]:
@@ -197,8 +206,7 @@ def _as_row(r: Row) -> DecisionRow:
         material=r.standard.material, way="as-it-is" if r.raised is None else "raised",
         raise_text=None if r.raised is None else f"{r.raised.mm:g}@{r.raised.at}", meets=r.meets, cut_mm3=r.cut_mm3,
         cut_share=share, left_mm=r.left_mm, wall_height_mm=r.wall_mm, resists=r.resists,
-        unmet=[UnmetRow(criterion=u.criterion, zone=u.zone, missing=u.missing, unit=u.unit, words=u.words)
-               for u in r.unmet],
+        unmet=[UnmetRow(**asdict(u)) for u in r.unmet],
         why_no_target=r.why,
         caution=" ".join(c for c in (r.standard.caution, "" if r.raised is None else OWN_PLAN) if c),
     )  # fmt: skip

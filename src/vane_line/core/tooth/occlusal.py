@@ -15,7 +15,7 @@ from scipy.ndimage import maximum_filter
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import cells
-from vane_line.core.vectors import perpendicular, unit
+from vane_line.core.vectors import degrees_between, perpendicular, unit
 
 PATCH_MM = 0.8  # vertices this near are one patch with their common area and normal
 CELL_MM = 0.5  # of the depth picture
@@ -93,7 +93,7 @@ def _plateau(directions: Floats, seen: Floats, start: Floats) -> Floats:
     middle = start
     for _ in range(MOST_ROUNDS):
         before = middle
-        off = np.degrees(np.arccos(np.clip(directions @ middle, -1, 1)))
+        off = degrees_between(directions, middle)
         near = weight * np.clip((PLATEAU_DEG + FADE_DEG - off) / FADE_DEG, 0, 1)
         if near.sum() <= 0:
             return start

@@ -23,7 +23,7 @@ MOST_LEAN = 0.45  # of a groove's bottom to the path: what leans more is the too
 LIPS_MM = 0.3  # of the wall to either side that belongs to the groove's rounded lips
 
 
-def dent_grid(reach: Floats, widest_mm: float = WIDEST_MM) -> Floats:
+def dent_grid(reach: Floats) -> Floats:
     """(L, A) how far outlines `reach` (L, A), radius by level and azimuth all round, lie under themselves filled up."""
     out = np.zeros_like(reach)
     for k, row in enumerate(reach):
@@ -32,7 +32,7 @@ def dent_grid(reach: Floats, widest_mm: float = WIDEST_MM) -> Floats:
             continue
         filled = np.interp(np.arange(len(row)), np.flatnonzero(known), row[known], period=len(row))
         step = 2 * np.pi * max(float(np.median(filled)), 1.0) / len(row)
-        size = min(round(widest_mm / step), round(WIDEST_DEG / 360 * len(row))) | 1
+        size = min(round(WIDEST_MM / step), round(WIDEST_DEG / 360 * len(row))) | 1
         if size >= 3:
             out[k] = grey_closing(filled, size=size, mode="wrap") - filled
     return out

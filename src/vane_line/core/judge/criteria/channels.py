@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
 from vane_line.core.channels.channel import GROOVE, HOLE, PIN, Channel
-from vane_line.core.judge.record import CAST_KINDS, CROWNS, PARTIAL_KINDS, PIN_KINDS, Criterion, Held, verdicts
+from vane_line.core.judge.record import (
+    CAST_KINDS,
+    CROWNS,
+    PARTIAL_KINDS,
+    PIN_KINDS,
+    Criterion,
+    Held,
+    Judge,
+    verdicts,
+)
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
 from vane_line.core.kinds.cast import CastCut
+from vane_line.core.vectors import degrees_between
 
 GROOVED = (*CROWNS, *CAST_KINDS)
 BOTH_SIDES = ("mesial", "distal")
@@ -37,8 +48,7 @@ ALONG_PATH = "parallel to the path, its tip half a millimetre over the finish li
 
 def channels_of(held: Held, *kinds: str) -> list[Channel]:
     """Those of a sort that were found."""
-    found = getattr(held.geometry.cut, "channels", [])
-    return [c for c in found if c.kind in kinds]
+    return [c for c in held.geometry.cut.channels if c.kind in kinds]
 
 
 def pins_of(held: Held) -> list[Channel]:
@@ -68,37 +78,20 @@ def _zones(head: str, found: list[Channel]) -> list[tuple[str, Channel]]:
 # --- judged --------------------------------------------------------------------------------------------------------
 
 
-def _depths(held: Held) -> list[Verdict]:
-    u, bounds = held.budget.of("groove-depth"), held.bounds("groove-depth")
-    return [
-        v for zone, groove in groove_zones(held) if groove.depth_mm is not None
-        for v in verdicts("groove-depth", zone, groove.depth_mm, "mm", u, bounds, {"min": SHALLOW, "max": TOO_DEEP},
-                          at=groove.at)
-    ]  # fmt: skip
+def _of_grooves(
+    criterion: str, read: Callable[[Channel], float | None], why: str | dict[str, str], unit: str = "mm"
+) -> Judge:
+    """One figure of every groove that was found."""
 
+    def judged(held: Held) -> list[Verdict]:
+        u, bounds = held.budget.of(criterion), held.bounds(criterion)
+        told = [(zone, groove, read(groove)) for zone, groove in groove_zones(held)]
+        return [
+            v for zone, groove, value in told if value is not None
+            for v in verdicts(criterion, zone, value, unit, u, bounds, why, at=groove.at)
+        ]  # fmt: skip
 
-def _lengths(held: Held) -> list[Verdict]:
-    u, bounds = held.budget.of("groove-length"), held.bounds("groove-length")
-    return [
-        v for zone, groove in groove_zones(held)
-        for v in verdicts("groove-length", zone, groove.length_mm, "mm", u, bounds, SHORT, at=groove.at)
-    ]  # fmt: skip
-
-
-def _ends(held: Held) -> list[Verdict]:
-    u, bounds = held.budget.of("groove-end"), held.bounds("groove-end")
-    return [
-        v for zone, groove in groove_zones(held) if groove.above_line_mm is not None
-        for v in verdicts("groove-end", zone, groove.above_line_mm, "mm", u, bounds, AT_LINE, at=groove.at)
-    ]  # fmt: skip
-
-
-def _groove_tilts(held: Held) -> list[Verdict]:
-    u, bounds = held.budget.of("groove-parallel"), held.bounds("groove-parallel")
-    return [
-        v for zone, groove in groove_zones(held)
-        for v in verdicts("groove-parallel", zone, groove.to_path_deg, "deg", u, bounds, OFF_PATH, at=groove.at)
-    ]  # fmt: skip
+    return judged
 
 
 def _pair(held: Held) -> list[Verdict]:
@@ -138,7 +131,7 @@ def _pin_tilts(held: Held) -> list[Verdict]:
         rows += verdicts("pin-parallel", zone, pin.to_path_deg, "deg", u, bounds, OFF_PATH, at=pin.at)
     if len(found) > 1:
         ways = np.array([pin.direction for _, pin in found])
-        angle = np.degrees(np.arccos(np.clip(ways @ ways.T, -1, 1)))
+        angle = degrees_between(ways, ways)
         one, other = np.unravel_index(int(np.argmax(angle)), angle.shape)
         rough = any(found[k][1].kind == HOLE for k in (one, other))
         u = 2**0.5 * held.budget.of("pin-parallel" if rough else "guide-pin")
@@ -258,17 +251,25 @@ CRITERIA = (
         correct={"min": _cut_groove}, says={"min": "missing"},
     ),
     Criterion(
-        "groove-depth", "depth of the groove", _depths, lens="draw", by_attempt=True, kinds=GROOVED,
+        "groove-depth", "depth of the groove",
+        _of_grooves("groove-depth", lambda g: g.depth_mm, {"min": SHALLOW, "max": TOO_DEEP}),
+        lens="draw", by_attempt=True, kinds=GROOVED,
         correct={"min": _deepen},
         leave={"max": "nothing to cut: record it; the casting fills it, and a sharp corner is blocked out"},
     ),
-    Criterion("groove-length", "length of the groove", _lengths, lens="draw", kinds=GROOVED, correct={"min": _longer}),
     Criterion(
-        "groove-end", "groove over the finish line", _ends, lens="line", kinds=GROOVED,
+        "groove-length", "length of the groove", _of_grooves("groove-length", lambda g: g.length_mm, SHORT),
+        lens="draw", kinds=GROOVED, correct={"min": _longer},
+    ),
+    Criterion(
+        "groove-end", "groove over the finish line",
+        _of_grooves("groove-end", lambda g: g.above_line_mm, AT_LINE), lens="line", kinds=GROOVED,
         leave={"min": "it cannot be taken back: widen the finish line there so that metal supports it, and record it"},
     ),
     Criterion(
-        "groove-parallel", "groove along the path", _groove_tilts, lens="draw", by_attempt=True, kinds=GROOVED,
+        "groove-parallel", "groove along the path",
+        _of_grooves("groove-parallel", lambda g: g.to_path_deg, OFF_PATH, "deg"), lens="draw", by_attempt=True,
+        kinds=GROOVED,
         correct={"max": _upright},
     ),
     Criterion(

@@ -21,7 +21,7 @@ from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
 from vane_line.core.measure.zones import BEVEL_DEG
 from vane_line.core.spread import weighted_quantile
-from vane_line.core.vectors import xyz
+from vane_line.core.vectors import degrees_between, xyz
 
 FRONT_ONLY, BACK_ONLY = "only front teeth have it", "only teeth with cusps have them"
 BEVEL = "functional-cusp-bevel"
@@ -73,7 +73,7 @@ def _bevel(held: Held) -> list[Verdict]:
     normals = inside.smoothed(EASED_STEPS).vertex_normals[here]
     # To the path: of the surface, which is what a bur is laid along. What belongs to the bevel fades in and out, so
     # that its angle does not hang on where its zone ends.
-    slope = 90 - np.degrees(np.arccos(np.clip(normals @ geometry.axes.up, -1, 1)))
+    slope = 90 - degrees_between(normals, geometry.axes.up)
     outward = (normals @ geometry.axes.zero) * (1.0 if geometry.functional.side == "facial" else -1.0)
     area = inside.vertex_areas[here] * _faded(slope, *BEVEL_DEG) * np.clip((outward - 0.15) / 0.2, 0, 1)
     if area.sum() < LEAST_BEVEL_MM2:
