@@ -49,7 +49,8 @@ def test_drawn_teeth_have_their_cusps(number: str) -> None:
     tooth = Tooth(number)
     assert len(tooth.cusps) == expected
     lean = float(tooth.lean(tooth.size[0]))
-    fossa = tooth.occlusal_height(np.array([0.0]), np.array([lean]))[0]
+    near = np.meshgrid(np.linspace(-0.6, 0.6, 25), lean + np.linspace(-0.6, 0.6, 25))
+    fossa = tooth.occlusal_height(*near).min()  # grooves wander about the middle
     low = {"lingual"} if number in ("34", "35") else set()
     assert all(tip[2] > fossa + 0.3 for name, tip in tooth.cusps.items() if name not in low)
     key = (ToothNumber(number).upper, ToothNumber(number).tooth_class)

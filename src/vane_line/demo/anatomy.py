@@ -9,13 +9,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from zlib import crc32
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from vane_line.core.arrays import Floats
 from vane_line.demo.drawing import both
-from vane_line.demo.relief import HeightMap, heights
+from vane_line.demo.relief import Bent, HeightMap, heights
 
 # crown length, mesiodistal, mesiodistal at the neck, faciolingual, faciolingual at the neck (mm)
 BISECTIONS = 26  # of ten millimetres: a tenth of a micrometre
@@ -238,4 +239,6 @@ def _drawn(number: str, scale: float, cusp_height_mm: tuple[tuple[str, float], .
     length, md, _, fl, _ = tooth.size
     middle = float(tooth.lean(length))
     ridges, grooves = both(tooth.cusps, (length, md, fl, middle), tooth.molar, tooth.upper)
-    return heights((md / 2, fl / 2), middle, ridges, grooves if fissures else [])
+    tips = np.array([tip[:2] for tip in tooth.cusps.values()])
+    bent = Bent(crc32(number.encode()), tips)
+    return heights((md / 2, fl / 2), middle, ridges, grooves if fissures else [], bent)

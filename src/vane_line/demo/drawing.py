@@ -18,6 +18,9 @@ FOSSA_DROP_MM = {True: 2.35, False: 2.0}  # of the middle, before its fissures
 NOTCH_MM = 0.85  # between two cusps of a side
 END = 0.455  # of the mesiodistal width: where a marginal ridge's crest runs
 FISSURE_MM = 0.34
+# Supplemental grooves: depth, and three places as shares along a triangular ridge from its foot and beside it.
+SUPPLEMENTAL_MM = 0.10
+SUPPLEMENTAL = ((0.08, 0.10), (0.40, 0.20), (0.72, 0.34))
 
 
 def ridges(tips: Tips, length: float, md: float, fl: float, middle: float, molar: bool, upper: bool) -> list[Ridge]:
@@ -59,7 +62,24 @@ def grooves(tips: Tips, length: float, md: float, fl: float, middle: float, mola
         for sign in (-1.0, 1.0):  # the triangular fossa's two arms, and a pit where they meet the central groove
             way = curve((end * pit, middle), (end * (pit + 0.09 * md), middle + sign * 0.14 * fl))
             out.append(Groove(way, FISSURE_MM * np.linspace(0.85, 0.1, 9)))
+    for side, sign in ((facial, 1.0), (lingual, -1.0)):
+        for _, tip in side:
+            out += _beside(tip, (0.30 * tip[0], middle + 0.05 * sign * fl))
     return out
+
+
+def _beside(tip: tuple[float, float, float], end: tuple[float, float]) -> list[Groove]:
+    """The shallow supplemental grooves on either side of a cusp's triangular ridge, running out up its slope."""
+    foot, top = np.array(end), np.array(tip[:2])
+    along = top - foot
+    across = np.array([-along[1], along[0]])
+    return [
+        Groove(
+            curve(*((foot + a * along + side * b * across).tolist() for a, b in SUPPLEMENTAL)),
+            SUPPLEMENTAL_MM * np.array([0.3, 0.8, 1, 1, 0.9, 0.75, 0.55, 0.35, 0.1]),
+        )
+        for side in (-1.0, 1.0)
+    ]  # fmt: skip
 
 
 def _side(tips: Tips, middle: float, facial: bool) -> list[tuple[str, tuple[float, float, float]]]:

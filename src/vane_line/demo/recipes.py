@@ -170,7 +170,7 @@ def wide_first_molar_onlay(seed: int = 46) -> Recipe:
 def gold_premolar_inlay(seed: int = 14) -> Recipe:
     """14, disto-occlusal inlay for cast gold: narrow, near parallel, as deep as gold wants; nothing is wrong.
     Its contact stood open, which lodged food."""
-    floor, box = 5.7, 3.6
+    floor, box = 5.4, 3.6
     return Recipe(
         code="SM-0255",
         gap_mm=0.25,
