@@ -23,21 +23,15 @@ TOOTH = ToothNumber("36")
 
 
 @pytest.fixture
-def thimble() -> Iterator[kinds.Kind]:
+def thimble(monkeypatch: pytest.MonkeyPatch) -> Iterator[kinds.Kind]:
     """A made-up kind: read as a crown, judged by undercut and draft alone."""
     kind = replace(FULL_CROWN, name="thimble", title="thimble", caution="A thimble is no crown.")
     kinds.register(kind)
     for name in ("undercut", "draft"):
         own = criteria.of(name)
         assert own is not None
-        criteria.withdraw(name)
-        criteria.register(replace(own, kinds=(*own.kinds, "thimble")))
+        monkeypatch.setitem(criteria._ALL, name, replace(own, kinds=(*own.kinds, "thimble")))
     yield kind
-    for name in ("undercut", "draft"):
-        own = criteria.of(name)
-        assert own is not None
-        criteria.withdraw(name)
-        criteria.register(replace(own, kinds=("full-crown",)))
     kinds.withdraw("thimble")
 
 
@@ -82,6 +76,13 @@ def test_a_kind_without_a_plan_says_so() -> None:
     """Nothing is planned by another kind's maker."""
     with pytest.raises(BadOption, match="no plan before cutting"):
         maker_of("inlay")
+
+
+def test_a_test_s_kind_leaves_the_criteria_as_they_were() -> None:
+    """What the made-up kind was judged by serves the others as before, in its place."""
+    names = [c.name for c in criteria.every()]
+    assert names.index("undercut") < names.index("finish-line-width")
+    assert {"veneer", "full-crown"} <= set(criteria.of("undercut").kinds)  # type: ignore[union-attr]
 
 
 def test_every_kind_has_a_maker_and_criteria() -> None:
