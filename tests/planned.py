@@ -12,7 +12,8 @@ from vane_line.core.burs import generic
 from vane_line.core.judge.standards import Standard, choose
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
-from vane_line.core.plan.planner import Plan, PlanOptions, make_plan
+from vane_line.core.plan.plan import Plan, PlanOptions
+from vane_line.core.plan.planner import make_plan
 from vane_line.core.plan.target import back_depth
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import plan as plan_of

@@ -94,7 +94,7 @@ def test_decide_plan_and_print(page: Page) -> None:
             assert b is not None
             aside = a["x"] + a["width"] <= b["x"] or b["x"] + b["width"] <= a["x"]
             assert aside or a["y"] + a["height"] <= b["y"] or b["y"] + b["height"] <= a["y"]
-    page.get_by_role("button", name="Order of work").click()
+    page.get_by_role("button", name="Order", exact=True).click()
     expect(page.locator("aside")).to_contain_text("anaesthetic")
     expect(page.locator("aside")).to_contain_text("planes one by one")
     page.get_by_role("button", name="Choose").click()

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, drop, settled
+from screen import MEASURING_MS, add_scans, drawn, drop, settled
 from windows import Window
 
 from vane_line.core.mesh.write import write_surface
@@ -35,7 +35,7 @@ def veneer_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
 def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: dict[str, str]) -> None:
     """The kind chosen, three scans told by their names, axes confirmed; the short edge and the scoop are told, the
     thirds stand side by side; ticked as dark it is judged again; the line round the face is unrolled; the next scan
-    dropped, the edge has its room."""
+    dropped, the edge has its room; planned through the mock-up, over the edge and under it."""
     page.goto("/")
     page.get_by_role("button", name="New case").click()
     page.get_by_label("Case code").fill("SM-0911")
@@ -60,7 +60,6 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     expect(table).to_contain_text("to the mock-up")
     expect(table).to_contain_text("likely through")
     expect(findings).to_contain_text("short of the contact")
-    expect(page.get_by_role("button", name="Plan")).to_have_count(0)  # none is made for this kind yet
     settled(page)
 
     dark = page.get_by_label("the tooth is dark: it needs more room")
@@ -88,3 +87,26 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
         0, timeout=MEASURING_MS
     )
     expect(findings).to_contain_text("scoop", timeout=MEASURING_MS)
+
+    page.get_by_role("button", name="Plan", exact=True).click()
+    drawn(page)
+    settled(page)
+    page.get_by_role("button", name="Press on the tooth").click()
+    sheet = page.locator("canvas").bounding_box()
+    assert sheet is not None
+    page.mouse.click(sheet["x"] + sheet["width"] / 2, sheet["y"] + sheet["height"] / 2)
+    page.get_by_role("button", name="Mark its facial side").click()
+    page.mouse.click(sheet["x"] + sheet["width"] / 2, sheet["y"] + sheet["height"] / 2 - 60)
+    expect(page.get_by_label(re.compile("^Taper"))).to_have_count(0)
+    page.get_by_role("button", name="Make the plan").click()
+    expect(page.get_by_role("button", name="Depths")).to_be_visible(timeout=MEASURING_MS)
+    expect(page.locator("aside li", has_text="incisal edge")).to_contain_text("1.5")
+    expect(page.locator("aside")).to_contain_text("the mock-up")
+    page.get_by_role("button", name="Order", exact=True).click()
+    expect(page.locator("aside")).to_contain_text("square to the tooth's axis")
+    page.get_by_role("button", name="Choose").click()
+    page.get_by_label(re.compile("^Incisal end:")).click()
+    page.get_by_role("option", name="under the edge").click()
+    expect(page.get_by_role("progressbar")).to_be_visible()
+    expect(page.get_by_role("progressbar")).to_be_hidden(timeout=MEASURING_MS)
+    expect(page.get_by_label(re.compile("^Incisal end:"))).to_contain_text("under the edge")

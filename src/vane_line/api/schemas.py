@@ -112,7 +112,8 @@ class SequenceOut(BaseModel):
     id: str
     version: int
     title: str
-    teeth: Literal["back", "front"]
+    teeth: Literal["back", "front", "all"]
+    restorations: list[str]
     reason: str
     source: str
     own: bool
@@ -130,7 +131,8 @@ class SequenceIn(BaseModel):
     expected_version: int = Field(ge=0)
     id: str = ""
     title: str
-    teeth: Literal["back", "front"]
+    teeth: Literal["back", "front", "all"]
+    restorations: Annotated[list[str], Field(min_length=1, max_length=12)] = ["full-crown"]
     reason: str = ""
     source: str = ""
     steps: Annotated[list[StepModel], Field(min_length=1, max_length=30)]
@@ -162,6 +164,7 @@ class MillModel(BaseModel):
 class PlanIn(BaseModel):
     above_gingiva_mm: float = 0.5
     taper_deg: float = 5.0
+    incisal: Literal["butt", "window"] = "butt"  # how a veneer ends at the edge
     sequence: str | None = None
     near: Vector | None = None  # a point on the tooth, in the earlier scan's coordinates
     facial: Vector | None = None  # its facial direction, where it is not certain

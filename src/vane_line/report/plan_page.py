@@ -44,7 +44,7 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
         _raise(plan["raise"]),
         f"<h2>Depths, mm{_shared(plan['sites'])}</h2>",
         f"<table>{''.join(_site(s) for s in _grouped(plan['sites']))}</table>",
-        f"<h2>Finish line, {level}; walls {plan['taper_deg']:.0f} degrees each</h2>",
+        f"<h2>Finish line, {level}; {_ends(plan)}</h2>",
         f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
         f"<h2>{escape(plan['sequence']['title'])}</h2>",
         f'<ol class="steps">{"".join(_step(s) for s in plan["sequence"]["steps"])}</ol>',
@@ -53,6 +53,13 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
         f"<footer>{DECIDES} Surfaces only: pulp, decay, cracks and the patient are not seen.</footer></body></html>",
     ]
     return "\n".join(p for p in parts if p)
+
+
+def _ends(plan: dict[str, Any]) -> str:
+    """How the target ends above: the walls' taper, or a veneer's incisal end."""
+    if plan["incisal"] is None:
+        return f"walls {plan['taper_deg']:.0f} degrees each"
+    return "over the edge as a butt" if plan["incisal"] == "butt" else "the edge stays, the line runs under it"
 
 
 def _warnings(texts: list[str]) -> str:

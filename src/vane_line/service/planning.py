@@ -9,6 +9,7 @@ from typing import Any
 
 from vane_line.core.burs import as_row
 from vane_line.core.judge.standards import as_data, parse_standard
+from vane_line.core.plan.makers import mocked
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
 from vane_line.service import standards
@@ -17,16 +18,17 @@ from vane_line.service.requests import scan_row
 from vane_line.store import blobs, cases, edits, scans
 from vane_line.store.database import Database
 
-PLAN_VERSION = 1
-DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "sequence": None, "near": None,
-                            "facial": None}  # fmt: skip
+PLAN_VERSION = 2
+DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "incisal": "butt", "sequence": None,
+                            "near": None, "facial": None}  # fmt: skip
 
 
 def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
     """Everything a worker needs to plan. Raises NotFound, InputError when there is no scan from before cutting."""
     reading = cases.get_reading(db, reading_id)
     site, case = cases.get_site(db, reading.site_id), cases.get_case(db, reading.case_id)
-    found = {s.role: s for s in scans.scans_of(db, case.id, reading.attempt_id) if s.role in ("preop", "opposing")}
+    roles = ("preop", "opposing", *(("mockup",) if site.restoration in mocked() else ()))
+    found = {s.role: s for s in scans.scans_of(db, case.id, reading.attempt_id) if s.role in roles}
     if "preop" not in found:
         raise InputError("There is no scan from before the preparation yet; add it first, the plan is made on it.")
     if "opposing" in found and case.opposing_frame == "prep" and _has_prep(db, reading):
@@ -34,7 +36,7 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
     wanted = DEFAULTS | (edits.latest(db, reading_id, "plan")[1] or {})
     tooth = ToothNumber(site.tooth)
     standard = standards.find(db, site.standard_id, site.standard_version)
-    sequence = standards.find_sequence(db, wanted["sequence"], tooth)
+    sequence = standards.find_sequence(db, wanted["sequence"], tooth, site.restoration)
     return {
         "scans": {role: scan_row(s) for role, s in found.items()},
         "options": {
@@ -44,9 +46,11 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
         },
         "above_gingiva_mm": wanted["above_gingiva_mm"],
         "taper_deg": wanted["taper_deg"],
+        "incisal": wanted["incisal"],
         "sequence": {"id": sequence.id, "version": sequence.version},
         "sequence_steps": [vars(s) for s in sequence.steps],
-        "sequence_head": {"title": sequence.title, "teeth": sequence.teeth, "reason": sequence.reason},
+        "sequence_head": {"title": sequence.title, "teeth": sequence.teeth, "reason": sequence.reason,
+                          "restorations": sequence.restorations},
         "tray": [as_row(b) for b in standards.tray(db)[1]],
         "restoration": site.restoration,
         "standard": as_data(standard),

@@ -9,6 +9,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
+from vane_line.core import kinds
 from vane_line.core.burs import Bur, as_row, generic, parse_bur
 from vane_line.core.judge import standards as rules
 from vane_line.core.judge.standards import Standard, as_data, check_fit, parse_standard
@@ -20,6 +21,7 @@ from vane_line.store import own
 from vane_line.store.database import Database
 
 STANDARD, SEQUENCE = "standard", "sequence"
+USUAL = ("occlusal-first", "front-planes", "veneer-depth-cuts")  # of each kind the one that is taken unless asked
 TRAY, MILL = "tray", "mill"
 BUR_RADIUS_MM = (0.2, 1.0)
 DEFAULT_RADIUS_MM = 0.5
@@ -88,15 +90,20 @@ def all_sequences(db: Database) -> list[Sequence]:
     return [*orders.built_in().values(), *(parse_sequence(o.data, o.id) for o in own.newest(db, SEQUENCE))]
 
 
-def find_sequence(db: Database, sequence_id: str | None, tooth: ToothNumber) -> Sequence:
-    """The sequence asked for, or the first that fits the tooth. Raises NotFound."""
+def find_sequence(
+    db: Database, sequence_id: str | None, tooth: ToothNumber, restoration: str = "full-crown"
+) -> Sequence:
+    """The sequence asked for, or the usual one for the kind and the tooth. Raises NotFound."""
     found = {s.id: s for s in all_sequences(db)}
     if sequence_id is not None:
         if sequence_id not in found:
             raise NotFound(f"There is no sequence {sequence_id}.")
         return found[sequence_id]
-    kind = "front" if tooth.front else "back"
-    return found["occlusal-first"] if kind == "back" else found["front-planes"]
+    usual = next((found[name] for name in USUAL if found[name].serves(tooth, restoration)), None)
+    fitting = usual or next((s for s in found.values() if s.serves(tooth, restoration)), None)
+    if fitting is None:
+        raise NotFound(f"There is no order of work for a {kinds.of(restoration).title} yet.")
+    return fitting
 
 
 def save_sequence(db: Database, data: dict[str, Any], expected_version: int) -> Sequence:

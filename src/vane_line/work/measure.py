@@ -17,7 +17,8 @@ from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.plan.decide import decide, decision_document
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of
-from vane_line.core.plan.planner import PlanOptions
+from vane_line.core.plan.plan import PlanOptions
+from vane_line.core.plan.planner import make_plan
 from vane_line.core.plan.sequence import parse_sequence
 from vane_line.work.desk import Desk, options_of, standard_of, tray_of
 from vane_line.work.picture import picture
@@ -67,11 +68,20 @@ def decide_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     """One plan by each of the payload's standards. Answer: the table as the contract has it."""
     progress("reading the scans", 0.01)
     surfaces = {role: desk.surface(scan, role)[0] for role, scan in payload["scans"].items()}
-    options = PlanOptions(options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
-    maker_of(payload["restoration"])  # says so where no plan is made for the kind
+    options = _plan_options(payload)
     every = [parse_standard(data, data["id"]) for data in payload["standards"]]
-    rows = decide(surfaces["preop"], surfaces.get("opposing"), options, every, tray_of(payload), progress)
+    rows = decide(
+        surfaces["preop"], surfaces.get("opposing"), options, every, tray_of(payload), progress, surfaces.get("mockup")
+    )
     return decision_document(rows, options)
+
+
+def _plan_options(payload: dict[str, Any]) -> PlanOptions:
+    maker_of(payload["restoration"])  # says so where no plan is made for the kind
+    return PlanOptions(
+        options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]),
+        str(payload.get("incisal", "butt")),
+    )  # fmt: skip
 
 
 def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
@@ -81,14 +91,15 @@ def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[s
     standard = standard_of(payload)
     tray = tray_of(payload)
     steps = {"step": payload["sequence_steps"], **payload["sequence"], **payload["sequence_head"]}
-    options = PlanOptions(options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]))
-    make_plan = maker_of(payload["restoration"])
-    plan = make_plan(surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress)
+    options = _plan_options(payload)
+    plan = make_plan(
+        surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress, surfaces.get("mockup")
+    )
     answer: dict[str, Any] = {
         "document": plan_document(plan, parse_sequence(steps, "sequence"), tray),
         "target": None, "light": None,
     }  # fmt: skip
-    if plan.geometry is not None:
-        answer["target"] = stl_bytes(plan.geometry.inside)
-        answer["light"] = mesh_blob(plan.geometry.inside)
+    if plan.target is not None:
+        answer["target"] = stl_bytes(plan.target)
+        answer["light"] = mesh_blob(plan.target)
     return answer

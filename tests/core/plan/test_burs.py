@@ -6,6 +6,7 @@ import pytest
 
 from vane_line.core.burs import Bur, as_row, for_depth, for_ledge, generic, parse_bur
 from vane_line.core.plan.sequence import BURS, DEPTHS, built_in, parse_sequence
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 
 TRAY = generic()
@@ -75,15 +76,18 @@ def test_a_bur_that_cannot_be_is_refused(change: dict[str, object], words: str) 
 
 
 def test_sequences_are_whole_and_slips_in_them_are_named() -> None:
-    """Both kinds of teeth have orders of work; every step knows its depth and bur."""
-    assert {s.teeth for s in built_in().values()} == {"back", "front"}
+    """Every kind that is planned has orders of work for its teeth; every step knows its depth and bur."""
+    for tooth, kind in (("36", "full-crown"), ("11", "full-crown"), ("11", "veneer"), ("24", "veneer")):
+        assert sum(s.serves(ToothNumber(tooth), kind) for s in built_in().values()) >= 2
+    assert not built_in()["front-planes"].serves(ToothNumber("11"), "veneer")
     for sequence in built_in().values():
         assert all(s.depth in DEPTHS and s.bur in BURS and s.title for s in sequence.steps)
         assert any(s.depth == "finish-line" for s in sequence.steps)
     one = {"id": "x", "title": "x", "teeth": "back", "step": [{"title": "a"}]}
     assert parse_sequence(one, "x").steps[0].title == "a"
     for slip, words in (
-        ({"step": []}, "1 to 30"), ({"step": [{"title": ""}]}, "no title"), ({"teeth": "all"}, "back or front"),
+        ({"step": []}, "1 to 30"), ({"step": [{"title": ""}]}, "no title"), ({"teeth": "some"}, "back, front, all"),
+        ({"restorations": []}, "name the restorations"), ({"restorations": ["hat"]}, "hat"),
         ({"step": [{"title": "a", "bur": "axe"}]}, "bur axe"), ({"step": [{"title": "a", "depth": "deep"}]}, "depth"),
     ):  # fmt: skip
         with pytest.raises(BadOption, match=words):

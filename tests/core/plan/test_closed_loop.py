@@ -52,4 +52,6 @@ def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
     assert 0 in seen_walls  # a short wall deep in a closed contact is not scanned, and has no convergence
     for azimuth in (a for a in seen_walls if np.isfinite(planned.walls.convergence_at(a))):
         assert found.walls.convergence_at(azimuth) == pytest.approx(planned.walls.convergence_at(azimuth), abs=6.0)
-    assert found.retention.height_mm == pytest.approx(planned.retention.height_mm, abs=0.4)
+    high = {a: planned.walls.height_at(a) for a in SIDES.values() if planned.walls.height_at(a) > 0.5}
+    assert len(high) >= 3
+    assert {a: found.walls.height_at(a) for a in high} == pytest.approx(high, abs=0.4)

@@ -13,7 +13,8 @@ from vane_line.core.burs import generic
 from vane_line.core.contract.decision import DecisionDocument
 from vane_line.core.judge.standards import built_in, serving
 from vane_line.core.plan.decide import RAISE_HELPS, Crown, Row, decide, decision_document
-from vane_line.core.plan.planner import Ground, PlanOptions, find_ground
+from vane_line.core.plan.plan import Ground, PlanOptions
+from vane_line.core.plan.planner import find_ground
 from vane_line.core.tooth.notation import ToothNumber
 
 TOOTH = ToothNumber("36")

@@ -2864,6 +2864,12 @@ export interface components {
              * @default 5
              */
             taper_deg: number;
+            /**
+             * Incisal
+             * @default butt
+             * @enum {string}
+             */
+            incisal: "butt" | "window";
             /** Sequence */
             sequence?: string | null;
             /** Near */
@@ -2912,6 +2918,11 @@ export interface components {
                 finish_line: components["schemas"]["PlanLine"];
                 /** Taper Deg */
                 taper_deg: number;
+                /**
+                 * Incisal
+                 * @description how a veneer ends at the edge; null for a crown
+                 */
+                incisal: ("butt" | "window") | null;
                 /** Capture */
                 capture: components["schemas"]["Capture"][];
                 predicted: components["schemas"]["Predicted"] | null;
@@ -3296,7 +3307,14 @@ export interface components {
              * Teeth
              * @enum {string}
              */
-            teeth: "back" | "front";
+            teeth: "back" | "front" | "all";
+            /**
+             * Restorations
+             * @default [
+             *       "full-crown"
+             *     ]
+             */
+            restorations: string[];
             /**
              * Reason
              * @default
@@ -3322,7 +3340,9 @@ export interface components {
              * Teeth
              * @enum {string}
              */
-            teeth: "back" | "front";
+            teeth: "back" | "front" | "all";
+            /** Restorations */
+            restorations: string[];
             /** Reason */
             reason: string;
             /** Source */

@@ -74,7 +74,11 @@ def _sequence_out(s: Sequence) -> SequenceOut:
     steps = [StepModel(**asdict(step)) for step in s.steps]
     return SequenceOut.model_validate(
         {k: getattr(s, k) for k in ("id", "version", "title", "teeth", "reason", "source")}
-        | {"own": s.id not in built_in_sequences(), "steps": [step.model_dump() for step in steps]}
+        | {
+            "restorations": list(s.restorations),
+            "own": s.id not in built_in_sequences(),
+            "steps": [step.model_dump() for step in steps],
+        }
     )
 
 

@@ -162,6 +162,7 @@ class PlanDocument(Row):
     sites: list[DepthSite]
     finish_line: PlanLine
     taper_deg: float
+    incisal: Literal["butt", "window"] | None = Field(description="how a veneer ends at the edge; null for a crown")
     capture: list[Capture]
     predicted: Predicted | None
     verdicts: list[VerdictRow]

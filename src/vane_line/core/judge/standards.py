@@ -209,6 +209,14 @@ class Standard:
             return self.reduction.get(f"wall-{side}", self.reduction.get("wall"))
         return None
 
+    def depth_limits(self, zone: str) -> Limits | None:
+        """Limits of the depth to cut in a zone; None where none is planned there."""
+        if self.reader == "window" and zone == "incisal-edge":
+            off = self.bounds("incisal-reduction")
+            if off.min is not None and off.target is not None and off.max is not None:
+                return Limits(off.min, off.target, off.max, off.source)
+        return self.limits_for_zone(zone)
+
     def _front_limits(self, head: str, tail: str) -> Limits | None:
         if head == "facial":
             return self.reduction[f"facial-{tail}"]

@@ -146,4 +146,4 @@ WINDOW: Reader[WindowSurvey, WindowCut] = Reader(
     redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
     check=window_check, cut=window_cut, zones=window_zones,
 )  # fmt: skip
-VENEER = Kind("veneer", "veneer", WINDOW, plan=None)
+VENEER = Kind("veneer", "veneer", WINDOW, plan="window")

@@ -21,9 +21,12 @@ from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge import criteria
 from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS, Verdict
+from vane_line.core.kinds.ring import RingCut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Progress
-from vane_line.core.plan.planner import Ground, Plan, PlanOptions, find_ground, plan_on
+from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.plan import Ground, Plan, PlanOptions
+from vane_line.core.plan.planner import find_ground, plan_on
 from vane_line.core.trace.section import Axes
 
 CELL_MM = 0.2  # of the grid on which tooth to cut is counted
@@ -31,9 +34,8 @@ SPARE_MM = 0.4
 RAISE = Raise(1.0, "molar")  # what is tried where the bite as it is leaves something unmet
 ROOM = ("reduction", "clearance")
 RAISE_HELPS = ("wall-height", "resistance", "remaining-width", "clearance", "neighbour-gap")
-# What a plan is told by: the rest of a target's verdicts speak of how it was surfaced, or of what is not cut yet.
-TOLD_BY = ("reduction", "clearance", "wall-height", "resistance", "remaining-width", "convergence", "undercut",
-           "path-blocked", "neighbour-gap", "finish-line-width")  # fmt: skip
+# Beside what a plan is told by; the rest of a target's verdicts speak of how it was surfaced, or are not cut yet.
+TOLD_TOO = ("neighbour-gap", "finish-line-width")
 REMINDER = (
     "By these standards' figures and this tooth's form alone: looks, strength, decay and the pulp count as well; "
     "the dentist decides."
@@ -76,10 +78,10 @@ class Row:
 
 def decide(
     preop: Surface, opposing: Surface | None, options: PlanOptions, standards: Sequence[Standard],
-    tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None,
+    tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None, mockup: Surface | None = None,
 ) -> list[Row]:  # fmt: skip
-    """The table, the least tooth cut first. Scans in one frame, mm. Raises UnfitScans, BadOption."""
-    ground = find_ground(preop, opposing, options)
+    """The table, the least tooth cut first. Scans as `make_plan` takes them. Raises UnfitScans, BadOption."""
+    ground = find_ground(preop, opposing, options, mockup=mockup)
     crown, lingual = Crown.of(ground), options.case.tooth.lingual_word
     raised: Ground | None = None
     rows = []
@@ -91,22 +93,25 @@ def decide(
             continue
         if raised is None:
             opened = replace(options, case=replace(options.case, opening=RAISE))
-            raised = find_ground(preop, opposing, opened)
+            raised = find_ground(preop, opposing, opened, mockup=mockup)
         rows.append(_row(plan_on(raised, standard, tray), RAISE, crown, lingual))
     return sorted(rows, key=lambda r: r.cut_mm3 if r.cut_mm3 is not None else float("inf"))
 
 
 def _row(plan: Plan, raised: Raise | None, crown: Crown, lingual: str) -> Row:
-    if plan.geometry is None or plan.judgement is None:
+    if plan.geometry is None or plan.judgement is None or plan.target is None:
         return Row(
             standard=plan.standard, raised=raised, cut_mm3=None, crown_mm3=None, left_mm=None, wall_mm=None,
             resists=None, unmet=(), why=plan.why_no_target,
         )  # fmt: skip
-    held = plan.geometry.ring.shape.retention
-    faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and v.criterion in TOLD_BY]
+    cut = plan.geometry.cut
+    held = cut.shape.retention if isinstance(cut, RingCut) else None
+    told_by = (*maker_of(plan.options.case.restoration).told_by, *TOLD_TOO)
+    faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and v.criterion in told_by]
     return Row(
-        standard=plan.standard, raised=raised, cut_mm3=crown.cut_mm3(plan.geometry.inside), crown_mm3=crown.mm3,
-        left_mm=held.remaining_mm, wall_mm=held.height_mm, resists=held.resists,
+        standard=plan.standard, raised=raised, cut_mm3=crown.cut_mm3(plan.target), crown_mm3=crown.mm3,
+        left_mm=held.remaining_mm if held else None, wall_mm=held.height_mm if held else None,
+        resists=held.resists if held else None,
         unmet=tuple(_unmet(v, lingual) for v in _worst_of_each(faults)),
     )  # fmt: skip
 

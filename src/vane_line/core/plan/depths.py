@@ -57,7 +57,7 @@ def plan_sites(
     places = _front_places(reference, axes) if tooth.front else _back_places(anatomy, functional_side)
     sites = []
     for zone, place in places:
-        limits = standard.limits_for_zone(zone)
+        limits = standard.depth_limits(zone)
         if limits is None:
             continue
         at = place if len(place) == 3 else _on_surface(reference, axes, place)

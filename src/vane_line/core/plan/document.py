@@ -30,17 +30,18 @@ from vane_line.core.jaw.hinge import RULE_OF_THUMB, Raise
 from vane_line.core.judge import criteria
 from vane_line.core.judge.document import verdict_row
 from vane_line.core.judge.standards import Standard
-from vane_line.core.plan.planner import BITE, Plan
+from vane_line.core.kinds.ring import RingCut
+from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.plan import Plan
+from vane_line.core.plan.planner import BITE
 from vane_line.core.plan.sequence import Sequence, fill
-
-PREDICTED = ("convergence", "wall-height", "resistance", "remaining-width", "reduction", "clearance", "undercut",
-             "path-blocked")  # fmt: skip
 
 
 def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict[str, Any]:
     """Everything a screen or a page shows of a plan."""
     case, standard, frame = plan.options.case, plan.standard, plan.frame
     lingual = case.tooth.lingual_word
+    maker = maker_of(case.restoration)
     judged = [] if plan.judgement is None else plan.judgement.verdicts
     made = PlanDocument(
         schema=SCHEMA,
@@ -48,7 +49,8 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
         restoration=case.restoration,
         material=standard.material,
         standard=StandardTitle(id=standard.id, version=standard.version, title=standard.title),
-        earlier=Earlier(name=case.earlier, title=case.meaning.title, space_to=case.meaning.space_to),
+        earlier=Earlier(name=case.earlier, title=case.meaning.title,
+                        space_to="the mock-up" if plan.through_mockup else case.meaning.space_to),
         frame=PlanFrame(
             occlusal=frame.occlusal, facial=frame.facial, mesial=frame.mesial, centre=plan.axes.origin,
             path=plan.axes.up,
@@ -58,13 +60,14 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
         **{"raise": _raised(case.opening, case.tooth.fdi[1])},
         sites=_sites(plan),
         finish_line=PlanLine(
-            points=plan.line.points()[::2], above_gingiva_mm=plan.options.above_gingiva_mm, seen=plan.line.seen[::2],
+            points=plan.course[::2], above_gingiva_mm=plan.options.above_gingiva_mm, seen=plan.seen[::2],
             sides=[_ledge(side, use, standard) for side, use in plan.ledge.items()],
         ),
         taper_deg=plan.options.taper_deg,
+        incisal=None if maker.round else plan.options.incisal,
         capture=[Capture(where=c.sector.replace("lingual", lingual), why=c.why, do=c.do) for c in plan.capture],
         predicted=_predicted(plan),
-        verdicts=[verdict_row(v, lingual) for v in judged if v.criterion in PREDICTED],
+        verdicts=[verdict_row(v, lingual) for v in judged if v.criterion in maker.told_by],
         ways_out=[
             WayOut(criterion=v.criterion, where=criteria.where(v.criterion, v.zone, lingual), missing=v.missing,
                    unit=v.unit, value=v.value, limit=v.limit, do=do)
@@ -90,7 +93,7 @@ def _sites(plan: Plan) -> list[DepthSite]:
 
 
 def _predicted(plan: Plan) -> Predicted | None:
-    if plan.geometry is None:
+    if plan.geometry is None or not isinstance(plan.geometry.cut, RingCut):
         return None
     walls, held = plan.geometry.ring.shape.walls, plan.geometry.ring.shape.retention
     return Predicted(

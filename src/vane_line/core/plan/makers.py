@@ -1,19 +1,86 @@
-"""Which maker makes a kind's target, by the name that the kind gives."""
+"""Which maker shapes a kind's target, by the name that the kind gives."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
 
 from vane_line.core import kinds
-from vane_line.core.plan.planner import Plan, make_plan
+from vane_line.core.arrays import Floats
+from vane_line.core.burs import CURVED_FORMS
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.plan.plan import Ground, Plan
+from vane_line.core.plan.target import TargetPlan, target_die
+from vane_line.core.plan.window_target import WindowPlan, contact_ends, window_body
 from vane_line.errors import BadOption
 
-MAKERS: dict[str, Callable[..., Plan]] = {"die": make_plan}
+ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 
 
-def maker_of(restoration: str) -> Callable[..., Plan]:
-    """The maker of a restoration's target; takes and gives what `make_plan` does. Raises BadOption for a kind that is
-    not known."""
+@dataclass(frozen=True)
+class Maker:
+    """body: the target from a plan and its ground. round: whether its finish line goes round the tooth just as it was
+    planned; else it is read on the target. mocked: whether a mock-up is planned through. front_only: whether it
+    is made for front teeth alone. told_by: the criteria that a plan is told by."""
+
+    body: Callable[[Plan, Ground], Surface]
+    round: bool
+    told_by: tuple[str, ...]
+    mocked: bool = False
+    front_only: bool = False
+
+
+def _die(plan: Plan, ground: Ground) -> Surface:
+    shape = TargetPlan(plan.line, plan.options.taper_deg, plan.width_mm, _fillets(plan), plan.sites)
+    return target_die(ground.tooth.surface, ground.axes, shape, plan.options.case.tooth.front)
+
+
+def _window(plan: Plan, ground: Ground) -> Surface:
+    tooth = ground.tooth.surface
+    finished = tooth if ground.finished is None else ground.finished.surface
+    shape = WindowPlan(
+        plan.line, contact_ends(tooth, ground.beside, ground.axes), plan.standard.width_limits("mesial").target,
+        plan.sites, plan.options.incisal,
+    )  # fmt: skip
+    return window_body(tooth, finished, ground.axes, shape)
+
+
+def _fillets(plan: Plan) -> Floats:
+    """(A,) inner radius: the bur's round end for a chamfer, a rounded corner for a shoulder."""
+    out = np.empty(len(plan.line.azimuth_deg))
+    sides = np.array(["facial", "mesial", "lingual", "distal"])[(np.round(plan.line.azimuth_deg / 90).astype(int)) % 4]
+    for side in set(sides):
+        forms = plan.standard.forms_for(str(side))
+        curved = bool(forms) and all(f in CURVED_FORMS for f in forms)
+        here = sides == side
+        out[here] = 0.9 * plan.width_mm[here] if curved else np.minimum(ROUNDED_MM, 0.5 * plan.width_mm[here])
+    wide = np.r_[out[-12:], out, out[:12]]
+    return np.asarray(np.lib.stride_tricks.sliding_window_view(wide, 25).mean(axis=1))
+
+
+MAKERS = {
+    "die": Maker(
+        _die, round=True,
+        told_by=("convergence", "wall-height", "resistance", "remaining-width", "reduction", "clearance", "undercut",
+                 "path-blocked"),
+    ),
+    "window": Maker(
+        _window, round=False, mocked=True, front_only=True,
+        told_by=("reduction", "incisal-reduction", "incisal-form", "enamel-likely-left", "finish-line-width", "scoop",
+                 "contact-ending", "clearance", "undercut"),
+    ),
+}  # fmt: skip
+
+
+def mocked() -> tuple[str, ...]:
+    """The kinds that are planned through a mock-up, where there is one."""
+    return tuple(k.name for k in kinds.every() if k.plan is not None and MAKERS[k.plan].mocked)
+
+
+def maker_of(restoration: str) -> Maker:
+    """The maker of a restoration's target. Raises BadOption for a kind that is not known, or not planned yet."""
     kind = kinds.of(restoration)
     if kind.plan is None:
         raise BadOption(f"{kind.title}: no plan before cutting is made for this kind yet; check and correct it.")

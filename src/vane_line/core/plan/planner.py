@@ -6,29 +6,34 @@ standard is found out here, with the ways out.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
+from vane_line.core import kinds
 from vane_line.core.align.crowns import Crowns
+from vane_line.core.align.fine import register
+from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.arrays import Floats
-from vane_line.core.burs import CURVED_FORMS, Bur, Use, for_ledge
+from vane_line.core.burs import Bur, for_ledge
 from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.jaw.pose import pose_of
 from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import Standard, fitted, general
+from vane_line.core.judge.standards import Standard, fitted
 from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed
-from vane_line.core.plan.depths import Site, plan_sites
-from vane_line.core.plan.line import Capture, PlannedLine, capture_plan, plan_line
-from vane_line.core.plan.target import TargetPlan, target_die, widths
+from vane_line.core.plan.depths import plan_sites
+from vane_line.core.plan.line import capture_plan, plan_line
+from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.plan import Ground, Plan, PlanOptions
+from vane_line.core.plan.target import widths
 from vane_line.core.scans import Scans
-from vane_line.core.tooth.anatomy import Anatomy, find_anatomy, size_of
-from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
+from vane_line.core.tooth.anatomy import find_anatomy, size_of
+from vane_line.core.tooth.crossbite import functional_side
 from vane_line.core.tooth.earlier import built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.occlusal import guess_occlusal
@@ -40,90 +45,24 @@ from vane_line.errors import BadOption, UnfitScans
 
 NEAR_MM = 9.5
 APART_MM = 0.15  # from the tooth: what lies nearer is the tooth itself
-ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
-LINE_MM = (-1.5, 3.0)  # over the gingiva, that may be chosen
-TAPER_DEG = (1.0, 20.0)
+CUT_MM = 0.15  # under the tooth: what lies deeper is cut
+FACING = ("facial", "all round")
 BITE = "Record the bite before the anaesthetic: numb, patients bite badly."
-
-
-@dataclass(frozen=True, eq=False)
-class PlanOptions:
-    """What the person chose. near: a point on the tooth; path None: along the tooth's own axis."""
-
-    case: Options
-    above_gingiva_mm: float = 0.5
-    taper_deg: float = (general()["convergence"].target or 10.0) / 2
-
-    def check(self) -> None:
-        """Raises BadOption."""
-        if not LINE_MM[0] <= self.above_gingiva_mm <= LINE_MM[1]:
-            low, high = LINE_MM
-            raise BadOption(f"finish line: {self.above_gingiva_mm} mm over the gingiva; give {low} to {high}.")
-        if not TAPER_DEG[0] <= self.taper_deg <= TAPER_DEG[1]:
-            raise BadOption(
-                f"taper: {self.taper_deg} degrees a wall; give {TAPER_DEG[0]:.0f} to {TAPER_DEG[1]:.0f}.")  # fmt: skip
-
-
-@dataclass(frozen=True, eq=False)
-class Plan:
-    """All of a plan. geometry and judgement: of the target, None where no target can be made (why)."""
-
-    options: PlanOptions
-    standard: Standard
-    frame: Frame
-    axes: Axes
-    tooth: ReferenceTooth
-    anatomy: Anatomy
-    functional: FunctionalSide
-    lift_mm: float
-    sites: list[Site]
-    line: PlannedLine
-    width_mm: Floats
-    ledge: dict[str, Use | None]  # by side
-    capture: list[Capture]
-    geometry: Geometry | None
-    judgement: Judgement | None
-    ways_out: list[tuple[Verdict, str]]
-    warnings: list[str]
-    why_no_target: str = ""
-
-
-@dataclass(frozen=True, eq=False)
-class Ground:
-    """All of a plan that no standard changes: the tooth, where its finish line goes, and what it bites on.
-
-    tooth: on the earlier scan, freed of noise; opposing: as the bite puts it; beside: (M, 3) points of the other teeth.
-    """
-
-    options: PlanOptions
-    preop: Surface
-    opposing: Surface | None
-    crowns: Crowns
-    middle: Floats
-    frame: Frame
-    axes: Axes
-    tooth: ReferenceTooth
-    anatomy: Anatomy
-    functional: FunctionalSide
-    lift_mm: float
-    line: PlannedLine
-    beside: Floats
-    warnings: tuple[str, ...]
 
 
 def make_plan(
     preop: Surface, opposing: Surface | None, options: PlanOptions, standard: Standard, tray: tuple[Bur, ...],
-    progress: Progress = lambda _text, _share: None,
+    progress: Progress = lambda _text, _share: None, mockup: Surface | None = None,
 ) -> Plan:  # fmt: skip
-    """Scans in one frame, mm. Raises UnfitScans, BadOption."""
-    return plan_on(find_ground(preop, opposing, options, progress), standard, tray, progress)
+    """Scans in one frame, mm; a mock-up's is brought onto the others. Raises UnfitScans, BadOption."""
+    return plan_on(find_ground(preop, opposing, options, progress, mockup), standard, tray, progress)
 
 
 def find_ground(
     preop: Surface, opposing: Surface | None, options: PlanOptions,
-    progress: Progress = lambda _text, _share: None,
+    progress: Progress = lambda _text, _share: None, mockup: Surface | None = None,
 ) -> Ground:  # fmt: skip
-    """Scans in one frame, mm. Raises UnfitScans, BadOption."""
+    """Scans in one frame, mm; a mock-up's is brought onto the others. Raises UnfitScans, BadOption."""
     options.check()
     case = options.case
     if case.near is None:
@@ -141,7 +80,8 @@ def find_ground(
     eased, body = crop.smoothed(TAUBIN_STEPS), tooth.eased(TAUBIN_STEPS)
     over = _raised(opposing, case, frame, middle, warnings)
     found = lift_to_bite(body.surface, over, axes.up) if over is not None else None
-    warnings += contradictions(case.meaning, found, None, case.opening is not None)
+    if maker_of(case.restoration).round:  # a face does not reach the bite
+        warnings += contradictions(case.meaning, found, None, case.opening is not None)
 
     progress("planning the finish line", 0.3)
     neck = size_of(case.tooth)
@@ -150,9 +90,10 @@ def find_ground(
     functional = functional_side(case.tooth, case.functional_side, anatomy, over, axes, body.surface)
     warnings += functional.warnings
     crowns = Crowns.of(preop, occlusal)
+    moved, finished = _mocked_up(mockup, preop, crowns, middle, frame, case, warnings)
     return Ground(
         options=options, preop=preop, opposing=over, crowns=crowns, middle=middle, frame=frame, axes=axes, tooth=body,
-        anatomy=anatomy, functional=functional, line=line, warnings=tuple(warnings),
+        mockup=moved, finished=finished, anatomy=anatomy, functional=functional, line=line, warnings=tuple(warnings),
         lift_mm=built_up_mm(case.meaning, found, case.opening is not None),
         beside=_neighbours(preop, body.surface, middle, crowns),
     )  # fmt: skip
@@ -163,8 +104,11 @@ def plan_on(
 ) -> Plan:
     """By one standard, on ground that is found already."""
     options, case, line = ground.options, ground.options.case, ground.line
-    standard = fitted(standard, case.tooth)
+    maker, standard = maker_of(case.restoration), fitted(standard, case.tooth)
     known, why = case.meaning.copied, _what_is_not_known(case)
+    if maker.front_only and not case.tooth.front:
+        title = kinds.of(case.restoration).title
+        known, why = False, f"a {title}'s target is made for front teeth; check and correct it"
     sites = plan_sites(
         tooth=case.tooth, reference=ground.tooth.surface, anatomy=ground.anatomy, axes=ground.axes,
         functional_side=ground.functional.side, standard=standard, lift_mm=ground.lift_mm, known=known, why=why,
@@ -178,19 +122,39 @@ def plan_on(
     plan = Plan(
         options=options, standard=standard, frame=ground.frame, axes=ground.axes, tooth=ground.tooth,
         anatomy=ground.anatomy, functional=ground.functional, lift_mm=ground.lift_mm, sites=sites, line=line,
-        width_mm=across, ledge=ledge,
-        capture=capture_plan(line, ground.axes, ground.beside, options.above_gingiva_mm), geometry=None,
+        through_mockup=ground.finished is not None, course=line.points(), seen=line.seen, width_mm=across, ledge=ledge,
+        capture=capture_plan(line, ground.axes, ground.beside, options.above_gingiva_mm), target=None, geometry=None,
         judgement=None, ways_out=[], warnings=[*ground.warnings],
     )  # fmt: skip
+    if not maker.round:  # beside the face no line runs along the gingiva
+        plan = replace(plan, capture=[c for c in plan.capture if c.sector.startswith(FACING)])
     if not known:
         return replace(plan, why_no_target=why)
     progress("shaping the target", 0.5)
-    shape = TargetPlan(line, options.taper_deg, across, _fillets(plan), sites)
-    target = target_die(ground.tooth.surface, ground.axes, shape, case.tooth.front)
+    body = maker.body(plan, ground)
     progress("measuring the target", 0.75)
-    geometry = _measured(plan, target, ground)
+    geometry = _measured(plan, body, ground, line.points() if maker.round else None)
+    if not maker.round:
+        found = geometry.line
+        plan = replace(plan, course=found.points, seen=np.ones(len(found.points), dtype=bool))
     judged = judge(geometry, standard)
-    return replace(plan, geometry=geometry, judgement=judged, ways_out=_ways_out(judged))
+    target = geometry.inside if maker.round else body
+    return replace(plan, target=target, geometry=geometry, judgement=judged, ways_out=_ways_out(judged))
+
+
+def _mocked_up(
+    mockup: Surface | None, preop: Surface, crowns: Crowns, middle: Floats, frame: Frame, case: Options,
+    warnings: list[str],
+) -> tuple[Surface | None, ReferenceTooth | None]:  # fmt: skip
+    """A mock-up brought onto the earlier scan, and the tooth on it; adds to `warnings` where that cannot be trusted."""
+    if mockup is None or not maker_of(case.restoration).mocked:
+        return None, None
+    fit = register(mockup, preop, frame.occlusal, crowns)
+    if fit.stable_share < STABLE_SHARE:
+        warnings.append("mockup: it does not fit the scan before cutting; planned from the tooth as it is.")
+        return None, None
+    moved = mockup.moved(fit.matrix)
+    return moved, whole_tooth(moved, middle, case.tooth, frame)[0].eased(TAUBIN_STEPS)
 
 
 def _raised(
@@ -214,19 +178,6 @@ def _what_is_not_known(case: Options) -> str:
     return "" if case.meaning.natural else "space to the old crown's contour; how much of it is tooth is not known"
 
 
-def _fillets(plan: Plan) -> Floats:
-    """(A,) inner radius: the bur's round end for a chamfer, a rounded corner for a shoulder."""
-    out = np.empty(len(plan.line.azimuth_deg))
-    sides = np.array(["facial", "mesial", "lingual", "distal"])[(np.round(plan.line.azimuth_deg / 90).astype(int)) % 4]
-    for side in set(sides):
-        forms = plan.standard.forms_for(str(side))
-        curved = bool(forms) and all(f in CURVED_FORMS for f in forms)
-        here = sides == side
-        out[here] = 0.9 * plan.width_mm[here] if curved else np.minimum(ROUNDED_MM, 0.5 * plan.width_mm[here])
-    wide = np.r_[out[-12:], out, out[:12]]
-    return np.asarray(np.lib.stride_tricks.sliding_window_view(wide, 25).mean(axis=1))
-
-
 def _neighbours(preop: Surface, tooth: Surface, middle: Floats, crowns: Crowns) -> Floats:
     """(M, 3) points of the other teeth near this one."""
     near = (np.linalg.norm(preop.vertices - middle, axis=1) < NEAR_MM + 1.5) & crowns.hold(preop.vertices)
@@ -234,26 +185,29 @@ def _neighbours(preop: Surface, tooth: Surface, middle: Floats, crowns: Crowns) 
     return points if len(points) == 0 else np.asarray(points[tooth.closest(points)[0] > APART_MM])
 
 
-def _measured(plan: Plan, target: Surface, ground: Ground) -> Geometry:
-    """The target laid into the scan, through the same pipeline as a preparation."""
-    line, preop, opposing = plan.line, ground.preop, ground.opposing
+def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None) -> Geometry:
+    """The target laid into the scan, through the same pipeline as a preparation. points: of the line (K, 3), where that
+    is where it was planned."""
+    preop, opposing = ground.preop, ground.opposing
+    scans = {"preop": preop, "mockup": ground.mockup, "opposing": opposing}
     exact = Alignment(np.eye(4), 0.0, 0.0, None, 0.0, True)
-    alignment = {"preop": exact} | ({"opposing": exact} if opposing is not None else {})
-    points = line.points()
-    known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
-    options = replace(plan.options.case, path=plan.axes.up, opening=None, near=ground.middle, line=known)
+    options, centre = replace(plan.options.case, opening=None, near=ground.middle), _face_middle(target, ground)
+    if points is not None:
+        known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
+        options = replace(options, path=plan.axes.up, line=known)
+        centre = points.mean(axis=0) + 2.0 * plan.axes.up
     if plan.options.case.opening is not None:
         # The opposing scan is raised already; the lift that follows from it is kept by the meaning.
         options = replace(options, earlier="short")
     # The other teeth as they stand: without this one, which would look like its own neighbour.
     others, _ = preop.keep_vertices(plan.tooth.surface.closest(preop.vertices)[0] > APART_MM)
     placed = Placed(
-        scans=Scans(others, preop, None, opposing),
-        alignment=alignment,
-        moved={"preop": preop},
+        scans=Scans(others, preop, ground.mockup, opposing),
+        alignment={role: exact for role, scan in scans.items() if scan is not None},
+        moved={role: scan for role, scan in scans.items() if scan is not None and role != "opposing"},
         opposing=opposing,
         crowns=ground.crowns,
-        centre=line.points().mean(axis=0) + 2.0 * plan.axes.up,
+        centre=centre,
         frame=plan.frame,
         crop=target,
         eased=target,
@@ -264,8 +218,14 @@ def _measured(plan: Plan, target: Surface, ground: Ground) -> Geometry:
         spent_s=0.0,
     )
     prepared = prepare(placed, options)
-    prepared = replace(prepared, teeth={"preop": plan.tooth})
-    return complete(prepared, options)
+    teeth = {"preop": plan.tooth} | ({"mockup": ground.finished} if ground.finished is not None else {})
+    return complete(replace(prepared, teeth=teeth), options)
+
+
+def _face_middle(target: Surface, ground: Ground) -> Floats:
+    """(3,) the middle of what a target takes off the tooth."""
+    away = -ground.tooth.surface.gap(target.vertices)
+    return np.asarray(target.vertices[away > CUT_MM].mean(axis=0)) if (away > CUT_MM).any() else ground.middle
 
 
 def _ways_out(judged: Judgement) -> list[tuple[Verdict, str]]:

@@ -9,15 +9,18 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from vane_line.core import kinds
 from vane_line.core.burs import Bur, Use
 from vane_line.core.plan.depths import Site
-from vane_line.core.plan.planner import Plan
+from vane_line.core.plan.plan import Plan
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 
 FOLDER = Path(__file__).resolve().parents[2] / "sequences"
 DEPTHS = ("none", "occlusal", "facial", "incisal", "lingual", "finish-line")
 BURS = ("none", "depth", "joining", "ledge", "ledge-fine", "gutter", "needle", "egg", "fine")
 TEXTS = ("title", "view", "check", "caution")
+TEETH, CROWNS = ("back", "front", "all"), ("full-crown",)
 MOST_STEPS, MOST_TEXT = 30, 300
 
 
@@ -35,7 +38,7 @@ class Step:
 
 @dataclass(frozen=True)
 class Sequence:
-    """A named, versioned order of work."""
+    """A named, versioned order of work; `restorations`: the kinds that it is for."""
 
     id: str
     version: int
@@ -44,6 +47,11 @@ class Sequence:
     reason: str
     source: str
     steps: tuple[Step, ...]
+    restorations: tuple[str, ...] = CROWNS
+
+    def serves(self, tooth: ToothNumber, restoration: str) -> bool:
+        """Whether it is for a kind on a tooth."""
+        return restoration in self.restorations and self.teeth in ("front" if tooth.front else "back", "all")
 
 
 @dataclass(frozen=True)
@@ -75,11 +83,17 @@ def parse_sequence(data: dict[str, Any], name: str) -> Sequence:
     title, teeth = str(data.get("title", "")).strip(), str(data.get("teeth", ""))
     if not title or not str(data.get("id", "")).strip():
         raise BadOption(f"{name}: a sequence needs an id and a title.")
-    if teeth not in ("back", "front"):
-        raise BadOption(f"{name}: teeth must be back or front.")
+    if teeth not in TEETH:
+        raise BadOption(f"{name}: teeth must be one of {', '.join(TEETH)}.")
+    restorations = data.get("restorations", list(CROWNS))
+    if not isinstance(restorations, list | tuple) or not restorations:
+        raise BadOption(f"{name}: name the restorations that it is for.")
+    for restoration in restorations:
+        kinds.of(str(restoration))  # raises BadOption
     return Sequence(
-        str(data["id"]), int(data.get("version", 1)), title, teeth, str(data.get("reason", "")),
-        str(data.get("source", "")), tuple(steps),
+        id=str(data["id"]), version=int(data.get("version", 1)), title=title, teeth=teeth,
+        reason=str(data.get("reason", "")), source=str(data.get("source", "")), steps=tuple(steps),
+        restorations=tuple(str(r) for r in restorations),
     )  # fmt: skip
 
 

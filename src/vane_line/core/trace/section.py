@@ -52,6 +52,17 @@ class Axes:
         across = np.cos(a)[..., None] * self.zero + np.sin(a)[..., None] * self.quarter
         return self.origin + radius[..., None] * across + height[..., None] * self.up
 
+    def local(self, points: Floats) -> Floats:
+        """(N, 3) coordinates along `quarter`, `zero` and `up` (mesial, facial, occlusal) of points (N, 3)."""
+        off = points - self.origin
+        return np.stack([off @ self.quarter, off @ self.zero, off @ self.up], axis=1)
+
+    def world(self, local: Floats) -> Floats:
+        """(N, 3) points from mesial, facial, occlusal coordinates."""
+        return np.asarray(
+            self.origin + local[:, :1] * self.quarter + local[:, 1:2] * self.zero + local[:, 2:] * self.up
+        )
+
 
 @dataclass(frozen=True, eq=False)
 class Profiles:

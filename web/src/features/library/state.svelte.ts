@@ -161,12 +161,15 @@ export class Library extends Tracked {
     const order = this.order;
     if (!order) return;
     await this.attempt(async () => {
-      const { id, title, teeth, reason, source, steps, version } = $state.snapshot(order) as Sequence;
+      const { id, title, teeth, restorations, reason, source, steps, version } = $state.snapshot(
+        order,
+      ) as Sequence;
       const made = await api.saveSequence({
         expected_version: version,
         id,
         title,
         teeth,
+        restorations,
         reason,
         source,
         steps,

@@ -27,7 +27,7 @@
     { name: "choose", title: "Choose" },
     { name: "materials", title: "Material" },
     { name: "depths", title: "Depths" },
-    { name: "order", title: "Order of work" },
+    { name: "order", title: "Order" },
   ];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
   const tools = $derived<Tool[]>([

@@ -42,6 +42,8 @@ export class Planning extends Tracked {
   mirrored = $state(false);
   showTooth = $state(true);
   drawn = $state(0);
+  /** Whether the sheet shows what it should: before that a press meets nothing. */
+  dressed = $state(false);
 
   #scene: SheetScene | null = null;
 
@@ -109,13 +111,15 @@ export class Planning extends Tracked {
     });
     this.decision = decided?.document ?? null;
     this.decisionStale = decided?.stale ?? false;
-    if (this.frame) this.look("occlusal");
+    // First the side that is cut.
+    if (this.frame) this.look(this.site?.restoration === "veneer" ? "facial" : "occlusal");
     else if (detail.plan.near) this.#scene?.setMark(vec(detail.plan.near));
   }
 
   /** The target as a body with the tooth see-through round it; without a target the tooth itself. */
   async #dress() {
     if (!this.preop || !this.#scene) return;
+    this.dressed = false;
     const tooth = parseMesh(await api.blob(this.preop.rest_hash));
     const scene = this.#scene;
     if (this.targetHash && this.showTooth) {
@@ -139,6 +143,7 @@ export class Planning extends Tracked {
     scene.setMark(null);
     const line = this.plan?.finish_line;
     scene.setLine(line?.points ?? [], line?.seen.map((seen) => !seen) ?? []);
+    this.dressed = true;
   }
 
   /** Before there is a plan: the whole scan from above, or the tooth that was pressed. */

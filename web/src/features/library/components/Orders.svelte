@@ -5,6 +5,8 @@
 
   let { model }: { model: Library } = $props();
   const field = "min-h-10 rounded-md border border-rule bg-card px-2 text-base";
+  const kindsOf = (sequence: { restorations: string[] }) =>
+    sequence.restorations.map((r) => r.replace("-", " ")).join(", ");
   function move(k: number, by: number) {
     const steps = model.order?.steps;
     if (!steps || k + by < 0 || k + by >= steps.length) return;
@@ -92,7 +94,9 @@
           <div class="flex-1">
             <b class="text-lg">{sequence.title}</b>
             <span class="text-soft"
-              >{sequence.teeth} teeth{sequence.own ? `, own, version ${sequence.version}` : ""}</span
+              >{kindsOf(sequence)}, {sequence.teeth} teeth{sequence.own
+                ? `, own, version ${sequence.version}`
+                : ""}</span
             >
             <p class="text-soft">{sequence.reason}</p>
           </div>

@@ -21,9 +21,15 @@
     value: v,
     label: `${v}° a wall, ${2 * Number(v)}° in all`,
   }));
+  const ENDS = [
+    { value: "butt", label: "over the edge" },
+    { value: "window", label: "under the edge" },
+  ];
   const sequences = $derived(
     model.sequences.filter(
-      (s) => s.teeth === ("123".includes(model.site?.tooth[1] ?? "6") ? "front" : "back"),
+      (s) =>
+        s.restorations.includes(model.site?.restoration ?? "full-crown") &&
+        (s.teeth === "all" || s.teeth === ("123".includes(model.site?.tooth[1] ?? "6") ? "front" : "back")),
     ),
   );
   let [back, up] = $state([83, 34]);
@@ -84,12 +90,21 @@
         items={LINES}
         onchange={(v) => model.change({ above_gingiva_mm: Number(v) })}
       />
-      <Choice
-        label="Taper"
-        value={String(model.choices.taper_deg)}
-        items={TAPERS}
-        onchange={(v) => model.change({ taper_deg: Number(v) })}
-      />
+      {#if model.site.restoration === "veneer"}
+        <Choice
+          label="Incisal end"
+          value={model.choices.incisal}
+          items={ENDS}
+          onchange={(v) => model.change({ incisal: v as "butt" | "window" })}
+        />
+      {:else}
+        <Choice
+          label="Taper"
+          value={String(model.choices.taper_deg)}
+          items={TAPERS}
+          onchange={(v) => model.change({ taper_deg: Number(v) })}
+        />
+      {/if}
     </div>
     <Choice
       label="Order of work"

@@ -40,6 +40,9 @@
       <p>{way.do[0]?.toUpperCase()}{way.do.slice(1)}.</p>
     </section>
   {/each}
+  {#if plan.incisal}
+    <p class="border-b border-rule px-4 py-2">Depths count from {plan.earlier.space_to}.</p>
+  {/if}
   <ul>
     {#each plan.sites as site, index (site.zone)}
       <li>

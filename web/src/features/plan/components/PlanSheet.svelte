@@ -47,6 +47,7 @@
 >
   <canvas
     bind:this={canvas}
+    data-drawn={model.dressed ? "yes" : "no"}
     class="h-full w-full {model.mirrored ? '-scale-x-100' : ''}"
     aria-label="The tooth before cutting, the planned preparation inside it"
   ></canvas>
