@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Component } from "svelte";
   import { Help } from "./features/help";
+  import Running from "./features/visit/Running.svelte";
   import { router } from "./router.svelte";
   import ArrivalNotes from "./ui/ArrivalNotes.svelte";
   import Notice from "./ui/Notice.svelte";
@@ -27,6 +28,8 @@
       return { key: `scans ${id} ${attempt}`, load: () => import("./features/intake").then((m) => m.Intake) };
     if (last === "plan")
       return { key: `plan ${id}`, load: () => import("./features/plan").then((m) => m.Plan) };
+    if (last === "visit")
+      return { key: `visit ${id}`, load: () => import("./features/visit").then((m) => m.Visit) };
     if (last === "bridge")
       return {
         key: `bridge ${id} ${attempt}`,
@@ -46,6 +49,7 @@
     <div class="p-8"><Notice tone="error">This page could not be loaded; reload it.</Notice></div>
   {/await}
 {/key}
+<Running caseId={parts[0] === "case" ? caseId : ""} />
 <ArrivalNotes />
 <Help />
 <UndoNote />

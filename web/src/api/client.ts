@@ -33,6 +33,10 @@ export type Ledge = PlanDocument["finish_line"]["sides"][number];
 export type Changes = components["schemas"]["ChangesOut"];
 export type PlanChoices = components["schemas"]["PlanIn"];
 export type Sequence = components["schemas"]["SequenceOut"];
+export type Visit = components["schemas"]["VisitOut"];
+export type VisitEntry = components["schemas"]["EntryOut"];
+export type VisitTimer = components["schemas"]["TimerOut"];
+export type VisitNotes = components["schemas"]["NotesModel"];
 export type Movement = components["schemas"]["MovementRow"];
 export type Pin = components["schemas"]["Pin"];
 export type Tape = components["schemas"]["TapeOut"];
@@ -84,6 +88,13 @@ async function open<T>(call: Promise<Answer<T>>): Promise<T> {
 }
 
 /** An edit's address, on top of the revision that was read. */
+/** What is asked for, or null where there is none (yet). */
+export const orNone = <T>(asked: Promise<T>): Promise<T | null> =>
+  asked.catch((error: unknown) => {
+    if (error instanceof ApiError && error.status === 404) return null;
+    throw error;
+  });
+
 const over = <P>(revision: number, path: P) => ({ path, header: { "if-match": String(revision) } });
 
 export const api = {
@@ -266,6 +277,23 @@ export const api = {
         body: { strokes },
       }),
     ),
+  visit: (case_id: string) =>
+    open(client.GET("/api/cases/{case_id}/visit", { params: { path: { case_id } } })),
+  startEntry: (case_id: string, kind: "step" | "timer", name: string) =>
+    open(
+      client.POST("/api/cases/{case_id}/visit/entries", {
+        params: { path: { case_id } },
+        body: { kind, name },
+      }),
+    ),
+  stopEntry: (case_id: string, entry_id: string) =>
+    open(
+      client.POST("/api/cases/{case_id}/visit/entries/{entry_id}/stop", {
+        params: { path: { case_id, entry_id } },
+      }),
+    ),
+  setVisitNotes: (case_id: string, revision: number, body: VisitNotes) =>
+    open(client.PUT("/api/cases/{case_id}/visit/notes", { params: over(revision, { case_id }), body })),
   arrivals: (after: string) => open(client.GET("/api/arrivals", { params: { query: { after } } })),
   measure: (reading_id: string) =>
     open(client.POST("/api/readings/{reading_id}/measure", { params: { path: { reading_id } } })),

@@ -1255,6 +1255,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{case_id}/visit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Visit
+         * @description What was started and stopped in this visit, what still has to be done, and how long that takes.
+         */
+        get: operations["getVisit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/visit/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Entry
+         * @description Start a step or a timer.
+         */
+        post: operations["startEntry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/visit/entries/{entry_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Entry
+         * @description Stop a step or a timer; one that is stopped stays as it was.
+         */
+        post: operations["stopEntry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/visit/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Notes
+         * @description Write down materials, shade, ticks and what was adjusted; `If-Match` carries the revision that was read.
+         */
+        put: operations["setVisitNotes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2181,6 +2261,37 @@ export interface components {
              */
             past_contact_mm: number | null;
         };
+        /** EntryIn */
+        EntryIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "timer";
+            /** Name */
+            name: string;
+        };
+        /**
+         * EntryOut
+         * @description A step or timer of the log; stopped_at null while it runs.
+         */
+        EntryOut: {
+            /** Id */
+            id: string;
+            /** Case Id */
+            case_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "timer";
+            /** Name */
+            name: string;
+            /** Started At */
+            started_at: string;
+            /** Stopped At */
+            stopped_at: string | null;
+        };
         /** FactsIn */
         FactsIn: {
             /** Root Filled */
@@ -2706,6 +2817,37 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * NotesModel
+         * @description What is written down beside the steps: codes, no names.
+         */
+        NotesModel: {
+            /**
+             * Materials
+             * @default []
+             */
+            materials: components["schemas"]["Used"][];
+            /**
+             * Shade
+             * @default
+             */
+            shade: string;
+            /**
+             * Ticked
+             * @default []
+             */
+            ticked: ("allergies-asked" | "medicines-looked-at" | "isolation" | "eye-shields" | "consent")[];
+            /**
+             * Adjusted
+             * @default
+             */
+            adjusted: string;
+            /**
+             * Agreed By
+             * @default
+             */
+            agreed_by: string;
+        };
         /** OrderOfWork */
         OrderOfWork: {
             /** Id */
@@ -2971,6 +3113,41 @@ export interface components {
             rule_of_thumb_incisor_mm: number;
             /** Why They Differ */
             why_they_differ: string;
+        };
+        /**
+         * PlannedOut
+         * @description A step and when its turn comes, minutes from now; by_log: its duration is the surgery's own median.
+         */
+        PlannedOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            /** Hands */
+            hands: number;
+            /** Away */
+            away: boolean;
+            /** Each */
+            each: boolean;
+            /** Reminders */
+            reminders: string[];
+            /** Source */
+            source: string;
+            /** Lasts Min */
+            lasts_min: number;
+            /** Begins Min */
+            begins_min: number;
+            /** Ends Min */
+            ends_min: number;
+            /** By Log */
+            by_log: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "running" | "ahead";
         };
         /** PlannedRow */
         PlannedRow: {
@@ -3785,6 +3962,22 @@ export interface components {
             /** Status */
             status: string[];
         };
+        /**
+         * TimerOut
+         * @description least_s: not shortened; most_s: not overrun, 0 where that does no harm.
+         */
+        TimerOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Least S */
+            least_s: number;
+            /** Most S */
+            most_s: number;
+            /** Source */
+            source: string;
+        };
         /** TimingRow */
         TimingRow: {
             /** Load */
@@ -3893,6 +4086,19 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * Used
+         * @description A material and its lot, as free codes.
+         */
+        Used: {
+            /** What */
+            what: string;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -3970,6 +4176,27 @@ export interface components {
              * @description of the lower jaw, where the value hangs on it: intercuspation, raised
              */
             pose: string | null;
+        };
+        /**
+         * VisitOut
+         * @description now: the server's clock, by which timers run; seating: FDI numbers in the order in which they are seated.
+         */
+        VisitOut: {
+            /** Now */
+            now: string;
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Planned */
+            planned: components["schemas"]["PlannedOut"][];
+            /** Timers */
+            timers: components["schemas"]["TimerOut"][];
+            /** Seating */
+            seating: string[];
+            /** Minutes Left */
+            minutes_left: number;
+            notes: components["schemas"]["NotesModel"];
+            /** Notes Revision */
+            notes_revision: number;
         };
         /**
          * VocabularyOut
@@ -6291,6 +6518,141 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getVisit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    startEntry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stopEntry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setVisitNotes: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                case_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotesModel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
                 };
             };
             /** @description Validation Error */

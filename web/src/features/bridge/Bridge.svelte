@@ -3,7 +3,7 @@
   import { router } from "../../router.svelte";
   import Button from "../../ui/Button.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
-  import Meter from "../../ui/Meter.svelte";
+  import Progress from "../../ui/Progress.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { siteOf } from "../site";
   import Abutment from "./components/Abutment.svelte";
@@ -19,7 +19,7 @@
   const lingual = $derived(siteOf(model.case, attempt)?.lingual_word ?? "lingual");
 </script>
 
-<div class="grid h-screen min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto]">
+<div class="grid h-page min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto]">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
     <a
       href="/"
@@ -76,10 +76,7 @@
     <aside class="min-h-0 overflow-y-auto border-l border-rule bg-card">
       {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
       {#if model.busy && model.job}
-        <div class="flex flex-col gap-3 p-4">
-          <Meter share={model.job.share} text={model.job.text} />
-          <Button tone="danger" onclick={() => model.cancel()}>Cancel</Button>
-        </div>
+        <Progress share={model.job.share} text={model.job.text} cancel={() => model.cancel()} />
       {:else if model.stale}
         <div class="flex flex-col gap-3 p-4">
           <Notice>Something has changed since they were measured together.</Notice>

@@ -1,11 +1,4 @@
-import {
-  api,
-  ApiError,
-  type BridgeDocument,
-  type Case,
-  type Job,
-  type ReadingDetail,
-} from "../../api/client";
+import { api, orNone, type BridgeDocument, type Case, type Job, type ReadingDetail } from "../../api/client";
 import { router } from "../../router.svelte";
 import { vec, type Vec } from "../../sheet/vectors";
 import { siteOf } from "../site";
@@ -49,10 +42,7 @@ export class Span extends Tracked {
   }
 
   async #show() {
-    const found = await api.bridge(this.detail!.id).catch((error: unknown) => {
-      if (error instanceof ApiError && error.status === 404) return null;
-      throw error;
-    });
+    const found = await orNone(api.bridge(this.detail!.id));
     this.bridge = found?.document ?? null;
     this.stale = found?.stale ?? false;
     this.asked = true;

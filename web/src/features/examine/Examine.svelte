@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Camera, Plus } from "@lucide/svelte";
+  import { Camera, Plus, Timer } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import SurveyPlan from "../../sheet/SurveyPlan.svelte";
   import { vec } from "../../sheet/vectors";
@@ -7,7 +7,7 @@
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
-  import Meter from "../../ui/Meter.svelte";
+  import Progress from "../../ui/Progress.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { plainKey } from "../../ui/keys";
   import { keepFile, pictureOf } from "../../ui/picture";
@@ -105,7 +105,7 @@
   ondrop={(e) => (e.preventDefault(), (over = false), void model.dropped([...(e.dataTransfer?.files ?? [])]))}
 />
 
-<div class="grid h-screen min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto] print:block print:h-auto">
+<div class="grid h-page min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto] print:block print:h-auto">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
     <a
       href="/"
@@ -127,7 +127,7 @@
             >As one bridge</Button
           >
         {:else}<b>{model.site.tooth}</b>{/if}
-        <span class="text-sm text-soft">(Universal {model.site.universal})</span>
+        <span class="text-sm text-soft max-[1400px]:hidden">(Universal {model.site.universal})</span>
       </span>
       <div class="w-56">
         <Choice
@@ -156,6 +156,12 @@
           <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
         {/if}
         <Button onclick={() => router.go(`/case/${caseId}/scans?attempt=${model.readingId}`)}>Scans</Button>
+        <Button
+          size="slim"
+          aria-label="Visit"
+          title="Visit: steps, timers, notes"
+          onclick={() => router.go(`/case/${caseId}/visit`)}><Timer size={20} aria-hidden="true" /></Button
+        >
         <Button
           size="slim"
           aria-label="Picture of this view"
@@ -262,10 +268,7 @@
       <div class="min-h-0 flex-1 overflow-y-auto print:overflow-visible">
         {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
         {#if model.busy && model.job}
-          <div class="flex flex-col gap-3 p-4">
-            <Meter share={model.job.share} text={model.job.text} />
-            <Button tone="danger" onclick={() => model.cancel()}>Cancel</Button>
-          </div>
+          <Progress share={model.job.share} text={model.job.text} cancel={() => model.cancel()} />
         {/if}
         {#each model.untrusted as a (a.role)}
           <div class="p-3">

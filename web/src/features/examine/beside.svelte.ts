@@ -1,4 +1,4 @@
-import { api, ApiError, type ReadingDetail, type Result } from "../../api/client";
+import { api, orNone, type ReadingDetail, type Result } from "../../api/client";
 import { movedMesh, parseMesh } from "../../sheet/blob";
 import type { SheetScene } from "../../sheet/scene";
 import { add, dot, type Vec } from "../../sheet/vectors";
@@ -81,10 +81,7 @@ export class Beside implements Worn {
 
   async #showAttempt(id: string, asked: number) {
     const detail = await api.reading(id);
-    const result = await api.result(id).catch((error: unknown) => {
-      if (error instanceof ApiError && error.status === 404) return null;
-      throw error;
-    });
+    const result = await orNone(api.result(id));
     const prep = detail.scans.find((s) => s.role === "prep");
     if (!prep || !result) throw new Error("That attempt has not been measured yet.");
     const mesh = parseMesh(await api.blob(prep.rest_hash));

@@ -1,6 +1,6 @@
 import {
   api,
-  ApiError,
+  orNone,
   type ReadingDetail,
   type Case,
   type Changes,
@@ -150,10 +150,7 @@ export class Examine extends Tracked {
       if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.#follow(this.job);
       const prep = this.detail.scans.find((s) => s.role === "prep");
       const mesh = prep ? api.blob(prep.light_hash).then(parseMesh) : null;
-      const result = await api.result(readingId).catch((error: unknown) => {
-        if (error instanceof ApiError && error.status === 404) return null;
-        throw error;
-      });
+      const result = await orNone(api.result(readingId));
       const light = await mesh;
       if (left()) return;
       this.result = result;

@@ -26,9 +26,15 @@ const PLAN: Key[] = [
   { key: "X T", does: "mirror; dim or light" },
 ];
 
+const VISIT: Key[] = [
+  { key: "N", does: "next step: ends the one before" },
+  { key: "T", does: "dim or light" },
+];
+
 export function keysOf(path: string): Key[] {
   const [first, , last] = path.split("/").filter(Boolean);
   if (first !== "case" || last === "scans") return EVERYWHERE;
+  if (last === "visit") return [...VISIT, ...EVERYWHERE];
   return [...(last === "plan" ? PLAN : SHEET), ...EVERYWHERE];
 }
 

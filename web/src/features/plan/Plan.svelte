@@ -1,12 +1,12 @@
 <script lang="ts">
-  import { FlipHorizontal2, Layers } from "@lucide/svelte";
+  import { FlipHorizontal2, Layers, Timer } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import SurveyPlan from "../../sheet/SurveyPlan.svelte";
   import { vec } from "../../sheet/vectors";
   import { VIEW_KEYS } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
-  import Meter from "../../ui/Meter.svelte";
+  import Progress from "../../ui/Progress.svelte";
   import Notice from "../../ui/Notice.svelte";
   import ToolRow, { type Tool } from "../../ui/ToolRow.svelte";
   import { plainKey } from "../../ui/keys";
@@ -66,7 +66,7 @@
 
 <svelte:window onkeydown={key} />
 
-<div class="grid h-screen grid-rows-[auto_1fr_auto]">
+<div class="grid h-page grid-rows-[auto_1fr_auto]">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
     <a
       href="/"
@@ -93,6 +93,12 @@
           {/if}
         {/if}
         <Button onclick={() => router.go(`/case/${caseId}`)}>Check</Button>
+        <Button
+          size="slim"
+          aria-label="Visit"
+          title="Visit: steps, timers, notes"
+          onclick={() => router.go(`/case/${caseId}/visit`)}><Timer size={20} aria-hidden="true" /></Button
+        >
         <HelpAndTheme />
       </div>
     {/if}
@@ -137,10 +143,7 @@
       <div class="min-h-0 flex-1 overflow-y-auto">
         {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
         {#if model.busy && model.job}
-          <div class="flex flex-col gap-3 p-4">
-            <Meter share={model.job.share} text={model.job.text} />
-            <Button tone="danger" onclick={() => model.cancel()}>Cancel</Button>
-          </div>
+          <Progress share={model.job.share} text={model.job.text} cancel={() => model.cancel()} />
         {:else if model.stale}
           <div class="flex flex-col gap-3 p-4">
             <Notice>Something has changed since this plan was made.</Notice>

@@ -1,6 +1,6 @@
 import {
   api,
-  ApiError,
+  orNone,
   type ReadingDetail,
   type Case,
   type DecisionDocument,
@@ -96,19 +96,13 @@ export class Planning extends Tracked {
   async #show() {
     const detail = this.detail;
     if (!detail) return;
-    const found = await api.plan(detail.id).catch((error: unknown) => {
-      if (error instanceof ApiError && error.status === 404) return null;
-      throw error;
-    });
+    const found = await orNone(api.plan(detail.id));
     this.plan = found?.document ?? null;
     this.asked = true;
     this.targetHash = found?.target_hash ?? null;
     this.stale = found?.stale ?? false;
     await this.#dress();
-    const decided = await api.decision(detail.id).catch((error: unknown) => {
-      if (error instanceof ApiError && error.status === 404) return null;
-      throw error;
-    });
+    const decided = await orNone(api.decision(detail.id));
     this.decision = decided?.document ?? null;
     this.decisionStale = decided?.stale ?? false;
     // First the side that is cut.

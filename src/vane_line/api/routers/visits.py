@@ -1,0 +1,59 @@
+"""The visit at the chair: steps, timers, notes, and when all will be over."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from fastapi import APIRouter, Header
+
+from vane_line.api.context import Ctx
+from vane_line.api.routers.readings import revision_of
+from vane_line.api.schemas import RevisionOut
+from vane_line.api.visit_schemas import (
+    EntryIn,
+    EntryOut,
+    NotesModel,
+    PlannedOut,
+    TimerOut,
+    VisitOut,
+)
+from vane_line.core.visit.steps import timers
+from vane_line.service import visiting
+from vane_line.store import cases, visits
+
+router = APIRouter(prefix="/api/cases/{case_id}/visit", tags=["visit"])
+
+
+@router.get("", operation_id="getVisit")
+def get_visit(ctx: Ctx, case_id: str) -> VisitOut:
+    """What was started and stopped in this visit, what still has to be done, and how long that takes."""
+    found = visiting.visit_of(ctx.db, case_id)
+    return VisitOut(
+        now=found.now, entries=[EntryOut(**asdict(e)) for e in found.entries],
+        planned=[
+            PlannedOut(**asdict(p.step), lasts_min=p.minutes, begins_min=p.begins_min, ends_min=p.ends_min,
+                       by_log=p.by_log, state=p.state)
+            for p in found.planned
+        ],
+        timers=[TimerOut(**asdict(t)) for t in timers()], seating=found.seating, minutes_left=found.minutes_left,
+        notes=NotesModel.model_validate(found.notes), notes_revision=found.notes_revision,
+    )  # fmt: skip
+
+
+@router.post("/entries", operation_id="startEntry", status_code=201)
+def start_entry(ctx: Ctx, case_id: str, body: EntryIn) -> EntryOut:
+    """Start a step or a timer."""
+    return EntryOut(**asdict(visiting.start(ctx.db, case_id, body.kind, body.name)))
+
+
+@router.post("/entries/{entry_id}/stop", operation_id="stopEntry")
+def stop_entry(ctx: Ctx, case_id: str, entry_id: str) -> EntryOut:
+    """Stop a step or a timer; one that is stopped stays as it was."""
+    return EntryOut(**asdict(visiting.stop(ctx.db, case_id, entry_id)))
+
+
+@router.put("/notes", operation_id="setVisitNotes")
+def set_notes(ctx: Ctx, case_id: str, body: NotesModel, if_match: str = Header()) -> RevisionOut:
+    """Write down materials, shade, ticks and what was adjusted; `If-Match` carries the revision that was read."""
+    cases.get_case(ctx.db, case_id)
+    return RevisionOut(revision=visits.add_notes(ctx.db, case_id, body.model_dump(), revision_of(if_match)))

@@ -1,0 +1,107 @@
+"""The visit of a case: its chair log, what still has to be done, and when that will be over."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from vane_line.core.tooth.anatomy import size_of
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.visit.steps import Planned, schedule, seating_order, steps, timers
+from vane_line.errors import InputError
+from vane_line.store import cases, visits
+from vane_line.store.database import Database
+from vane_line.store.visits import Entry
+
+PAUSE = timedelta(hours=6)  # after one as long another visit has begun
+SLIP_S = 30.0  # a step this short was started by mistake: it tells nothing of how long it takes
+LOG = 2000  # of the newest ended steps that durations are told by
+NAMES = {"step": {s.id for s in steps()}, "timer": {t.id for t in timers()}}
+
+
+@dataclass(frozen=True)
+class Visit:
+    """entries: of the visit that is under way, or of the last one; now: the server's clock."""
+
+    now: str
+    entries: list[Entry]
+    planned: list[Planned]
+    seating: list[str]
+    notes: dict[str, Any]
+    notes_revision: int
+
+    @property
+    def minutes_left(self) -> float:
+        """Until all is done."""
+        return self.planned[-1].ends_min if self.planned else 0.0
+
+
+def visit_of(db: Database, case_id: str, at: datetime | None = None) -> Visit:
+    """Raises NotFound."""
+    cases.get_case(db, case_id)
+    clock = at or datetime.now(UTC)
+    entries = this_visit(visits.entries_of(db, case_id), clock)
+    own = [e for e in entries if e.kind == "step"]
+    done = Counter(e.name for e in own if e.stopped_at is not None and _lasted_s(e, clock) >= SLIP_S)
+    running = {e.name: _lasted_s(e, clock) for e in own if e.stopped_at is None}
+    log: dict[str, list[float]] = {}
+    for entry in visits.ended_steps(db, LOG):
+        if (lasted := _lasted_s(entry, clock)) >= SLIP_S:
+            log.setdefault(entry.name, []).append(lasted)
+    sites = cases.sites_of(db, case_id)
+    revision, notes = visits.notes_of(db, case_id)
+    return Visit(
+        now=text_of(clock), entries=entries, planned=schedule(max(len(sites), 1), log, done, running),
+        seating=seating_order([(s.tooth, size_of(ToothNumber(s.tooth))[1]) for s in sites]), notes=notes,
+        notes_revision=revision,
+    )  # fmt: skip
+
+
+def start(db: Database, case_id: str, kind: str, name: str, at: datetime | None = None) -> Entry:
+    """Start a step or a timer. A step ends the one before it, but for those that run while the patient is away.
+
+    Raises NotFound, InputError for a name that there is none of.
+    """
+    cases.get_case(db, case_id)
+    if name not in NAMES[kind]:
+        raise InputError(f"There is no {kind} {name}; use one of {', '.join(sorted(NAMES[kind]))}.")
+    when = text_of(at or datetime.now(UTC))
+    away = {s.id for s in steps() if s.away}
+    with db.atomic():
+        if kind == "step" and name not in away:
+            for entry in visits.entries_of(db, case_id):
+                if entry.kind == "step" and entry.stopped_at is None and entry.name not in away:
+                    visits.stop_entry(db, case_id, entry.id, when)
+        return visits.add_entry(db, case_id, kind, name, when)
+
+
+def stop(db: Database, case_id: str, entry_id: str, at: datetime | None = None) -> Entry:
+    """Stop a step or a timer; one that is stopped stays as it was. Raises NotFound."""
+    return visits.stop_entry(db, case_id, entry_id, text_of(at or datetime.now(UTC)))
+
+
+def this_visit(entries: list[Entry], clock: datetime) -> list[Entry]:
+    """Those since the last long pause, oldest first; what runs belongs to it however long ago it was started."""
+    out: list[Entry] = []
+    later = clock
+    for entry in sorted(entries, key=lambda e: _ended(e, clock), reverse=True):
+        if later - _ended(entry, clock) > PAUSE:
+            break
+        out.append(entry)
+        later = min(later, datetime.fromisoformat(entry.started_at))
+    return sorted(out, key=lambda e: (e.started_at, e.id))
+
+
+def _ended(entry: Entry, clock: datetime) -> datetime:
+    return clock if entry.stopped_at is None else datetime.fromisoformat(entry.stopped_at)
+
+
+def _lasted_s(entry: Entry, clock: datetime) -> float:
+    return max((_ended(entry, clock) - datetime.fromisoformat(entry.started_at)).total_seconds(), 0.0)
+
+
+def text_of(when: datetime) -> str:
+    """As the store writes times."""
+    return when.astimezone(UTC).isoformat(timespec="milliseconds")

@@ -1,0 +1,120 @@
+"""The chair log with a clock of the test's own: nothing waits."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from vane_line.errors import Conflict, InputError, NotFound
+from vane_line.service import visiting
+from vane_line.store import cases, visits
+from vane_line.store.database import Database
+
+NINE = datetime(2026, 11, 27, 9, 0, tzinfo=UTC)
+
+
+@pytest.fixture
+def db() -> Database:
+    return Database(":memory:")
+
+
+@pytest.fixture
+def case_id(db: Database) -> str:
+    return cases.add_case(db, "SM-0500").id
+
+
+def after(minutes: float) -> datetime:
+    return NINE + timedelta(minutes=minutes)
+
+
+def test_a_step_ends_the_one_before_but_not_the_mill(db: Database, case_id: str) -> None:
+    """One key a step; what runs while the patient is away goes on beside."""
+    visiting.start(db, case_id, "step", "anaesthetic", NINE)
+    visiting.start(db, case_id, "step", "make", after(10))
+    visiting.start(db, case_id, "step", "cut", after(15))
+    visiting.start(db, case_id, "step", "check", after(27))
+    found = visiting.visit_of(db, case_id, after(30))
+    running = [e.name for e in found.entries if e.stopped_at is None]
+    assert running == ["make", "check"]
+    lasted = {e.name: (e.started_at, e.stopped_at) for e in found.entries}
+    assert lasted["anaesthetic"] == (visiting.text_of(NINE), visiting.text_of(after(15)))
+    state = {p.step.id: p.state for p in found.planned}
+    assert (state["anaesthetic"], state["cut"], state["check"], state["seat"]) == ("done", "done", "running", "ahead")
+    assert found.minutes_left > 0
+
+
+def test_timers_run_side_by_side_and_are_logged(db: Database, case_id: str) -> None:
+    """Started and stopped when they were; stopping again changes nothing."""
+    cord = visiting.start(db, case_id, "timer", "cord", NINE)
+    light = visiting.start(db, case_id, "timer", "light", after(1))
+    visiting.stop(db, case_id, light.id, after(1.5))
+    assert visiting.stop(db, case_id, light.id, after(9)).stopped_at == visiting.text_of(after(1.5))
+    found = visiting.visit_of(db, case_id, after(2))
+    assert [e.id for e in found.entries if e.stopped_at is None] == [cord.id]
+
+
+def test_what_runs_survives_a_restart(tmp_path: Path) -> None:
+    """The clock goes on while nobody serves it."""
+    path = tmp_path / "store.db"
+    first = Database(path)
+    case_id = cases.add_case(first, "SM-0501").id
+    visiting.start(first, case_id, "timer", "impression", NINE)
+    first.connection.close()
+    again = visiting.visit_of(Database(path), case_id, after(8))
+    assert [(e.name, e.started_at, e.stopped_at) for e in again.entries] == [
+        ("impression", visiting.text_of(NINE), None)
+    ]
+
+
+def test_another_day_is_another_visit(db: Database, case_id: str) -> None:
+    """What was done then is not done now; what still runs is not forgotten."""
+    visiting.start(db, case_id, "step", "cut", NINE)
+    visiting.start(db, case_id, "step", "check", after(20))
+    visiting.stop(db, case_id, visits.entries_of(db, case_id)[-1].id, after(30))
+    assert len(visiting.visit_of(db, case_id, after(60)).entries) == 2
+    assert visiting.visit_of(db, case_id, after(60 * 24)).entries == []
+    visiting.start(db, case_id, "timer", "cord", after(60 * 24))
+    assert [e.name for e in visiting.visit_of(db, case_id, after(60 * 30 + 1)).entries] == ["cord"]
+
+
+def test_durations_come_from_the_surgery_s_own_cases_and_slips_do_not_count(db: Database, case_id: str) -> None:
+    """Three cuts of nine minutes in other cases; one of ten seconds was a slip; the demo's are nobody's."""
+    for number in range(3):
+        other = cases.add_case(db, f"SM-06{number}").id
+        visiting.stop(db, other, visiting.start(db, other, "step", "cut", NINE).id, after(9))
+        visiting.stop(db, other, visiting.start(db, other, "step", "cut", after(20)).id, after(20.1))
+    made_up = cases.add_case(db, "SM-0699", demo=True).id
+    visiting.stop(db, made_up, visiting.start(db, made_up, "step", "cut", NINE).id, after(55))
+    cut = next(p for p in visiting.visit_of(db, case_id, after(90)).planned if p.step.id == "cut")
+    assert cut.by_log
+    assert cut.minutes == pytest.approx(9)
+
+
+def test_notes_are_revisions_and_nothing_is_overwritten(db: Database, case_id: str) -> None:
+    """Two who write at once: the second is told."""
+    assert visits.add_notes(db, case_id, {"shade": "A2"}, 0) == 1
+    with pytest.raises(Conflict, match="elsewhere"):
+        visits.add_notes(db, case_id, {"shade": "A3"}, 0)
+    assert visits.notes_of(db, case_id) == (1, {"shade": "A2"})
+
+
+def test_what_there_is_none_of_is_refused(db: Database, case_id: str) -> None:
+    """A step, a timer, an entry, a case."""
+    with pytest.raises(InputError, match="no step polka"):
+        visiting.start(db, case_id, "step", "polka", NINE)
+    with pytest.raises(NotFound):
+        visiting.stop(db, case_id, "nothing", NINE)
+    with pytest.raises(NotFound):
+        visiting.start(db, "nobody", "timer", "cord", NINE)
+
+
+def test_a_case_deleted_for_good_takes_its_log_along(db: Database, case_id: str) -> None:
+    """No row is left of it."""
+    visiting.start(db, case_id, "timer", "cord", NINE)
+    visits.add_notes(db, case_id, {"shade": "A2"}, 0)
+    cases.put_case(db, case_id, True)
+    cases.delete_case(db, case_id)
+    for table in ("visit_entries", "visit_notes"):
+        assert db.row(f"SELECT count(*) AS n FROM {table}")["n"] == 0  # type: ignore[index]

@@ -1,0 +1,52 @@
+"""The visit in the browser: steps by one key, timers that outlive a reload and stand on every screen, notes."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+from screen import MEASURING_MS, open_demo
+
+
+def test_steps_timers_and_notes_of_a_visit(page: Page) -> None:
+    """Started from the case's sheet; a timer runs out in real time; all is there again after a reload."""
+    open_demo(page)
+    expect(page.locator("aside li").first).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Visit", exact=True).click()
+    expect(page.get_by_text(re.compile("minutes to go"))).to_be_visible()
+    running = page.get_by_role("region", name="What is running")
+    expect(running).to_have_count(0)
+    page.keyboard.press("n")
+    expect(running).to_contain_text("Bite record and shade")
+    page.get_by_role("button", name="Start: Anaesthetic, and wait").click()
+    expect(running).to_contain_text("Anaesthetic, and wait")
+    expect(running).not_to_contain_text("Bite record")
+    page.get_by_role("button", name=re.compile("^Light, thin ceramic")).click()
+    page.get_by_role("button", name=re.compile("^Cord in the sulcus")).click()
+    expect(running.get_by_role("button", name=re.compile(r"Light, thin ceramic 0:\d\d left"))).to_be_visible()
+
+    page.get_by_role("button", name="Check", exact=True).click()  # on every screen of the case, and after a reload
+    expect(running).to_contain_text("Cord in the sulcus")
+    page.reload()
+    expect(running.get_by_role("button", name=re.compile(r"Cord in the sulcus 4:\d\d left"))).to_be_visible()
+    expect(running.get_by_role("button", name="Light, thin ceramic done")).to_be_visible(timeout=MEASURING_MS)
+    mute = running.get_by_role("button", name="No sound")
+    mute.click()
+    expect(mute).to_have_attribute("aria-pressed", "true")
+    for name in ("Light, thin ceramic", "Cord in the sulcus"):
+        running.get_by_role("button", name=re.compile(f"^{name}")).click()
+        expect(running.get_by_role("button", name=re.compile(f"^{name}"))).to_have_count(0)
+
+    running.get_by_role("link", name=re.compile("Anaesthetic")).click()
+    page.get_by_role("button", name="End: Anaesthetic, and wait").click()
+    expect(running).to_have_count(0)
+    page.get_by_label("allergies asked").check()
+    page.get_by_role("button", name="Add a material").click()
+    page.get_by_role("textbox", name="Material 1").fill("cement C-2")
+    page.get_by_label("Lot 1").fill("L-0417")
+    page.get_by_label("Shade").fill("A2")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_role("button", name="Kept")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Lot 1")).to_have_value("L-0417")
+    expect(page.get_by_label("allergies asked")).to_be_checked()

@@ -1,0 +1,1 @@
+export { default as Visit } from "./Visit.svelte";
