@@ -6,6 +6,7 @@ import base64
 import secrets
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from datetime import timedelta
 from pathlib import Path
 
 from fastapi import FastAPI, Request, Response
@@ -18,6 +19,7 @@ from vane_line.api.routers import cases, library, plans, readings, scans, visits
 from vane_line.api.settings import Settings
 from vane_line.errors import printable
 from vane_line.service.inbox import Inbox
+from vane_line.service.keeping import Keeper
 from vane_line.service.put_away import clear_old
 from vane_line.service.runner import Runner
 from vane_line.service.surgery import Surgery
@@ -32,13 +34,19 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     surgery = Surgery.open(store, settings.database, settings.limits)
     runner = Runner(surgery)
     inbox = Inbox(surgery, runner, settings.watched)
+    every = timedelta(hours=settings.backup_hours)
+    keeper = Keeper(store, settings.backups, every, settings.backups_kept) if settings.backups else None
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         clear_old(surgery)
         runner.start()
         inbox.start()
+        if keeper:
+            keeper.start()
         yield
+        if keeper:
+            keeper.stop()
         inbox.stop()
         runner.stop()
         surgery.close()

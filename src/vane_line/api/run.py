@@ -15,9 +15,10 @@ from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
 
 
-def serve(host: str | None, port: int | None, data: str | None, demo: bool) -> int:
+def serve(host: str | None, port: int | None, data: str | None, demo: bool, backup: str | None = None) -> int:
     """Run until stopped. Listening beyond this machine needs a password."""
-    given: dict[str, Any] = {"host": host, "port": port, "data": Path(data) if data else None}
+    given: dict[str, Any] = {"host": host, "port": port, "data": Path(data) if data else None,
+                             "backups": Path(backup) if backup else None}  # fmt: skip
     settings = Settings(**{k: v for k, v in given.items() if v is not None})
     if not settings.only_this_machine and not settings.password:
         settings = settings.model_copy(update={"password": secrets.token_urlsafe(9)})

@@ -23,6 +23,9 @@ class Settings(BaseSettings):
     inbox: Path | None = None  # the folder that the scanner drops files into; `inbox` in the data folder unless given
     max_upload_bytes: int = MAX_BYTES
     max_triangles: int = MAX_TRIANGLES
+    backups: Path | None = None  # the folder that the store is backed up into while the server runs; none unless given
+    backup_hours: float = 24.0
+    backups_kept: int = 14
     names: str = ""  # by which other machines may call this one, beside its own name and addresses; commas between
 
     @property
