@@ -79,7 +79,7 @@ def verify(path: Path) -> dict[str, Any]:
 
 
 def restore(path: Path, database: Path, replace: bool = False) -> Kept:
-    """A backup as the store at `database`. A store that holds cases is only replaced with `replace`, and then put aside.
+    """A backup as the store at `database`. One that holds cases is only replaced with `replace`, and then put aside.
 
     Nobody may have it open meanwhile. Raises BadOption with what is wrong; the store that was there is then unchanged.
     """
