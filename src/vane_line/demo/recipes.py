@@ -57,9 +57,9 @@ def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
     """36 for a lithium disilicate crown, cut a little timidly; the second attempt mends most of it."""
     first = attempt == 1
     depth = {
-        "mesiofacial": 1.68, "distofacial": 1.45, "distal": 1.45, "mesiolingual": 1.45 if first else 1.56,
-        "distolingual": 0.0 if first else 1.40, "central-groove": 1.40 if first else 1.48,
-        "facial-groove": 0.66 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
+        "mesiofacial": 1.84, "distofacial": 1.57, "distal": 1.50, "mesiolingual": 1.54 if first else 1.58,
+        "distolingual": 0.1 if first else 1.40, "central-groove": 1.55 if first else 1.62,
+        "facial-groove": 0.76 if first else 1.35, "lingual-groove": 1.35, "marginal-ridge": 1.35, "other": 1.4,
     }  # fmt: skip
     height = following_papillae(1.35)
     taper = constant(6.0)
