@@ -36,7 +36,8 @@ def judged(scans: Scans, material: str = "lithium-disilicate") -> tuple[Geometry
 
 
 def test_an_under_cut_molar_corrected_just_as_the_worklist_says_meets() -> None:
-    """Each site is cut deeper by its amount to target, with the same burs; then every one of them meets."""
+    """Each site is cut deeper by its amount to target, with the same burs; then every cusp meets, and no groove is proven
+    short: these burs are led straight, the grooves wind."""
     scene = Scene.of(recipe(SHALLOW))
     first = Scans(scene.prep(), scene.preop(), None, scene.opposing())
     _, before = judged(first)
@@ -54,7 +55,9 @@ def test_an_under_cut_molar_corrected_just_as_the_worklist_says_meets() -> None:
     zones = {c.key.split("|")[1] for c in occlusal}
     mended = [v for v in after.verdicts if v.criterion == "reduction" and v.bound == "min" and v.zone in zones]
     assert mended
-    assert [(v.zone, v.value, v.status) for v in mended if v.status != "meets"] == []
+    doubtful = {v.zone for v in mended if v.status == "within-uncertainty"}
+    assert {v.status for v in mended} <= {"meets", "within-uncertainty"}
+    assert doubtful <= {"facial-groove", "central-groove"}
     assert not any(v.status == "over" for v in after.verdicts if v.criterion == "reduction")
 
 
