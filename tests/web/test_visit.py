@@ -44,7 +44,7 @@ def test_steps_timers_and_notes_of_a_visit(page: Page) -> None:
     page.get_by_role("button", name="Add a material").click()
     page.get_by_role("textbox", name="Material 1").fill("cement C-2")
     page.get_by_label("Lot 1").fill("L-0417")
-    page.get_by_label("Shade").fill("A2")
+    page.get_by_role("textbox", name="Shade").fill("A2")
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_role("button", name="Kept")).to_be_visible()
     page.reload()
