@@ -23,6 +23,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.burs import OcclusalCut
 from vane_line.demo.cases import MadeCase, write_case
 from vane_line.demo.recipes import (
     lower_lateral_incisor,
@@ -101,8 +102,10 @@ def tipped_files(tipped_case: MadeCase, tmp_path_factory: pytest.TempPathFactory
 @pytest.fixture(scope="session")
 def other_teeth() -> dict[str, MadeCase]:
     """Sound preparations on other teeth, sides and jaws, coarser and in other units."""
+    # Straight strokes leave the side of a convex cusp short: cut a little deeper all over, it is not.
+    even = OcclusalCut({"other": 1.7})
     recipes = {
-        "16": sound_recipe("16", "zirconia", seed=16),
+        "16": sound_recipe("16", "zirconia", seed=16, occlusal=even),
         "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4, tooth_scale=0.95),
     }
     return {
