@@ -109,7 +109,7 @@ def other_teeth() -> dict[str, MadeCase]:
         "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4, tooth_scale=0.95),
     }
     return {
-        tooth: kept_case(f"sound-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+        tooth: kept_case(f"even-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
         for tooth, recipe in recipes.items()
     }
 
