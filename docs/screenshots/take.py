@@ -105,19 +105,24 @@ def pins(page: Page) -> None:
     rest(page)
 
 
-def path(page: Page) -> None:
-    """The tipped molar, its path dragged towards upright and not let go."""
-    opened(page, "SM-0212", "blocked")
-    rest(page)
-    page.keyboard.press("r")
+def visit(page: Page) -> None:
+    """The first molar's visit: a step under way, two timers beside it."""
+    case(page)
+    page.get_by_role("button", name="Visit", exact=True).click()
+    page.get_by_role("button", name="Start: Cut").click()
+    for timer in ("Cord in the sulcus", "Primer"):
+        page.get_by_role("button", name=re.compile(f"^{timer}")).first.click()
+    page.get_by_role("region", name="What is running").get_by_text("Primer").wait_for()
     page.wait_for_timeout(1500)
-    ring, rose = page.get_by_role("slider").bounding_box(), page.get_by_role("group", name="Taper by").bounding_box()
-    assert ring is not None
-    assert rose is not None
-    page.mouse.move(ring["x"] + ring["width"] / 2, ring["y"] + ring["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(rose["x"] + rose["width"] / 2, rose["y"] + rose["height"] / 2, steps=8)
-    rest(page)
+
+
+def unvisit(page: Page) -> None:
+    """What a picture of the visit started is ended again."""
+    page.get_by_role("button", name="End: Cut").click()
+    running = page.get_by_role("region", name="What is running").get_by_role("button", name=re.compile("left|done"))
+    while running.count():
+        running.first.click()
+        page.wait_for_timeout(500)
 
 
 def plan(code: str, *presses: str) -> Callable[[Page], None]:
@@ -214,16 +219,16 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "finish-line": keys("4", "r", "o"),
     "section": keys("n", "s"),
     "by-hand": keys("4", "o"),
-    "path": path,
     "pins": pins,
     "onlay": onlay,
     "veneer": veneer,
     "to-do": keys("w"),
-    "plan": plan("SM-0147", "f"),
+    "plan": plan("SM-0274"),
     "child-crown": child_crown,
     "try": tried,
     "standards": standards,
     "two-sheets": keys("c", "o"),
+    "visit": visit,
 }
 
 
@@ -251,6 +256,8 @@ def main() -> None:
                     page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
                     VIEWS[name](page)
                     page.screenshot(path=args.out / f"{name}.png")
+                    if name == "visit":
+                        unvisit(page)
                     page.context.close()
                 browser.close()
         finally:

@@ -3,12 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 from typing import Any
-
-from vane_line.errors import BadOption
-
-MB = 1_000_000
 
 
 def add_parser(commands: Any) -> None:
@@ -25,29 +20,14 @@ def add_parser(commands: Any) -> None:
 
 
 def run_backup(args: argparse.Namespace) -> int:
-    from vane_line.store.backup import back_up
-    from vane_line.store.database import Database
+    from vane_line.api.keep import back_up
 
-    if args.keep is not None and args.keep < 1:
-        raise BadOption("keep: give 1 or more.")
-    database = _database(args.data)
-    if not database.exists():
-        raise BadOption(f"{database}: there is no store there; say where with --data.")
-    kept = back_up(Database(database), Path(args.to), args.keep)
-    print(f"{kept.path}: {kept.cases} cases, {kept.size / MB:.1f} MB, read again and whole.")
+    print(back_up(args.data, args.to, args.keep))
     return 0
 
 
 def run_restore(args: argparse.Namespace) -> int:
-    from vane_line.store.backup import restore
+    from vane_line.api.keep import restore
 
-    database = _database(args.data)
-    kept = restore(Path(args.file), database, args.replace)
-    print(f"{database}: {kept.cases} cases as of {kept.made_at}, every scan as its hash says.")
+    print(restore(args.data, args.file, args.replace))
     return 0
-
-
-def _database(data: str | None) -> Path:
-    from vane_line.api.settings import Settings
-
-    return (Settings(data=Path(data)) if data else Settings()).database
