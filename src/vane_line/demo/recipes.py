@@ -90,7 +90,7 @@ def tipped_second_molar(seed: int = 47) -> Recipe:
         code="SM-0212",
         tooth="47",
         material="zirconia",
-        occlusal=OcclusalCut({"other": 1.4}),
+        occlusal=OcclusalCut({"other": 1.6}),
         axial=AxialCut(following_papillae(0.85, 0.35), constant(0.85), taper, tip_radius_mm=0.35),
         scan=ScanSettings(seed=seed),
         earlier_seed=seed,
@@ -144,7 +144,7 @@ def worn_premolar(seed: int = 15) -> Recipe:
 def wide_first_molar_onlay(seed: int = 46) -> Recipe:
     """46, mesio-occlusal onlay in lithium disilicate: the facial cusps covered, a thin mesiolingual one standing, a
     box too near to the neighbour, and a wall that hangs over."""
-    floor, box = 3.6, 2.45
+    floor, box = 3.38, 2.45
     return Recipe(
         code="SM-0260",
         tooth="46",
@@ -157,7 +157,7 @@ def wide_first_molar_onlay(seed: int = 46) -> Recipe:
                 Stroke(((0.445, -0.04), (0.445, 0.05)), 1.0, box),
                 Stroke(((0.58, -0.04), (0.58, 0.05)), 1.0, box),
             ),
-            covers=(Cover(1.9, -0.44, 0.60, 1),),
+            covers=(Cover(2.0, -0.44, 0.60, 1),),
         ),
         bridging_mm=0.10,
         scan=ScanSettings(seed=seed),
