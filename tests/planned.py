@@ -32,12 +32,16 @@ def planned_case(tooth: str, standard: Standard, seed: int, **more: object) -> t
     """A plan made on the scan before cutting, and the scans of the case cut as it says."""
     scene = Scene.of(_recipe(tooth, standard.material, seed))
     preop, opposing = scene.preop(), scene.opposing()
+    plan = make_plan(preop, opposing, PlanOptions(pointed_at(tooth, scene, **more)), standard, generic())
+    return plan, Scans(Scene.of(as_planned(plan, scene)).prep(), preop, None, opposing)
+
+
+def pointed_at(tooth: str, scene: Scene, **more: object) -> Options:
+    """The tooth shown by a point on it, its facial side marked, as on the screen."""
     middle = np.array([[0.0, 0.0, scene.mine.tooth.size[0] / 2]])
     near = move(scene.to_preop, scene.mine.to_arch(middle))[0]
     facial = scene.to_preop[:3, :3] @ scene.mine.rotation()[:, 1]
-    options = Options(ToothNumber(tooth), near=near, facial=facial, **more)  # type: ignore[arg-type]
-    plan = make_plan(preop, opposing, PlanOptions(options), standard, generic())
-    return plan, Scans(Scene.of(as_planned(plan, scene)).prep(), preop, None, opposing)
+    return Options(ToothNumber(tooth), near=near, facial=facial, **more)  # type: ignore[arg-type]
 
 
 def _recipe(tooth: str, material: str, seed: int) -> Recipe:

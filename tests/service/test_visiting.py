@@ -10,7 +10,7 @@ import pytest
 from vane_line.errors import Conflict, InputError, NotFound
 from vane_line.service import visiting
 from vane_line.store import cases, visits
-from vane_line.store.database import Database
+from vane_line.store.database import Database, text_of
 
 NINE = datetime(2026, 11, 27, 9, 0, tzinfo=UTC)
 
@@ -39,7 +39,7 @@ def test_a_step_ends_the_one_before_but_not_the_mill(db: Database, case_id: str)
     running = [e.name for e in found.entries if e.stopped_at is None]
     assert running == ["make", "check"]
     lasted = {e.name: (e.started_at, e.stopped_at) for e in found.entries}
-    assert lasted["anaesthetic"] == (visiting.text_of(NINE), visiting.text_of(after(15)))
+    assert lasted["anaesthetic"] == (text_of(NINE), text_of(after(15)))
     state = {p.step.id: p.state for p in found.planned}
     assert (state["anaesthetic"], state["cut"], state["check"], state["seat"]) == ("done", "done", "running", "ahead")
     assert found.minutes_left > 0
@@ -50,7 +50,7 @@ def test_timers_run_side_by_side_and_are_logged(db: Database, case_id: str) -> N
     cord = visiting.start(db, case_id, "timer", "cord", NINE)
     light = visiting.start(db, case_id, "timer", "light", after(1))
     visiting.stop(db, case_id, light.id, after(1.5))
-    assert visiting.stop(db, case_id, light.id, after(9)).stopped_at == visiting.text_of(after(1.5))
+    assert visiting.stop(db, case_id, light.id, after(9)).stopped_at == text_of(after(1.5))
     found = visiting.visit_of(db, case_id, after(2))
     assert [e.id for e in found.entries if e.stopped_at is None] == [cord.id]
 
@@ -63,9 +63,7 @@ def test_what_runs_survives_a_restart(tmp_path: Path) -> None:
     visiting.start(first, case_id, "timer", "impression", NINE)
     first.connection.close()
     again = visiting.visit_of(Database(path), case_id, after(8))
-    assert [(e.name, e.started_at, e.stopped_at) for e in again.entries] == [
-        ("impression", visiting.text_of(NINE), None)
-    ]
+    assert [(e.name, e.started_at, e.stopped_at) for e in again.entries] == [("impression", text_of(NINE), None)]
 
 
 def test_another_day_is_another_visit(db: Database, case_id: str) -> None:

@@ -31,7 +31,7 @@ def ridges(tips: Tips, length: float, md: float, fl: float, middle: float, molar
     marginal = length - MARGINAL_DROP_MM[molar]
     for side, sign in ((facial, 1.0), (lingual, -1.0)):
         for k, (_, tip) in enumerate(side):
-            out += _cusp(tip, (0.30 * tip[0], middle + 0.05 * sign * fl), floor, sign)
+            out += _cusp(tip, _foot(tip, middle, fl, sign), floor, sign)
             for step in (-1, 1):
                 other = side[k + step][1] if 0 <= k + step < len(side) else None
                 out.append(_along(tip, other, step, md, marginal))
@@ -64,8 +64,13 @@ def grooves(tips: Tips, length: float, md: float, fl: float, middle: float, mola
             out.append(Groove(way, FISSURE_MM * np.linspace(0.85, 0.1, 9)))
     for side, sign in ((facial, 1.0), (lingual, -1.0)):
         for _, tip in side:
-            out += _beside(tip, (0.30 * tip[0], middle + 0.05 * sign * fl))
+            out += _beside(tip, _foot(tip, middle, fl, sign))
     return out
+
+
+def _foot(tip: tuple[float, float, float], middle: float, fl: float, sign: float) -> tuple[float, float]:
+    """Where a cusp's triangular ridge ends, by the central groove."""
+    return 0.30 * tip[0], middle + 0.05 * sign * fl
 
 
 def _beside(tip: tuple[float, float, float], end: tuple[float, float]) -> list[Groove]:

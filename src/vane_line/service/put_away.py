@@ -8,6 +8,7 @@ from vane_line.errors import Conflict
 from vane_line.service.runner import Runner
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, jobs
+from vane_line.store.database import text_of
 from vane_line.store.sweep import sweep
 
 KEPT_DAYS = 30
@@ -52,7 +53,7 @@ def clear_old(surgery: Surgery, now: datetime | None = None) -> int:
     """Delete for good what was put away over KEPT_DAYS ago; returns how many cases and attempts went."""
     before = (now or datetime.now(UTC)) - timedelta(days=KEPT_DAYS)
     with surgery.db.atomic():
-        gone = cases.delete_put_away(surgery.db, before.isoformat(timespec="milliseconds"))
+        gone = cases.delete_put_away(surgery.db, text_of(before))
         if gone:
             sweep(surgery.db)
     return gone

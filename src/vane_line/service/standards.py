@@ -99,8 +99,8 @@ def find_sequence(
         if sequence_id not in found:
             raise NotFound(f"There is no sequence {sequence_id}.")
         return found[sequence_id]
-    usual = next((found[name] for name in USUAL if found[name].serves(tooth, restoration)), None)
-    fitting = usual or next((s for s in found.values() if s.serves(tooth, restoration)), None)
+    usual_first = (*(found[name] for name in USUAL), *found.values())
+    fitting = next((s for s in usual_first if s.serves(tooth, restoration)), None)
     if fitting is None:
         raise NotFound(f"There is no order of work for a {kinds.of(restoration).title} yet.")
     return fitting

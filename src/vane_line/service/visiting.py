@@ -12,7 +12,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.visit.steps import Planned, schedule, seating_order, steps, timers
 from vane_line.errors import InputError
 from vane_line.store import cases, visits
-from vane_line.store.database import Database
+from vane_line.store.database import Database, text_of
 from vane_line.store.visits import Entry
 
 PAUSE = timedelta(hours=6)  # after one as long another visit has begun
@@ -100,8 +100,3 @@ def _ended(entry: Entry, clock: datetime) -> datetime:
 
 def _lasted_s(entry: Entry, clock: datetime) -> float:
     return max((_ended(entry, clock) - datetime.fromisoformat(entry.started_at)).total_seconds(), 0.0)
-
-
-def text_of(when: datetime) -> str:
-    """As the store writes times."""
-    return when.astimezone(UTC).isoformat(timespec="milliseconds")

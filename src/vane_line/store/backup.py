@@ -11,15 +11,15 @@ import json
 import shutil
 import sqlite3
 import zipfile
-import zlib
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any, cast
 
 from vane_line.errors import BadOption, StoreError
+from vane_line.store import blobs
 from vane_line.store.database import MIGRATIONS, Database, now
 
 SCHEMA = "vane-line/backup/1"
@@ -73,7 +73,7 @@ def backups(folder: Path) -> list[Path]:
 def verify(path: Path) -> dict[str, Any]:
     """The manifest of a backup whose bytes are those that were written. Raises BadOption with what is wrong."""
     with _opened(path) as (manifest, store):
-        if _sha256(store) != manifest["sha256"]:
+        if hashlib.file_digest(store, "sha256").hexdigest() != manifest["sha256"]:
             raise BadOption(BROKEN.format(path.name, "its bytes are not those that were written"))
     return manifest
 
@@ -125,7 +125,8 @@ def _manifest(store: Path) -> dict[str, Any]:
     with closing(sqlite3.connect(store)) as db, store.open("rb") as data:
         tables = [r[0] for r in db.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY name")]
         return {
-            "schema": SCHEMA, "made_at": now(), "bytes": store.stat().st_size, "sha256": _sha256(data),
+            "schema": SCHEMA, "made_at": now(), "bytes": store.stat().st_size,
+            "sha256": hashlib.file_digest(data, "sha256").hexdigest(),
             "migrations": [r[0] for r in db.execute("SELECT number FROM migrations ORDER BY number")],
             "rows": {t: db.execute(f'SELECT count(*) FROM "{t}"').fetchone()[0] for t in tables},
         }  # fmt: skip
@@ -133,15 +134,12 @@ def _manifest(store: Path) -> dict[str, Any]:
 
 def _check_store(path: Path, name: str) -> None:
     """SQLite's own check, and every stored scan against its hash. Raises BadOption."""
-    with closing(sqlite3.connect(path)) as db:
-        told = db.execute("PRAGMA integrity_check").fetchone()[0]
+    with closing(Database(path, read_only=True)) as db:
+        told = db.rows("PRAGMA integrity_check")[0][0]
         if told != "ok":
             raise BadOption(BROKEN.format(name, told))
-        for (digest,) in db.execute("SELECT hash FROM blobs").fetchall():
-            found = hashlib.sha256()
-            for (chunk,) in db.execute("SELECT data FROM chunks WHERE hash = ? ORDER BY number", (digest,)):
-                found.update(zlib.decompress(chunk))
-            if found.hexdigest() != digest:
+        for row in db.rows("SELECT hash FROM blobs"):
+            if hashlib.sha256(blobs.get(db, row["hash"])).hexdigest() != row["hash"]:
                 raise BadOption(BROKEN.format(name, "a scan in it is not what was stored"))
 
 
@@ -167,13 +165,12 @@ def _fold(database: Path) -> None:
 
 
 @contextmanager
-def _opened(path: Path) -> Iterator[tuple[dict[str, Any], BinaryIO]]:
+def _opened(path: Path) -> Iterator[tuple[dict[str, Any], zipfile.ZipExtFile]]:
     """Its manifest and its store to read. Raises BadOption where it is no backup."""
     try:
         with zipfile.ZipFile(path) as file:
-            if sorted(file.namelist()) != sorted([MANIFEST, STORE]):
-                raise BadOption(NOT_OURS.format(path.name, SUFFIX))
-            if file.getinfo(MANIFEST).file_size > MOST_MANIFEST_BYTES:
+            known = sorted(file.namelist()) == [MANIFEST, STORE]
+            if not known or file.getinfo(MANIFEST).file_size > MOST_MANIFEST_BYTES:
                 raise BadOption(NOT_OURS.format(path.name, SUFFIX))
             manifest = json.loads(file.read(MANIFEST))
             if not isinstance(manifest, dict) or manifest.get("schema") != SCHEMA:
@@ -181,15 +178,8 @@ def _opened(path: Path) -> Iterator[tuple[dict[str, Any], BinaryIO]]:
             if file.getinfo(STORE).file_size != manifest["bytes"]:
                 raise BadOption(BROKEN.format(path.name, "its length is not the one that was written"))
             with file.open(STORE) as store:
-                yield manifest, store  # type: ignore[misc]
+                yield manifest, cast(zipfile.ZipExtFile, store)
     except FileNotFoundError as error:
         raise BadOption(f"{path}: there is no such file.") from error
     except (zipfile.BadZipFile, EOFError, ValueError, KeyError, NotImplementedError) as error:
         raise BadOption(NOT_OURS.format(path.name, SUFFIX)) from error
-
-
-def _sha256(data: BinaryIO) -> str:
-    found = hashlib.sha256()
-    while chunk := data.read(CHUNK_BYTES):
-        found.update(chunk)
-    return found.hexdigest()

@@ -24,7 +24,12 @@ def new_id() -> str:
 
 def now() -> str:
     """UTC, ISO 8601."""
-    return datetime.now(UTC).isoformat(timespec="milliseconds")
+    return text_of(datetime.now(UTC))
+
+
+def text_of(when: datetime) -> str:
+    """A moment as the store writes it."""
+    return when.astimezone(UTC).isoformat(timespec="milliseconds")
 
 
 class Database:

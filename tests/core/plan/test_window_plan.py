@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 import pytest
 from long import first
+from planned import pointed_at
 
 from vane_line.core.burs import generic
 from vane_line.core.case import measure
@@ -48,12 +49,7 @@ def scene(tooth: str, seed: int) -> Scene:
 
 
 def options(tooth: str, there: Scene) -> Options:
-    """Pointed at, with its facial side marked, as on the screen."""
-    middle = np.array([[0.0, 0.0, there.mine.tooth.size[0] / 2]])
-    return Options(
-        ToothNumber(tooth), near=move(there.to_preop, there.mine.to_arch(middle))[0],
-        facial=there.to_preop[:3, :3] @ there.mine.rotation()[:, 1], restoration="veneer",
-    )  # fmt: skip
+    return pointed_at(tooth, there, restoration="veneer")
 
 
 @cache

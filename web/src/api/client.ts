@@ -88,6 +88,10 @@ async function open<T>(call: Promise<Answer<T>>): Promise<T> {
 }
 
 /** An edit's address, on top of the revision that was read. */
+/** What went wrong, as a sentence. */
+export const sentenceOf = (error: unknown): string =>
+  error instanceof Error ? error.message : String(error);
+
 /** What is asked for, or null where there is none (yet). */
 export const orNone = <T>(asked: Promise<T>): Promise<T | null> =>
   asked.catch((error: unknown) => {

@@ -1,4 +1,4 @@
-import { api, watchJob, type Job } from "../api/client";
+import { api, watchJob, type Job, sentenceOf } from "../api/client";
 
 /** What every screen with a case on the sheet has: the job under way, and the sentence on what went wrong. */
 export class Tracked {
@@ -40,6 +40,6 @@ export class Tracked {
   }
 
   protected say(error: unknown) {
-    this.error = error instanceof Error ? error.message : String(error);
+    this.error = sentenceOf(error);
   }
 }

@@ -1,3 +1,4 @@
+import { sentenceOf } from "../api/client";
 /** The last thing that was put away, and the way back; stays until it is used, waved off or followed by another. */
 class Undo {
   text = $state("");
@@ -17,7 +18,7 @@ class Undo {
       await back();
       this.drop();
     } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
+      this.error = sentenceOf(error);
     }
   }
 

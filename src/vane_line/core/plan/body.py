@@ -26,8 +26,7 @@ def grid_about(local: Floats, low_mm: float) -> tuple[list[Floats], Floats]:
 
 def root_of(azimuth_deg: Floats, radius: Floats, ledge: Floats, line: PlannedLine) -> Floats:
     """(N,) how far places lie outside the plain root that follows the line, `ledge` over it."""
-    edge = np.interp(azimuth_deg, line.azimuth_deg, line.radius, period=360)
-    return np.asarray(radius - (edge + ROOT_SLOPE * np.minimum(ledge, 0.0)))
+    return np.asarray(radius - (line.at(azimuth_deg, line.radius) + ROOT_SLOPE * np.minimum(ledge, 0.0)))
 
 
 def smooth_max(a: Floats, b: Floats, k: float) -> Floats:

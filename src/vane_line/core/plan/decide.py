@@ -170,17 +170,14 @@ class Crown:
 def _cells(ground: Ground) -> tuple[Floats, Bools]:
     """(N, 3) middles of the grid's cells round the tooth, and which (N,) lie over the finish line."""
     axes, line = ground.axes, ground.line
-    off = ground.tooth.surface.vertices - axes.origin
-    local = np.stack([off @ axes.zero, off @ axes.quarter, off @ axes.up], axis=1)
+    local = axes.local(ground.tooth.surface.vertices)
     low, high = local.min(axis=0) - SPARE_MM, local.max(axis=0) + SPARE_MM
     low[2] = float(line.height.min())
     block = np.meshgrid(
         *(np.arange(a + CELL_MM / 2, b, CELL_MM) for a, b in zip(low, high, strict=True)), indexing="ij"
     )
     cells = np.stack([g.ravel() for g in block], axis=1)
-    points = axes.origin + cells[:, :1] * axes.zero + cells[:, 1:2] * axes.quarter + cells[:, 2:] * axes.up
-    azimuth = np.degrees(np.arctan2(cells[:, 1], cells[:, 0])) % 360
-    return points, cells[:, 2] > np.interp(azimuth, line.azimuth_deg, line.height, period=360)
+    return axes.world(cells), cells[:, 2] > line.at(axes.azimuth_of(cells), line.height)
 
 
 def _inside(surface: Surface, points: Floats, over: Bools, axes: Axes) -> Bools:

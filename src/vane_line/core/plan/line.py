@@ -41,6 +41,10 @@ class PlannedLine:
         """(A, 3)."""
         return self.rings.axes.places(self.azimuth_deg, self.radius, self.height)
 
+    def at(self, azimuth_deg: Floats, field: Floats) -> Floats:
+        """A field (A,) of the line interpolated at azimuths."""
+        return np.asarray(np.interp(azimuth_deg, self.azimuth_deg, field, period=360))
+
 
 @dataclass(frozen=True)
 class Capture:
@@ -98,7 +102,7 @@ def capture_plan(line: PlannedLine, axes: Axes, neighbours: Floats, above_gingiv
     room = np.full(len(line.azimuth_deg), np.inf)
     if len(neighbours):
         azimuth, radius, height = axes.cylinder(neighbours)
-        band = height > np.interp(azimuth, line.azimuth_deg, line.height, period=360) + ROOM_BAND_MM[0] - 1.0
+        band = height > line.at(azimuth, line.height) + ROOM_BAND_MM[0] - 1.0
         for k, a in enumerate(line.azimuth_deg):
             near = band & (degrees_apart(azimuth, a) < 6)
             if near.any():

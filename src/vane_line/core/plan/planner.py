@@ -191,8 +191,10 @@ def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None
     preop, opposing = ground.preop, ground.opposing
     scans = {"preop": preop, "mockup": ground.mockup, "opposing": opposing}
     exact = Alignment(np.eye(4), 0.0, 0.0, None, 0.0, True)
-    options, centre = replace(plan.options.case, opening=None, near=ground.middle), _face_middle(target, ground)
-    if points is not None:
+    options = replace(plan.options.case, opening=None, near=ground.middle)
+    if points is None:
+        centre = _face_middle(target, ground)
+    else:
         known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
         options = replace(options, path=plan.axes.up, line=known)
         centre = points.mean(axis=0) + 2.0 * plan.axes.up
@@ -224,8 +226,8 @@ def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None
 
 def _face_middle(target: Surface, ground: Ground) -> Floats:
     """(3,) the middle of what a target takes off the tooth."""
-    away = -ground.tooth.surface.gap(target.vertices)
-    return np.asarray(target.vertices[away > CUT_MM].mean(axis=0)) if (away > CUT_MM).any() else ground.middle
+    cut = target.vertices[-ground.tooth.surface.gap(target.vertices) > CUT_MM]
+    return np.asarray(cut.mean(axis=0)) if len(cut) else ground.middle
 
 
 def _ways_out(judged: Judgement) -> list[tuple[Verdict, str]]:

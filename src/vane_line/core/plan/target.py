@@ -88,8 +88,7 @@ def _rounded(value: Floats, grid: list[Floats], local: Floats, axes: Axes, line:
     band = (inner > -0.4) & (inner < 0.4)
     grown = np.where(inner < 0, -9.0, 9.0)
     grown[band] = core.signed_distance(axes.world(local[band]))[0] - ROUND_MM
-    azimuth = np.degrees(np.arctan2(local[:, 0], local[:, 1])) % 360
-    level = np.interp(azimuth, line.azimuth_deg, line.height, period=360)
+    level = line.at(axes.azimuth_of(local), line.height)
     return np.where(local[:, 2] > level + ROUND_ABOVE_MM, np.maximum(flat, grown), flat).reshape(value.shape)
 
 
@@ -97,16 +96,12 @@ def _outside(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, fron
     """(N,) how far points (mesial, facial, occlusal) lie outside the target; negative within."""
     line = target.line
     x, y, height = local.T
-    azimuth, radius = np.degrees(np.arctan2(x, y)) % 360, np.hypot(x, y)
-
-    def at(field: Floats) -> Floats:
-        return np.asarray(np.interp(azimuth, line.azimuth_deg, field, period=360))
-
-    edge, level, fillet = at(line.radius), at(line.height), at(target.fillet_mm)
+    azimuth, radius = axes.azimuth_of(local), np.hypot(x, y)
+    edge, level, fillet = (line.at(azimuth, field) for field in (line.radius, line.height, target.fillet_mm))
     slope = np.tan(np.radians(target.taper_deg))
     # The width is measured along the line's normal, the profile runs along the radius.
     cosine = 1 / np.hypot(1, np.gradient(line.radius, np.radians(line.azimuth_deg)) / line.radius)
-    foot = edge - at(target.width_mm / cosine)
+    foot = edge - line.at(azimuth, target.width_mm / cosine)
     wall = (radius - (foot - (height - level) * slope)) * np.cos(np.radians(target.taper_deg))
     ledge = height - level
     corner = fillet - np.hypot(np.maximum(fillet - wall, 0), np.maximum(fillet - ledge, 0))

@@ -84,10 +84,9 @@ class Profile:
             ends = [float(np.median(y[here][np.argsort(sign * x[here])[-4:]])) for sign in (1, -1)]
             rows.append([*ends, float(np.quantile(y[here], 0.98)), float(np.ptp(x[here])) / 2])
         found = np.array(rows)
-        found = found[np.isfinite(found).all(axis=1)]
-        level = level[np.isfinite(np.array(rows)).all(axis=1)]
-        mesial, distal, face, half = (gaussian_filter1d(c, 2.0, mode="nearest") for c in found.T)
-        return cls(level, (mesial, distal), face, half)
+        known = np.isfinite(found).all(axis=1)
+        mesial, distal, face, half = (gaussian_filter1d(c, 2.0, mode="nearest") for c in found[known].T)
+        return cls(level[known], (mesial, distal), face, half)
 
     def at(self, values: Floats, z: Floats) -> Floats:
         """Values by level at heights (N,)."""
@@ -134,10 +133,10 @@ def window_body(tooth: Surface, finished: Surface, axes: Axes, shape: WindowPlan
     line = shape.line
     points = np.concatenate([tooth.vertices, line.points()])
     grid, local = grid_about(axes.local(points), float(line.height.min()))
-    azimuth, radius, height = axes.cylinder(axes.world(local))
-    near = radius < np.interp(azimuth, line.azimuth_deg, line.radius, period=360) + REACH_MM
-    here, ledge = local[near], _over(line, azimuth, height)[near]
-    world = axes.world(here)
+    azimuth, radius = axes.azimuth_of(local), np.hypot(local[:, 0], local[:, 1])
+    near = radius < line.at(azimuth, line.radius) + REACH_MM
+    here, cutting = local[near], _Cutting(tooth, finished, axes, shape)
+    ledge, world = cutting.ledge(here), axes.world(here)
     root = root_of(azimuth[near], radius[near], ledge, line)
     signed, face, place = tooth.signed_distance(world)
     rim, foot = tooth.at_rim(face, place), axes.local(place)
@@ -152,13 +151,8 @@ def window_body(tooth: Surface, finished: Surface, axes: Axes, shape: WindowPlan
     # Beyond its border a surface tells no side: what lies there is deep.
     own, over = (np.where(far, -np.abs(off), off) for off, far in ((signed, rim), deep))
     value = np.full(len(local), FAR_MM)
-    value[near] = np.maximum(body, _Cutting(tooth, finished, axes, shape).kept(here, foot, own, over))
+    value[near] = np.maximum(body, cutting.kept(here, foot, own, over))
     return surfaced(value.reshape([len(g) for g in grid]), grid, axes)
-
-
-def _over(line: PlannedLine, azimuth_deg: Floats, height: Floats) -> Floats:
-    """(N,) height over the neck's line."""
-    return np.asarray(height - np.interp(azimuth_deg, line.azimuth_deg, line.height, period=360))
 
 
 class _Cutting:
@@ -182,20 +176,22 @@ class _Cutting:
         """(N,) height down to which the edge is taken."""
         return np.minimum(self._edge(x) - self._depth.get("incisal-edge", 0.0), self._own_edge(x) - LEAST_FACET_MM)
 
-    def _ledge(self, local: Floats) -> Floats:
-        return _over(self._shape.line, np.degrees(np.arctan2(local[:, 0], local[:, 1])) % 360, local[:, 2])
+    def ledge(self, local: Floats) -> Floats:
+        """(N,) height over the neck's line."""
+        line = self._shape.line
+        return np.asarray(local[:, 2] - line.at(Axes.azimuth_of(local), line.height))
 
     def left(self, local: Floats) -> Floats:
         """(N,) negative where the tooth stays as it is: below the neck's line, behind the sides', under the edge's."""
         x, y, z = local.T
-        left = np.minimum(self._ledge(local), y - self._profile.side(x, z, self._shape.ends, self._back))
+        left = np.minimum(self.ledge(local), y - self._profile.side(x, z, self._shape.ends, self._back))
         return np.minimum(left, self._own_edge(x) - UNDER_EDGE_MM - z) if self._shape.form == "window" else left
 
     def kept(self, local: Floats, foot: Floats, own: Floats, over: Floats) -> Floats:
         """(N,) negative where the burs leave the tooth; own, over: how far places lie outside the tooth and the
         finished surface; foot: (N, 3) the nearest places on the tooth: a ledge is square to its surface."""
         x, _, z = local.T
-        ledge, left = self._ledge(local), self.left(foot)
+        ledge, left = self.ledge(local), self.left(foot)
         share = ledge / np.maximum(self._edge(x) - (z - ledge), 1.0)
         away, _ = self._line.query(local, distance_upper_bound=ALONG_MM)  # from the line: infinite beyond
         aside = np.clip(1 - away / BESIDE_MM, 0, 1)

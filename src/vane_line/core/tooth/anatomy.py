@@ -98,8 +98,7 @@ def size_of(tooth: ToothNumber) -> tuple[float, float, float, float, float]:
 
 def plan(axes: Axes, points: Floats) -> Floats:
     """(N, 2) mesial and facial coordinates of `points` (N, 3)."""
-    off = points - axes.origin
-    return np.stack([off @ axes.quarter, off @ axes.zero], axis=1)
+    return np.ascontiguousarray(axes.local(points)[:, :2])
 
 
 def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats, axes: Axes) -> Anatomy:

@@ -57,6 +57,11 @@ class Axes:
         off = points - self.origin
         return np.stack([off @ self.quarter, off @ self.zero, off @ self.up], axis=1)
 
+    @staticmethod
+    def azimuth_of(local: Floats) -> Floats:
+        """(N,) degrees, 0..360, of mesial, facial, occlusal coordinates."""
+        return np.asarray(np.degrees(np.arctan2(local[:, 0], local[:, 1])) % 360)
+
     def world(self, local: Floats) -> Floats:
         """(N, 3) points from mesial, facial, occlusal coordinates."""
         return np.asarray(

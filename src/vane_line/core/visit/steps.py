@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from statistics import median
+from typing import Any
 
 FILE = Path(__file__).resolve().parents[2] / "visits" / "usual.toml"
 OF_LOG = 10  # the newest of a step that its usual duration is told by
@@ -64,6 +65,11 @@ class Planned:
 
 
 @cache
+def _data() -> dict[str, Any]:
+    return tomllib.loads(FILE.read_text(encoding="utf-8"))
+
+
+@cache
 def steps() -> tuple[Step, ...]:
     """In the order of the work."""
     return tuple(
@@ -72,14 +78,14 @@ def steps() -> tuple[Step, ...]:
             away=bool(row.get("away", False)), each=bool(row.get("each", False)), reminders=tuple(row["reminders"]),
             source=row["source"],
         )
-        for row in tomllib.loads(FILE.read_text(encoding="utf-8"))["step"]
+        for row in _data()["step"]
     )  # fmt: skip
 
 
 @cache
 def timers() -> tuple[Timer, ...]:
     """As they are offered."""
-    return tuple(Timer(**row) for row in tomllib.loads(FILE.read_text(encoding="utf-8"))["timer"])
+    return tuple(Timer(**row) for row in _data()["timer"])
 
 
 def usual_minutes(lasted_s: Sequence[float]) -> float | None:

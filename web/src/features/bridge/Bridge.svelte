@@ -3,6 +3,7 @@
   import { router } from "../../router.svelte";
   import Button from "../../ui/Button.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
+  import Home from "../../ui/Home.svelte";
   import Progress from "../../ui/Progress.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { siteOf } from "../site";
@@ -21,11 +22,7 @@
 
 <div class="grid h-page min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto]">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
-    <a
-      href="/"
-      class="text-xl font-bold text-ink no-underline"
-      onclick={(e) => (e.preventDefault(), router.go("/"))}>Vane Line</a
-    >
+    <Home />
     {#if model.case}
       <h1 class="text-lg font-normal">
         <b>{model.case.code}</b> · teeth <b>{model.case.sites.map((s) => s.tooth).join(", ")}</b> · as one bridge

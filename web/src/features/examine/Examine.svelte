@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sentenceOf } from "../../api/client";
   import { Camera, Plus, Timer } from "@lucide/svelte";
   import { router } from "../../router.svelte";
   import SurveyPlan from "../../sheet/SurveyPlan.svelte";
@@ -7,6 +8,7 @@
   import Button from "../../ui/Button.svelte";
   import Choice from "../../ui/Choice.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
+  import Home from "../../ui/Home.svelte";
   import Progress from "../../ui/Progress.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { plainKey } from "../../ui/keys";
@@ -57,7 +59,7 @@
       const blob = await pictureOf(title, [sheet, legend], colour("--paper"), colour("--ink"));
       keepFile(blob, `${of.code}_${site.tooth}_attempt-${model.number}_${model.lens}.png`);
     } catch (error) {
-      model.error = error instanceof Error ? error.message : String(error);
+      model.error = sentenceOf(error);
     }
   }
   let over = $state(false); // files are held over the page
@@ -107,11 +109,7 @@
 
 <div class="grid h-page min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto] print:block print:h-auto">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
-    <a
-      href="/"
-      class="text-xl font-bold text-ink no-underline"
-      onclick={(e) => (e.preventDefault(), router.go("/"))}>Vane Line</a
-    >
+    <Home />
     {#if model.case && model.site}
       <span class="text-lg">
         <b>{model.case.code}</b> · tooth

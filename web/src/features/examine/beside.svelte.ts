@@ -1,4 +1,4 @@
-import { api, orNone, type ReadingDetail, type Result } from "../../api/client";
+import { api, orNone, type ReadingDetail, type Result, sentenceOf } from "../../api/client";
 import { movedMesh, parseMesh } from "../../sheet/blob";
 import type { SheetScene } from "../../sheet/scene";
 import { add, dot, type Vec } from "../../sheet/vectors";
@@ -75,7 +75,7 @@ export class Beside implements Worn {
       if (which === PLANNED) await this.#showPlan(asked);
       else await this.#showAttempt(which, asked);
     } catch (error) {
-      if (asked === this.#asked) this.error = error instanceof Error ? error.message : String(error);
+      if (asked === this.#asked) this.error = sentenceOf(error);
     }
   }
 
@@ -114,7 +114,7 @@ export class Beside implements Worn {
       await this.dressing.wear("rest");
     } catch (error) {
       this.dressing.strip();
-      this.error = error instanceof Error ? error.message : String(error);
+      this.error = sentenceOf(error);
     }
   }
 

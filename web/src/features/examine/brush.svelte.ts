@@ -1,4 +1,4 @@
-import { api, type Predicted } from "../../api/client";
+import { api, type Predicted, sentenceOf } from "../../api/client";
 import { vec, type Vec } from "../../sheet/vectors";
 import type { Examine } from "./state.svelte";
 
@@ -60,7 +60,7 @@ export class Brush {
     try {
       this.predicted = await api.predict(this.model.readingId, $state.snapshot(this.strokes));
     } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
+      this.error = sentenceOf(error);
     } finally {
       this.busy = false;
     }

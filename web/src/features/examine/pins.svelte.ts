@@ -1,4 +1,4 @@
-import { api, type Pin, type Tape } from "../../api/client";
+import { api, type Pin, type Tape, sentenceOf } from "../../api/client";
 import { vec, type Vec } from "../../sheet/vectors";
 import type { Examine } from "./state.svelte";
 
@@ -78,7 +78,7 @@ export class Pins {
       await work();
       return true;
     } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
+      this.error = sentenceOf(error);
       return false;
     }
   }

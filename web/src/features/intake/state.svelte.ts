@@ -6,6 +6,7 @@ import {
   type Job,
   type Pairs,
   type Scan,
+  sentenceOf,
 } from "../../api/client";
 import { undo } from "../../ui/undo.svelte";
 import { router } from "../../router.svelte";
@@ -60,7 +61,7 @@ export class Intake extends Tracked {
         this.guess = null;
       } catch (error) {
         upload.state = "failed";
-        upload.error = error instanceof Error ? error.message : String(error);
+        upload.error = sentenceOf(error);
       }
       await this.#refresh();
     }

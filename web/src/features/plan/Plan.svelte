@@ -6,6 +6,7 @@
   import { VIEW_KEYS } from "../../sheet/views";
   import Button from "../../ui/Button.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
+  import Home from "../../ui/Home.svelte";
   import Progress from "../../ui/Progress.svelte";
   import Notice from "../../ui/Notice.svelte";
   import ToolRow, { type Tool } from "../../ui/ToolRow.svelte";
@@ -68,11 +69,7 @@
 
 <div class="grid h-page grid-rows-[auto_1fr_auto]">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
-    <a
-      href="/"
-      class="text-xl font-bold text-ink no-underline"
-      onclick={(e) => (e.preventDefault(), router.go("/"))}>Vane Line</a
-    >
+    <Home />
     {#if model.case && model.site}
       <h1 class="text-lg font-normal">
         <b>{model.case.code}</b> · tooth <b>{model.site.tooth}</b> · plan before cutting

@@ -3,7 +3,9 @@
   import { api, type Case } from "../../api/client";
   import Button from "../../ui/Button.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
+  import Home from "../../ui/Home.svelte";
   import Notice from "../../ui/Notice.svelte";
+  import { plainKey } from "../../ui/keys";
   import { theme } from "../../ui/theme.svelte";
   import { atClock, clockText } from "./clock";
   import Notes from "./components/Notes.svelte";
@@ -13,28 +15,21 @@
   let found = $state<Case | null>(null);
   void (async () => (found = await api.case(caseId).catch(() => null)))();
   const visit = $derived(visiting.visit);
-  const runs = $derived((name: string) => visiting.running.find((e) => e.name === name));
 
   function key(event: KeyboardEvent) {
-    if (event.target instanceof HTMLInputElement || event.ctrlKey || event.metaKey || event.altKey) return;
-    const press = event.key.toLowerCase();
+    const press = plainKey(event);
     if (press === "n") void visiting.next();
     else if (press === "t") theme.toggle();
     else return;
     event.preventDefault();
   }
-  const words = { done: "done", running: "running", ahead: "" };
 </script>
 
 <svelte:window onkeydown={key} />
 
 <div class="grid h-page min-h-[38rem] grid-rows-[auto_minmax(0,1fr)_auto]">
   <header class="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-card px-4 py-2">
-    <a
-      href="/"
-      class="text-xl font-bold text-ink no-underline"
-      onclick={(e) => (e.preventDefault(), router.go("/"))}>Vane Line</a
-    >
+    <Home />
     {#if found}
       <h1 class="text-lg font-normal">
         <b>{found.code}</b> · {found.sites.length > 1 ? "teeth" : "tooth"}
@@ -69,7 +64,7 @@
         {/if}
         <ol data-part="Steps in their order: when, how long, how many hands">
           {#each visit.planned as step (step.id)}
-            {@const entry = runs(step.id)}
+            {@const entry = visiting.running.find((e) => e.name === step.id)}
             <li
               class="grid grid-cols-[4.5rem_minmax(0,1fr)_auto] items-start gap-3 border-b border-rule px-4 py-2 {step.state ===
               'running'
@@ -92,11 +87,9 @@
                     ? " a tooth"
                     : ""}{step.by_log ? ", median of your last ten" : ""} · {step.hands === 1
                     ? "one person"
-                    : `${step.hands} people`}{step.away ? " · the patient may leave meanwhile" : ""}{words[
-                    step.state
-                  ]
-                    ? ` · ${words[step.state]}`
-                    : ""}
+                    : `${step.hands} people`}{step.away
+                    ? " · the patient may leave meanwhile"
+                    : ""}{step.state === "ahead" ? "" : ` · ${step.state}`}
                 </span>
                 {#if step.state !== "done" && step.reminders.length}
                   <span class="block text-base">{step.reminders.join(" · ")}</span>

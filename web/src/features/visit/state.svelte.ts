@@ -1,4 +1,4 @@
-import { api, type Visit, type VisitEntry, type VisitNotes } from "../../api/client";
+import { api, type Visit, type VisitEntry, type VisitNotes, sentenceOf } from "../../api/client";
 import { elapsedS, rang, saysOf, stateOf, type TimerState } from "./clock";
 
 const TICK_MS = 250;
@@ -44,7 +44,7 @@ class Visiting {
       this.error = "";
       this.tick();
     } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
+      this.error = sentenceOf(error);
     }
   }
 
@@ -65,13 +65,17 @@ class Visiting {
     return from?.find((one) => one.id === entry.name)?.title ?? entry.name;
   }
 
+  #timer(entry: VisitEntry) {
+    return this.visit?.timers.find((t) => t.id === entry.name);
+  }
+
   timerState(entry: VisitEntry): TimerState {
-    const timer = this.visit?.timers.find((t) => t.id === entry.name);
+    const timer = this.#timer(entry);
     return timer ? stateOf(timer, this.elapsed(entry)) : "waiting";
   }
 
   says(entry: VisitEntry) {
-    const timer = this.visit?.timers.find((t) => t.id === entry.name);
+    const timer = this.#timer(entry);
     return timer ? saysOf(timer, this.elapsed(entry)) : "";
   }
 
@@ -106,7 +110,7 @@ class Visiting {
     try {
       await work();
     } catch (error) {
-      this.error = error instanceof Error ? error.message : String(error);
+      this.error = sentenceOf(error);
       return;
     }
     await this.load();

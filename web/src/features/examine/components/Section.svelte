@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { api, type SectionLines } from "../../../api/client";
+  import { api, type SectionLines, sentenceOf } from "../../../api/client";
   import { add, dot, vec, type Vec } from "../../../sheet/vectors";
   import Button from "../../../ui/Button.svelte";
   import Slider from "../../../ui/Slider.svelte";
@@ -62,7 +62,7 @@
           [lines, said] = [got, ""];
         }
       } catch (error) {
-        if (mine === ticket) said = error instanceof Error ? error.message : String(error);
+        if (mine === ticket) said = sentenceOf(error);
       }
     }, 120);
     return () => clearTimeout(wait);

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { api, type Change, type Timeline } from "../../../api/client";
+  import { api, type Change, type Timeline, sentenceOf } from "../../../api/client";
   import Choice from "../../../ui/Choice.svelte";
   import { serves } from "../../vocabulary.svelte";
   import { fromTo, stateWord } from "../changes";
@@ -27,7 +27,7 @@
     try {
       rows = await api.whatIf(model.readingId, id);
     } catch (error) {
-      said = error instanceof Error ? error.message : String(error);
+      said = sentenceOf(error);
     } finally {
       busy = false;
     }
