@@ -22,7 +22,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import MadeCase
 from vane_line.errors import StoreError
 from vane_line.work.container import pack, unpack
-from vane_line.work.records import geometry_bytes, read_geometry
+from vane_line.work.records import FORMAT, geometry_bytes, read_geometry
 
 LEAF = st.one_of(st.none(), st.booleans(), st.integers(-(2**50), 2**50), st.floats(), st.text(max_size=8))
 TREE = st.recursive(
@@ -95,10 +95,10 @@ def test_anything_else_is_refused_in_words(stump_geometry: Geometry) -> None:
     for bad, words in (
         (pickle.dumps({"a": 1}), "cannot be read"),
         (data[: len(data) // 2], "cannot be read"),
-        (changed(data, b"geometry/3", b"geometry/9"), "another version"),
+        (changed(data, FORMAT.encode(), b"vane-line/geometry/0"), "another version"),
         (changed(data, b'"Frame"', b'"Popen"'), "not known"),
         (changed(data, b'"noise_um"', b'"noisy_um"'), "lacks a part"),
-        (pack({"format": "vane-line/geometry/3", "geometry": 3}), "not one"),
+        (pack({"format": FORMAT, "geometry": 3}), "not one"),
     ):
         with pytest.raises(StoreError, match=words):
             read_geometry(bad)

@@ -15,7 +15,6 @@ import numpy as np
 
 from vane_line.core import kinds
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.jaw.articulator import Jaw
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cast import CastCut
@@ -24,14 +23,15 @@ from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Inside, Seen
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.measure.clearance import Bite, beside, bite_of, clearance
+from vane_line.core.measure.clearance import Bite, bite_of, clearance
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import neighbour_points
-from vane_line.core.measure.moving import NO_GUIDES, Guides, Moving, clearance_moving
+from vane_line.core.measure.moving import NO_GUIDES, Moving
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
 from vane_line.core.measure.path import Path
+from vane_line.core.meeting import Meeting, meet, move_jaw
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
@@ -49,7 +49,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 11  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 12  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -88,6 +88,7 @@ class Geometry:
     tooth_removed: Distances | None
     clearance: Distances | None
     bite: Bite | None
+    meeting: Meeting  # how the other teeth meet in the recorded bite
     moving: tuple[Moving, ...]  # clearance in the movements of the jaw, where they were asked for
     edges: Edges
     neighbours: tuple[Neighbour, ...]
@@ -326,12 +327,14 @@ def _whole(
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
     functional = functional_side(options.tooth, options.functional_side, anatomy, room.opposing, axes, inside.surface)
     warnings += functional.warnings
+    meeting = meet(placed, options, girth, axes, room.opposing)
+    warnings += meeting.said(placed.frame)
     return Geometry(
         options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,
         line=line, inside=inside.surface, anatomy=anatomy, cut=cut,
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
         tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
-        moving=_moving(placed, options, inside, girth, room, axes, reasons),
+        meeting=meeting, moving=_moving(prepared, options, inside, girth, room, reasons),
         edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
         neighbours=tuple(
             find_neighbours(placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes)
@@ -343,27 +346,19 @@ def _whole(
 
 
 def _moving(
-    placed: Placed, options: Options, inside: Inside, girth: FinishLine, room: _Room, axes: Axes,
-    reasons: dict[str, str],
-) -> tuple[Moving, ...]:  # fmt: skip
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: _Room, reasons: dict[str, str]
+) -> tuple[Moving, ...]:
     """Clearance in the movements asked for; adds to `reasons` why there is none."""
     by = options.movements
-    if by is None:
-        return ()
-    if room.opposing is None or room.gap is None or room.bite is None:
+    if by is None or room.opposing is None or room.gap is None or room.bite is None:
         return ()  # as the clearance's own reason says
     if by.incisal_deg is None and not room.bite.ok:
         reasons["moving"] = f"the teeth guide the movement, and {room.bite.note[0].lower()}{room.bite.note[1:]}"
         return ()
-
-    # The earlier tooth guides too, where it is known; the preparation does not.
-    arch = placed.base if placed.base is not None else placed.scans.prep
-    guides = Guides.on(
-        arch, placed.frame.occlusal, lambda p: ~beside(p, girth, axes), earlier=placed.base is not None
-    )  # fmt: skip
-    jaw = Jaw.of(placed.frame, placed.centre, options.tooth)
-    points = placed.eased.vertices[inside.index]
-    found = clearance_moving(points, room.gap.value, guides, room.opposing, jaw, by, options.tooth.upper)
+    points = prepared.placed.eased.vertices[inside.index]
+    found = move_jaw(
+        prepared.placed, options, girth, prepared.survey.axes, room.opposing, points=points, rest=room.gap.value
+    )
     if not found:
         reasons["moving"] = NO_GUIDES
     return found

@@ -37,6 +37,7 @@ export type Visit = components["schemas"]["VisitOut"];
 export type VisitEntry = components["schemas"]["EntryOut"];
 export type VisitTimer = components["schemas"]["TimerOut"];
 export type VisitNotes = components["schemas"]["NotesModel"];
+export type Contact = components["schemas"]["ContactRow"];
 export type Movement = components["schemas"]["MovementRow"];
 export type Pin = components["schemas"]["Pin"];
 export type Tape = components["schemas"]["TapeOut"];

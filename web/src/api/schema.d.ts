@@ -1335,6 +1335,191 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rubrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rubrics
+         * @description Ways to mark that ship with the program.
+         */
+        get: operations["listRubrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Exercises
+         * @description Newest first.
+         */
+        get: operations["listExercises"];
+        put?: never;
+        /**
+         * Add Exercise
+         * @description Hand out a case's scan before cutting.
+         */
+        post: operations["addExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{exercise_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Exercise
+         * @description End an exercise; what was handed in stays as cases.
+         */
+        delete: operations["deleteExercise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{exercise_id}/hand-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In
+         * @description A student's scan; the code is what begins the file's name unless given. The same code again is the next
+         *     attempt.
+         */
+        post: operations["handIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{exercise_id}/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Class
+         * @description All that was handed in, marked; where all fall short; how far instructor and tool agree.
+         */
+        get: operations["getClass"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{exercise_id}/class.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Class Csv
+         * @description For the school's books: a line a student.
+         */
+        get: operations["getClassCsv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/taught": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Taught
+         * @description What an attempt was handed in for, and how it was looked at and marked. Before the look is taken, no mark.
+         */
+        get: operations["getTaught"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Add Look
+         * @description Keep what was seen before the verdict; an empty list passes it over. Once.
+         */
+        put: operations["addLook"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/overrule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Overrule
+         * @description An instructor's mark and reason, kept beside the tool's.
+         */
+        post: operations["overrule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1359,6 +1544,20 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AgreementOut
+         * @description Instructor less tool: mean difference and 95 % limits of agreement (Bland and Altman).
+         */
+        AgreementOut: {
+            /** Count */
+            count: number;
+            /** Bias */
+            bias: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
         /** AlignmentRow */
         AlignmentRow: {
             /**
@@ -1420,6 +1619,21 @@ export interface components {
             text: string;
             /** Counts */
             counts: string;
+        };
+        /** AreaRow */
+        AreaRow: {
+            /**
+             * Mm2
+             * @description nearer than 0.1 mm to the opposing teeth
+             */
+            mm2: number;
+            /**
+             * Least Mm2
+             * @description for all that the bite record leaves open
+             */
+            least_mm2: number;
+            /** Most Mm2 */
+            most_mm2: number;
         };
         /**
          * ArrivalOut
@@ -1492,6 +1706,9 @@ export interface components {
             note: string;
             /** Gap Mm */
             gap_mm: number | null;
+            /** @description where the other teeth close deepest; null where too little meets */
+            shift: components["schemas"]["ShiftRow"] | null;
+            support: components["schemas"]["SupportRow"];
         };
         /** Body_addScan */
         Body_addScan: {
@@ -1503,6 +1720,22 @@ export interface components {
              * @enum {string}
              */
             role: "auto" | "prep" | "preop" | "mockup" | "opposing";
+            /**
+             * Unit
+             * @default auto
+             * @enum {string}
+             */
+            unit: "auto" | "mm" | "cm" | "m" | "in";
+        };
+        /** Body_handIn */
+        Body_handIn: {
+            /** File */
+            file: string;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
             /**
              * Unit
              * @default auto
@@ -1673,6 +1906,22 @@ export interface components {
             words: string;
             /** Beyond */
             beyond: string;
+        };
+        /** CapRow */
+        CapRow: {
+            /** Criterion */
+            criterion: string;
+            /** Where */
+            where: string;
+            /** Most */
+            most: number;
+            /**
+             * Proven
+             * @description false: too near a limit to say, so the mark may be capped
+             */
+            proven: boolean;
+            /** Says */
+            says: string;
         };
         /** Capture */
         Capture: {
@@ -1972,6 +2221,46 @@ export interface components {
              */
             hint: string;
         };
+        /** ClassOut */
+        ClassOut: {
+            exercise: components["schemas"]["ExerciseOut"];
+            /** Rows */
+            rows: components["schemas"]["ClassRowOut"][];
+            /** Shared */
+            shared: components["schemas"]["SharedOut"][];
+            /** Median */
+            median: number | null;
+            agreement: components["schemas"]["AgreementOut"] | null;
+            /** Intraclass */
+            intraclass: number | null;
+        };
+        /**
+         * ClassRowOut
+         * @description One student's newest measured attempt.
+         */
+        ClassRowOut: {
+            /** Case Id */
+            case_id: string;
+            /** Code */
+            code: string;
+            /** Reading Id */
+            reading_id: string;
+            /** Attempt */
+            attempt: number;
+            /** Attempts */
+            attempts: number;
+            /** State */
+            state: string;
+            /** Answer */
+            answer: string;
+            /** Picture */
+            picture: string | null;
+            mark: components["schemas"]["MarkDocument"] | null;
+            look: components["schemas"]["LookDocument"] | null;
+            overrule: components["schemas"]["OverruleIn"] | null;
+            /** Outlier */
+            outlier: boolean;
+        };
         /** ClearanceLow */
         ClearanceLow: {
             /** Low Mm */
@@ -2012,6 +2301,30 @@ export interface components {
              * @description of the greatest ellipse that has room there
              */
             area_mm2: number | null;
+        };
+        /** ContactRow */
+        ContactRow: {
+            /** At */
+            at: number[];
+            /**
+             * Tooth
+             * @description about which tooth, FDI, by an average arch
+             */
+            tooth: string | null;
+            /**
+             * Own
+             * @description of the prepared tooth, before cutting
+             */
+            own: boolean;
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "kept" | "new" | "lost" | "heavier" | "lighter" | "cut" | "alone";
+            before: components["schemas"]["AreaRow"] | null;
+            after: components["schemas"]["AreaRow"] | null;
+            /** Gap Mm */
+            gap_mm: number;
         };
         /** ConvergenceRow */
         ConvergenceRow: {
@@ -2292,6 +2605,43 @@ export interface components {
             /** Stopped At */
             stopped_at: string | null;
         };
+        /** ExerciseIn */
+        ExerciseIn: {
+            /** Title */
+            title: string;
+            /** Case Id */
+            case_id: string;
+            /** Rubric Id */
+            rubric_id: string;
+            /**
+             * Look First
+             * @default true
+             */
+            look_first: boolean;
+        };
+        /**
+         * ExerciseOut
+         * @description handed_in: how many students have handed in.
+         */
+        ExerciseOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Case Id */
+            case_id: string;
+            /** Tooth */
+            tooth: string;
+            /** Restoration */
+            restoration: string;
+            rubric: components["schemas"]["RubricOut"];
+            /** Look First */
+            look_first: boolean;
+            /** Created At */
+            created_at: string;
+            /** Handed In */
+            handed_in: number;
+        };
         /** FactsIn */
         FactsIn: {
             /** Root Filled */
@@ -2463,10 +2813,62 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** GapRow */
+        GapRow: {
+            /**
+             * Tooth
+             * @description about which tooth, FDI, by an average arch
+             */
+            tooth: string;
+            /**
+             * Gap Mm
+             * @description to the opposing teeth, raised, along the occlusal direction, where it is least
+             */
+            gap_mm: number;
+            /**
+             * Opening Mm
+             * @description of the jaw there, by average or entered geometry
+             */
+            opening_mm: number;
+            /** At */
+            at: number[];
+        };
+        /** GuideRow */
+        GuideRow: {
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * At
+             * @description as these teeth stand with the teeth together
+             */
+            at: number[];
+            /**
+             * Tooth
+             * @description about which tooth, FDI, by an average arch
+             */
+            tooth: string | null;
+            /**
+             * Own
+             * @description of the earlier tooth
+             */
+            own: boolean;
+            /**
+             * Before
+             * @description with the earlier tooth in place, else with what is left without it
+             */
+            before: boolean;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /** HandedInOut */
+        HandedInOut: {
+            /** Reading Id */
+            reading_id: string;
+            /** Case Id */
+            case_id: string;
         };
         /** Hinge */
         Hinge: {
@@ -2476,6 +2878,18 @@ export interface components {
             up_mm: number;
             /** Entered */
             entered: boolean;
+        };
+        /** ImaginedRow */
+        ImaginedRow: {
+            /** At */
+            at: number[];
+            /** Said */
+            said: string;
+            /**
+             * Doubtful
+             * @description the measurement is too near the limit there to say
+             */
+            doubtful: boolean;
         };
         /** IncisalRow */
         IncisalRow: {
@@ -2640,6 +3054,47 @@ export interface components {
             /** Height Mm */
             height_mm: number;
         };
+        /**
+         * LookDocument
+         * @description All that was seen, missed and imagined.
+         */
+        LookDocument: {
+            /**
+             * Schema
+             * @constant
+             */
+            schema: "vane-line/look/1";
+            /** Seen */
+            seen: components["schemas"]["SeenRow"][];
+            /** Missed */
+            missed: components["schemas"]["MissedRow"][];
+            /** Imagined */
+            imagined: components["schemas"]["ImaginedRow"][];
+            /**
+             * Off Mm
+             * @description mean of what guesses were off by
+             */
+            off_mm: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * LookIn
+         * @description What was seen before the verdict was shown.
+         */
+        LookIn: {
+            /** Marks */
+            marks: components["schemas"]["LookMarkIn"][];
+        };
+        /** LookMarkIn */
+        LookMarkIn: {
+            /** At */
+            at: number[];
+            /** Said */
+            said: string;
+            /** Amount Mm */
+            amount_mm?: number | null;
+        };
         /** MarginRow */
         MarginRow: {
             /** Azimuth Deg */
@@ -2651,6 +3106,70 @@ export interface components {
              * @description to the next tooth
              */
             room_mm: number | null;
+        };
+        /**
+         * MarkDocument
+         * @description Marks out of 100. What could be another within U says so.
+         */
+        MarkDocument: {
+            /**
+             * Schema
+             * @constant
+             */
+            schema: "vane-line/mark/1";
+            rubric: components["schemas"]["RubricName"];
+            /**
+             * Mark
+             * @description 0..100; null where too little was measured
+             */
+            mark: number | null;
+            /**
+             * Low
+             * @description what it could be within U
+             */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Grade */
+            grade: string | null;
+            /**
+             * Could Be
+             * @description grades within low and high, the best first
+             */
+            could_be: string[];
+            /** Rows */
+            rows: components["schemas"]["MarkedRow"][];
+            /** Caps */
+            caps: components["schemas"]["CapRow"][];
+            /**
+             * Says
+             * @description the mark in one sentence
+             */
+            says: string;
+        };
+        /** MarkedRow */
+        MarkedRow: {
+            /** Title */
+            title: string;
+            /** Weight */
+            weight: number;
+            /**
+             * Share
+             * @description of its marks, 0..1; null where nothing of it was measured
+             */
+            share: number | null;
+            /**
+             * Low
+             * @description what it could be within U
+             */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Why
+             * @description the place that cost most, and by what; or why it was not marked
+             */
+            why: string;
         };
         /**
          * MeasurementDocument
@@ -2701,6 +3220,11 @@ export interface components {
             /** @description of a prefabricated child's crown */
             child: components["schemas"]["ChildRow"] | null;
             /**
+             * Contacts
+             * @description of the other teeth in the recorded bite, and how they changed since the earlier scan; of this one before cutting; null without a trusted opposing scan
+             */
+            contacts: components["schemas"]["ContactRow"][] | null;
+            /**
              * Movements
              * @description clearance while the jaw moves, where it was asked for
              */
@@ -2731,6 +3255,24 @@ export interface components {
             title: string;
             /** Bur Radius Mm */
             bur_radius_mm: number;
+        };
+        /** MissedRow */
+        MissedRow: {
+            /** Criterion */
+            criterion: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** At */
+            at: number[];
+            /**
+             * Amount
+             * @description by how much it is short or over
+             */
+            amount: number;
+            /** Unit */
+            unit: string;
         };
         /** MovementLow */
         MovementLow: {
@@ -2775,6 +3317,11 @@ export interface components {
             overall: components["schemas"]["MovementLow"];
             /** Zones */
             zones: components["schemas"]["MovementZone"][];
+            /**
+             * Guides
+             * @description what holds the jaws apart 1, 2 and 3 mm into it, where teeth guide
+             */
+            guides: components["schemas"]["GuideRow"][];
             /** Poses */
             poses: components["schemas"]["MovementPose"][];
         };
@@ -2895,6 +3442,16 @@ export interface components {
             tooth: string;
             /** Beyond Plane Mm */
             beyond_plane_mm: number;
+        };
+        /**
+         * OverruleIn
+         * @description An instructor's mark; the tool's stays beside it.
+         */
+        OverruleIn: {
+            /** Mark */
+            mark: number;
+            /** Why */
+            why: string;
         };
         /** OwnPathRow */
         OwnPathRow: {
@@ -3248,6 +3805,11 @@ export interface components {
             u_mm: number;
             /** Rule Of Thumb Incisor Mm */
             rule_of_thumb_incisor_mm: number;
+            /**
+             * Others
+             * @description the other teeth: by how much each would have to be built up to meet
+             */
+            others: components["schemas"]["GapRow"][];
         };
         /** ReadingDetail */
         ReadingDetail: {
@@ -3399,6 +3961,26 @@ export interface components {
              */
             worst: number | null;
         };
+        /** RubricName */
+        RubricName: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+        };
+        /** RubricOut */
+        RubricOut: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+            /** Restorations */
+            restorations: string[];
+        };
         /** ScanChange */
         ScanChange: {
             /** Attempt Id */
@@ -3469,6 +4051,31 @@ export interface components {
             /** Up */
             up: number[];
         };
+        /** SeenRow */
+        SeenRow: {
+            /** Criterion */
+            criterion: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** At */
+            at: number[];
+            /**
+             * Amount
+             * @description by how much it is short or over
+             */
+            amount: number;
+            /** Unit */
+            unit: string;
+            /** Guessed Mm */
+            guessed_mm: number | null;
+            /**
+             * Off Mm
+             * @description guess less measured
+             */
+            off_mm: number | null;
+        };
         /** SequenceIn */
         SequenceIn: {
             /** Expected Version */
@@ -3538,6 +4145,45 @@ export interface components {
             depths: string[];
             /** Burs */
             burs: string[];
+        };
+        /**
+         * SharedOut
+         * @description A place where some of the class fail: how many, and by how much over all (median, middle half).
+         */
+        SharedOut: {
+            /** Criterion */
+            criterion: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Bound */
+            bound: string;
+            /** Judged */
+            judged: number;
+            /** Failed */
+            failed: number;
+            /** Median */
+            median: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Unit */
+            unit: string;
+        };
+        /** ShiftRow */
+        ShiftRow: {
+            /**
+             * By
+             * @description mm, of the opposing teeth from where they were recorded
+             */
+            by: number[];
+            /**
+             * Deeper Mm
+             * @description by how much deeper the other teeth would close there
+             */
+            deeper_mm: number;
         };
         /** SideResistance */
         SideResistance: {
@@ -3890,6 +4536,29 @@ export interface components {
             /** Diameter Mm */
             diameter_mm: number;
         };
+        /** SupportRow */
+        SupportRow: {
+            /**
+             * Places
+             * @description contacts of the other teeth
+             */
+            places: number;
+            /**
+             * Span Mm
+             * @description longest way between two of them
+             */
+            span_mm: number;
+            /**
+             * Across Mm
+             * @description how far they spread across that
+             */
+            across_mm: number;
+            /**
+             * Stands
+             * @description whether the jaw cannot tip on them
+             */
+            stands: boolean;
+        };
         /**
          * TapeOut
          * @description mm between two places; `along_mm` as a tape on the surface, null where no way leads over it.
@@ -3910,6 +4579,18 @@ export interface components {
             wall_height_mm: number | null;
             /** Second Plane Deg */
             second_plane_deg: number | null;
+        };
+        /**
+         * TaughtOut
+         * @description An attempt's exercise, null where it was not handed in for one; looked: whether its look was taken already.
+         */
+        TaughtOut: {
+            exercise: components["schemas"]["ExerciseOut"] | null;
+            /** Looked */
+            looked: boolean;
+            mark: components["schemas"]["MarkDocument"] | null;
+            look: components["schemas"]["LookDocument"] | null;
+            overrule: components["schemas"]["OverruleIn"] | null;
         };
         /**
          * ThicknessOut
@@ -6653,6 +7334,304 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listRubrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricOut"][];
+                };
+            };
+        };
+    };
+    listExercises: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"][];
+                };
+            };
+        };
+    };
+    addExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    deleteExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    handIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_handIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedInOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getClassCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getTaught: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    addLook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    overrule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverruleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtOut"];
                 };
             };
             /** @description Validation Error */

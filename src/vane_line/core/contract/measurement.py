@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from vane_line.core.contract.row import Matrix, Pair, Row, Vector
+from vane_line.core.measure.contacts import Change
 
 SCHEMA: Literal["vane-line/measurement/1"] = "vane-line/measurement/1"
 Status = Literal["meets", "within-uncertainty", "short", "over", "not-measured"]
@@ -168,10 +169,47 @@ class UndercutRow(Row):
     regions: list[UndercutRegion]
 
 
+class ShiftRow(Row):
+    by: Vector = Field(description="mm, of the opposing teeth from where they were recorded")
+    deeper_mm: float = Field(description="by how much deeper the other teeth would close there")
+
+
+class SupportRow(Row):
+    places: int = Field(description="contacts of the other teeth")
+    span_mm: float = Field(description="longest way between two of them")
+    across_mm: float = Field(description="how far they spread across that")
+    stands: bool = Field(description="whether the jaw cannot tip on them")
+
+
 class BiteRow(Row):
     ok: bool
     note: str
     gap_mm: float | None
+    shift: ShiftRow | None = Field(description="where the other teeth close deepest; null where too little meets")
+    support: SupportRow
+
+
+class AreaRow(Row):
+    mm2: float = Field(description="nearer than 0.1 mm to the opposing teeth")
+    least_mm2: float = Field(description="for all that the bite record leaves open")
+    most_mm2: float
+
+
+class ContactRow(Row):
+    at: Vector
+    tooth: str | None = Field(description="about which tooth, FDI, by an average arch")
+    own: bool = Field(description="of the prepared tooth, before cutting")
+    change: Change
+    before: AreaRow | None
+    after: AreaRow | None
+    gap_mm: float
+
+
+class GapRow(Row):
+    tooth: str = Field(description="about which tooth, FDI, by an average arch")
+    gap_mm: float = Field(description="to the opposing teeth, raised, along the occlusal direction, where it is least")
+    opening_mm: float = Field(description="of the jaw there, by average or entered geometry")
+    at: Vector
 
 
 class ClearanceLow(Row):
@@ -260,6 +298,7 @@ class RaiseRow(Row):
     tooth_mm: float
     u_mm: float
     rule_of_thumb_incisor_mm: float
+    others: list[GapRow] = Field(description="the other teeth: by how much each would have to be built up to meet")
 
 
 class PlannedRow(Row):
@@ -497,6 +536,14 @@ class MovementPose(Row):
     opposing: Matrix = Field(description="what moves the opposing teeth, in the prep scan's coordinates")
 
 
+class GuideRow(Row):
+    step_mm: float
+    at: Vector = Field(description="as these teeth stand with the teeth together")
+    tooth: str | None = Field(description="about which tooth, FDI, by an average arch")
+    own: bool = Field(description="of the earlier tooth")
+    before: bool = Field(description="with the earlier tooth in place, else with what is left without it")
+
+
 class MovementRow(Row):
     movement: Literal["protrusive", "laterotrusive", "mediotrusive"] = Field(
         description="the lower jaw moves forward, to the tooth's own side, to the other side"
@@ -507,6 +554,7 @@ class MovementRow(Row):
     )
     overall: MovementLow
     zones: list[MovementZone]
+    guides: list[GuideRow] = Field(description="what holds the jaws apart 1, 2 and 3 mm into it, where teeth guide")
     poses: list[MovementPose]
 
 
@@ -546,6 +594,10 @@ class MeasurementDocument(Row):
     )
     budget: BudgetRow | None = Field(description="tooth left beside a pin; null without pins or an earlier scan")
     child: ChildRow | None = Field(description="of a prefabricated child's crown")
+    contacts: list[ContactRow] | None = Field(
+        description="of the other teeth in the recorded bite, and how they changed since the earlier scan; of this one "
+        "before cutting; null without a trusted opposing scan"
+    )
     movements: list[MovementRow] | None = Field(description="clearance while the jaw moves, where it was asked for")
     planned: PlannedRow
     functional_side: FunctionalRow

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
@@ -10,7 +9,6 @@ from vane_line.core.contract.measurement import (
     SCHEMA,
     AlignmentRow,
     AlignmentRows,
-    BiteRow,
     ClearanceLow,
     ClearanceRow,
     ClearanceZone,
@@ -19,13 +17,9 @@ from vane_line.core.contract.measurement import (
     FrameRow,
     FunctionalRow,
     MeasurementDocument,
-    MovementLow,
-    MovementPose,
     MovementRow,
-    MovementZone,
     PathRow,
     PlannedRow,
-    RaiseRow,
     ReductionRow,
     StandardName,
     TimingRow,
@@ -34,8 +28,8 @@ from vane_line.core.contract.measurement import (
     ZoneRow,
 )
 from vane_line.core.facts import words
-from vane_line.core.jaw.hinge import RULE_OF_THUMB
 from vane_line.core.judge import criteria
+from vane_line.core.judge.bite_rows import bite_row, contact_rows, least_zone, movement_row, raise_row
 from vane_line.core.judge.cavity_rows import cavity_row, outline_as_line, wall_drafts
 from vane_line.core.judge.channel_rows import budget_row, channel_rows
 from vane_line.core.judge.child_rows import child_row
@@ -56,9 +50,7 @@ from vane_line.core.judge.veneer_rows import veneer_row, window_as_line
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import Correction
 from vane_line.core.kinds.ring import RingCut
-from vane_line.core.measure.moving import STEPS_MM, Moving
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
-from vane_line.core.options import Options
 from vane_line.core.placed import Alignment
 
 
@@ -108,10 +100,11 @@ def typed_document(
         child=child_row(geometry, judgement),
         channels=channel_rows(geometry),
         budget=budget_row(geometry),
+        contacts=contact_rows(geometry),
         movements=_movements(geometry, judgement),
         planned=PlannedRow(
             earlier=options.earlier, space_to=options.meaning.space_to, lift_mm=geometry.lift_mm,
-            **{"raise": _raise_row(options)},
+            **{"raise": raise_row(geometry)},
         ),
         functional_side=FunctionalRow(side=geometry.functional.side, source=geometry.functional.source),
         neighbours=neighbour_rows(geometry),
@@ -147,20 +140,6 @@ def _correction(c: Correction) -> CorrectionRow:
         order=c.order, stage=c.stage, key=c.key, where=c.where, view=c.view, do=c.do, bur=c.bur, hold=c.hold,
         beware=c.beware, refused=c.refused, at=c.at, to_min=c.to_min_mm, to_target=c.to_target_mm, extent=c.extent,
         area_mm2=c.area_mm2,
-    )  # fmt: skip
-
-
-def _raise_row(options: Options) -> RaiseRow | None:
-    """What the opening is at the first molars, at the incisors and at this tooth."""
-    opening = options.opening
-    if opening is None:
-        return None
-    place = options.tooth.fdi[1]
-    return RaiseRow(
-        asked_mm=opening.mm, asked_at=opening.at, angle_deg=math.degrees(opening.angle_rad),
-        first_molar_mm=opening.opening_mm("6"), incisor_mm=opening.opening_mm("1"),
-        tooth_mm=opening.opening_mm(place), u_mm=opening.u_mm(place),
-        rule_of_thumb_incisor_mm=RULE_OF_THUMB * opening.opening_mm("6"),
     )  # fmt: skip
 
 
@@ -211,7 +190,7 @@ def zone_row(zone: ZoneValue, area_short_mm2: float | None) -> ZoneRow:
 
 
 def _clearance(geometry: Geometry, judgement: Judgement) -> ClearanceRow | None:
-    field, bite = judgement.clearance, geometry.bite
+    field, bite = judgement.clearance, bite_row(geometry)
     if field is None or bite is None:
         return None
     rows = []
@@ -222,39 +201,15 @@ def _clearance(geometry: Geometry, judgement: Judgement) -> ClearanceRow | None:
             zone=zone.zone, low_mm=zone.low_mm, at=zone.worst, area_mm2=zone.area_mm2,
             area_short_mm2=short_area(geometry, field, judgement.zones, zone.zone, limit),
         ))  # fmt: skip
-    least = _least(field)
+    least = least_zone(field)
     return ClearanceRow(
-        bite=BiteRow(ok=bite.ok, note=bite.note, gap_mm=bite.gap_mm),
+        bite=bite,
         overall=ClearanceLow(low_mm=least.low_mm, at=least.worst),
         zones=rows,
     )
 
 
-def _least(field: DistanceField) -> ZoneValue:
-    """The zone with the least low, the finish line's band among them."""
-    lows = [z for z in field.zones if z.low_mm is not None]
-    return min(lows, key=lambda z: z.low_mm or 0.0) if lows else field.overall
-
-
 def _movements(geometry: Geometry, judgement: Judgement) -> list[MovementRow] | None:
     if not geometry.moving:
         return None
-    return [_movement(geometry, m, judgement.moving[m.movement]) for m in geometry.moving]
-
-
-def _movement(geometry: Geometry, moving: Moving, field: DistanceField) -> MovementRow:
-    def low(zone: ZoneValue) -> dict[str, Any]:
-        if zone.worst is None:
-            return {"low_mm": zone.low_mm, "at": None, "step_mm": None}
-        step = float(moving.step_mm[geometry.inside.vertex_at(zone.worst)])
-        return {"low_mm": zone.low_mm, "at": zone.worst, "step_mm": step}
-
-    least = _least(field)
-    return MovementRow(
-        movement=moving.movement, by_teeth=moving.by_teeth, leads_mm=moving.leads_mm, overall=MovementLow(**low(least)),
-        zones=[MovementZone(zone=z.zone, **low(z)) for z in field.zones],
-        poses=[
-            MovementPose(step_mm=float(step), opposing=pose)
-            for step, pose in zip(STEPS_MM, moving.poses, strict=True)
-        ],
-    )  # fmt: skip
+    return [movement_row(geometry, m, judgement.moving[m.movement]) for m in geometry.moving]

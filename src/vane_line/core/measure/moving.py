@@ -15,9 +15,10 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.jaw.articulator import MOVEMENTS, Articulator, Jaw, Movement, guided, opened, start
+from vane_line.core.measure.contacts import Name
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.spread import thinned_index
-from vane_line.core.vectors import lengths
+from vane_line.core.vectors import lengths, xyz
 
 STEPS_MM = np.arange(0.25, 3.01, 0.25)
 TRIED_MM = (1.0, 2.0, 3.0)  # steps of what the unknown values could be instead
@@ -32,7 +33,20 @@ CLOSE_MM = 0.006
 MOST_TURN, MOST_ROUNDS = 0.12, 12  # rad from the pose before the teeth touch, and steps of the search for it
 NEAR_MM = 0.2  # beyond the touch: guides that are looked at first
 Pose = tuple[float, Floats]  # a step in mm, and (4, 4) where the lower jaw stands
+GUIDING_MM, GUIDE_PATCH_MM = 0.03, 2.0  # beyond the touch: what guides; and one place per cube of this is told
 NO_GUIDES = "no teeth that could guide the movement are on the scans"
+
+
+@dataclass(frozen=True)
+class Guide:
+    """A place on this jaw's teeth that holds the jaws apart at a step of a movement. own: of the earlier tooth; before:
+    with the earlier tooth in place, else with what is left without it. tooth: about which, FDI."""
+
+    step_mm: float
+    at: tuple[float, float, float]
+    own: bool
+    before: bool
+    tooth: str | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,7 +55,8 @@ class Moving:
     step (N,) at which it is least, and by how much it could be less or more inside the ranges of what was not entered
     (N,). by_teeth: the teeth on the scans guided it. leads_mm: by how much further the jaw would close at this tooth,
     at most, were it not there to guide; None where that is not told. poses (K, 4, 4): what moves the opposing teeth,
-    seen from the preparation, in each of STEPS_MM."""
+    seen from the preparation, in each of STEPS_MM. guides: what holds the jaws apart at TRIED_MM, as these teeth stand
+    in intercuspation."""
 
     movement: Movement
     value: Floats
@@ -50,13 +65,15 @@ class Moving:
     by_teeth: bool
     leads_mm: float | None
     poses: Floats
+    guides: tuple[Guide, ...] = ()
 
 
 def clearance_moving(
-    points: Floats, rest: Floats, guides: Guides, opposing: Surface, jaw: Jaw, by: Articulator, upper: bool
+    points: Floats, rest: Floats, guides: Guides, opposing: Surface, jaw: Jaw, by: Articulator, upper: bool,
+    name: Name = lambda _place: None,
 ) -> tuple[Moving, ...]:  # fmt: skip
     """Of all movements. points (N, 3): the preparation's, with their clearance (N,) in intercuspation; upper: whether
-    these are the upper teeth.
+    these are the upper teeth. name: about which tooth a place is.
 
     None at all where teeth have to guide and too few are there.
     """
@@ -82,12 +99,17 @@ def clearance_moving(
             tried = _poses(jaw, other, movement, TRIED_MM, teeth)
             there, _ = _least(points[coarse], rest[coarse], target, tried, upper)
             spread = np.maximum(spread, np.abs(there - here)[nearest])
-        leads = None
+        leads, holding = None, tuple[Guide, ...]()
+        if teeth is not None:
+            holding = teeth.holding(poses, guides.own[can_touch], True, name)
         if others is not None:
             without = _poses(jaw, by, movement, STEPS_MM, others)
             leads = _closes_further(points.mean(axis=0), poses, without, jaw, upper)
+            holding += others.holding(without, np.zeros(int(strange.sum()), dtype=bool), False, name)
         theirs = np.array([relative(pose, not upper) for _, pose in poses])
-        found.append(Moving(movement, value, step, spread, teeth is not None, leads, theirs))
+        found.append(
+            Moving(movement, value, step, spread, teeth is not None, leads_mm=leads, poses=theirs, guides=holding)
+        )
     return tuple(found)
 
 
@@ -159,6 +181,20 @@ class _Teeth:
             if known[value <= found].all():
                 return float(found)
             limit = max(float(found), limit) + NEAR_MM
+
+    def holding(self, poses: list[Pose], own: Bools, before: bool, name: Name) -> tuple[Guide, ...]:
+        """What touches at TRIED_MM in `poses`, of which `own` (G,) are the earlier tooth's."""
+        found: list[Guide] = []
+        for step, pose in poses:
+            if step not in TRIED_MM:
+                continue
+            gap = self.target.gap(move(relative(pose, self.upper), self.guides))
+            touch = np.flatnonzero(gap < np.sort(gap)[self.number] + GUIDING_MM)
+            for mine in (False, True):
+                index = touch[own[touch] == mine]
+                index = index[thinned_index(self.guides[index], GUIDE_PATCH_MM)] if len(index) else index
+                found += [Guide(step, xyz(p), mine, before, name(p)) for p in self.guides[index]]
+        return tuple(found)
 
     def touching(self, moved: Floats, pitch: float) -> float:
         """The pitch (rad) of the pose `moved` at which they touch as in intercuspation, looked for from `pitch`."""

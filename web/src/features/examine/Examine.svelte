@@ -15,6 +15,7 @@
   import { keepFile, pictureOf } from "../../ui/picture";
   import { theme } from "../../ui/theme.svelte";
   import Answer from "./components/Answer.svelte";
+  import Bite from "./components/Bite.svelte";
   import BesideSheet from "./components/BesideSheet.svelte";
   import BrushTools from "./components/BrushTools.svelte";
   import Changes from "./components/Changes.svelte";
@@ -300,6 +301,7 @@
           <Veneer {model} />
           <Sizes {model} />
           <Channels {model} />
+          <Bite {model} />
           <Movements {model} />
           <p class="border-b border-rule px-4 py-3 text-soft">{model.meets} checks meet the standard.</p>
           {#if !model.pins.on}<Pins {model} />{/if}

@@ -28,6 +28,7 @@ test("the tightest step is that of the judged places alone", () => {
       zone("b", 0.7, 2),
       zone("c", null, null),
     ],
+    guides: [],
     poses: [],
   };
   expect(tightest(movement, ["a", "b", "c"])).toEqual({ zone: "b", low_mm: 0.7, step_mm: 2 });

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Button from "../../../ui/Button.svelte";
   import { NAMES } from "../movements.svelte";
+  import { whoGuides } from "../bite";
   import type { Examine } from "../state.svelte";
 
   /** Room while the lower jaw moves: asked for with a tick, by average or entered angles, played on the sheet. */
@@ -74,6 +75,7 @@
                       ? ""
                       : `, ± ${verdict.U.toFixed(2)}`}</span
                   >{:else}: <span class="text-soft">nothing slides there</span>{/if}
+                {#if whoGuides(movement)}<span class="block text-sm">{whoGuides(movement)}</span>{/if}
                 {#if (movement.leads_mm ?? 0) >= LEADS_MM}
                   <span class="block text-sm"
                     >this tooth leads: without it the jaw would close {movement.leads_mm!.toFixed(1)} mm further

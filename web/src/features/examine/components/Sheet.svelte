@@ -6,6 +6,7 @@
   import { theme } from "../../../ui/theme.svelte";
   import { cutOffset, cutTowards, HALF_MM, OFFSET_MM, planeOf } from "../section";
   import type { Examine } from "../state.svelte";
+  import ContactMarks from "./ContactMarks.svelte";
 
   let { model, ready }: { model: Examine; ready: () => void } = $props();
   let canvas: HTMLCanvasElement;
@@ -280,6 +281,7 @@
     data-drawn={model.firstPictureMs ? "yes" : "no"}
     style:transform={model.mirrored ? "scaleX(-1)" : ""}
   ></canvas>
+  <ContactMarks {model} {scene} {width} />
   {#each bearings as b (b.name)}
     <span
       class="pointer-events-none absolute z-10 -translate-x-1/2 -translate-y-1/2 rounded bg-card/80 px-1.5 text-sm tracking-wide text-ink"
