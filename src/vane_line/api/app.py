@@ -15,7 +15,7 @@ from fastapi.staticfiles import StaticFiles
 
 from vane_line.api import error_table, guard
 from vane_line.api.context import Context
-from vane_line.api.routers import cases, library, plans, readings, scans, visits
+from vane_line.api.routers import cases, library, plans, readings, scans, teaching, visits
 from vane_line.api.settings import Settings
 from vane_line.errors import printable
 from vane_line.service.inbox import Inbox
@@ -57,7 +57,7 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     guard.install(app, settings.names.split(","))
     if settings.password:
         _ask_for_password(app, settings.password)
-    for module in (cases, library, scans, readings, plans, visits):
+    for module in (cases, library, scans, readings, plans, visits, teaching):
         app.include_router(module.router)
 
     @app.get("/api/health", operation_id="health")

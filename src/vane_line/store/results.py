@@ -63,6 +63,12 @@ def get_judgement(db: Database, key: str) -> StoredJudgement | None:
     return StoredJudgement(**{**values, **read, "summary": _summary(values["summary"])})
 
 
+def verdicts_of(db: Database, key: str) -> list[dict[str, Any]] | None:
+    """The verdicts of a judgement alone: a class is marked by them, without reading a whole document for each."""
+    row = db.row("SELECT json_extract(document, '$.verdicts') AS verdicts FROM judgements WHERE key = ?", key)
+    return None if row is None else list(json.loads(row["verdicts"]))
+
+
 def summary_of(db: Database, key: str) -> tuple[dict[str, str], str | None]:
     """The answer in one line, and the small picture's hash: all that a list of cases reads of a judgement."""
     row = db.row("SELECT summary, json_extract(fields, '$.\"picture\"') AS picture FROM judgements WHERE key = ?", key)

@@ -1,0 +1,143 @@
+"""Exercises, hand-ins, looking first, marks, the class."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, File, Form, Response, UploadFile
+
+from vane_line.api.context import Context, Ctx
+from vane_line.api.teaching_schemas import (
+    AgreementOut,
+    ClassOut,
+    ClassRowOut,
+    ExerciseIn,
+    ExerciseOut,
+    HandedInOut,
+    LookIn,
+    OverruleIn,
+    RubricOut,
+    SharedOut,
+    TaughtOut,
+)
+from vane_line.core.grade.look import Mark
+from vane_line.core.grade.rubric import every_rubric
+from vane_line.errors import NotFound, ScanTooLarge, printable
+from vane_line.service import teaching
+from vane_line.store import cases, exercises
+from vane_line.store.exercises import Exercise
+
+router = APIRouter(prefix="/api", tags=["teaching"])
+
+
+def exercise_out(ctx: Context, exercise: Exercise) -> ExerciseOut:
+    """An exercise as the browser sees it."""
+    site = cases.sites_of(ctx.db, exercise.case_id)[0]
+    return ExerciseOut(
+        id=exercise.id, title=exercise.title, case_id=exercise.case_id, tooth=site.tooth, restoration=site.restoration,
+        rubric=RubricOut.model_validate({k: exercise.rubric[k] for k in RubricOut.model_fields}),
+        look_first=exercise.look_first, created_at=exercise.created_at,
+        handed_in=len(exercises.handed_in(ctx.db, exercise.id)),
+    )  # fmt: skip
+
+
+@router.get("/rubrics", operation_id="listRubrics")
+def list_rubrics() -> list[RubricOut]:
+    """Ways to mark that ship with the program."""
+    return [RubricOut.model_validate({k: getattr(r, k) for k in RubricOut.model_fields}) for r in every_rubric()]
+
+
+@router.get("/exercises", operation_id="listExercises")
+def list_exercises(ctx: Ctx) -> list[ExerciseOut]:
+    """Newest first."""
+    return [exercise_out(ctx, e) for e in exercises.list_exercises(ctx.db)]
+
+
+@router.post("/exercises", operation_id="addExercise", status_code=201)
+def add_exercise(ctx: Ctx, body: ExerciseIn) -> ExerciseOut:
+    """Hand out a case's scan before cutting."""
+    made = teaching.start_exercise(ctx.db, body.title, body.case_id, body.rubric_id, body.look_first)
+    return exercise_out(ctx, made)
+
+
+@router.delete("/exercises/{exercise_id}", operation_id="deleteExercise", status_code=204)
+def delete_exercise(ctx: Ctx, exercise_id: str) -> Response:
+    """End an exercise; what was handed in stays as cases."""
+    exercises.delete_exercise(ctx.db, exercise_id)
+    return Response(status_code=204)
+
+
+@router.post("/exercises/{exercise_id}/hand-ins", operation_id="handIn", status_code=201)
+def hand_in(
+    ctx: Ctx,
+    exercise_id: str,
+    file: Annotated[UploadFile, File()],
+    code: Annotated[str, Form()] = "",
+    unit: Annotated[Literal["auto", "mm", "cm", "m", "in"], Form()] = "auto",
+) -> HandedInOut:
+    """A student's scan; the code is what begins the file's name unless given. The same code again is the next
+    attempt."""
+    name, limit = printable(file.filename or "scan"), ctx.settings.max_upload_bytes
+    data = file.file.read(limit + 1)
+    if len(data) > limit:
+        raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
+    reading_id = teaching.hand_in(ctx.surgery, ctx.runner, exercise_id, name, data, printable(code), unit)
+    return HandedInOut(reading_id=reading_id, case_id=cases.get_reading(ctx.db, reading_id).case_id)
+
+
+@router.get("/exercises/{exercise_id}/class", operation_id="getClass")
+def get_class(ctx: Ctx, exercise_id: str) -> ClassOut:
+    """All that was handed in, marked; where all fall short; how far instructor and tool agree."""
+    found = teaching.class_of(ctx.db, exercise_id)
+    return ClassOut(
+        exercise=exercise_out(ctx, found.exercise),
+        rows=[
+            ClassRowOut(**(vars(row) | {"overrule": OverruleIn(**vars(row.overrule)) if row.overrule else None}))
+            for row in found.rows
+        ],
+        shared=[SharedOut(**asdict(s)) for s in found.shared], median=found.median,
+        agreement=AgreementOut(**asdict(found.agreement)) if found.agreement else None, intraclass=found.intraclass,
+    )  # fmt: skip
+
+
+@router.get("/exercises/{exercise_id}/class.csv", operation_id="getClassCsv", response_class=Response)
+def get_class_csv(ctx: Ctx, exercise_id: str) -> Response:
+    """For the school's books: a line a student."""
+    text = teaching.class_csv(teaching.class_of(ctx.db, exercise_id))
+    headers = {"Content-Disposition": 'attachment; filename="class.csv"'}
+    return Response(text.encode("utf-8-sig"), media_type="text/csv", headers=headers)
+
+
+@router.get("/readings/{reading_id}/taught", operation_id="getTaught")
+def get_taught(ctx: Ctx, reading_id: str) -> TaughtOut:
+    """What an attempt was handed in for, and how it was looked at and marked. Before the look is taken, no mark."""
+    exercise = teaching.exercise_of_reading(ctx.db, reading_id)
+    looked = teaching.looked(ctx.db, reading_id)
+    hidden = exercise is not None and exercise.look_first and not looked
+    mark = None
+    if exercise is not None and not hidden:
+        try:
+            mark = teaching.mark_of(ctx.db, reading_id)
+        except NotFound:  # nothing is measured yet
+            mark = None
+    overrule = teaching.overrule_of(ctx.db, reading_id)
+    return TaughtOut(
+        exercise=None if exercise is None else exercise_out(ctx, exercise), looked=looked, mark=mark,
+        look=teaching.look_of(ctx.db, reading_id), overrule=OverruleIn(**vars(overrule)) if overrule else None,
+    )  # fmt: skip
+
+
+@router.put("/readings/{reading_id}/look", operation_id="addLook")
+def add_look(ctx: Ctx, reading_id: str, body: LookIn) -> TaughtOut:
+    """Keep what was seen before the verdict; an empty list passes it over. Once."""
+    marks = [Mark((m.at[0], m.at[1], m.at[2]), m.said, m.amount_mm) for m in body.marks]
+    teaching.add_look(ctx.db, reading_id, marks, ctx.surgery.actor)
+    return get_taught(ctx, reading_id)
+
+
+@router.post("/readings/{reading_id}/overrule", operation_id="overrule")
+def overrule(ctx: Ctx, reading_id: str, body: OverruleIn) -> TaughtOut:
+    """An instructor's mark and reason, kept beside the tool's."""
+    teaching.add_overrule(ctx.db, reading_id, body.mark, body.why, ctx.surgery.actor)
+    return get_taught(ctx, reading_id)

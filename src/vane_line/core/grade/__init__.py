@@ -1,0 +1,1 @@
+"""Marks by a rubric, what an eye saw against what was measured, and a class of preparations together."""
