@@ -219,6 +219,7 @@ def test_a_scheduler_in_another_process_serves_it(folder: Path, tmp_path: Path) 
     assert pq.read_table(tmp_path / "out" / "verdicts.parquet").num_rows > 50
 
 
+@pytest.mark.long
 def test_the_command_line_says_what_is_wrong(folder: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     """One line, exit 2, nothing written."""
     out = str(tmp_path / "out")

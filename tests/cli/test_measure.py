@@ -189,6 +189,7 @@ def test_usage_without_a_preparation_is_two(capsys: pytest.CaptureFixture[str]) 
     assert "--prep" in err
 
 
+@pytest.mark.long
 def test_universal_numbers_units_and_a_loose_piece(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     """Universal 19, a file in inches, with a stray fold: FDI 36, recognised, left out, both said."""
     prep = merge([STUMP.prep(), stray_piece(np.array([30.0, 14, 12]), np.random.default_rng(2))])
@@ -205,6 +206,7 @@ def test_universal_numbers_units_and_a_loose_piece(capsys: pytest.CaptureFixture
     assert d["finish_line"]["length_mm"] == pytest.approx(2 * np.pi * 5, rel=0.03)
 
 
+@pytest.mark.long
 def test_a_file_name_in_any_encoding_is_a_name(files: dict[str, str], tmp_path: Path) -> None:
     """A name that is no UTF-8 is read, and an error about it is still one clear line."""
     odd = os.fsencode(tmp_path) + b"/Z\xe4hne.stl"

@@ -61,6 +61,7 @@ def test_flawless_preparations_raise_no_fault_and_u_covers_their_measures(count:
     _check(_share_covered(errors for errors, _ in results), count)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", first(1, *FAULTY))
 def test_u_covers_undercuts_steps_rims_and_roughness(count: int) -> None:
     """Undercuts, steps and rims of random size, and stretches of scallops."""
@@ -69,6 +70,7 @@ def test_u_covers_undercuts_steps_rims_and_roughness(count: int) -> None:
     _check(shares, count)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", first(1, *PARTS))
 def test_u_covers_edges_nicks_and_blocked_paths(count: int) -> None:
     """Several of each, on surfaces made for one measure alone."""

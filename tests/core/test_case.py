@@ -61,6 +61,7 @@ def test_rigid_motion_changes_nothing(pair: Scans, plain: dict[str, float]) -> N
     agree(numbers(measure(moved, options)), plain)
 
 
+@pytest.mark.long
 def test_a_mirrored_left_tooth_is_the_right_one(pair: Scans, plain: dict[str, float]) -> None:
     """Mirrored scans measured as 46 give what the originals give as 36."""
     mirror = np.diag([-1.0, 1, 1, 1])
@@ -69,6 +70,7 @@ def test_a_mirrored_left_tooth_is_the_right_one(pair: Scans, plain: dict[str, fl
     agree(numbers(measure(flipped, facing(ToothNumber("46")))), plain)
 
 
+@pytest.mark.long
 def test_retriangulation_moves_nothing_beyond_its_uncertainty(plain: dict[str, float]) -> None:
     """The same solid scanned on another grid with other noise."""
     from dataclasses import replace
@@ -88,6 +90,7 @@ def test_the_file_format_changes_nothing(pair: Scans, write, name: str) -> None:
     )
 
 
+@pytest.mark.long
 def test_lost_triangles_and_fins_change_nothing(pair: Scans, plain: dict[str, float]) -> None:
     """Two hundred triangles lost and as many fins put on all over the tooth, as careless decimation leaves them."""
     random, faces = np.random.default_rng(3), pair.prep.faces
@@ -121,6 +124,7 @@ def test_the_unit_changes_nothing(pair: Scans, plain: dict[str, float], tmp_path
     agree(numbers(measure(scans, facing(ToothNumber("36")))), plain, 0.01)
 
 
+@pytest.mark.long
 def test_the_earlier_scan_may_lie_anywhere(pair: Scans, plain: dict[str, float]) -> None:
     """Found by global search; the matrix brings it back within 10 µm."""
     matrix = turned((0.3, 1, -1), 95, (-15, 22, 9))
@@ -157,6 +161,7 @@ def test_a_hint_far_from_the_scan_is_refused(pair: Scans) -> None:
         measure(Scans(pair.prep), facing(ToothNumber("36"), near=np.array([0.0, 0, 60])))
 
 
+@pytest.mark.long
 def test_a_given_path_is_kept(pair: Scans) -> None:
     """The path is the person's; its least draft is the taper less the tilt."""
     t = np.radians(3)
@@ -168,6 +173,7 @@ def test_a_given_path_is_kept(pair: Scans) -> None:
     assert geometry.path.least_draft_deg < best.path.least_draft_deg - 1.5
 
 
+@pytest.mark.long
 def test_an_opposing_scan_in_the_earlier_scan_s_frame_moves_with_it() -> None:
     """Given in the preop's frame, it comes out where it belongs."""
     matrix = turned((0, 1, 1), 40, (5, 6, 7))

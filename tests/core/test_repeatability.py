@@ -68,6 +68,7 @@ def test_every_figure_stays_within_five_micrometres(
     assert not missing
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", first(1, *RESCANS))
 def test_scanned_again_proven_verdicts_stay(scans: dict[str, Surface], count: int) -> None:
     """Own noise and triangles each: under one in a hundred pairs of proven verdicts contradict each other."""

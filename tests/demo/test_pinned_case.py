@@ -53,6 +53,7 @@ def test_holes_and_ledge_are_cut_where_they_were_asked_for() -> None:
         assert abs(first[0] - first[1]) <= 1
 
 
+@pytest.mark.long
 def test_pins_are_found_with_their_directions() -> None:
     """Two guide pins, the distal one 4 degrees off the other, as drilled."""
     geometry, _ = told()
@@ -68,6 +69,7 @@ def test_pins_are_found_with_their_directions() -> None:
     assert np.degrees(np.arccos(ways[0] @ ways[1])) == pytest.approx(4.0, abs=0.4)
 
 
+@pytest.mark.long
 def test_its_faults_are_those_of_its_story() -> None:
     """The pin that leans is proven; the path goes along the other; nothing else is cut wrong."""
     _, judged = told()

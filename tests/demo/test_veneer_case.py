@@ -66,6 +66,7 @@ def test_a_face_is_cut_to_its_depths_and_its_edge_by_what_was_asked() -> None:
     assert tooth(np.array([[0.0, 0.9, length + 0.5]]))[0] > 0
 
 
+@pytest.mark.long
 def test_the_line_is_found_where_it_was_cut() -> None:
     """Median within 0.15 mm of where cut and tooth meet, on the coarse scan."""
     geometry, _ = told()
@@ -74,6 +75,7 @@ def test_the_line_is_found_where_it_was_cut() -> None:
     assert geometry.line.closed
 
 
+@pytest.mark.long
 def test_its_thirds_edge_and_scoop_are_those_of_its_story() -> None:
     """Depths within 0.06 of the burs' (a third is no single depth), room to the mock-up by its fullness more; the edge
     by what it was cut and lengthened; a scoop distally alone; over-cut at the neck; nothing short."""

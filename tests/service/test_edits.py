@@ -134,6 +134,7 @@ def test_draft_along_a_tried_path_is_the_normals_angle(desk: Desk) -> None:
     assert desk.http.get(f"{desk.at}/draw", params={"direction": [0, 0, 0]}).status_code == 422
 
 
+@pytest.mark.long
 def test_gingiva_and_core_are_drawn_and_forgotten(desk: Desk) -> None:
     """A gingiva above the line makes it subgingival; a core's border gives a ferrule; null forgets both."""
 

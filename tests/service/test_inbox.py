@@ -136,6 +136,7 @@ def test_ticks_are_kept_with_the_attempt(chair: Chair) -> None:
     assert chair.http.put(f"{at}/ticks", json={"keys": []}, headers={"If-Match": "0"}).status_code == 409
 
 
+@pytest.mark.long
 def test_strokes_are_predicted_and_not_kept(chair: Chair) -> None:
     """Off the top: what would follow; the judgement stays as it is; a stroke of nothing is refused."""
     at = f"/api/readings/{chair.first}"

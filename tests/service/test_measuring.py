@@ -31,6 +31,7 @@ PINNED = Pinned(noise_um=6, out_mm=3.5)
 AXES = {"occlusal": [0, 0, 1], "facial": [0, 1, 0], "near": None}
 
 
+@pytest.mark.long
 def test_guide_pins_are_taken_off_in_the_worker_too(tmp_path: Path) -> None:
     """Said of the tooth after it was measured without: measured again, the pins are told as such."""
     db = Database(tmp_path / "v.sqlite")

@@ -106,6 +106,7 @@ def test_a_plan_is_made_kept_and_goes_stale(surgery: Surgery) -> None:
     assert not surgery.http.get(f"{surgery.at}/plan").json()["stale"]
 
 
+@pytest.mark.long
 def test_meaning_and_opening_change_the_plan(surgery: Surgery) -> None:
     """Raised by half a millimetre at the molars, half a millimetre less is cut; an old crown gives no depth."""
 
@@ -133,6 +134,7 @@ def test_meaning_and_opening_change_the_plan(surgery: Surgery) -> None:
     assert "0.5@molar" in bad.json()["error"]
 
 
+@pytest.mark.long
 def test_an_own_standard_has_versions_and_a_case_keeps_its_own(surgery: Surgery) -> None:
     """Copied, kept, chosen; edited again it is version 2, and the case stays with version 1 until told otherwise."""
     http = surgery.http
@@ -163,6 +165,7 @@ def test_an_own_standard_has_versions_and_a_case_keeps_its_own(surgery: Surgery)
     assert stolen.json()["id"] == "own-mine"  # a built-in one is never hidden
 
 
+@pytest.mark.long
 def test_another_standard_is_tried_without_keeping_it(surgery: Surgery) -> None:
     """What classical all-ceramic would say of the same preparation; the case is judged as before."""
     surgery.add("prep", stl_bytes(STUMP.prep()))
@@ -177,6 +180,7 @@ def test_another_standard_is_tried_without_keeping_it(surgery: Surgery) -> None:
     assert surgery.http.get(f"{surgery.at}/result").json()["document"] == before
 
 
+@pytest.mark.long
 def test_tray_mill_and_sequences_are_the_surgery_s_own(surgery: Surgery) -> None:
     """Replaced whole, refused with a reason, and followed by the next plan and measurement."""
     http = surgery.http
@@ -203,6 +207,7 @@ def test_tray_mill_and_sequences_are_the_surgery_s_own(surgery: Surgery) -> None
     assert http.post("/api/sequences", json=own | {"steps": [{"title": ""}]}).status_code == 422
 
 
+@pytest.mark.long
 def test_materials_are_compared_kept_and_go_stale(surgery: Surgery, monkeypatch: pytest.MonkeyPatch) -> None:
     """A job of its own: one row a standard, the least tooth first; another taper makes the table stale."""
     every = planning.standards.serving(surgery.http.app.state.context.db, ToothNumber("36"), "full-crown")

@@ -34,6 +34,7 @@ def pin_case(page: Page) -> Iterator[str]:
     ask.delete(f"/api/cases/{made['id']}?for_good=true")
 
 
+@pytest.mark.long
 def test_a_shallow_hole_is_gauged(page: Page, pin_case: str) -> None:
     """Read from the scan its depth is a least one and doubtful; gauged it is judged, and short."""
     page.goto(f"/case/{pin_case}")

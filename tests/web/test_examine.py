@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, open_demo, settled
 
@@ -118,6 +119,7 @@ def test_the_rose_and_the_strip_show_walls_and_finish_line(page: Page) -> None:
     assert settled(page) != before
 
 
+@pytest.mark.long
 def test_a_path_of_one_s_own_is_typed_and_given_up_again(page: Page) -> None:
     """Tilted 6 degrees to mesial and measured along it: the path is yours and leans so; back again it is the best."""
     open_demo(page)
@@ -191,6 +193,7 @@ def test_another_standard_judges_again_without_measuring(page: Page) -> None:
         expect(page.get_by_label(re.compile("^Standard"))).to_contain_text(title)
 
 
+@pytest.mark.long
 def test_strokes_are_tried_on_the_sheet(page: Page) -> None:
     """Three presses over the distolingual cusp: what would go, what would be better, and nothing is kept."""
     open_demo(page)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, open_demo
 
@@ -43,6 +44,7 @@ def test_the_finish_line_is_corrected_by_hand(page: Page) -> None:
     expect(tools.get_by_role("button", name="Use stretch")).to_be_disabled()
 
 
+@pytest.mark.long
 def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
     """The tipped 47 is blocked by the premolar on its own path; dragged upright it is free, with an undercut."""
     page.goto("/")

@@ -8,6 +8,7 @@ import re
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 from screen import MEASURING_MS, canvas, open_demo, settled
@@ -25,6 +26,7 @@ def mm_in(text: str) -> list[float]:
     return [float(v) for v in re.findall(r"(\d+\.\d+) mm", text)]
 
 
+@pytest.mark.long
 def test_pins_read_every_lens_measure_and_stay(page: Page) -> None:
     """Two presses, two pins: straight is not longer than along the surface; named, kept over a reload, taken out."""
     open_demo(page)
@@ -57,6 +59,7 @@ def figures(section: Locator) -> list[str]:
     return [t for t in section.locator("svg text").all_text_contents() if re.fullmatch(r"\d\.\d\d", t)]
 
 
+@pytest.mark.long
 def test_the_section_is_dragged_on_the_sheet(page: Page) -> None:
     """Its figures stand in the drawing and change as its end is dragged; the attempt before follows, dotted."""
     open_demo(page)

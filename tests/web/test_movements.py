@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, open_demo, settled
 
 
+@pytest.mark.long
 def test_movements_are_judged_and_played(page: Page) -> None:
     """A tick measures again; three movements with their least room; playing moves the opposing teeth; taken back."""
     page.emulate_media(reduced_motion="reduce")  # straight to the tightest step

@@ -34,6 +34,7 @@ def own_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
     return {name: str(folder / name) for name in [*made, "broken.stl"]}
 
 
+@pytest.mark.long
 def test_a_new_case_from_files_to_findings(page: Page, own_files: dict[str, str]) -> None:
     """Tooth, material, files by drop, facts and doubts in words, axes confirmed, measured with progress, a result."""
     page.goto("/")

@@ -32,6 +32,7 @@ def veneer_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
     return {name: str(folder / name) for name in made}
 
 
+@pytest.mark.long
 def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: dict[str, str]) -> None:
     """The kind chosen, three scans told by their names, axes confirmed; the short edge and the scoop are told, the
     thirds stand side by side; ticked as dark it is judged again; the line round the face is unrolled; the next scan

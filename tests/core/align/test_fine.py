@@ -103,7 +103,7 @@ def test_crowns_are_what_stands_high() -> None:
     assert not crowns.hold(np.array([[0.0, 0, 2.1]]))[0]
 
 
-@pytest.mark.parametrize("seed", first(3, *range(8)))
+@pytest.mark.parametrize("seed", first(1, *range(8)))
 def test_scans_in_other_coordinates_are_brought_together(seed: int) -> None:
     """Lifelike teeth, two of them uncut, gingiva moved and a hole besides: never one tooth off (bench/global_start.py
     tries 200)."""

@@ -28,6 +28,7 @@ def measured(span: Span, opposing: bool = False) -> Bridge:
     return measure_bridge(span.scans(opposing), span.options(), [PONTIC])
 
 
+@pytest.mark.long
 def test_abutments_are_told_apart_and_stand_in_the_order_of_the_arch() -> None:
     """The scans differ on two teeth: each number has its own place, whatever the order it was given in."""
     bridge = measure_bridge(LEVEL.scans(), list(reversed(LEVEL.options())), [PONTIC])
@@ -37,6 +38,7 @@ def test_abutments_are_told_apart_and_stand_in_the_order_of_the_arch() -> None:
     assert bridge.length_mm == pytest.approx(19.0, abs=0.2)
 
 
+@pytest.mark.long
 def test_upright_abutments_have_their_taper_in_common() -> None:
     """Both lean by 6 degrees all round: the path stands upright with 6 degrees of draft."""
     path = measured(LEVEL).path
@@ -46,6 +48,7 @@ def test_upright_abutments_have_their_taper_in_common() -> None:
     assert path.limited_by == ()
 
 
+@pytest.mark.long
 def test_a_tipped_abutment_lacks_half_the_angle() -> None:
     """18 degrees apart at a taper of 6: 3 are missing, on the mesial wall of one and the distal of the other."""
     path = measured(TIPPED).path
@@ -58,6 +61,7 @@ def test_a_tipped_abutment_lacks_half_the_angle() -> None:
     assert path.to_common_deg["35"] == pytest.approx(9.0, abs=0.8)
 
 
+@pytest.mark.long
 def test_the_pontic_has_the_room_between_the_lines() -> None:
     """Between the finish lines that face each other, from the ridge to the opposing teeth."""
     bridge = measured(LEVEL, opposing=True)
@@ -69,6 +73,7 @@ def test_the_pontic_has_the_room_between_the_lines() -> None:
     assert pontic.ridge_gap_mm == pytest.approx(1.6 - LEVEL.gingiva_mm - RIDGE_MM, abs=0.15)
 
 
+@pytest.mark.long
 def test_a_connector_is_the_ellipse_between_gingiva_and_opposing_teeth() -> None:
     """From a millimetre over the line to the level plate; as wide as the finish line less the embrasures."""
     level = LEVEL.front.top_mm - LEVEL.front.occlusal_mm + LEVEL.clearance_mm
@@ -82,12 +87,14 @@ def test_a_connector_is_the_ellipse_between_gingiva_and_opposing_teeth() -> None
         assert connector.area_mm2 == pytest.approx(ellipse, rel=1e-9)
 
 
+@pytest.mark.long
 def test_a_tooth_grown_into_the_space_is_told_by_how_much() -> None:
     """1.1 beyond the plane of the others; where none grew, nought."""
     assert measured(TIPPED, opposing=True).over_erupted["36"] == pytest.approx(1.1, abs=0.2)
     assert abs(measured(Span(clearance_mm=1.9), opposing=True).over_erupted["36"]) < 0.2
 
 
+@pytest.mark.long
 def test_the_document_is_the_contract_s() -> None:
     """It reads back as its model; the forbidding walls, two ways out, the grown tooth; each abutment's own document."""
     standard = choose("zirconia", "full-crown", None, FRONT)
@@ -152,6 +159,7 @@ def test_what_is_no_bridge_is_said(abutments: list[str], pontics: list[str], wor
         measure_bridge(LEVEL.scans(), options, [ToothNumber(t) for t in pontics])
 
 
+@pytest.mark.long
 def test_without_the_scan_before_a_point_on_each_is_asked_for() -> None:
     bare = replace(LEVEL.scans(), preop=None)
     with pytest.raises(BadOption, match="point on every abutment"):

@@ -135,6 +135,7 @@ def test_edges_of_known_angle() -> None:
     assert np.nanmedian(angles) == pytest.approx(90.0, abs=4.0)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("lean", first(1, 10.0, 2.0))
 def test_one_wall_that_leans_otherwise(lean: float) -> None:
     """Along a given path its own lean is told, and the others keep theirs; the best path shares it between the two."""
@@ -147,6 +148,7 @@ def test_one_wall_that_leans_otherwise(lean: float) -> None:
     assert cut_of(best).sums["faciolingual"] == pytest.approx(lean + 6.0, abs=1.0)
 
 
+@pytest.mark.long
 def test_an_overhanging_wall_is_an_undercut_of_known_depth() -> None:
     """Leaning back by 3 degrees over 2.1 to 2.4 mm: some 0.12 sideways, on its own side, with the base to fill it."""
     cavity = replace(NOISY, divergence_deg={"lingual": -3.0}, inner_mm=0.3)
@@ -163,6 +165,7 @@ def test_an_overhanging_wall_is_an_undercut_of_known_depth() -> None:
     assert not cut_of(measured(cavity)).undercuts
 
 
+@pytest.mark.long
 def test_covered_cusps_are_told_and_measured_apart() -> None:
     """Lingual cusps cut down by 1.6 along z: 1.43 square to the roof; the facial ones stand; no isthmus is left."""
     geometry = measured(ONLAY)
@@ -172,6 +175,7 @@ def test_covered_cusps_are_told_and_measured_apart() -> None:
     assert over_cover(geometry, ONLAY) == pytest.approx(ONLAY.cover_mm / np.hypot(1, ONLAY.roof_slope), abs=0.05)
 
 
+@pytest.mark.long
 def test_a_cavity_without_a_box() -> None:
     """Walls on all four sides, both sums, no box."""
     cut = cut_of(measured(replace(NOISY, box_depth_mm=0.0, distal_wall_mm=2.6), "inlay"))
@@ -198,6 +202,7 @@ def test_a_mock_up_s_place_does_not_matter() -> None:
     assert [c.cusp for c in there.cusps] == [c.cusp for c in here.cusps]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("tooth", first(1, "17", "27", "47"))
 def test_both_jaws_and_sides(tooth: str) -> None:
     """Mirrored for the right side, upside down for the upper jaw: the same figures under the same names."""
@@ -232,6 +237,7 @@ def test_a_crown_preparation_is_told_from_a_cavity() -> None:
         measure(Stump(noise_um=8).scans(), facing(ToothNumber("36"), restoration="onlay"))
 
 
+@pytest.mark.long
 def test_a_cavity_is_told_from_a_crown_preparation() -> None:
     """Measured as a crown most of what lies inside is as it was: refused, and the kind that fits is named."""
     with pytest.raises(UnfitScans, match="looks like an inlay, an onlay or a veneer"):
@@ -300,6 +306,7 @@ def test_the_order_of_triangles_does_not_matter() -> None:
         assert c.base_mm == pytest.approx(d.base_mm, abs=0.005), c.cusp
 
 
+@pytest.mark.long
 def test_a_simulated_stroke_deepens_the_floor() -> None:
     """0.4 mm over the whole floor: it reads 0.4 deeper, and the tooth is measured as it would be."""
     from vane_line.core import kinds
@@ -359,6 +366,7 @@ def test_boxes_on_both_sides_leave_no_end_walls() -> None:
     assert cut.sums["faciolingual"] == pytest.approx(12.0, abs=1.0)
 
 
+@pytest.mark.long
 def test_a_table_top_has_cusps_and_no_floor() -> None:
     """All cusps cut alike and nothing below: every cusp covered, no floor, walls or isthmus, the rest told."""
     cavity = replace(NOISY, trough=False, covered=tuple(CUSPS), cover_mm=1.5)
@@ -414,6 +422,7 @@ class TestOutlineNotSeen:
             assert said(replace(geometry, line=replace(line, clear=clear))) == expected
 
 
+@pytest.mark.long
 def test_a_wall_lower_than_three_edges_has_no_lean() -> None:
     """The same shallow box scanned finely and coarsely: its axial wall leans 6 degrees, or nobody says how."""
     low = replace(PLAIN, box_below_mm=1.05, inner_mm=0.45, box_half_mm=1.4, facial_wall_mm=1.8, lingual_wall_mm=1.6)

@@ -13,6 +13,7 @@ SEEDS = (range(40, 43), range(43, 49))
 COVERED, WORST = 0.9, 3.0  # of all errors within U; and none beyond so many times U
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seeds", first(1, *SEEDS))
 def test_the_stated_uncertainty_covers_random_cavities(seeds: range) -> None:
     """Nine in ten of all errors lie within U, no measure is off on the whole, and none by three times its U."""

@@ -45,6 +45,7 @@ def judged(tooth: str, seed: int) -> tuple[Geometry, Judgement]:
     return geometry, judge(geometry, choose(recipe.material, KINDS[tooth], None, ToothNumber(tooth)))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("tooth", "neighbour", "seed"), first(2, ("14", "15", 14), ("46", "35", 46), ("14", "15", 3)))
 def test_the_room_beside_a_box_is_the_neighbour_s_own_distance(tooth: str, neighbour: str, seed: int) -> None:
     """The tooth's own standing corner beside the box is no neighbour, however the path leans."""
@@ -67,6 +68,7 @@ def test_the_sound_gold_inlay_has_no_fault(seed: int) -> None:
     assert proven(judged("14", seed)[1]) == set()
 
 
+@pytest.mark.long
 def test_the_onlay_s_faults_are_those_of_its_story() -> None:
     """A thin cusp left standing, a wall that hangs over, a box too near to the neighbour."""
     told = proven(judged("46", 46)[1])

@@ -71,6 +71,7 @@ def test_the_tooth_that_is_left(holes: Geometry) -> None:
     assert row.left_mm == pytest.approx(HOLES.left_mm, abs=0.05)
 
 
+@pytest.mark.long
 def test_guide_pins_tell_directions_and_leave_the_cut_as_it_is(pins: Geometry) -> None:
     """Half a degree with a pin; the surface under its foot is closed, and read as without it."""
     for pin, rod in zip(pins.cut.channels, PINS.rods, strict=True):
@@ -88,6 +89,7 @@ def test_guide_pins_tell_directions_and_leave_the_cut_as_it_is(pins: Geometry) -
     assert "gauge" in row.why
 
 
+@pytest.mark.long
 def test_a_gauge_says_what_the_scan_cannot() -> None:
     """A hole read shallow is not proven short until it is gauged; a gauge's depth is judged as such."""
     shallow = Pinned(noise_um=8, deep_mm=1.4)
@@ -105,6 +107,7 @@ def test_a_gauge_says_what_the_scan_cannot() -> None:
         read(shallow, gauge={"facial": 2.0})
 
 
+@pytest.mark.long
 def test_a_pin_off_the_others_is_told_and_not_followed() -> None:
     """Of two that disagree, the path goes along the one nearer to the tooth's own axis."""
     geometry = read(OFF)
@@ -123,6 +126,7 @@ def test_the_direction_that_most_pins_share() -> None:
     assert agreed(ways, np.array([0.3, 0, 1.0])) == pytest.approx(unit(np.array([0.005, 0, 1.0])), abs=1e-4)
 
 
+@pytest.mark.long
 def test_in_any_position(pins: Geometry) -> None:
     matrix = turned((2, -1, 1), 115.0, (-15.0, 40.0, 3.0))
     scans = PINS.scans()
@@ -151,6 +155,7 @@ def test_only_pins_are_pulled() -> None:
     assert untouched is HOLES.preop()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", first(1, 911, 912, 913))
 def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
     _, errors = pin_errors(seed)

@@ -65,6 +65,7 @@ def test_bulge_slices_and_ledge_in_closed_form() -> None:
     assert document(measured(SLICED), judged(SLICED))["child"]["ledge_mm"] == 0.0
 
 
+@pytest.mark.long
 def test_a_cone_s_taper_and_depth_round_about() -> None:
     """Both walls lean by 2 degrees; 1.25 was taken off all round."""
     found = judged(ROUND, "preformed-zirconia")
@@ -114,6 +115,7 @@ def test_covered_by_the_gingiva_its_depth_is_not_told() -> None:
     assert all("probe" in v.why for v in rows)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", first(1, 700, 701, 702, *range(703, 724)))
 def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
     """Seeds that nothing was fitted on; the largest error allowed is U."""
@@ -122,6 +124,7 @@ def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
     assert {name: e for name, e in errors.items() if abs(e[0]) > e[1]} == {}
 
 
+@pytest.mark.long
 def test_in_any_position_and_on_the_other_side_of_the_mouth() -> None:
     """The same scans turned, and mirrored for a right tooth: every figure within 10 µm."""
     plain, scans = measured(SLICED).child, SLICED.scans()
@@ -271,6 +274,7 @@ def lifelike() -> tuple[Geometry, Judgement, dict[str, float]]:
     return geometry, judge(geometry, choose("preformed-metal", "child-crown", None, ToothNumber("55"))), made.truth
 
 
+@pytest.mark.long
 def test_on_a_lifelike_tooth_only_what_was_done_is_found() -> None:
     """The ledge, at least as wide as seen and no wider than it is; uncut faces; no nick in teeth that no bur touched;
     the size of the tooth's own width goes on."""

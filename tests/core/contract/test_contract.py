@@ -56,6 +56,7 @@ def test_the_document_reads_back_as_its_model(demo_measured: Measurement) -> Non
     assert again.model_dump(by_alias=True) == demo_measured.document
 
 
+@pytest.mark.long
 def test_a_verdict_carries_the_pose_it_holds_in(stump_geometry: Geometry, stump: Stump) -> None:
     """Clearance is of intercuspation, or of the raised bite; what does not hang on the jaw carries none."""
     standard = choose("lithium-disilicate", "full-crown", None, ToothNumber("36"))
@@ -69,6 +70,7 @@ def test_a_verdict_carries_the_pose_it_holds_in(stump_geometry: Geometry, stump:
         assert geometry.pose.name == pose
 
 
+@pytest.mark.long
 def test_raising_moves_the_opposing_teeth_away(stump_geometry: Geometry, stump: Stump) -> None:
     """By what the opening is at this tooth, within the tilt over the tooth's own width."""
     lifted = measure(stump.scans(clearance_mm=1.0), facing(ToothNumber("36"), opening=Raise.parse("0.5@molar")))

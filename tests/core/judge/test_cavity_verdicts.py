@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 import pytest
 from cavities import Cavity
+from long import first
 from proven import of, proven
 from solids import facing
 
@@ -65,19 +66,20 @@ def test_a_good_cavity_has_no_proven_fault_of_its_own() -> None:
 
 @pytest.mark.parametrize(
     ("cavity", "criterion", "zone", "status"),
-    [
+    first(
+        6,
         (SHALLOW, "cavity-depth", "overall", "short"),
         (SHALLOW, "divergence", "wall/facial", "short"),
+        (WIDE, "isthmus-share", "overall", "over"),
+        (WIDE, "undercut", "wall/lingual", "over"),
+        (NEAR, "contact-clearance", "box/mesial", "short"),
+        (THIN_CUSP, "cusp-thickness", "distolingual", "short"),
         (DEEP, "cavity-depth", "overall", "over"),
         (DEEP, "divergence", "wall/lingual", "over"),
-        (NEAR, "contact-clearance", "box/mesial", "short"),
         (NARROW, "isthmus", "overall", "short"),
         (NARROW, "internal-radius", "overall", "short"),
         (THIN_BOX, "box-depth", "box/mesial", "short"),
-        (WIDE, "isthmus-share", "overall", "over"),
-        (WIDE, "undercut", "wall/lingual", "over"),
-        (THIN_CUSP, "cusp-thickness", "distolingual", "short"),
-    ],
+    ),
 )
 def test_each_fault_is_proven_and_answered(cavity: Cavity, criterion: str, zone: str, status: str) -> None:
     """The fault is found in its place; the good twin has none; it is corrected, or why not is said."""
@@ -90,6 +92,7 @@ def test_each_fault_is_proven_and_answered(cavity: Cavity, criterion: str, zone:
         assert record.leave[bound]
 
 
+@pytest.mark.long
 def test_gold_asks_for_less_depth_and_straighter_walls() -> None:
     """Shallow for ceramic, deep enough for gold; six degrees are too many for gold."""
     shallow = replace(GOOD, floor_mm=4.2)
@@ -111,6 +114,7 @@ def test_a_cusp_beside_a_box_is_less_certain_than_one_that_is_not() -> None:
     assert away == pytest.approx(0.16, abs=0.02)
 
 
+@pytest.mark.long
 def test_a_root_filled_tooth_needs_thicker_cusps() -> None:
     """3.0 at the base instead of 2.0 or 2.5."""
     cavity = replace(GOOD, lingual_wall_mm=2.0, facial_wall_mm=1.0)
@@ -119,6 +123,7 @@ def test_a_root_filled_tooth_needs_thicker_cusps() -> None:
     assert {v.limit for v in of(judged(cavity), "cusp-thickness")} == {2.0, 2.5}
 
 
+@pytest.mark.long
 def test_widening_the_isthmus_never_costs_a_cusp_its_thickness() -> None:
     """Where neither side can spare it, the stroke is refused and covering named; its twin is asked for."""
     narrow = {"facial_wall_mm": 0.6, "lingual_wall_mm": 0.6, "divergence_deg": {"facial": 4.0, "lingual": 4.0}}
@@ -129,6 +134,7 @@ def test_widening_the_isthmus_never_costs_a_cusp_its_thickness() -> None:
     assert "cover the cusp" in refused.refused
 
 
+@pytest.mark.long
 def test_a_small_tooth_s_cusp_is_asked_for_no_more_than_it_had() -> None:
     """Where the whole cusp was thinner than the limit, four fifths of it."""
     geometry = measure(GOOD.scans(), facing(TOOTH, restoration="onlay", path=ALONG))
@@ -139,6 +145,7 @@ def test_a_small_tooth_s_cusp_is_asked_for_no_more_than_it_had() -> None:
         assert ("the tooth is small" in why) == (whole < 2.5)
 
 
+@pytest.mark.long
 def test_an_undercut_is_filled_rather_than_cut() -> None:
     """A base of known volume, no stroke under a hand's tenth."""
     (row,) = strokes(judged(replace(GOOD, divergence_deg={"lingual": -3.0})), "undercut")
@@ -146,6 +153,7 @@ def test_an_undercut_is_filled_rather_than_cut() -> None:
     assert "mm³" in row.do
 
 
+@pytest.mark.long
 def test_what_is_only_doubtful_asks_for_no_stroke() -> None:
     """Every correction stands on a proven verdict."""
     found = judged(replace(GOOD, gap_mm=0.3, floor_mm=4.2))
@@ -153,6 +161,7 @@ def test_what_is_only_doubtful_asks_for_no_stroke() -> None:
     assert {c.key for c in found.corrections} <= proven
 
 
+@pytest.mark.long
 def test_covered_cusps_are_judged_by_name() -> None:
     """By the row of their part in the bite, with the material's figures; nothing of a crown's zones is left."""
     cavity = replace(GOOD, covered=("mesiolingual", "distolingual"), cover_mm=0.7)

@@ -35,6 +35,7 @@ def judged(scans: Scans, material: str = "lithium-disilicate") -> tuple[Geometry
     return geometry, judge(geometry, choose(material, "full-crown"))
 
 
+@pytest.mark.long
 def test_an_under_cut_molar_corrected_just_as_the_worklist_says_meets() -> None:
     """Each site is cut deeper by its amount to target, with the same burs; then every one of them meets."""
     scene = Scene.of(recipe(SHALLOW))
@@ -70,6 +71,7 @@ def of_stump(stump: Stump, material: str = "zirconia", clearance: float | None =
     return judge(geometry, choose(material, "full-crown")).corrections
 
 
+@pytest.mark.long
 def test_a_stroke_that_would_over_taper_a_wall_is_refused_with_its_reason() -> None:
     """Walls of 9 degrees each with too little off the facial one: a third alone would open it over 20."""
     thin = Stump(width_mm=lambda a: np.where(np.minimum(a, 360 - a) < 50, 0.25, 1.0), taper_deg=9.0, seed=92)
@@ -83,6 +85,7 @@ def test_a_stroke_that_would_over_taper_a_wall_is_refused_with_its_reason() -> N
     assert order == sorted(order)  # what is refused comes after what can be done
 
 
+@pytest.mark.long
 def test_an_undercut_on_a_tapered_tooth_is_not_cut_away_but_gone_round() -> None:
     """Removing it would over-taper: tilt the path or block it out, and why."""
 
@@ -98,6 +101,7 @@ def test_an_undercut_on_a_tapered_tooth_is_not_cut_away_but_gone_round() -> None
     assert "block it out" in rows[0].refused
 
 
+@pytest.mark.long
 def test_the_opposing_tooth_is_the_way_out_where_this_one_is_cut_enough() -> None:
     """1.5 taken off and still 0.6 to the opposing tooth: by 0.4, planned and agreed; this tooth is left alone."""
     rows = [c for c in of_stump(Stump(seed=94), clearance=0.6) if c.stage == "other" and "opposing" in c.do]

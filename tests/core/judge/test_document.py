@@ -65,6 +65,7 @@ def test_json_has_no_nan_and_survives_a_round_trip(demo_measured: Measurement) -
     assert json.loads(text) == demo_measured.document
 
 
+@pytest.mark.long
 def test_without_an_earlier_scan_reduction_is_null_with_a_reason() -> None:
     """A preparation alone: path and finish line stand, reduction and clearance are null, and why is said."""
     from solids import Stump, facing

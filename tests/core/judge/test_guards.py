@@ -85,6 +85,7 @@ def test_a_stroke_says_its_patch(median: float, extent: str, to_min: float) -> N
     assert (patch.words == "spot only, 1.2 mm²") == (extent == SPOT)
 
 
+@pytest.mark.long
 def test_the_patch_is_on_the_list() -> None:
     """Its area and reach stand in the line and in the data; an even lack is the whole zone's."""
     found = [c for c in judge(measured(occlusal_mm=0.6), choose("zirconia", "full-crown")).corrections
@@ -135,12 +136,14 @@ def test_the_material_that_fits_is_named_beside_what_would_leave_too_little() ->
 # 5 -----------------------------------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_no_wall_is_cut_from_a_convergence_of_10_on() -> None:
     """6 degrees in all: a little may go; 12: nothing, however little."""
     assert job().over_tapers("lingual", 0.1, "occlusal") == ""
     assert "already" in job(geometry=measured(taper_deg=6.0)).over_tapers("lingual", 0.1, "occlusal")
 
 
+@pytest.mark.long
 def test_no_stroke_opens_the_convergence_by_more_than_4_or_beyond_12() -> None:
     """On walls of 3 degrees each; on walls of 4.5, 9 in all, the limit of 12 comes first."""
     assert "at once" in job().over_tapers("lingual", 0.3, "occlusal")
@@ -182,6 +185,7 @@ def test_parallel_walls_may_be_opened() -> None:
     assert rows(fault("convergence", "faciolingual", 26.0, 20.0, "max", 10.0, unit="deg")) == []
 
 
+@pytest.mark.long
 def test_draft_between_0_and_2_is_a_caution_and_an_undercut_a_fault() -> None:
     """Walls of 1 degree: no fault, a caution; of 5: neither; leaning back: an undercut."""
 
@@ -216,6 +220,7 @@ def test_a_wall_s_foot_is_checked_against_the_finish_line_s_greatest_width() -> 
     assert "wide, over 1.0" in over[0].refused
 
 
+@pytest.mark.long
 def test_a_finish_line_is_widened_only_where_enough_tooth_is_left() -> None:
     """A slender stump keeps what it has; the stout one may be widened."""
     narrow = fault("finish-line-width", "mesial", 0.3, 0.5, target=0.8)
@@ -370,6 +375,7 @@ def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() 
     assert report({**sound, "verdicts": [*sound["verdicts"], {**sound["verdicts"][0], "status": "short"}]}).stop == ""
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("angle", first(1, 40.0, 45.0, 52.0))
 def test_the_functional_cusp_bevel_is_judged_by_its_angle(angle: float) -> None:
     """A facet of known angle to the path cut on the facial side of a lower molar: 35 to 55 is

@@ -43,6 +43,7 @@ def test_a_sound_preparation_has_no_fault(seed: int) -> None:
     assert found == {("edge-radius", "overall")}
 
 
+@pytest.mark.long
 def test_tapered_walls_are_over_and_parallel_ones_under_goodacre_s_limits() -> None:
     """Goodacre et al., J Prosthet Dent 2001;85:363-376 (from memory): 10 to 20 accepted; warned above 20, under 4."""
     assert (general()["convergence"].min, general()["convergence"].max) == (4.0, 20.0)
@@ -52,6 +53,7 @@ def test_tapered_walls_are_over_and_parallel_ones_under_goodacre_s_limits() -> N
     assert {v.zone for v in rows} == {"faciolingual", "mesiodistal"}
 
 
+@pytest.mark.long
 def test_a_short_molar_is_short_by_goodacre_s_heights() -> None:
     """Goodacre 2001 (from memory): 4 mm for molars, 3 for others, height to width at least 0.4."""
     assert (general()["wall-height-molar"].min, general()["wall-height"].min) == (4.0, 3.0)
@@ -62,6 +64,7 @@ def test_a_short_molar_is_short_by_goodacre_s_heights() -> None:
     assert ("wall-height", "overall") not in faults(premolar)
 
 
+@pytest.mark.long
 def test_a_narrow_and_a_wide_edge() -> None:
     """0.3 is short of zirconia's 0.5, 1.3 over its 1.0, on every side, with the place."""
     narrow = [v for v in verdicts(measured(width_mm=0.3, fillet_mm=0.15)) if v.criterion == "finish-line-width"]
@@ -82,6 +85,7 @@ def test_a_sharp_inner_corner_is_not_what_ceramic_wants() -> None:
     assert "rounded shoulder" in why
 
 
+@pytest.mark.long
 def test_metal_ceramic_wants_another_form_on_each_side() -> None:
     """A shoulder facially, a chamfer lingually: one form all round cannot satisfy both."""
     found = faults(measured(fillet_mm=0.0, width_mm=1.2), "metal-ceramic")
@@ -103,6 +107,7 @@ def test_a_slender_stump_warns_of_what_remains() -> None:
     assert ("remaining-width", "overall") in faults(thin)
 
 
+@pytest.mark.long
 def test_what_no_scan_shows_is_not_measured_with_its_reason() -> None:
     """The gingiva's line without an earlier scan, and a core's border."""
     alone = measure(Stump().scans(reference=False), facing(ToothNumber("36"), near=np.array([0.5, 0.3, 5.0])))
@@ -114,6 +119,7 @@ def test_what_no_scan_shows_is_not_measured_with_its_reason() -> None:
     assert rows["path-blocked"].status == "meets"
 
 
+@pytest.mark.long
 def test_forms_near_a_limit_are_given_the_benefit_of_the_doubt() -> None:
     """An inner radius of 0.15 is not proven sharp; a plain 0.02 is."""
     form = measured(fillet_mm=0.0).ring.shape.form
@@ -140,6 +146,7 @@ def test_places_in_a_practitioner_s_words(criterion: str, zone: str, said: str) 
     assert where(criterion, zone, "palatal") == said
 
 
+@pytest.mark.long
 def test_on_a_coarse_scan_the_ledge_s_form_is_not_judged_and_no_step_is_invented() -> None:
     """Edges of 0.34 mm on a sound preparation: said, the form left open, still nothing short or over."""
     geometry = measured(grid_mm=0.34, noise_um=10.0, seed=4)

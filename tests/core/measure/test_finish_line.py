@@ -35,6 +35,7 @@ def test_a_shoulder_s_edge_is_found_within_the_reach(stump_geometry: Geometry) -
     assert stump_geometry.line.length_mm == pytest.approx(2 * np.pi * 5, rel=0.03)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("reference", [True, False])
 def test_with_and_without_an_earlier_scan(reference: bool) -> None:
     """A sloping chamfer-like ledge: the same edge, within the reach, whether or not there is an earlier scan."""

@@ -75,6 +75,7 @@ def test_the_demo_s_incisor_is_found_and_judged_as_a_front_tooth(incisor: Geomet
     assert "maximum intercuspation only" in rows["clearance", "incisal-edge", "min"].why
 
 
+@pytest.mark.long
 def test_the_demo_s_premolar_lacks_ferrule_and_palatal_space(premolar_case: MadeCase) -> None:
     """15, worn, with a core: 0.4 of ferrule mesially, 0.9 over the palatal cusp where 1.5 is least."""
     core = np.array(premolar_case.truth["core"])

@@ -53,6 +53,7 @@ def test_the_stump_between_its_neighbours_is_free(stump_geometry: Geometry) -> N
     assert stump_geometry.ring.shape.insertion.blocked_by is None
 
 
+@pytest.mark.long
 def test_the_tipped_molar_is_blocked_on_its_own_axis_and_undercut_upright(
     tipped_case: MadeCase, tipped_files: dict[str, Path]
 ) -> None:

@@ -71,6 +71,7 @@ def test_a_nick_far_under_the_neighbour_s_cusps_is_seen() -> None:
     assert distal.nick_depth_mm == 0.0
 
 
+@pytest.mark.long
 def test_a_neighbour_close_by_stands_there() -> None:
     """0.6 mm away, and nicked by 0.2: found on its side, with gap and depth."""
     mesial, distal = nicked(0.2, gap_mm=0.6).neighbours
@@ -97,6 +98,7 @@ def test_a_closed_contact_is_not_compared(demo_measured: Measurement) -> None:
     assert rows["distal"]["nick_depth_mm"] == pytest.approx(0.18, abs=0.05)
 
 
+@pytest.mark.long
 def test_without_an_earlier_scan_there_is_a_gap_but_no_comparison(stump: Stump) -> None:
     """Not measured, with the reason; a lone tooth has no neighbours at all."""
     options = replace(facing(ToothNumber("36")), near=np.array([0.5, 0.3, 5.0]))

@@ -122,6 +122,7 @@ def test_demo_depths_agree_with_the_cut(demo_case: MadeCase, demo_measured: Meas
     assert max(off.values()) < 0.12, off
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("tooth", first(1, "16", "45"))
 def test_a_sound_preparation_is_not_called_short(other_teeth: dict[str, MadeCase], tooth: str) -> None:
     """Cut to target on other teeth, jaws and sides: no zone is proven short of its minimum."""

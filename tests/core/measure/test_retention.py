@@ -69,6 +69,7 @@ def test_a_tall_parallel_stump_resists_and_a_short_tapered_one_does_not() -> Non
     assert short.resisting_share < 0.2
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("inside", [0.0, 0.4])
 def test_a_wall_inside_the_ideal_one_is_measured(inside: float) -> None:
     """A shoulder `inside` wider than the target, with the ideal lean: the wall stands inside by just that."""

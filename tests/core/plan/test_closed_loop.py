@@ -20,6 +20,7 @@ HELD = ("reduction", "tooth-removed", "clearance", "convergence", "undercut", "d
 SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("tooth", "material"),
     first(1, ("16", "zirconia"), ("36", "lithium-disilicate"), ("46", "resin-ceramic"), ("26", "full-metal")),

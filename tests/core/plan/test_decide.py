@@ -56,6 +56,7 @@ def test_tooth_to_cut_is_what_lies_between_tooth_and_target() -> None:
     assert crown.cut_mm3(body.scanned(body.tooth)) == pytest.approx(0.0, abs=0.02 * whole)
 
 
+@pytest.mark.long
 def test_the_least_tooth_comes_first_and_a_sound_molar_takes_them_all() -> None:
     table = rows(STUMP)
     cut = [r.cut_mm3 for r in table]
@@ -71,6 +72,7 @@ def test_the_least_tooth_comes_first_and_a_sound_molar_takes_them_all() -> None:
     assert all("room over" in u.words for u in as_it_is["full-metal"].unmet)
 
 
+@pytest.mark.long
 def test_a_short_tooth_is_told_and_raised() -> None:
     """Walls too short as the bite is; the same with the bite raised stands beside it, with more wall and less cut."""
     table = rows(SHORT)

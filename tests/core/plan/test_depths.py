@@ -82,6 +82,7 @@ def test_the_target_of_a_plain_tooth_is_a_frustum_on_its_ledge(plain: Plan) -> N
             assert v.status in ("meets", "within-uncertainty", "not-measured"), (v.criterion, v.zone, v.value)
 
 
+@pytest.mark.long
 def test_a_short_tooth_is_planned_less_deep_by_its_gap() -> None:
     """0.7 short of the bite: 0.8 is cut for a target of 1.5; the space over the target is 1.5 all the same."""
     plan = made(clearance=0.7, earlier="short")
@@ -94,6 +95,7 @@ def test_a_short_tooth_is_planned_less_deep_by_its_gap() -> None:
     assert zone.median_mm == pytest.approx(1.5, abs=0.06)
 
 
+@pytest.mark.long
 def test_an_old_crown_has_no_depth_and_a_copied_one_says_to_what() -> None:
     """Not kept: cut by the space to the opposing teeth, no target. Copied: depths to the contour."""
     old = made(earlier="old-crown")
@@ -104,6 +106,7 @@ def test_an_old_crown_has_no_depth_and_a_copied_one_says_to_what() -> None:
     assert copied.geometry is not None
 
 
+@pytest.mark.long
 def test_a_plan_that_cannot_meet_its_standard_says_the_ways_out() -> None:
     """Two millimetres off a tooth 4.6 high leave walls of 2: short, with what would help."""
     low = Stump(facial_mm=4.9, mesial_mm=5.2, seed=62, top_mm=4.8)
@@ -120,6 +123,7 @@ def test_a_plan_that_cannot_meet_its_standard_says_the_ways_out() -> None:
     assert "anaesthetic" in document["reminder"]
 
 
+@pytest.mark.long
 def test_where_a_scanner_cannot_see_the_finish_line_is_said() -> None:
     """0.3 of room to both neighbours; under the gingiva it must be displaced."""
     scans = Stump(seed=63, gap_mm=0.3).scans()
@@ -172,6 +176,7 @@ def test_a_raised_bite_gives_room_over_a_fossa_by_its_slope() -> None:
     assert lift_share("facial/incisal", at, slope, axes) == 0.0
 
 
+@pytest.mark.long
 def test_the_target_of_metal_ceramic_narrows_at_the_wing() -> None:
     """Wide to the contact and a millimetre past it, narrow beyond: the same course that is judged."""
     from vane_line.core.plan.target import widths

@@ -112,6 +112,7 @@ def test_beside_a_contact_the_line_stays_short_of_it() -> None:
     assert short["distal"] < -0.2
 
 
+@pytest.mark.long
 def test_under_the_edge_the_tooth_keeps_its_length() -> None:
     """A window: the edge stays as it was, the line runs below it."""
     plan = planned("21", 31, "window")
@@ -125,6 +126,7 @@ def test_under_the_edge_the_tooth_keeps_its_length() -> None:
     assert top[0] == pytest.approx(top[1], abs=0.06)
 
 
+@pytest.mark.long
 def test_through_a_mock_up_the_tooth_loses_less() -> None:
     """Depths count from the mock-up, which stands 0.25 before the face and 1.2 over the edge."""
     through, bare = planned("21", 31, mocked=True), planned("21", 31)
@@ -143,6 +145,7 @@ def test_through_a_mock_up_the_tooth_loses_less() -> None:
     assert document["predicted"] is None
 
 
+@pytest.mark.long
 def test_a_mock_up_of_another_mouth_is_not_planned_through() -> None:
     """Said, and planned from the tooth as it is."""
     there = scene("21", 31)
@@ -152,6 +155,7 @@ def test_a_mock_up_of_another_mouth_is_not_planned_through() -> None:
     assert any("does not fit" in w for w in plan.warnings)
 
 
+@pytest.mark.long
 def test_what_is_cut_as_planned_meets() -> None:
     """By simulated burs led with the plan's depths along its line, scanned with noise, measured as any scan. Those burs
     pass from face to side sooner than the plan does, so the side is cut to the most that the standard allows."""

@@ -38,6 +38,7 @@ def low_of_top(geometry: Geometry) -> float:
     return float(np.median(geometry.space.value[middle]))
 
 
+@pytest.mark.long
 def test_a_tooth_short_of_the_bite_is_built_up_to_it_and_its_gap_counts() -> None:
     """0.7 short and 1.5 cut: 2.2 of space, 1.5 of tooth removed; as a natural tooth 1.5 of both, and it is said."""
     short = short_by(0.7, earlier="short")
@@ -53,6 +54,7 @@ def test_a_tooth_short_of_the_bite_is_built_up_to_it_and_its_gap_counts() -> Non
     assert not any("short of the bite" in w for w in short.warnings)
 
 
+@pytest.mark.long
 def test_a_raised_bite_opens_space_and_clearance_by_what_the_hinge_gives() -> None:
     """0.8 at the first molars: space and clearance of a lower first molar grow by 0.8; a premolar's by more."""
     flat = short_by(0.0)
@@ -116,6 +118,7 @@ def test_a_crossbite_is_told_from_the_opposing_surface(stump_geometry: Geometry)
     assert functional_side(tooth, None, g.anatomy, None, g.axes, g.inside).source == "jaw"
 
 
+@pytest.mark.long
 def test_a_mock_up_inside_the_tooth_is_said() -> None:
     """Mock-up and earlier scan swapped: the mock-up lies inside the tooth."""
     smaller = replace(STUMP, facial_mm=4.5, mesial_mm=4.5, top_mm=6.4)

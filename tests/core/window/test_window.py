@@ -101,6 +101,7 @@ def test_incisal_ends_are_told_apart_and_measured() -> None:
     assert face.reduction_mm is None
 
 
+@pytest.mark.long
 def test_a_face_cut_to_the_edge_and_no_further_is_a_feather() -> None:
     """The tooth keeps its length; nothing behind the edge is cut."""
     incisal = cut_of(measured(Window(noise_um=8.0, incisal_mm=0.02, facet_deg=90.0))).incisal
@@ -132,6 +133,7 @@ def test_where_the_line_ends_beside_the_contact() -> None:
     assert past[0].past_contact_mm == pytest.approx(0.45, abs=0.25)
 
 
+@pytest.mark.long
 def test_beside_a_wide_gap_no_contact_is_told() -> None:
     """Said why; the rest is measured."""
     alone = cut_of(measured(Window(noise_um=8.0, gap_mm=3.0)))
@@ -140,6 +142,7 @@ def test_beside_a_wide_gap_no_contact_is_told() -> None:
     assert alone.incisal is not None
 
 
+@pytest.mark.long
 def test_the_path_is_free_where_one_is() -> None:
     """A window that ends on the face draws straight forward, a wrapped one along the tooth; neither has an undercut.
     Along the other's path the ledge that faces away is one, as deep as it is wide."""
@@ -163,6 +166,7 @@ def test_the_neck_s_line_stands_over_the_gingiva_by_what_it_was_cut() -> None:
     assert float(np.nanmedian(cut.above_gingiva_mm)) == pytest.approx(1.7, abs=0.1)
 
 
+@pytest.mark.long
 def test_in_any_position_and_on_the_other_side_of_the_mouth() -> None:
     """The same scans turned, and mirrored for a left tooth: every figure within 10 µm, a contact's within its U."""
     plain, scans = cut_of(measured(BUTT)), BUTT.scans()
@@ -204,6 +208,7 @@ def test_a_line_drawn_by_hand_stays_where_it_was_put() -> None:
     assert float(np.median(lower.points[lower.drawn][:, 2])) == pytest.approx(1.6, abs=0.05)
 
 
+@pytest.mark.long
 def test_the_wrong_kind_is_told_and_what_is_missing_is_asked_for() -> None:
     """A crown's stump is no veneer, a veneer's no crown; without the scan before, a point on the face is asked for."""
     with pytest.raises(UnfitScans, match="looks like a full crown"):
@@ -239,6 +244,7 @@ def test_names_of_forms(width: float, angle: float, form: str) -> None:
     assert form_of(width, angle) == form
 
 
+@pytest.mark.long
 def test_the_same_surface_in_another_order_gives_the_same_figures() -> None:
     """Vertices and triangles shuffled: within 5 µm and 0.05 degree."""
     scans, random = BUTT.scans(), np.random.default_rng(3)
@@ -262,6 +268,7 @@ def test_the_same_surface_in_another_order_gives_the_same_figures() -> None:
         assert a.width_mm == pytest.approx(b.width_mm, abs=0.005)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", first(1, 900, 901, 902, 903))
 def test_u_covers_windows_of_random_form(seed: int) -> None:
     """On seeds that nothing was fitted on (docs/uncertainty.md has sixty)."""
@@ -269,6 +276,7 @@ def test_u_covers_windows_of_random_form(seed: int) -> None:
         assert abs(error) <= u, (name, error, u)
 
 
+@pytest.mark.long
 def test_a_simulated_stroke_deepens_the_face() -> None:
     """0.3 mm over the face's middle: it reads so much deeper there, and the tooth is measured as it would be."""
     options = facing(TOOTH, restoration="veneer")
