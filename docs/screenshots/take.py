@@ -187,19 +187,23 @@ def onlay(page: Page) -> None:
     rest(page)
 
 
-def movement(page: Page) -> None:
-    """Clearance, with the room while the jaw moves beside it and the opposing teeth where it is tightest."""
-    case(page)
+def school(page: Page) -> None:
+    """The class's sheets, once all are measured."""
+    page.goto("/school")
+    page.get_by_role("link", name=re.compile("First molar")).first.click()
+    page.get_by_text("handed in").first.wait_for()
+    page.locator("p", has_text="being measured").wait_for(state="hidden", timeout=300_000)
+    page.get_by_role("button", name="Sheets").click()
+    page.wait_for_timeout(1500)
+
+
+def contacts(page: Page) -> None:
+    """Where the teeth meet, under the clearance lens."""
+    case(page, attempt=2)
     page.keyboard.press("2")
-    asked = page.get_by_label("judge the room in movement too")
-    if not asked.is_visible():
-        page.locator("summary", has_text="While the jaw moves").click()
-    asked.check()
-    rows = page.get_by_role("list", name="Movements of the lower jaw").get_by_role("listitem")
-    rows.first.get_by_role("button").click(timeout=90_000)
-    page.get_by_role("button", name="Teeth together").wait_for()
-    page.wait_for_timeout(5000)
-    page.get_by_role("button", name="Teeth together").scroll_into_view_if_needed()
+    told = page.locator("summary", has_text="on the other teeth")
+    told.click()
+    told.scroll_into_view_if_needed()
     rest(page)
 
 
@@ -214,7 +218,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "new-case": new_case,
     "scans": scans,
     "depth": keys("n"),
-    "space": movement,
+    "space": contacts,
     "draw": keys("3", "r", "f"),
     "finish-line": keys("4", "r", "o"),
     "section": keys("n", "s"),
@@ -222,7 +226,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "pins": pins,
     "onlay": onlay,
     "veneer": veneer,
-    "to-do": keys("w"),
+    "class": school,
     "plan": plan("SM-0274"),
     "child-crown": child_crown,
     "try": tried,

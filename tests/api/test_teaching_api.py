@@ -105,6 +105,7 @@ def test_before_the_look_there_is_no_mark_and_afterwards_no_second_look(school: 
     assert after["look"]["off_mm"] == pytest.approx(0.2, abs=0.01)
     assert after["look"]["missed"]
     assert school.http.put(f"/api/readings/{reading}/look", json=marks).status_code == 409
+    assert school.http.get(f"/api/readings/{reading}/edits").json() == []  # a look is no edit of the tooth
 
 
 def test_an_instructor_s_mark_stands_beside_the_tool_s(school: School) -> None:

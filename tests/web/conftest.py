@@ -56,7 +56,7 @@ def served(served_folder: Path) -> Iterator[str]:
     """The address of a server with the Saltmarsh demo in a fresh folder."""
     db = Database(served_folder / "vane-line.sqlite")
     surgery = Surgery.open(db, served_folder / "vane-line.sqlite")
-    fill_demo(surgery, print, GRID_MM, ready_scans, [case for case in SALTMARSH if case.code in SEEN])
+    fill_demo(surgery, print, GRID_MM, ready_scans, [case for case in SALTMARSH if case.code in SEEN], pupils=0)
     surgery.close()
     db.close()
     port = free_port()

@@ -22,6 +22,10 @@
       return { key: "new", load: () => import("./features/intake").then((m) => m.NewCase) };
     if (first === "library")
       return { key: "library", load: () => import("./features/library").then((m) => m.Library) };
+    if (first === "school" && id)
+      return { key: `class ${id}`, load: () => import("./features/school").then((m) => m.SchoolClass) };
+    if (first === "school")
+      return { key: "school", load: () => import("./features/school").then((m) => m.School) };
     if (first !== "case" || !id)
       return { key: "cases", load: () => import("./features/cases").then((m) => m.Cases) };
     if (last === "scans")
@@ -30,6 +34,8 @@
       return { key: `plan ${id}`, load: () => import("./features/plan").then((m) => m.Plan) };
     if (last === "visit")
       return { key: `visit ${id}`, load: () => import("./features/visit").then((m) => m.Visit) };
+    if (last === "look")
+      return { key: `look ${id} ${attempt}`, load: () => import("./features/school").then((m) => m.Look) };
     if (last === "bridge")
       return {
         key: `bridge ${id} ${attempt}`,

@@ -487,7 +487,9 @@ class AnswerOut(BaseModel):
 
 
 class PatchOut(BaseModel):
-    look: Literal["short", "over", "doubt", "unseen", "meets", "gap", "contact", "taken", "line", "dashed", "shadow"]
+    look: Literal[
+        "short", "over", "doubt", "unseen", "meets", "gap", "contact", "taken", "line", "dashed", "shadow", "lozenge"
+    ]
     text: str
 
 

@@ -6,16 +6,23 @@ import argparse
 from pathlib import Path
 from typing import Any
 
+MOST_PUPILS = 999
+
 
 def add_parser(commands: Any) -> None:
     p = commands.add_parser("demo", help="make demo scan files")
     p.add_argument("--out", default="demo-scans", help="folder for the files")
     p.add_argument("--case", default="36", choices=["36", "46", "47", "32", "15", "14", "21"], help="which demo case")
     p.add_argument("--attempt", type=int, default=1, choices=[1, 2])
+    p.add_argument("--class", type=int, default=0, metavar="N", dest="pupils",
+                   help="instead of a case: one tooth cut by N students, each with faults of its own")  # fmt: skip
     p.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace) -> int:
+    if args.pupils:
+        return _class(Path(args.out), args.pupils)
+
     from vane_line.demo.cases import make_case, write_case
     from vane_line.demo.saltmarsh import SALTMARSH
     from vane_line.errors import BadOption
@@ -26,4 +33,15 @@ def run(args: argparse.Namespace) -> int:
     case = make_case(recipes[args.attempt - 1](), lambda text: print(f"  {text} …", flush=True))
     for role, path in write_case(case, Path(args.out)).items():
         print(f"{role}: {path}")
+    return 0
+
+
+def _class(folder: Path, count: int) -> int:
+    from vane_line.demo.classroom import GRID_MM, write_class
+    from vane_line.errors import BadOption
+
+    if not 1 <= count <= MOST_PUPILS:
+        raise BadOption(f"--class {count}: give 1 to {MOST_PUPILS} students.")
+    written = write_class(folder, count, GRID_MM, lambda text: print(f"  {text}", flush=True))
+    print(f"{len(written)} scans in {folder}: hand in all that end in _prep; the others are the exercise's case.")
     return 0

@@ -7,10 +7,12 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 
 from vane_line.core import kinds
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.classroom import code_of, scan_of
 from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of
-from vane_line.service import planning
+from vane_line.service import planning, teaching
 from vane_line.service.import_scan import keep, read
 from vane_line.service.measuring import measure_reading
 from vane_line.service.overview import start_case
@@ -18,19 +20,25 @@ from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, jobs
 
 MAKERS = 2
+TAUGHT, PUPILS = "SM-0147", 8
 
 
 def fill_demo(
     surgery: Surgery, say: Callable[[str], None], grid_mm: float,
     ready: Callable[[str, int, float], DemoScans] | None = None, wanted: Sequence[DemoCase] = SALTMARSH,
+    pupils: int = PUPILS,
 ) -> None:  # fmt: skip
-    """Make the demo cases, unless the database holds cases already. grid_mm: of the simulated scanner; ready: gives the
-    scans of a case's attempt where they are made already; wanted: which cases."""
+    """Make the demo cases, unless the database holds cases already.
+
+    grid_mm: of the simulated scanner; ready: gives the scans of a case's attempt where they are made already; wanted:
+    which cases; pupils: how many students have handed in for an exercise on the 36.
+    """
     if cases.list_cases(surgery.db) or cases.list_cases(surgery.db, put_away=True):
         return
     if ready is not None:
         for case in wanted:
             _add(surgery, case, [ready(case.code, k, grid_mm) for k in range(len(case.attempts))], say)
+        _hand_in(surgery, [scan_of(k) for k in range(1, pupils + 1)])
         return
     say("Making the Saltmarsh demo (one to two minutes, only the first time):")
     with ProcessPoolExecutor(MAKERS, multiprocessing.get_context("spawn")) as makers:
@@ -42,6 +50,19 @@ def fill_demo(
         for case in wanted:
             say(f"tooth {case.tooth}: cutting and scanning …")
             _add(surgery, case, [pending[case.code, k].result() for k in range(len(case.attempts))], say)
+        if pupils:
+            say(f"an exercise on tooth 36: {pupils} students hand in …")
+        _hand_in(surgery, list(makers.map(scan_of, range(1, pupils + 1))))
+
+
+def _hand_in(surgery: Surgery, scans: list[Surface]) -> None:
+    """What students made of the 36; it is measured once the program runs."""
+    if not scans:
+        return
+    case = next(c for c in cases.list_cases(surgery.db) if c.code == TAUGHT)
+    exercise = teaching.start_exercise(surgery.db, "First molar for a ceramic crown", case.id, "crown", look_first=True)
+    for number, surface in enumerate(scans, start=1):
+        teaching.hand_in(surgery, exercise.id, f"{code_of(number)}_prep.stl", stl_bytes(surface), unit="mm")
 
 
 def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable[[str], None]) -> None:

@@ -18,7 +18,6 @@ from vane_line.core.grade.rubric import Rubric, find_rubric, parse_rubric
 from vane_line.core.grade.together import Shared, outliers, where_all_fall_short
 from vane_line.errors import BadOption, InputError, NotFound
 from vane_line.service.import_scan import ReadScan, keep, read
-from vane_line.service.runner import Runner
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, exercises, jobs, results, scans
 from vane_line.store.database import Database
@@ -102,8 +101,8 @@ def code_of(name: str) -> str:
 
 
 def hand_in(
-    surgery: Surgery, runner: Runner, exercise_id: str, name: str, data: bytes, code: str = "", unit: str = "auto"
-) -> str:
+    surgery: Surgery, exercise_id: str, name: str, data: bytes, code: str = "", unit: str = "auto"
+) -> str:  # fmt: skip
     """Take a scan as a student's next attempt, and queue it; returns the reading's id. code: as `code_of` tells unless
     given. Raises NotFound, BadOption, UnreadableScan, ScanTooLarge; then nothing has changed."""
     code = code.strip() or code_of(name)
@@ -116,7 +115,6 @@ def hand_in(
         exercise = exercises.get_exercise(db, exercise_id)  # it may have been deleted while the file was read
         reading = _reading_for(db, exercise, code, found)
         jobs.add_job(db, reading.id, actor=surgery.actor)
-    runner.wake()
     return reading.id
 
 

@@ -81,3 +81,8 @@ def exercise_of(db: Database, case_id: str) -> Exercise | None:
         "SELECT e.* FROM exercises e JOIN hand_ins h ON h.exercise_id = e.id WHERE h.case_id = ?", case_id
     )  # fmt: skip
     return None if row is None else _exercise(row)
+
+
+def hand_ins(db: Database) -> set[str]:
+    """All cases that were handed in for an exercise that still is one."""
+    return {str(row["case_id"]) for row in db.rows("SELECT case_id FROM hand_ins")}

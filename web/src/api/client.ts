@@ -37,6 +37,13 @@ export type Visit = components["schemas"]["VisitOut"];
 export type VisitEntry = components["schemas"]["EntryOut"];
 export type VisitTimer = components["schemas"]["TimerOut"];
 export type VisitNotes = components["schemas"]["NotesModel"];
+export type Exercise = components["schemas"]["ExerciseOut"];
+export type SchoolClass = components["schemas"]["ClassOut"];
+export type ClassRow = components["schemas"]["ClassRowOut"];
+export type MarkDocument = components["schemas"]["MarkDocument"];
+export type LookDocument = components["schemas"]["LookDocument"];
+export type LookMark = components["schemas"]["LookMarkIn"];
+export type Taught = components["schemas"]["TaughtOut"];
 export type Contact = components["schemas"]["ContactRow"];
 export type Movement = components["schemas"]["MovementRow"];
 export type Pin = components["schemas"]["Pin"];
@@ -123,6 +130,36 @@ export const api = {
       client.PUT("/api/readings/{reading_id}/pairs/{role}", {
         params: over(revision, { reading_id, role }),
         body,
+      }),
+    ),
+  rubrics: () => open(client.GET("/api/rubrics")),
+  exercises: () => open(client.GET("/api/exercises")),
+  addExercise: (body: components["schemas"]["ExerciseIn"]) => open(client.POST("/api/exercises", { body })),
+  /** A student's scan; the code is told by the file's name. */
+  handIn: (exercise_id: string, file: File) => {
+    const form = new FormData();
+    form.append("file", file, file.name);
+    return open(
+      client.POST("/api/exercises/{exercise_id}/hand-ins", {
+        params: { path: { exercise_id } },
+        body: form as never,
+        bodySerializer: (body) => body as never,
+      }),
+    );
+  },
+  schoolClass: (exercise_id: string) =>
+    open(client.GET("/api/exercises/{exercise_id}/class", { params: { path: { exercise_id } } })),
+  taught: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/taught", { params: { path: { reading_id } } })),
+  addLook: (reading_id: string, marks: LookMark[]) =>
+    open(
+      client.PUT("/api/readings/{reading_id}/look", { params: { path: { reading_id } }, body: { marks } }),
+    ),
+  overrule: (reading_id: string, mark: number, why: string) =>
+    open(
+      client.POST("/api/readings/{reading_id}/overrule", {
+        params: { path: { reading_id } },
+        body: { mark, why },
       }),
     ),
   job: (job_id: string) => open(client.GET("/api/jobs/{job_id}", { params: { path: { job_id } } })),

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Cases
-         * @description All cases, the one last worked on first; or those that were put away.
+         * @description All cases, the one last worked on first, but what was handed in for an exercise; or those that were put away.
          */
         get: operations["listCases"];
         put?: never;
@@ -3478,7 +3478,7 @@ export interface components {
              * Look
              * @enum {string}
              */
-            look: "short" | "over" | "doubt" | "unseen" | "meets" | "gap" | "contact" | "taken" | "line" | "dashed" | "shadow";
+            look: "short" | "over" | "doubt" | "unseen" | "meets" | "gap" | "contact" | "taken" | "line" | "dashed" | "shadow" | "lozenge";
             /** Text */
             text: string;
         };

@@ -30,7 +30,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 from vane_line.service import over_time, overview, put_away, standards
 from vane_line.service.standing import standing
-from vane_line.store import cases, jobs
+from vane_line.store import cases, exercises, jobs
 
 router = APIRouter(prefix="/api", tags=["cases"])
 SITE_KEYS = (
@@ -72,9 +72,10 @@ def case_out(view: overview.CaseView) -> CaseOut:
 
 @router.get("/cases", operation_id="listCases")
 def list_cases(ctx: Ctx, put_away: bool = False) -> list[CaseRow]:
-    """All cases, the one last worked on first; or those that were put away."""
+    """All cases, the one last worked on first, but what was handed in for an exercise; or those that were put away."""
     changed = cases.last_changes(ctx.db)
-    views = [overview.view(ctx.db, c.id) for c in cases.list_cases(ctx.db, put_away)]
+    taught = set() if put_away else exercises.hand_ins(ctx.db)
+    views = [overview.view(ctx.db, c.id) for c in cases.list_cases(ctx.db, put_away) if c.id not in taught]
     rows = [
         CaseRow(
             case=case_out(view), standing=StandingOut.model_validate(asdict(standing(ctx.db, view))),

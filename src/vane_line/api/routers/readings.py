@@ -6,7 +6,7 @@ import asyncio
 import json
 from collections.abc import AsyncIterator
 from dataclasses import asdict
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from fastapi import APIRouter, Depends, Header, Query, Response
 from fastapi.responses import HTMLResponse, StreamingResponse
@@ -155,7 +155,7 @@ def undo_edit(ctx: Ctx, reading_id: str, kind: EditKind, if_match: str = Header(
 def list_edits(ctx: Ctx, reading_id: str) -> list[EditOut]:
     """The history of what was edited by hand."""
     cases.get_reading(ctx.db, reading_id)
-    return [EditOut(**row) for row in edits.history(ctx.db, reading_id)]
+    return [EditOut(**row) for row in edits.history(ctx.db, reading_id) if row["kind"] in get_args(EditKind)]
 
 
 @router.post("/readings/{reading_id}/ready", operation_id="makeReady")

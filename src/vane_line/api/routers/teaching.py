@@ -82,7 +82,8 @@ def hand_in(
     data = file.file.read(limit + 1)
     if len(data) > limit:
         raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
-    reading_id = teaching.hand_in(ctx.surgery, ctx.runner, exercise_id, name, data, printable(code), unit)
+    reading_id = teaching.hand_in(ctx.surgery, exercise_id, name, data, printable(code), unit)
+    ctx.runner.wake()
     return HandedInOut(reading_id=reading_id, case_id=cases.get_reading(ctx.db, reading_id).case_id)
 
 

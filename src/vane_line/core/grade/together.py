@@ -32,7 +32,7 @@ class Shared:
 
 
 def where_all_fall_short(everyone: list[list[dict[str, Any]]]) -> list[Shared]:
-    """Of the verdicts of each: places where at least one fails, those where most do first."""
+    """Of the verdicts of each: places where at least one fails, those where most of the class do first."""
     places: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
     for verdicts in everyone:
         mine: dict[tuple[str, str, str], dict[str, Any]] = {}
@@ -55,7 +55,7 @@ def where_all_fall_short(everyone: list[list[dict[str, Any]]]) -> list[Shared]:
             Shared(criterion, criteria.title(criterion), where, bound, judged=len(found), failed=len(failed),
                    median=float(median), low=float(low), high=float(high), unit=found[0]["unit"])
         )  # fmt: skip
-    return sorted(rows, key=lambda r: (-r.failed / r.judged, -r.failed, -r.median))
+    return sorted(rows, key=lambda r: (-r.failed, r.judged, -r.median))
 
 
 def outliers(marks: list[float | None]) -> list[bool]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 # How a patch of the legend looks; the sheet's shader draws the same.
-SHORT, OVER, DOUBT, UNSEEN, MEETS, GAP, CONTACT, TAKEN, LINE, DASHED, SHADOW = (
-    "short", "over", "doubt", "unseen", "meets", "gap", "contact", "taken", "line", "dashed", "shadow",
+SHORT, OVER, DOUBT, UNSEEN, MEETS, GAP, CONTACT, TAKEN, LINE, DASHED, SHADOW, LOZENGE = (
+    "short", "over", "doubt", "unseen", "meets", "gap", "contact", "taken", "line", "dashed", "shadow", "lozenge",
 )  # fmt: skip
 
 
@@ -59,6 +59,7 @@ LENSES = (
         (
             Patch(SHORT, "short of minimum, a line every 0.1 mm"), Patch(DOUBT, "too near to say"),
             Patch(GAP, "enough: a line every 0.5 mm of room"), Patch(CONTACT, "touches"),
+            Patch(LOZENGE, "contacts of the other teeth; hollow: gone, or cut"),
         ),
         field="space", reads="{value} of room, {low} needed, ± {U}", contour_mm=0.5,
     ),

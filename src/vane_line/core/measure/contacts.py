@@ -142,13 +142,18 @@ def find_contacts(
     """
     opposing = _part_near(opposing, after if before is None else before)
     now = _marks(after, ~own, opposing, up)
-    support = support_of(now.at[now.area >= LEAST_MM2])
     if before is None:
-        return Contacts(_listed(now, False, name), support)
+        return _resting(_listed(now, False, name))
     theirs = np.zeros(before.n_vertices, dtype=bool) if own_before is None else own_before
     recorded = opposing if opposing_before is None else _part_near(opposing_before, before)
     rows = _compared(_marks(before, ~theirs, recorded, up), now, name)
-    return Contacts((*rows, *_listed(_marks(before, theirs, recorded, up), True, name)), support)
+    return _resting((*rows, *_listed(_marks(before, theirs, recorded, up), True, name)))
+
+
+def _resting(rows: tuple[Contact, ...]) -> Contacts:
+    """With the support that those which are there now give."""
+    now = [r.at for r in rows if r.after is not None and r.after.mm2 >= LEAST_MM2]
+    return Contacts(rows, support_of(np.array(now).reshape(-1, 3)))
 
 
 def _listed(marks: _Marks, own: bool, name: Name) -> tuple[Contact, ...]:

@@ -54,6 +54,7 @@
       {#if walkable}
         <Button onclick={() => (help.begin(), router.go(openAt(walkable)))}>First walk</Button>
       {/if}
+      <Button onclick={() => router.go("/school")}>Exercises</Button>
       <Button onclick={() => router.go("/library")}>Standards, burs</Button>
       <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
     </div>

@@ -33,6 +33,7 @@
   import Record from "./components/Record.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
+  import { Taught } from "../school";
   import Timeline from "./components/Timeline.svelte";
   import Todo from "./components/Todo.svelte";
   import Tools from "./components/Tools.svelte";
@@ -240,6 +241,7 @@
 
     <aside class="flex min-h-0 flex-col border-l border-rule bg-card print:block print:border-0">
       <Answer {model} />
+      <Taught readingId={model.readingId} measured={model.document !== null} />
       <div class="flex items-center justify-between gap-2 border-b border-rule px-4 py-2">
         <h1 class="sr-only">Findings</h1>
         <div class="flex gap-2 whitespace-nowrap" role="group" aria-label="List">

@@ -1,7 +1,5 @@
 import type { Pairs } from "../../api/client";
-import type { MeshData } from "../../sheet/blob";
-import { unit, vec, type Vec } from "../../sheet/vectors";
-import type { View } from "../../sheet/views";
+import { vec, type Vec } from "../../sheet/vectors";
 
 export const LEAST = 3;
 
@@ -52,24 +50,4 @@ export class Pointing {
     this.theirs = this.ours = [];
     this.kept = 0;
   }
-}
-
-/** A view of a whole scan from where most of it faces, which is about its occlusal side: a scan is an open shell. */
-export function whole(mesh: MeshData): { view: View; middle: Vec; span: number } {
-  const { positions, normals } = mesh;
-  const low: Vec = [Infinity, Infinity, Infinity];
-  const high: Vec = [-Infinity, -Infinity, -Infinity];
-  const sum: Vec = [0, 0, 0];
-  for (let i = 0; i < positions.length; i += 3) {
-    for (const k of [0, 1, 2] as const) {
-      low[k] = Math.min(low[k], positions[i + k]!);
-      high[k] = Math.max(high[k], positions[i + k]!);
-      sum[k] += normals[i + k]!;
-    }
-  }
-  const middle: Vec = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2];
-  const size = Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
-  const eye = unit(sum);
-  const up: Vec = Math.abs(eye[1]) < 0.8 ? [0, 1, 0] : [0, 0, 1];
-  return { view: { eye, up }, middle, span: Math.min(size, 80) * 0.8 };
 }

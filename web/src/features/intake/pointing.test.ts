@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import type { Vec } from "../../sheet/vectors";
-import { Pointing, whole } from "./pointing.svelte";
+import { wholeView } from "../../sheet/whole";
+import { Pointing } from "./pointing.svelte";
 
 const at = (x: number): Vec => [x, 0, 0];
 
@@ -46,7 +47,7 @@ test("a whole scan is seen from where most of it faces", () => {
     normals: new Float32Array([0, 0, 1, 0, 0, 1, 0, 0.1, 0.9]),
     indices: new Uint32Array([0, 1, 2]),
   };
-  const { view, middle } = whole(mesh);
+  const { view, middle } = wholeView(mesh);
   expect(view.eye[2]).toBeGreaterThan(0.99);
   expect(middle).toEqual([5, 3, 0]);
 });

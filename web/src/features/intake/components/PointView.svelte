@@ -6,7 +6,7 @@
   import { stage } from "../../../sheet/stage";
   import type { Vec } from "../../../sheet/vectors";
   import { theme } from "../../../ui/theme.svelte";
-  import { whole } from "../pointing.svelte";
+  import { wholeView } from "../../../sheet/whole";
 
   interface Props {
     title: string;
@@ -36,7 +36,7 @@
     api.blob(hash).then(
       (data) => {
         const mesh = parseMesh(data);
-        const { view, middle, span } = whole(mesh);
+        const { view, middle, span } = wholeView(mesh);
         target.setPrep("rest", mesh);
         target.look(view, middle, span);
       },
