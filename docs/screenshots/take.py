@@ -75,6 +75,7 @@ def keys(*presses: str) -> Callable[[Page], None]:
 def cases(page: Page) -> None:
     page.goto("/")
     page.get_by_role("link", name=re.compile("SM-0147")).wait_for()
+    page.wait_for_timeout(1500)  # the small pictures come when they are seen
 
 
 def new_case(page: Page) -> None:

@@ -140,9 +140,9 @@ def test_teeth_that_are_not_the_same_are_given_up_without_a_fine_fit(monkeypatch
     reaches: list[float] = []
     fit = Cloud.fit
 
-    def counted(self: Cloud, source: Cloud, start: Floats, reach_mm: float) -> Floats:
+    def counted(self: Cloud, source: Cloud, start: Floats, reach_mm: float, rounds: int = 40) -> Floats:
         reaches.append(reach_mm)
-        return fit(self, source, start, reach_mm)
+        return fit(self, source, start, reach_mm, rounds)
 
     monkeypatch.setattr(Cloud, "fit", counted)
     there = random_position(3)

@@ -22,6 +22,7 @@ START_WITHIN_MM = 0.25
 NEAR_SHARE = 0.6  # from here on the widest stage has nothing to do
 STARTS_MM = (3.0, 1.2, 0.6)  # reach of the fits from a position that is only guessed
 THIN_MM, START_CLOUD_MM = 1.0, 0.6  # spacing of the points for the first of them, and for the others
+FIRST_ROUNDS = 12  # of the first of them: enough to tell which position is worth more
 LOOKED_INTO, SURELY_SHARE = 4, 0.7  # of the guessed positions; one that fits so well is it
 SAME_MM, NO_RIVAL = 0.5, 0.8  # positions so near are one; what scores less of the best one's score is no rival
 HOPELESS_SHARE = 0.55  # of the points that lie over the other scan: with less near it these are not the same teeth
@@ -57,7 +58,7 @@ class Cloud:
         cloud, tree = small_gicp.preprocess_points(points - centre, NO_THINNING_MM, NEIGHBOURS, THREADS)
         return cls(centre, len(points), cloud, tree)
 
-    def fit(self, source: Cloud, start: Floats, reach_mm: float) -> Floats:
+    def fit(self, source: Cloud, start: Floats, reach_mm: float, rounds: int = 40) -> Floats:
         """The matrix (4, 4) that brings `source` onto this cloud, by generalised ICP from `start`.
 
         A. Segal et al., RSS 2009. Pairs further apart than `reach_mm` do not count; `start` when nothing matches.
@@ -72,7 +73,7 @@ class Cloud:
             "GICP",
             max_correspondence_distance=reach_mm,
             num_threads=THREADS,
-            max_iterations=40,
+            max_iterations=rounds,
             rotation_epsilon=1e-6,
             translation_epsilon=1e-6,
         )
@@ -154,7 +155,7 @@ def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[
     tree = cKDTree(target.thinned(THIN_MM / 2))
     tried = []
     for start in starts:
-        matrix = thin_t.fit(thin_s, start, STARTS_MM[0])
+        matrix = thin_t.fit(thin_s, start, STARTS_MM[0], FIRST_ROUNDS)
         near, _ = tree.query(move(matrix, some), distance_upper_bound=THIN_MM)
         tried.append((float(np.clip(1 - near / THIN_MM, 0, 1).mean()), matrix))
     tried.sort(key=lambda t: -t[0])

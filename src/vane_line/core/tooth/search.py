@@ -13,11 +13,12 @@ from vane_line.core.trace.wall import find_walls
 from vane_line.core.vectors import lengths
 from vane_line.errors import UnfitScans
 
-SPACING_MM = 2.5
+SPACING_MM, WIDE_SPACING_MM = 2.5, 3.3  # of places to look at, near a hint and on a whole scan
 SEARCHED_TRIANGLES = 50_000  # of the whole scan: where a preparation may stand is seen on a light one
 AZIMUTHS, FIRST_AZIMUTHS = 24, 8
 FIRST_KEPT = 8  # of the places on a whole scan, after a first look at few azimuths
 LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
+SAME_PLACE_MM = 0.8  # of each other: places of one tooth
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
 HINT_REACH_MM = 4.0
 SURE_SCORE = 0.6  # what looks so much like one needs no rival
@@ -38,8 +39,8 @@ def search_preparation(prep: Surface, up: Floats, hint: Floats | None) -> Floats
 def scored_search(prep: Surface, up: Floats, hint: Floats | None) -> tuple[Floats, float]:
     """As `search_preparation`, with how much the place looks like a preparation (0..1)."""
     side = prep.across(up)
-    prep = lightened(prep, SEARCHED_TRIANGLES)
-    tops = prep.vertices[prep.highest(up, SPACING_MM)]
+    prep = lightened(prep, SEARCHED_TRIANGLES, hasty=True)
+    tops = prep.vertices[prep.highest(up, WIDE_SPACING_MM if hint is None else SPACING_MM)]
     if hint is not None:
         across = tops - hint - ((tops - hint) @ up)[:, None] * up
         tops = np.concatenate([hint[None], tops[np.linalg.norm(across, axis=1) < HINT_REACH_MM]])
@@ -67,7 +68,12 @@ def _likely(prep: Surface, tops: Floats, up: Floats, side: Floats) -> Floats:
     """The likeliest of `tops` (T, 3), moved to the middle of what stands there; most are told apart at a glance."""
     looked = [preparation_score(_part_round(prep, t, CROP_MM), t, up, side, FIRST_AZIMUTHS) for t in tops]
     best = np.argsort([-score for score, _ in looked], kind="stable")[:FIRST_KEPT]
-    return np.array([place for k in best for place in (tops[k], looked[k][1])])
+    kept: list[Floats] = []
+    for place in (place for k in best for place in (looked[k][1], tops[k])):
+        # Most tops of one tooth lead to the same middle: it is looked at once.
+        if all(across(place - other, up) > SAME_PLACE_MM for other in kept):
+            kept.append(place)
+    return np.array(kept)
 
 
 def stump_near(prep: Surface, centre: Floats, up: Floats, reach_mm: float) -> tuple[Floats, float]:

@@ -44,7 +44,7 @@
       <h1 class="text-4xl font-bold">Vane Line</h1>
       <p class="text-lg text-soft">Where a preparation falls short, by how much, and when to stop.</p>
     </div>
-    <div class="flex gap-2">
+    <div class="flex shrink-0 gap-2 whitespace-nowrap">
       <Button
         size="slim"
         aria-label="Help"
