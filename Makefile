@@ -57,12 +57,13 @@ test-all: setup chromium check
 bench: setup
 	$(BIN)/python bench/measure.py
 
-# The whole calibration, on seeds that nothing was fitted on, and the tables of repeatability: about an hour.
+# The whole calibration, on seeds that nothing was fitted on, and the tables of repeatability: some hours.
 calibrate: setup
 	$(BIN)/python bench/coverage.py --first 7000 --count 200
 	$(BIN)/python bench/coverage.py --cavities --first 500 --count 60
 	$(BIN)/python bench/repeatability.py
 	$(BIN)/python bench/global_start.py
+	$(BIN)/python bench/grading.py
 
 # After a change of the API or the contract: their descriptions and the types made from them.
 api: setup
