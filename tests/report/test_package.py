@@ -14,7 +14,8 @@ from solids import sphere
 
 from vane_line.core.mesh.read import read_soup
 from vane_line.errors import BadOption
-from vane_line.report.package import MANIFEST, line_ply, made, opened
+from vane_line.report.package import line_ply, made, opened
+from vane_line.report.zips import MANIFEST
 
 LINE = np.array([[0.0, 0, 0], [1, 0, 0], [1, 1, 0.5], [0, 1, 0.25]])
 DOCUMENT = {

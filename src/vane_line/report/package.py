@@ -7,10 +7,8 @@ scan's, mm, in every file.
 from __future__ import annotations
 
 import csv
-import hashlib
 import io
 import json
-import zipfile
 from typing import Any
 from xml.sax.saxutils import quoteattr
 
@@ -19,12 +17,11 @@ import numpy as np
 from vane_line.core.judge.table import VERDICT
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes
-from vane_line.errors import BadOption
+from vane_line.report import zips
 
 SCHEMA = "vane-line/package/1"
 LINE_SCHEMA = "vane-line/finish-line/1"
-MANIFEST = "manifest.json"
-MOST_FILES, MOST_BYTES, MOST_RATIO = 64, 1_000_000_000, 200  # what a package may hold, and how tightly it may be packed
+MOST_FILES = 64
 
 
 def made(
@@ -44,54 +41,12 @@ def made(
         "prescription.json": json.dumps(about, ensure_ascii=False, indent=1).encode(),
         "verdicts.csv": verdicts_csv(document), **records,
     }  # fmt: skip
-    return packed(files)
-
-
-def packed(files: dict[str, bytes]) -> bytes:
-    """A zip with a manifest of hashes, its entries in order and without dates."""
-    rows = [{"name": n, "bytes": len(d), "sha256": hashlib.sha256(d).hexdigest()} for n, d in sorted(files.items())]
-    manifest = json.dumps({"schema": SCHEMA, "files": rows}, indent=1).encode()
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as file:
-        for name, data in [(MANIFEST, manifest), *sorted(files.items())]:
-            info = zipfile.ZipInfo(name)
-            info.compress_type = zipfile.ZIP_DEFLATED
-            file.writestr(info, data)
-    return out.getvalue()
+    return zips.packed(files, SCHEMA)
 
 
 def opened(data: bytes) -> dict[str, bytes]:
     """The files of a package, whole and as its manifest says. Raises BadOption with what is wrong."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as file:
-            return _checked(file)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
-        raise BadOption("package: this is no zip that can be read; ask for it again.") from error
-
-
-def _checked(file: zipfile.ZipFile) -> dict[str, bytes]:
-    infos = file.infolist()
-    if len(infos) > MOST_FILES or sum(i.file_size for i in infos) > MOST_BYTES:
-        raise BadOption(f"package: more than {MOST_FILES} files or {MOST_BYTES // 10**9} GB: not a package of ours.")
-    for info in infos:
-        parts = info.filename.split("/")
-        if info.filename.startswith(("/", "\\")) or ".." in parts or ":" in info.filename or "\\" in info.filename:
-            raise BadOption("package: a name in it leads out of it: it was not made by Vane Line.")
-        if info.file_size > MOST_RATIO * max(info.compress_size, 1) and info.file_size > 1_000_000:
-            raise BadOption("package: a file in it is packed far too tightly; it is not opened.")
-    if MANIFEST not in file.namelist():
-        raise BadOption(f"package: it has no {MANIFEST}: it was not made by Vane Line.")
-    try:
-        rows = {str(r["name"]): str(r["sha256"]) for r in json.loads(file.read(MANIFEST))["files"]}
-    except (ValueError, KeyError, TypeError) as error:
-        raise BadOption(f"package: its {MANIFEST} cannot be read; ask for it again.") from error
-    if set(rows) != set(file.namelist()) - {MANIFEST}:
-        raise BadOption(f"package: its files are not those of its {MANIFEST}; ask for it again.")
-    found = {name: file.read(name) for name in rows}
-    for name, digest in rows.items():
-        if hashlib.sha256(found[name]).hexdigest() != digest:
-            raise BadOption(f"package: {name[:60]} is not as it was packed; ask for it again.")
-    return found
+    return zips.opened(data, "package", MOST_FILES)
 
 
 def line_csv(line: Any, document: dict[str, Any]) -> bytes:

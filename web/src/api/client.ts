@@ -114,6 +114,14 @@ export const api = {
   vocabulary: () => open(client.GET("/api/vocabulary")),
   cases: (put_away = false) => open(client.GET("/api/cases", { params: { query: { put_away } } })),
   case: (case_id: string) => open(client.GET("/api/cases/{case_id}", { params: { path: { case_id } } })),
+  /** A whole case out of a file that was made here or elsewhere. */
+  bringCase: (file: File) => {
+    const form = new FormData();
+    form.append("file", file, file.name);
+    return open(
+      client.POST("/api/cases/file", { body: form as never, bodySerializer: (body) => body as never }),
+    );
+  },
   addCase: (body: components["schemas"]["CaseIn"]) => open(client.POST("/api/cases", { body })),
   /** Out of the list, from where it can be taken back; or, once it lies there, deleted for good. */
   deleteCase: (case_id: string, for_good = false) =>

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import asdict, replace
+from typing import Annotated
 
-from fastapi import APIRouter, Header, Response
+from fastapi import APIRouter, File, Header, Response, UploadFile
 
 from vane_line.api.context import Context, Ctx
 from vane_line.api.schemas import (
@@ -27,8 +28,9 @@ from vane_line.core.facts import known
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.errors import BadOption
-from vane_line.service import over_time, overview, put_away, standards
+from vane_line.errors import BadOption, ScanTooLarge
+from vane_line.report.zips import MOST_BYTES
+from vane_line.service import case_file, over_time, overview, put_away, standards
 from vane_line.service.standing import standing
 from vane_line.store import cases, exercises, jobs
 
@@ -102,6 +104,25 @@ def add_case(ctx: Ctx, body: CaseIn) -> CaseOut:
         notes=body.notes,
     )
     return case_out(view)
+
+
+@router.post("/cases/file", operation_id="bringCase", status_code=201)
+def bring_case(ctx: Ctx, file: Annotated[UploadFile, File()]) -> CaseOut:
+    """A whole case out of a file that `getCaseFile` made, here or elsewhere; its teeth are measured again."""
+    data = file.file.read(MOST_BYTES + 1)
+    if len(data) > MOST_BYTES:
+        raise ScanTooLarge(f"case file: over the limit of {MOST_BYTES / 1e9:.0f} GB.")
+    made = case_file.bring(ctx.surgery, data)
+    ctx.runner.wake()
+    return case_out(made)
+
+
+@router.get("/cases/{case_id}/case.zip", operation_id="getCaseFile", response_class=Response)
+def get_case_file(ctx: Ctx, case_id: str) -> Response:
+    """The whole case as one file: scans, teeth, standards, every edit."""
+    name = "".join(c if c.isalnum() or c in "-_" else "_" for c in cases.get_case(ctx.db, case_id).code)
+    head = {"Content-Disposition": f'attachment; filename="{name or "case"}_case.zip"'}
+    return Response(case_file.export(ctx.db, case_id), media_type="application/zip", headers=head)
 
 
 @router.get("/cases/{case_id}", operation_id="getCase")

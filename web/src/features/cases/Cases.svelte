@@ -14,6 +14,7 @@
   import { CaseList } from "./state.svelte";
 
   const list = new CaseList();
+  let chooser: HTMLInputElement;
   onMount(() => {
     void list.load();
     void words.load().catch(() => {}); // the list says for itself when the server is away
@@ -174,6 +175,22 @@
       </ul>
     </details>
   {/if}
+  <div class="flex items-center gap-4">
+    <input
+      bind:this={chooser}
+      type="file"
+      accept=".zip"
+      class="hidden"
+      aria-label="Case file"
+      onchange={() => {
+        const file = chooser.files?.[0];
+        chooser.value = "";
+        if (file) void list.bring(file);
+      }}
+    />
+    <Button disabled={list.bringing !== ""} onclick={() => chooser.click()}>Bring a case from a file</Button>
+    {#if list.bringing}<p role="status">Reading {list.bringing} …</p>{/if}
+  </div>
   <p class="text-sm text-soft">
     It measures surfaces. It sees no pulp, decay, cracks or patient: the dentist decides, and local
     regulations and manufacturers' instructions come first. Everything stays on this machine; use codes, never

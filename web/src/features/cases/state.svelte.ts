@@ -8,6 +8,7 @@ import { narrowed, ordered, SORTS } from "./rows";
 export class CaseList extends Tracked {
   cases = $state<CaseRow[] | null>(null);
   away = $state<Case[]>([]);
+  bringing = $state(""); // a case's file on its way in
   typed = $state("");
   filter = $state("all");
   sort = $state(router.query.get("sort") ?? SORTS[0]!.value);
@@ -25,6 +26,19 @@ export class CaseList extends Tracked {
       const [cases, away] = await Promise.all([api.cases(), api.cases(true)]);
       this.cases = cases;
       this.away = away.map((row) => row.case);
+    });
+  }
+
+  /** A whole case out of a file, opened where it stands. */
+  async bring(file: File) {
+    await this.attempt(async () => {
+      this.bringing = file.name;
+      try {
+        const made = await api.bringCase(file);
+        router.go(`/case/${made.id}`);
+      } finally {
+        this.bringing = "";
+      }
     });
   }
 

@@ -171,6 +171,7 @@
         >
         {#if model.readingId}
           <Record
+            {caseId}
             readingId={model.readingId}
             missing={!model.document ? "measure first" : model.result?.stale ? "measure again first" : ""}
           />

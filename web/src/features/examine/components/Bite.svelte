@@ -10,11 +10,16 @@
   const support = $derived(model.document?.clearance?.bite.support ?? null);
   const others = $derived(model.document?.planned.raise?.others ?? []);
   const changed = $derived(contacts?.some((c) => !c.own && !["kept", "alone"].includes(c.change)) ?? false);
+  let opened = $state(false);
   const area = (mm2: number | undefined) => (mm2 === undefined ? "–" : mm2.toFixed(1));
 </script>
 
 {#if contacts?.length}
-  <details class="border-b border-rule px-4 py-2" open={changed}>
+  <details
+    class="border-b border-rule px-4 py-2"
+    open={changed}
+    ontoggle={(e) => (opened = e.currentTarget.open)}
+  >
     <summary class="min-h-11 cursor-pointer py-2 text-base {changed ? 'font-bold' : ''}"
       >{inShort(contacts)}</summary
     >
@@ -59,7 +64,7 @@
       Nearer than 0.1 mm with the teeth together. What the spread of a bite record explains is no change;
       teeth are named by an average arch.
     </p>
-    {#if model.lens !== "space"}
+    {#if opened && model.lens !== "space"}
       <Button size="slim" class="mt-2" onclick={() => (void model.setLens("space"), model.look("occlusal"))}
         >Show them on the teeth</Button
       >

@@ -3,11 +3,12 @@
   import { Popover } from "bits-ui";
 
   interface Props {
+    caseId: string;
     readingId: string;
     /** Why there is none yet, else empty. */
     missing: string;
   }
-  let { readingId, missing }: Props = $props();
+  let { caseId, readingId, missing }: Props = $props();
   let open = $state(false);
   let wishes = $state("");
   const at = $derived(`/api/readings/${readingId}`);
@@ -46,6 +47,10 @@
       </label>
       <a class={link} href="{at}/package.zip?{new URLSearchParams({ wishes })}" download
         >Package <span class="text-sm text-soft">scans, line, path, record</span></a
+      >
+      <h2 class="mt-1 text-lg font-bold">Elsewhere</h2>
+      <a class={link} href="/api/cases/{caseId}/case.zip" download
+        >Whole case as one file <span class="text-sm text-soft">scans, edits, standards</span></a
       >
     </Popover.Content>
   </Popover.Portal>

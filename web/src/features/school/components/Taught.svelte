@@ -11,6 +11,7 @@
   let error = $state("");
   let own = $state("");
   let why = $state("");
+  let opened = $state(false);
   $effect(() => {
     void measured;
     const asked = readingId;
@@ -38,7 +39,11 @@
 </script>
 
 {#if taught?.exercise}
-  <details class="border-b border-rule px-4 py-2" aria-label="Mark">
+  <details
+    class="border-b border-rule px-4 py-2"
+    aria-label="Mark"
+    ontoggle={(e) => (opened = e.currentTarget.open)}
+  >
     <summary class="min-h-11 cursor-pointer py-2 text-base"
       >{#if taught.overrule}Mark <b class="text-xl">{taught.overrule.mark.toFixed(0)}</b>
         <span class="text-soft">by the instructor; the tool's {markText(taught.mark)}</span>
@@ -98,36 +103,36 @@
         {/each}
       </ul>
     {/if}
-    <form class="flex flex-col gap-2 pt-3" onsubmit={overrule} aria-label="The instructor's mark">
-      {#if taught.overrule}<p class="text-sm">
-          By the instructor: <b>{taught.overrule.mark.toFixed(0)}</b>, {taught.overrule.why}
-        </p>{/if}
-      <div class="flex gap-2">
-        <label class="flex w-24 flex-col gap-0.5 text-sm text-soft"
-          >own mark
-          <input
-            type="number"
-            min="0"
-            max="100"
-            required
-            bind:value={own}
-            class="min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink"
-          /></label
-        >
-        <label class="flex flex-1 flex-col gap-0.5 text-sm text-soft"
-          >why
-          <input
-            required
-            maxlength="300"
-            bind:value={why}
-            class="min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink"
-          /></label
-        >
-      </div>
-      <div class="flex gap-2">
-        <Button size="slim" type="submit">Keep beside the tool's</Button>
-        <Button size="slim" onclick={() => router.go(`/school/${taught?.exercise?.id}`)}>The class</Button>
-      </div>
-    </form>
+    {#if opened}<form class="flex flex-col gap-2 pt-3" onsubmit={overrule} aria-label="The instructor's mark">
+        {#if taught.overrule}<p class="text-sm">
+            By the instructor: <b>{taught.overrule.mark.toFixed(0)}</b>, {taught.overrule.why}
+          </p>{/if}
+        <div class="flex gap-2">
+          <label class="flex w-24 flex-col gap-0.5 text-sm text-soft"
+            >own mark
+            <input
+              type="number"
+              min="0"
+              max="100"
+              required
+              bind:value={own}
+              class="min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink"
+            /></label
+          >
+          <label class="flex flex-1 flex-col gap-0.5 text-sm text-soft"
+            >why
+            <input
+              required
+              maxlength="300"
+              bind:value={why}
+              class="min-h-11 rounded-md border border-rule bg-card px-2 text-base text-ink"
+            /></label
+          >
+        </div>
+        <div class="flex gap-2">
+          <Button size="slim" type="submit">Keep beside the tool's</Button>
+          <Button size="slim" onclick={() => router.go(`/school/${taught?.exercise?.id}`)}>The class</Button>
+        </div>
+      </form>{/if}
   </details>
 {/if}
