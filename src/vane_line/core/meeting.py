@@ -25,7 +25,9 @@ OFF_MM = 1.0  # from the opposing teeth, teeth together: what stands further off
 @dataclass(frozen=True)
 class Meeting:
     """contacts: of the other teeth in the bite as it was recorded, and of this one before cutting; closing: where the
-    others would close deepest. None without trusted opposing teeth. raised: how far the others part in a raised bite.
+    others would close deepest, beside back teeth; raised: how far the others part in a raised bite.
+
+    None without trusted opposing teeth.
     """
 
     contacts: Contacts | None = None
@@ -61,7 +63,9 @@ def meet(
             if g.tooth != options.tooth.fdi
             and g.gap_mm < options.opening.opening_mm(g.tooth[1]) + OFF_MM
         )  # fmt: skip
-    return Meeting(contacts, deepest_closing(prep, ~own, recorded, up), raised)
+    # Front teeth overlap: they slide along each other, and the deepest closing says nothing of where they belong.
+    closing = None if options.tooth.front else deepest_closing(prep, ~own, recorded, up)
+    return Meeting(contacts, closing, raised)
 
 
 def move_jaw(

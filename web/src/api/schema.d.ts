@@ -1746,7 +1746,7 @@ export interface components {
             note: string;
             /** Gap Mm */
             gap_mm: number | null;
-            /** @description where the other teeth close deepest; null where too little meets */
+            /** @description where the other teeth close deepest; null of front teeth, and where too little meets */
             shift: components["schemas"]["ShiftRow"] | null;
             support: components["schemas"]["SupportRow"];
         };

@@ -185,7 +185,9 @@ class BiteRow(Row):
     ok: bool
     note: str
     gap_mm: float | None
-    shift: ShiftRow | None = Field(description="where the other teeth close deepest; null where too little meets")
+    shift: ShiftRow | None = Field(
+        description="where the other teeth close deepest; null of front teeth, and where too little meets"
+    )
     support: SupportRow
 
 

@@ -36,7 +36,7 @@ FACING = -0.2  # cosine to the occlusal direction of what can meet opposing teet
 BUILT_UP_MM = 8.0  # from the opposing teeth: further off is gingiva, or none stands over it
 EASED_STEPS = 4
 LOOKED_AT_MM, FINER = 0.3, 1  # triangles so near are halved so often along each side before areas are taken
-LEAST_PLACES, LEAST_SPAN_MM, LEAST_ACROSS_MM = 3, 8.0, 1.5  # of a bite that stands (common practice, no source)
+LEAST_PLACES, LEAST_SPAN_MM, LEAST_ACROSS_MM = 3, 8.0, 1.0  # of a bite that stands (common practice, no source)
 
 
 @dataclass(frozen=True)
@@ -115,8 +115,8 @@ class Contacts:
 
 @dataclass(frozen=True, eq=False)
 class _Marks:
-    """Patches of one scan: the place nearest to the opposing teeth (P, 3), the gap there (P,), areas (P,) within
-    CONTACT_MM and within DOUBT_MM less and more; and the patches' points with the number of each one's patch."""
+    """Patches of one scan: the middle of each (P, 3), its least gap (P,), areas (P,) within CONTACT_MM and within
+    DOUBT_MM less and more; and the patches' points with the number of each one's patch."""
 
     at: Floats
     gap: Floats
@@ -224,11 +224,18 @@ def _marks(surface: Surface, mask: Bools, opposing: Surface, up: Floats) -> _Mar
     index = np.flatnonzero(close)
     patch = np.searchsorted(patches, label[index])
     few = thinned_index(eased.vertices[index], TOLD_APART_MM)
-    order = np.lexsort((gap[index], patch))
-    first = index[order[np.searchsorted(patch[order], np.arange(len(patches)))]]
+    points, number = eased.vertices[index], len(patches)
+    nearest_mm = np.full(number, np.inf)
+    np.minimum.at(nearest_mm, patch, gap[index])
+    # A contact lies where most of it does: its single nearest point jumps from scan to scan.
+    weight = eased.vertex_areas[index] * np.maximum(CONTACT_MM + DOUBT_MM - gap[index], 1e-9)
+    total = np.bincount(patch, weight, number)
+    middle = np.stack([np.bincount(patch, weight * x, number) / total for x in points.T], axis=1)
+    order = np.lexsort((lengths(points - middle[patch]), patch))
+    first = order[np.searchsorted(patch[order], np.arange(number))]
     return _Marks(
-        eased.vertices[first], gap[first], area(CONTACT_MM), area(CONTACT_MM - DOUBT_MM), area(CONTACT_MM + DOUBT_MM),
-        eased.vertices[index[few]], patch[few],
+        points[first], nearest_mm, area(CONTACT_MM), area(CONTACT_MM - DOUBT_MM), area(CONTACT_MM + DOUBT_MM),
+        points[few], patch[few],
     )  # fmt: skip
 
 
