@@ -126,3 +126,13 @@ def test_a_case_that_was_put_away_takes_no_scans(folder: Folder) -> None:
     cases.put_case(folder.db, folder.site.case_id, away=True)
     (folder.path / "SM-7_prep.stl").write_bytes(BALL)
     assert "no open case" in folder.look()[0].error
+
+
+def test_a_code_that_only_begins_another_takes_no_scans(folder: Folder) -> None:
+    """SM-7 is not SM-71: a class's codes begin with each other."""
+    (folder.path / "SM-71_prep.stl").write_bytes(BALL)
+    assert "no open case" in folder.look()[0].error
+    assert folder.prepared() == 0
+    (folder.path / "SM-7.stl").write_bytes(BALL)
+    assert [a.error for a in folder.look()] == [""]
+    assert folder.prepared() == 1

@@ -114,7 +114,7 @@ class Inbox:
     def _case_of(self, name: str) -> cases.Case:
         """The open case whose code begins the name, the longest where several do."""
         lower = name.lower()
-        found = [c for c in cases.list_cases(self._surgery.db) if lower.startswith(c.code.lower())]
+        found = [c for c in cases.list_cases(self._surgery.db) if _begins(lower, c.code.lower())]
         if not found:
             raise UnreadableScan(f"{name}: no open case's code begins this name; name the file like SM-0147_prep.stl.")
         return max(found, key=lambda c: (len(c.code), c.created_at))
@@ -145,3 +145,8 @@ class Inbox:
                 stat = path.stat()
                 self._stuck[path] = (stat.st_size, stat.st_mtime_ns)
             return None
+
+
+def _begins(name: str, code: str) -> bool:
+    """Whether a code begins a name, whole: S-01 does not begin S-012_prep.stl."""
+    return name.startswith(code) and not name[len(code) : len(code) + 1].isalnum()

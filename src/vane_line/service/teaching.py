@@ -169,8 +169,8 @@ def _verdicts(db: Database, reading_id: str) -> list[dict[str, Any]] | None:
 def look_of(db: Database, reading_id: str) -> LookDocument | None:
     """What was marked before the verdict, against it; None where nobody looked or nothing is measured."""
     _, given = edits.latest(db, reading_id, LOOK)
-    verdicts = _verdicts(db, reading_id)
-    if given is None or verdicts is None:
+    verdicts = None if given is None else _verdicts(db, reading_id)
+    if verdicts is None:
         return None
     return compare_look([Mark(tuple(m["at"]), m["said"], m["amount_mm"]) for m in given], verdicts)
 
