@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from vane_line.core.arrays import Floats
-from vane_line.core.jaw.arch import tooth_about
+from vane_line.core.jaw.arch import Name, tooth_about
 from vane_line.core.jaw.articulator import Jaw
 from vane_line.core.measure.clearance import beside
 from vane_line.core.measure.closing import Closing, deepest_closing
@@ -51,7 +50,7 @@ def meet(
     prep, recorded, up = placed.scans.prep, placed.opposing, placed.frame.occlusal
     own = ~beside(prep.vertices, girth, axes)
     own_before = None if placed.base is None else ~beside(placed.base.vertices, girth, axes)
-    name = _names(placed, options)
+    _, name = _jaw(placed, options)
     contacts = find_contacts(prep, recorded, own, up, placed.base, own_before, name=name)
     raised = tuple[Gap, ...]()
     if options.opening is not None:
@@ -81,13 +80,13 @@ def move_jaw(
     guides = Guides.on(
         arch, placed.frame.occlusal, lambda p: ~beside(p, girth, axes), earlier=placed.base is not None
     )  # fmt: skip
+    jaw, name = _jaw(placed, options)
     return clearance_moving(
-        points, rest, guides, opposing, Jaw.of(placed.frame, placed.centre, options.tooth), options.movements,
-        upper=options.tooth.upper, name=_names(placed, options),
+        points, rest, guides, opposing, jaw, options.movements, upper=options.tooth.upper, name=name
     )  # fmt: skip
 
 
-def _names(placed: Placed, options: Options) -> Callable[[Floats], str | None]:
-    """Tells about which tooth a place is."""
+def _jaw(placed: Placed, options: Options) -> tuple[Jaw, Name]:
+    """The jaw that the tooth stands in, and what tells about which of its teeth a place is."""
     jaw = Jaw.of(placed.frame, placed.centre, options.tooth)
-    return lambda place: tooth_about(place, jaw, options.tooth)
+    return jaw, lambda place: tooth_about(place, jaw, options.tooth)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, Ints
+from vane_line.core.arrays import Bools, Floats, Ints
 
 
 def weighted_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.0) -> float:
@@ -34,6 +34,27 @@ def cells(points: Floats, size_mm: float) -> Ints:
         key -= key.min()
         code = code * (key.max() + 1) + key
     return code
+
+
+def highest_in_cells(points: Floats, low: Floats, size_mm: float, shape: tuple[int, int]) -> Floats:
+    """(I, J) greatest third coordinate of `points` (N, 3) in each square of plan from the corner `low` (2,) on, -inf
+    where there is none; what lies outside does not count."""
+    cell = np.floor((points[:, :2] - low) / size_mm).astype(np.int64)
+    ok = ((cell >= 0) & (cell < shape)).all(axis=1)
+    picture = np.full(shape, -np.inf)
+    np.maximum.at(picture, (cell[ok, 0], cell[ok, 1]), points[ok, 2])
+    return picture
+
+
+def near_cells(points: Floats, others: Floats, size_mm: float) -> Bools:
+    """(N,) whether a point lies in a cube of `size_mm` that holds one of `others` (M, 3), or next to one."""
+    low = np.minimum(points.min(axis=0), others.min(axis=0)) - 2 * size_mm
+    size = ((np.maximum(points.max(axis=0), others.max(axis=0)) - low) / size_mm).astype(np.int64) + 3
+    occupied = np.zeros(size, dtype=bool)
+    cell = ((others - low) / size_mm).astype(np.int64)
+    for step in np.ndindex(3, 3, 3):
+        occupied[tuple((cell + np.array(step) - 1).T)] = True
+    return np.asarray(occupied[tuple(((points - low) / size_mm).astype(np.int64).T)])
 
 
 def thinned_index(points: Floats, size_mm: float) -> Ints:

@@ -15,6 +15,7 @@ from scipy.ndimage import gaussian_filter, maximum_filter
 
 from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import highest_in_cells
 
 CELL_MM = 0.6
 BLUR_MM = 3.0  # broader relief than this is tilt and trimming, not teeth
@@ -42,10 +43,7 @@ def relief_of(surface: Surface, up: Floats) -> Relief:
 
 
 def _picture(points: Floats, low: Floats, shape: tuple[int, int]) -> tuple[Floats, Bools]:
-    cell = np.floor((points[:, :2] - low) / CELL_MM).astype(int)
-    ok = ((cell >= 0) & (cell < shape)).all(axis=1)
-    picture = np.full(shape, -np.inf)
-    np.maximum.at(picture, (cell[ok, 0], cell[ok, 1]), points[ok, 2])
+    picture = highest_in_cells(points, low, CELL_MM, shape)
     known = np.isfinite(picture)
     filled = np.where(known, picture, 0.0)
     weight = gaussian_filter(known.astype(float), BLUR_MM / CELL_MM)

@@ -9,6 +9,7 @@ from scipy.ndimage import maximum_filter
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import highest_in_cells
 
 CROWN_BELOW_TOP_MM = 4.5  # from the highest point within reach: hard tissue on any erupted tooth (common practice)
 MILK_BELOW_TOP_MM = 3.0  # of a child's row: primary crowns are short
@@ -32,11 +33,10 @@ class Crowns:
         """From a surface and its occlusal direction."""
         side = surface.across(up)
         other = np.cross(up, side)
-        plan = np.stack([surface.vertices @ side, surface.vertices @ other], axis=1)
-        low = plan.min(axis=0)
-        cell = np.floor((plan - low) / CELL_MM).astype(np.int64)
-        picture = np.full(cell.max(axis=0) + 1, -np.inf)
-        np.maximum.at(picture, (cell[:, 0], cell[:, 1]), surface.vertices @ up)
+        seen = np.stack([surface.vertices @ d for d in (side, other, up)], axis=1)
+        low, high = seen[:, :2].min(axis=0), seen[:, :2].max(axis=0)
+        rows, columns = (int(n) for n in np.floor((high - low) / CELL_MM) + 1)
+        picture = highest_in_cells(seen, low, CELL_MM, (rows, columns))
         reach = int(CROWN_REACH_MM / CELL_MM)
         i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
         return cls(up, side, other, low, maximum_filter(picture, footprint=i**2 + j**2 <= reach**2))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from vane_line.core.arrays import Floats
@@ -9,6 +11,7 @@ from vane_line.core.jaw.articulator import ASIDE_MM, Jaw
 from vane_line.core.jaw.hinge import BEHIND_MM
 from vane_line.core.tooth.notation import ToothNumber
 
+Name = Callable[[Floats], str | None]  # about which tooth a place (3,) is
 OTHER_SIDE = {"1": "2", "2": "1", "3": "4", "4": "3"}  # quadrants of one jaw
 FAR_MM = 9.0  # from every tooth of the average arch: none is named
 

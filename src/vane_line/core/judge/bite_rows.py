@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
+from dataclasses import asdict
 from typing import Any
 
 from vane_line.core.case import Geometry
 from vane_line.core.contract.measurement import (
-    AreaRow,
     BiteRow,
     ContactRow,
     GapRow,
@@ -21,7 +21,6 @@ from vane_line.core.contract.measurement import (
     SupportRow,
 )
 from vane_line.core.jaw.hinge import RULE_OF_THUMB
-from vane_line.core.measure.contacts import Area
 from vane_line.core.measure.moving import STEPS_MM, Moving
 from vane_line.core.measure.reduction import DistanceField, ZoneValue
 
@@ -35,9 +34,7 @@ def bite_row(geometry: Geometry) -> BiteRow | None:
     return BiteRow(
         ok=bite.ok, note=bite.note, gap_mm=bite.gap_mm,
         shift=None if closing is None else ShiftRow(by=closing.shift, deeper_mm=closing.deeper_mm),
-        support=SupportRow(
-            places=support.places, span_mm=support.span_mm, across_mm=support.across_mm, stands=support.stands
-        ),
+        support=SupportRow(**asdict(support), stands=support.stands),
     )  # fmt: skip
 
 
@@ -45,17 +42,7 @@ def contact_rows(geometry: Geometry) -> list[ContactRow] | None:
     """Of the other teeth, and of this one before cutting."""
     if geometry.meeting.contacts is None:
         return None
-    return [
-        ContactRow(
-            at=c.at, tooth=c.tooth, own=c.own, change=c.change, before=_area(c.before), after=_area(c.after),
-            gap_mm=c.gap_mm,
-        )
-        for c in geometry.meeting.contacts.rows
-    ]  # fmt: skip
-
-
-def _area(area: Area | None) -> AreaRow | None:
-    return None if area is None else AreaRow(mm2=area.mm2, least_mm2=area.least_mm2, most_mm2=area.most_mm2)
+    return [ContactRow(**asdict(c)) for c in geometry.meeting.contacts.rows]
 
 
 def raise_row(geometry: Geometry) -> RaiseRow | None:
@@ -68,8 +55,7 @@ def raise_row(geometry: Geometry) -> RaiseRow | None:
         first_molar_mm=opening.opening_mm("6"), incisor_mm=opening.opening_mm("1"),
         tooth_mm=opening.opening_mm(place), u_mm=opening.u_mm(place),
         rule_of_thumb_incisor_mm=RULE_OF_THUMB * opening.opening_mm("6"),
-        others=[GapRow(tooth=g.tooth, gap_mm=g.gap_mm, opening_mm=opening.opening_mm(g.tooth[1]), at=g.at)
-                for g in geometry.meeting.raised],
+        others=[GapRow(**asdict(g), opening_mm=opening.opening_mm(g.tooth[1])) for g in geometry.meeting.raised],
     )  # fmt: skip
 
 
@@ -86,9 +72,7 @@ def movement_row(geometry: Geometry, moving: Moving, field: DistanceField) -> Mo
         movement=moving.movement, by_teeth=moving.by_teeth, leads_mm=moving.leads_mm,
         overall=MovementLow(**low(least_zone(field))),
         zones=[MovementZone(zone=z.zone, **low(z)) for z in field.zones],
-        guides=[
-            GuideRow(step_mm=g.step_mm, at=g.at, tooth=g.tooth, own=g.own, before=g.before) for g in moving.guides
-        ],
+        guides=[GuideRow(**asdict(g)) for g in moving.guides],
         poses=[
             MovementPose(step_mm=float(step), opposing=pose)
             for step, pose in zip(STEPS_MM, moving.poses, strict=True)

@@ -9,6 +9,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import near_cells
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import bounds, lengths
@@ -96,7 +97,7 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
             0.5,
         )
     # Only what lies near the other teeth is searched: a tree over a whole scan costs seconds.
-    part, _ = opposing.keep_vertices(_within_cells(opposing.vertices, near))
+    part, _ = opposing.keep_vertices(near_cells(opposing.vertices, near, NEAR_CELL_MM))
     part = part if part.n_faces > LEAST_FACES else opposing
     signed, face, place = part.signed_distance(near)
     gap = np.sort(signed[~part.at_rim(face, place)])
@@ -110,14 +111,3 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
         note = f"The other teeth stand {low_gap:.2f} mm short of the opposing teeth: the bite does not close."
         return Bite(False, note, low_gap, float(np.hypot(u_bite_mm, low_gap - MEETING_MM)))
     return Bite(True, "", low_gap, u_bite_mm)
-
-
-def _within_cells(points: Floats, others: Floats) -> Bools:
-    """(N,) whether a point lies in a cube of NEAR_CELL_MM that holds one of `others`, or next to one."""
-    low = np.minimum(points.min(axis=0), others.min(axis=0)) - 2 * NEAR_CELL_MM
-    size = ((np.maximum(points.max(axis=0), others.max(axis=0)) - low) / NEAR_CELL_MM).astype(np.int64) + 3
-    occupied = np.zeros(size, dtype=bool)
-    cell = ((others - low) / NEAR_CELL_MM).astype(np.int64)
-    for step in np.ndindex(3, 3, 3):
-        occupied[tuple((cell + np.array(step) - 1).T)] = True
-    return np.asarray(occupied[tuple(((points - low) / NEAR_CELL_MM).astype(np.int64).T)])

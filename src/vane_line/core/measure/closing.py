@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import highest_in_cells
 
 CELL_MM = 0.2
 REACH_MM = 0.8  # further a bite is not recorded off by a slip: then the note on gaps says it
@@ -62,8 +63,9 @@ def deepest_closing(teeth: Surface, mask: Bools, opposing: Surface, up: Floats) 
     high = np.minimum(own[:, :2].max(axis=0), theirs[:, :2].max(axis=0)) + REACH_MM
     if (high - low < CELL_MM).any():
         return None
-    shape = np.ceil((high - low) / CELL_MM).astype(np.int64)
-    tops, bottoms = _relief(own, low, shape), -_relief(theirs * [1, 1, -1], low, shape)
+    rows, columns = (int(n) for n in np.ceil((high - low) / CELL_MM))
+    tops = highest_in_cells(own, low, CELL_MM, (rows, columns))
+    bottoms = -highest_in_cells(theirs * [1, 1, -1], low, CELL_MM, (rows, columns))
     steps = round(REACH_MM / CELL_MM)
     number = round(TOUCH_MM2 / CELL_MM**2)
     room = np.full((2 * steps + 1, 2 * steps + 1), np.nan)
@@ -87,12 +89,3 @@ def deepest_closing(teeth: Surface, mask: Bools, opposing: Surface, up: Floats) 
     k = int(np.argmin(np.where(near, away, np.inf)))
     i, j = divmod(k, room.shape[1])
     return Closing(offs[i] * side + offs[j] * other, deepest - float(here))
-
-
-def _relief(points: Floats, low: Floats, shape: Ints) -> Floats:
-    """(I, J) the greatest third coordinate of `points` (N, 3) in each cell, nan where there is none."""
-    cell = np.floor((points[:, :2] - low) / CELL_MM).astype(np.int64)
-    ok = ((cell >= 0) & (cell < shape)).all(axis=1)
-    picture = np.full(tuple(shape), -np.inf)
-    np.maximum.at(picture, (cell[ok, 0], cell[ok, 1]), points[ok, 2])
-    return np.where(np.isfinite(picture), picture, np.nan)

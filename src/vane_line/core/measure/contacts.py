@@ -6,9 +6,8 @@ or a tooth that has moved meanwhile, shows as contacts that are new, lost, heavi
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
 import igl
 import numpy as np
@@ -17,13 +16,12 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.jaw.arch import Name
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.spread import thinned_index
+from vane_line.core.spread import near_cells, thinned_index
 from vane_line.core.vectors import lengths, unit, xyz
 
 Change = Literal["kept", "new", "lost", "heavier", "lighter", "cut", "alone"]
-CHANGES: tuple[Change, ...] = get_args(Change)
-Name = Callable[[Floats], str | None]  # about which tooth a place (3,) is
 CONTACT_MM = 0.10  # nearer is a contact (common practice: the thickness of marking paper and foil is 0.008 to 0.2)
 DOUBT_MM = 0.05  # twice the spread of a bite record: what hangs on less is no change
 NEAR_MM = 1.5  # of the opposing teeth: what is looked at at all
@@ -254,16 +252,10 @@ def _facing(surface: Surface, mask: Bools, opposing: Surface, up: Floats) -> Sur
 
 
 def _near(points: Floats, others: Floats) -> Bools:
-    """(N,) whether a point lies within about NEAR_MM of one of `others` (M, 3)."""
+    """(N,) whether a point lies within NEAR_MM of one of `others` (M, 3), or not much further."""
     if len(points) == 0 or len(others) == 0:
         return np.zeros(len(points), dtype=bool)
-    low, high = points.min(axis=0) - NEAR_MM, points.max(axis=0) + NEAR_MM
-    some = others[((others > low) & (others < high)).all(axis=1)]
-    if len(some) == 0:
-        return np.zeros(len(points), dtype=bool)
-    tree = cKDTree(some[thinned_index(some, COARSE_MM)])
-    away, _ = tree.query(points, distance_upper_bound=NEAR_MM + COARSE_MM)
-    return np.isfinite(away)
+    return near_cells(points, others, NEAR_MM)
 
 
 def _compared(then: _Marks, now: _Marks, name: Name) -> list[Contact]:

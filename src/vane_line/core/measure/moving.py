@@ -14,8 +14,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.jaw.arch import Name
 from vane_line.core.jaw.articulator import MOVEMENTS, Articulator, Jaw, Movement, guided, opened, start
-from vane_line.core.measure.contacts import Name
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.spread import thinned_index
 from vane_line.core.vectors import lengths, xyz
