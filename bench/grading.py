@@ -9,13 +9,18 @@ preparation, and how often a grade turned that was not told as doubtful. The com
 from __future__ import annotations
 
 import argparse
+import sys
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from functools import lru_cache
-from itertools import combinations
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+from repeats import Answer, flipped_share
 
 from vane_line.core.case import measure
 from vane_line.core.grade.agreement import intraclass
@@ -24,7 +29,6 @@ from vane_line.core.grade.rubric import find_rubric
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
@@ -55,14 +59,12 @@ def scanned(task: tuple[int, int, float]) -> dict[str, Any]:
     preop, opposing = given(grid_mm)
     geometry = measure(Scans(prep, preop, None, opposing), Options(TOOTH, opposing_frame="preop"))
     told = document(geometry, judge(geometry, choose("lithium-disilicate", "full-crown", None, TOOTH)))
-    marked = mark(told, find_rubric("crown"))
-    proven = {
-        (v["criterion"], v["zone"], v["bound"]): v["status"]
-        for v in told["verdicts"] if v["status"] in (*FAULTS, "meets")
-    }  # fmt: skip
+    marked = mark(told["verdicts"], find_rubric("crown"))
+    verdicts = {(v["criterion"], v["zone"], v["bound"]): (v["status"], v["value"], v["U"]) for v in told["verdicts"]}
     return {
         "student": student, "mark": marked.mark, "low": marked.low, "high": marked.high, "grade": marked.grade,
-        "could_be": marked.could_be, "proven": proven,
+        "could_be": marked.could_be,
+        "answer": Answer({}, verdicts, geometry.path.direction, geometry.frame.occlusal),
     }  # fmt: skip
 
 
@@ -82,12 +84,8 @@ def main() -> None:
 def report(rows: list[dict[str, Any]], preparations: int, scans: int) -> None:
     """Print the figures."""
     groups = [rows[k * scans : (k + 1) * scans] for k in range(preparations)]
-    pairs = turned = 0
-    for group in groups:
-        for one, other in combinations(group, 2):
-            both = one["proven"].keys() & other["proven"].keys()
-            pairs += len(both)
-            turned += sum((one["proven"][k] == "meets") != (other["proven"][k] == "meets") for k in both)
+    shares = [flipped_share([row["answer"] for row in group]) for group in groups]
+    turned, pairs = (sum(column) for column in zip(*shares, strict=True))
     whole = [g for g in groups if all(r["mark"] is not None for r in g)]
     marks = np.array([[r["mark"] for r in g] for g in whole])
     spread = marks.std(axis=1, ddof=1)

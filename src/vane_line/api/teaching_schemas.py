@@ -8,6 +8,9 @@ from pydantic import BaseModel, Field
 
 from vane_line.core.contract.look import LookDocument
 from vane_line.core.contract.mark import MarkDocument
+from vane_line.core.grade.agreement import Agreement
+from vane_line.core.grade.together import Shared
+from vane_line.service.teaching import HandedIn, Overrule
 
 Place = Annotated[list[float], Field(min_length=3, max_length=3)]
 
@@ -71,54 +74,13 @@ class TaughtOut(BaseModel):
     looked: bool
     mark: MarkDocument | None
     look: LookDocument | None
-    overrule: OverruleIn | None
-
-
-class ClassRowOut(BaseModel):
-    """One student's newest measured attempt."""
-
-    case_id: str
-    code: str
-    reading_id: str
-    attempt: int
-    attempts: int
-    state: str
-    answer: str
-    picture: str | None
-    mark: MarkDocument | None
-    look: LookDocument | None
-    overrule: OverruleIn | None
-    outlier: bool
-
-
-class SharedOut(BaseModel):
-    """A place where some of the class fail: how many, and by how much over all (median, middle half)."""
-
-    criterion: str
-    title: str
-    where: str
-    bound: str
-    judged: int
-    failed: int
-    median: float
-    low: float
-    high: float
-    unit: str
-
-
-class AgreementOut(BaseModel):
-    """Instructor less tool: mean difference and 95 % limits of agreement (Bland and Altman)."""
-
-    count: int
-    bias: float
-    low: float
-    high: float
+    overrule: Overrule | None
 
 
 class ClassOut(BaseModel):
     exercise: ExerciseOut
-    rows: list[ClassRowOut]
-    shared: list[SharedOut]
+    rows: list[HandedIn]
+    shared: list[Shared]
     median: float | None
-    agreement: AgreementOut | None
+    agreement: Agreement | None
     intraclass: float | None

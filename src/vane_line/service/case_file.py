@@ -92,6 +92,7 @@ class CaseRow(_Row):
 def export(db: Database, case_id: str) -> bytes:
     """Raises NotFound."""
     case, sites = cases.get_case(db, case_id), cases.sites_of(db, case_id)
+    place = {site.id: k for k, site in enumerate(sites)}
     files: dict[str, bytes] = {}
 
     def scan_row(scan: scans.Scan) -> dict[str, Any]:
@@ -103,13 +104,13 @@ def export(db: Database, case_id: str) -> bytes:
     for attempt in cases.attempts_of(db, case_id):
         readings = []
         for reading in cases.readings_in(db, attempt.id):
-            site = next(k for k, s in enumerate(sites) if s.id == reading.site_id)
             job = jobs.newest_done(db, reading.id)
             stored = results.get_judgement(db, job.judgement_key) if job and job.judgement_key else None
             if stored is not None:
                 told = json.dumps(stored.document, ensure_ascii=False)
-                files[f"measured/{sites[site].tooth}_attempt-{attempt.number}.json"] = told.encode()
-            readings.append({"site": site, "measured": stored is not None, "edits": _edits(db, reading.id)})
+                files[f"measured/{sites[place[reading.site_id]].tooth}_attempt-{attempt.number}.json"] = told.encode()
+            done = [{k: e[k] for k in EditRow.model_fields} for e in edits.history(db, reading.id)]
+            readings.append({"site": place[reading.site_id], "measured": stored is not None, "edits": done})
         own = [s for s in scans.scans_of(db, case_id, attempt.id) if s.attempt_id == attempt.id]
         attempts.append({"number": attempt.number, "scans": [scan_row(s) for s in own], "readings": readings})
     row = {
@@ -129,15 +130,6 @@ def export(db: Database, case_id: str) -> bytes:
     }  # fmt: skip
     files[CASE] = json.dumps(row, ensure_ascii=False, indent=1).encode()
     return zips.packed(files, SCHEMA)
-
-
-def _edits(db: Database, reading_id: str) -> list[dict[str, Any]]:
-    rows = db.rows(
-        "SELECT kind, value, returns_to FROM edits WHERE reading_id = ? ORDER BY created_at, kind, revision", reading_id
-    )
-    return [
-        {"kind": r["kind"], "value": json.loads(r["value"]), "returns_to": r["returns_to"]} for r in rows
-    ]  # fmt: skip
 
 
 def bring(surgery: Surgery, data: bytes) -> overview.CaseView:

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 import csv
 import io
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from vane_line.core.contract.look import LookDocument
 from vane_line.core.contract.mark import MarkDocument
-from vane_line.core.grade.agreement import Limits, intraclass, limits_of_agreement
+from vane_line.core.grade.agreement import Agreement, intraclass, limits_of_agreement
 from vane_line.core.grade.look import Mark, compare_look
 from vane_line.core.grade.mark import mark
-from vane_line.core.grade.rubric import Rubric, find_rubric, parse_rubric
+from vane_line.core.grade.rubric import Rubric, as_data, find_rubric, parse_rubric
 from vane_line.core.grade.together import Shared, outliers, where_all_fall_short
-from vane_line.errors import BadOption, InputError, NotFound
+from vane_line.errors import BadOption, InputError
 from vane_line.service.import_scan import ReadScan, keep, read
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, exercises, jobs, results, scans
@@ -33,6 +33,17 @@ class Overrule:
 
     mark: float
     why: str
+
+
+@dataclass(frozen=True)
+class Taught:
+    """exercise: None where an attempt was not handed in for one; looked: whether its look was taken already."""
+
+    exercise: Exercise | None
+    looked: bool
+    mark: MarkDocument | None
+    look: LookDocument | None
+    overrule: Overrule | None
 
 
 @dataclass(frozen=True)
@@ -61,7 +72,7 @@ class ClassView:
     rows: list[HandedIn]
     shared: list[Shared]
     median: float | None
-    agreement: Limits | None
+    agreement: Agreement | None
     intraclass: float | None
 
 
@@ -77,7 +88,7 @@ def start_exercise(db: Database, title: str, case_id: str, rubric_id: str, look_
             raise BadOption(f"rubric {rubric.id}: it does not mark this kind of restoration.")
         if not any(s.role == "preop" for s in scans.scans_of(db, case_id, None)):
             raise InputError("The case has no scan before cutting; an exercise begins with one.")
-        return exercises.add_exercise(db, title, case_id, _as_data(rubric), look_first)
+        return exercises.add_exercise(db, title, case_id, as_data(rubric), look_first)
 
 
 def _site(db: Database, case_id: str) -> cases.Site:
@@ -88,11 +99,9 @@ def _site(db: Database, case_id: str) -> cases.Site:
     return found[0]
 
 
-def _as_data(rubric: Rubric) -> dict[str, Any]:
-    data = asdict(rubric)
-    return {k: data[k] for k in ("id", "version", "title", "restorations", "source")} | {
-        "row": data["rows"], "cap": data["caps"], "step": data["steps"],
-    }  # fmt: skip
+def _rubric(exercise: Exercise) -> Rubric:
+    """In the version that the exercise was begun with."""
+    return parse_rubric(exercise.rubric, exercise.rubric["id"])
 
 
 def code_of(name: str) -> str:
@@ -145,20 +154,17 @@ def _copy(db: Database, exercise: Exercise, code: str) -> str:
     return case.id
 
 
-def exercise_of_reading(db: Database, reading_id: str) -> Exercise | None:
-    """What a tooth in an attempt was handed in for. Raises NotFound."""
-    return exercises.exercise_of(db, cases.get_reading(db, reading_id).case_id)
-
-
-def mark_of(db: Database, reading_id: str) -> MarkDocument:
-    """By the rubric of its exercise. Raises NotFound where it is no hand-in, or has not been measured."""
-    exercise = exercise_of_reading(db, reading_id)
-    if exercise is None:
-        raise NotFound("This attempt was not handed in for an exercise.")
+def taught(db: Database, reading_id: str) -> Taught:
+    """How a hand-in was looked at and marked. Before a look that is asked for is taken, no mark. Raises NotFound."""
+    exercise = exercises.exercise_of(db, cases.get_reading(db, reading_id).case_id)
+    looked = edits.latest(db, reading_id, LOOK)[0] > 0
     verdicts = _verdicts(db, reading_id)
-    if verdicts is None:
-        raise NotFound("This attempt has not been measured yet; press measure.")
-    return mark({"verdicts": verdicts}, parse_rubric(exercise.rubric, exercise.rubric["id"]))
+    shown = exercise is not None and (looked or not exercise.look_first)
+    return Taught(
+        exercise=exercise, looked=looked,
+        mark=mark(verdicts, _rubric(exercise)) if exercise and shown and verdicts is not None else None,
+        look=_look(db, reading_id, verdicts), overrule=_overrule(db, reading_id),
+    )  # fmt: skip
 
 
 def _verdicts(db: Database, reading_id: str) -> list[dict[str, Any]] | None:
@@ -166,18 +172,18 @@ def _verdicts(db: Database, reading_id: str) -> list[dict[str, Any]] | None:
     return results.verdicts_of(db, job.judgement_key) if job and job.judgement_key else None
 
 
-def look_of(db: Database, reading_id: str) -> LookDocument | None:
+def _look(db: Database, reading_id: str, verdicts: list[dict[str, Any]] | None) -> LookDocument | None:
     """What was marked before the verdict, against it; None where nobody looked or nothing is measured."""
     _, given = edits.latest(db, reading_id, LOOK)
-    verdicts = None if given is None else _verdicts(db, reading_id)
-    if verdicts is None:
+    if given is None or verdicts is None:
         return None
     return compare_look([Mark(tuple(m["at"]), m["said"], m["amount_mm"]) for m in given], verdicts)
 
 
-def looked(db: Database, reading_id: str) -> bool:
-    """Whether somebody has looked already."""
-    return edits.latest(db, reading_id, LOOK)[0] > 0
+def _overrule(db: Database, reading_id: str) -> Overrule | None:
+    """The newest."""
+    _, given = edits.latest(db, reading_id, OVERRULE)
+    return None if given is None else Overrule(**given)
 
 
 def add_look(db: Database, reading_id: str, marks: list[Mark], actor: str = "") -> None:
@@ -185,12 +191,6 @@ def add_look(db: Database, reading_id: str, marks: list[Mark], actor: str = "") 
     cases.get_reading(db, reading_id)
     compare_look(marks, [])  # raises for too many
     edits.append(db, reading_id, LOOK, [asdict(m) for m in marks], 0, actor=actor)
-
-
-def overrule_of(db: Database, reading_id: str) -> Overrule | None:
-    """The newest."""
-    _, given = edits.latest(db, reading_id, OVERRULE)
-    return None if given is None else Overrule(**given)
 
 
 def add_overrule(db: Database, reading_id: str, value: float, why: str, actor: str = "") -> None:
@@ -208,7 +208,7 @@ def add_overrule(db: Database, reading_id: str, value: float, why: str, actor: s
 def class_of(db: Database, exercise_id: str) -> ClassView:
     """All that was handed in. Raises NotFound."""
     exercise = exercises.get_exercise(db, exercise_id)
-    rubric = parse_rubric(exercise.rubric, exercise.rubric["id"])
+    rubric = _rubric(exercise)
     rows, everyone = [], []
     for case_id in exercises.handed_in(db, exercise_id):
         row, verdicts = _handed_in(db, case_id, rubric)
@@ -221,7 +221,7 @@ def class_of(db: Database, exercise_id: str) -> ClassView:
         [(r.mark.mark, r.overrule.mark) for r in rows if r.mark and r.mark.mark is not None and r.overrule]
     ).reshape(-1, 2)
     return ClassView(
-        exercise=exercise, rows=[HandedIn(**{**vars(r), "outlier": o}) for r, o in zip(rows, far, strict=True)],
+        exercise=exercise, rows=[replace(r, outlier=o) for r, o in zip(rows, far, strict=True)],
         shared=where_all_fall_short(everyone), median=float(np.median(known)) if known else None,
         agreement=limits_of_agreement(both[:, 0], both[:, 1]), intraclass=intraclass(both),
     )  # fmt: skip
@@ -230,16 +230,16 @@ def class_of(db: Database, exercise_id: str) -> ClassView:
 def _handed_in(db: Database, case_id: str, rubric: Rubric) -> tuple[HandedIn, list[dict[str, Any]] | None]:
     case, site = cases.get_case(db, case_id), cases.sites_of(db, case_id)[0]
     readings = cases.readings_of(db, site.id)
-    done = [(r, job) for r in readings if (job := jobs.newest_done(db, r.id)) and job.judgement_key]
-    reading = done[-1][0] if done else readings[-1]
-    verdicts = results.verdicts_of(db, done[-1][1].judgement_key or "") if done else None
-    summary, picture = results.summary_of(db, done[-1][1].judgement_key or "") if done else ({}, None)
+    keys = {r.id: job.judgement_key for r in readings if (job := jobs.newest_done(db, r.id)) and job.judgement_key}
+    reading = next((r for r in reversed(readings) if r.id in keys), readings[-1])
+    key = keys.get(reading.id, "")
+    verdicts, (summary, picture) = results.verdicts_of(db, key), results.summary_of(db, key)
     newest = jobs.newest_job(db, readings[-1].id)
     row = HandedIn(
         case_id=case_id, code=case.code, reading_id=reading.id, attempt=reading.number, attempts=len(readings),
         state=newest.state if newest else "waiting", answer=summary.get("text", ""), picture=picture,
-        mark=None if verdicts is None else mark({"verdicts": verdicts}, rubric), look=look_of(db, reading.id),
-        overrule=overrule_of(db, reading.id), outlier=False,
+        mark=None if verdicts is None else mark(verdicts, rubric), look=_look(db, reading.id, verdicts),
+        overrule=_overrule(db, reading.id), outlier=False,
     )  # fmt: skip
     return row, verdicts
 
@@ -247,7 +247,7 @@ def _handed_in(db: Database, case_id: str, rubric: Rubric) -> tuple[HandedIn, li
 def class_csv(view: ClassView) -> str:
     """For the school's books: a line a student, a column a row of the rubric."""
     out = io.StringIO()
-    rubric = parse_rubric(view.exercise.rubric, view.exercise.rubric["id"])
+    rubric = _rubric(view.exercise)
     titles = [row.title for row in rubric.rows]
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow(

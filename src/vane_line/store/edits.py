@@ -68,11 +68,11 @@ def undo(db: Database, reading_id: str, kind: str, expected_revision: int) -> in
 
 
 def history(db: Database, reading_id: str) -> list[dict[str, Any]]:
-    """All edits of an attempt, oldest first: kind, revision, when, and the revision an undo went back to."""
+    """All edits of an attempt, oldest first: kind, revision, value, when, and the revision an undo went back to."""
     return [
-        dict(row)
+        {**dict(row), "value": json.loads(row["value"])}
         for row in db.rows(
-            "SELECT kind, revision, created_at, returns_to, actor FROM edits WHERE reading_id = ? "
+            "SELECT kind, revision, value, created_at, returns_to, actor FROM edits WHERE reading_id = ? "
             "ORDER BY created_at, revision",
             reading_id,
         )

@@ -38,7 +38,7 @@ def verdict(criterion: str, value: float | None, zone: str = "overall", **more: 
 
 
 def marked(*verdicts: dict[str, Any], by: Rubric | None = None) -> Any:
-    return mark({"verdicts": list(verdicts)}, by or rubric())
+    return mark(list(verdicts), by or rubric())
 
 
 @pytest.mark.parametrize(
@@ -145,7 +145,7 @@ def test_what_is_wrong_with_a_rubric_is_said(change: dict[str, Any], says: str) 
 
 def test_the_shipped_rubric_marks_a_measurement(demo_measured: Any) -> None:
     """The demo's first attempt: short, undercut and a nicked neighbour, so a capped mark and reasons for every row."""
-    found = mark(demo_measured.document, find_rubric("crown"))
+    found = mark(demo_measured.document["verdicts"], find_rubric("crown"))
     assert found.mark is not None
     assert found.mark <= 55
     assert {c.criterion for c in found.caps if c.proven} >= {"undercut"}

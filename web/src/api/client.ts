@@ -1,71 +1,19 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
+import type {
+  Job,
+  Scan,
+  Facts,
+  PlanChoices,
+  VisitNotes,
+  LookMark,
+  Pin,
+  SectionPlane,
+  Pairs,
+  EditKind,
+} from "./types";
 
-export type Case = components["schemas"]["CaseOut"];
-export type Site = components["schemas"]["SiteOut"];
-export type Reading = components["schemas"]["ReadingOut"];
-export type Job = components["schemas"]["JobOut"];
-export type Scan = components["schemas"]["ScanOut"];
-export type Standard = components["schemas"]["StandardOut"];
-export type ReadingDetail = components["schemas"]["ReadingDetail"];
-export type AxesGuess = components["schemas"]["AxesGuess"];
-export type Result = components["schemas"]["ResultOut"];
-export type CaseRow = components["schemas"]["CaseRow"];
-export type Vocabulary = components["schemas"]["VocabularyOut"];
-export type Lens = components["schemas"]["LensOut"];
-export type StandingCusp = components["schemas"]["StandingCusp"];
-export type Kind = components["schemas"]["KindOut"];
-export type Place = Result["report"]["places"][number];
-export type Measured = Result["document"];
-export type Verdict = components["schemas"]["VerdictRow"];
-export type Correction = components["schemas"]["CorrectionRow"];
-export type LineSample = components["schemas"]["LineSampleRow"];
-export type TaperRow = components["schemas"]["TaperRow"];
-export type Facts = components["schemas"]["FactsIn"];
-export type Channel = components["schemas"]["ChannelRow"];
-export type CavityWall = components["schemas"]["CavityWall"];
-export type PlanDocument = components["schemas"]["PlanOut"]["document"];
-export type DecisionDocument = components["schemas"]["DecisionOut"]["document"];
-export type BridgeDocument = components["schemas"]["BridgeOut"]["document"];
-export type DecisionRow = DecisionDocument["rows"][number];
-export type DepthSite = PlanDocument["sites"][number];
-export type Ledge = PlanDocument["finish_line"]["sides"][number];
-export type Changes = components["schemas"]["ChangesOut"];
-export type PlanChoices = components["schemas"]["PlanIn"];
-export type Sequence = components["schemas"]["SequenceOut"];
-export type Visit = components["schemas"]["VisitOut"];
-export type VisitEntry = components["schemas"]["EntryOut"];
-export type VisitTimer = components["schemas"]["TimerOut"];
-export type VisitNotes = components["schemas"]["NotesModel"];
-export type Exercise = components["schemas"]["ExerciseOut"];
-export type SchoolClass = components["schemas"]["ClassOut"];
-export type ClassRow = components["schemas"]["ClassRowOut"];
-export type MarkDocument = components["schemas"]["MarkDocument"];
-export type LookDocument = components["schemas"]["LookDocument"];
-export type LookMark = components["schemas"]["LookMarkIn"];
-export type Taught = components["schemas"]["TaughtOut"];
-export type Contact = components["schemas"]["ContactRow"];
-export type Movement = components["schemas"]["MovementRow"];
-export type Pin = components["schemas"]["Pin"];
-export type Tape = components["schemas"]["TapeOut"];
-export type Tried = components["schemas"]["StandardTriedOut"];
-export interface SectionPlane {
-  origin: number[];
-  normal: number[];
-  up: number[];
-}
-export type Bur = components["schemas"]["BurModel"];
-export type Limits = components["schemas"]["LimitsOut"];
-export type Change = components["schemas"]["ChangeOut"];
-export type Meaning = Case["surface_meaning"];
-export type Arrival = components["schemas"]["ArrivalOut"];
-export type Predicted = components["schemas"]["PredictedOut"];
-export type Timeline = components["schemas"]["TimelineOut"];
-export type TriedPath = components["schemas"]["TriedPathOut"];
-export type Pairs = components["schemas"]["PairsIn"];
-export type SectionLines = components["schemas"]["SectionOut"];
-
-export type EditKind = components["schemas"]["EditOut"]["kind"];
+export type * from "./types";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -95,7 +43,6 @@ async function open<T>(call: Promise<Answer<T>>): Promise<T> {
   return answer.data as T;
 }
 
-/** An edit's address, on top of the revision that was read. */
 /** What went wrong, as a sentence. */
 export const sentenceOf = (error: unknown): string =>
   error instanceof Error ? error.message : String(error);
@@ -107,7 +54,15 @@ export const orNone = <T>(asked: Promise<T>): Promise<T | null> =>
     throw error;
   });
 
+/** An edit's address, on top of the revision that was read. */
 const over = <P>(revision: number, path: P) => ({ path, header: { "if-match": String(revision) } });
+
+/** Files and words as a form, which the client hands on as it is. */
+function formOf(parts: Record<string, File | string>) {
+  const form = new FormData();
+  for (const [name, part] of Object.entries(parts)) form.append(name, part);
+  return { body: form as never, bodySerializer: (body: unknown) => body as FormData };
+}
 
 export const api = {
   standards: () => open(client.GET("/api/standards")),
@@ -115,13 +70,7 @@ export const api = {
   cases: (put_away = false) => open(client.GET("/api/cases", { params: { query: { put_away } } })),
   case: (case_id: string) => open(client.GET("/api/cases/{case_id}", { params: { path: { case_id } } })),
   /** A whole case out of a file that was made here or elsewhere. */
-  bringCase: (file: File) => {
-    const form = new FormData();
-    form.append("file", file, file.name);
-    return open(
-      client.POST("/api/cases/file", { body: form as never, bodySerializer: (body) => body as never }),
-    );
-  },
+  bringCase: (file: File) => open(client.POST("/api/cases/file", formOf({ file }))),
   addCase: (body: components["schemas"]["CaseIn"]) => open(client.POST("/api/cases", { body })),
   /** Out of the list, from where it can be taken back; or, once it lies there, deleted for good. */
   deleteCase: (case_id: string, for_good = false) =>
@@ -144,17 +93,13 @@ export const api = {
   exercises: () => open(client.GET("/api/exercises")),
   addExercise: (body: components["schemas"]["ExerciseIn"]) => open(client.POST("/api/exercises", { body })),
   /** A student's scan; the code is told by the file's name. */
-  handIn: (exercise_id: string, file: File) => {
-    const form = new FormData();
-    form.append("file", file, file.name);
-    return open(
+  handIn: (exercise_id: string, file: File) =>
+    open(
       client.POST("/api/exercises/{exercise_id}/hand-ins", {
         params: { path: { exercise_id } },
-        body: form as never,
-        bodySerializer: (body) => body as never,
+        ...formOf({ file }),
       }),
-    );
-  },
+    ),
   schoolClass: (exercise_id: string) =>
     open(client.GET("/api/exercises/{exercise_id}/class", { params: { path: { exercise_id } } })),
   taught: (reading_id: string) =>
@@ -184,18 +129,13 @@ export const api = {
     ),
   reading: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}", { params: { path: { reading_id } } })),
-  addScan: (case_id: string, attempt_id: string, file: File, role: string) => {
-    const form = new FormData();
-    form.append("file", file);
-    form.append("role", role);
-    return open<Scan>(
+  addScan: (case_id: string, attempt_id: string, file: File, role: string) =>
+    open<Scan>(
       client.POST("/api/cases/{case_id}/attempts/{attempt_id}/scans", {
         params: { path: { case_id, attempt_id } },
-        body: form as never,
-        bodySerializer: (body: unknown) => body as FormData,
+        ...formOf({ file, role }),
       }),
-    );
-  },
+    ),
   changeScan: (scan_id: string, body: components["schemas"]["ScanChange"]) =>
     open(client.PUT("/api/scans/{scan_id}", { params: { path: { scan_id } }, body })),
   deleteScan: (scan_id: string) =>

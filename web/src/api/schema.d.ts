@@ -1585,10 +1585,10 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * AgreementOut
-         * @description Instructor less tool: mean difference and 95 % limits of agreement (Bland and Altman).
+         * Agreement
+         * @description Mean difference (second less first) and the limits within which 95 % of differences are expected.
          */
-        AgreementOut: {
+        Agreement: {
             /** Count */
             count: number;
             /** Bias */
@@ -2270,41 +2270,14 @@ export interface components {
         ClassOut: {
             exercise: components["schemas"]["ExerciseOut"];
             /** Rows */
-            rows: components["schemas"]["ClassRowOut"][];
+            rows: components["schemas"]["HandedIn"][];
             /** Shared */
-            shared: components["schemas"]["SharedOut"][];
+            shared: components["schemas"]["Shared"][];
             /** Median */
             median: number | null;
-            agreement: components["schemas"]["AgreementOut"] | null;
+            agreement: components["schemas"]["Agreement"] | null;
             /** Intraclass */
             intraclass: number | null;
-        };
-        /**
-         * ClassRowOut
-         * @description One student's newest measured attempt.
-         */
-        ClassRowOut: {
-            /** Case Id */
-            case_id: string;
-            /** Code */
-            code: string;
-            /** Reading Id */
-            reading_id: string;
-            /** Attempt */
-            attempt: number;
-            /** Attempts */
-            attempts: number;
-            /** State */
-            state: string;
-            /** Answer */
-            answer: string;
-            /** Picture */
-            picture: string | null;
-            mark: components["schemas"]["MarkDocument"] | null;
-            look: components["schemas"]["LookDocument"] | null;
-            overrule: components["schemas"]["OverruleIn"] | null;
-            /** Outlier */
-            outlier: boolean;
         };
         /** ClearanceLow */
         ClearanceLow: {
@@ -2908,6 +2881,33 @@ export interface components {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
         };
+        /**
+         * HandedIn
+         * @description One student's newest measured attempt, or the newest where none is. attempts: how many there are.
+         */
+        HandedIn: {
+            /** Case Id */
+            case_id: string;
+            /** Code */
+            code: string;
+            /** Reading Id */
+            reading_id: string;
+            /** Attempt */
+            attempt: number;
+            /** Attempts */
+            attempts: number;
+            /** State */
+            state: string;
+            /** Answer */
+            answer: string;
+            /** Picture */
+            picture: string | null;
+            mark: components["schemas"]["MarkDocument"] | null;
+            look: components["schemas"]["LookDocument"] | null;
+            overrule: components["schemas"]["Overrule"] | null;
+            /** Outlier */
+            outlier: boolean;
+        };
         /** HandedInOut */
         HandedInOut: {
             /** Reading Id */
@@ -3487,6 +3487,16 @@ export interface components {
             tooth: string;
             /** Beyond Plane Mm */
             beyond_plane_mm: number;
+        };
+        /**
+         * Overrule
+         * @description An instructor's mark beside the tool's, and why.
+         */
+        Overrule: {
+            /** Mark */
+            mark: number;
+            /** Why */
+            why: string;
         };
         /**
          * OverruleIn
@@ -4192,10 +4202,11 @@ export interface components {
             burs: string[];
         };
         /**
-         * SharedOut
-         * @description A place where some of the class fail: how many, and by how much over all (median, middle half).
+         * Shared
+         * @description One criterion at one place over the class: how many were judged there and how many failed, and their amounts:
+         *     the median of what lacks (or is too much), and the range of the middle half, in `unit`.
          */
-        SharedOut: {
+        Shared: {
             /** Criterion */
             criterion: string;
             /** Title */
@@ -4635,7 +4646,7 @@ export interface components {
             looked: boolean;
             mark: components["schemas"]["MarkDocument"] | null;
             look: components["schemas"]["LookDocument"] | null;
-            overrule: components["schemas"]["OverruleIn"] | null;
+            overrule: components["schemas"]["Overrule"] | null;
         };
         /**
          * ThicknessOut

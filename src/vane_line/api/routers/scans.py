@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Response, UploadFile
 
-from vane_line.api.context import Ctx
+from vane_line.api.context import Context, Ctx
 from vane_line.api.schemas import ScanChange, ScanOut
 from vane_line.errors import NotFound, ScanTooLarge, printable
 from vane_line.service import import_scan as importing
@@ -23,6 +23,15 @@ def scan_out(scan: scans.Scan) -> ScanOut:
     return ScanOut.model_validate({k: getattr(scan, k) for k in fields})
 
 
+def uploaded(ctx: Context, file: UploadFile) -> tuple[str, bytes]:
+    """A scan file's name, fit to be shown, and what is in it. Raises ScanTooLarge before all of it is read."""
+    name, limit = printable(file.filename or "scan"), ctx.settings.max_upload_bytes
+    data = file.file.read(limit + 1)
+    if len(data) > limit:
+        raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
+    return name, data
+
+
 @router.post("/cases/{case_id}/attempts/{attempt_id}/scans", operation_id="addScan", status_code=201)
 def add_scan(
     ctx: Ctx,
@@ -33,11 +42,7 @@ def add_scan(
     unit: Annotated[Literal["auto", "mm", "cm", "m", "in"], Form()] = "auto",
 ) -> ScanOut:
     """Read and keep a scan; role and unit are guessed unless given."""
-    name = printable(file.filename or "scan")
-    limit = ctx.settings.max_upload_bytes
-    data = file.file.read(limit + 1)
-    if len(data) > limit:
-        raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
+    name, data = uploaded(ctx, file)
     scan = importing.import_scan(ctx.surgery, case_id, attempt_id, name, data, role, unit)
     return scan_out(scan)
 

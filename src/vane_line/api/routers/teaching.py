@@ -2,28 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Response, UploadFile
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.routers.scans import uploaded
 from vane_line.api.teaching_schemas import (
-    AgreementOut,
     ClassOut,
-    ClassRowOut,
     ExerciseIn,
     ExerciseOut,
     HandedInOut,
     LookIn,
     OverruleIn,
     RubricOut,
-    SharedOut,
     TaughtOut,
 )
 from vane_line.core.grade.look import Mark
 from vane_line.core.grade.rubric import every_rubric
-from vane_line.errors import NotFound, ScanTooLarge, printable
+from vane_line.errors import printable
 from vane_line.service import teaching
 from vane_line.store import cases, exercises
 from vane_line.store.exercises import Exercise
@@ -78,10 +75,7 @@ def hand_in(
 ) -> HandedInOut:
     """A student's scan; the code is what begins the file's name unless given. The same code again is the next
     attempt."""
-    name, limit = printable(file.filename or "scan"), ctx.settings.max_upload_bytes
-    data = file.file.read(limit + 1)
-    if len(data) > limit:
-        raise ScanTooLarge(f"{name}: the file is over the limit of {limit / 1e6:.0f} MB; export a lighter scan.")
+    name, data = uploaded(ctx, file)
     reading_id = teaching.hand_in(ctx.surgery, exercise_id, name, data, printable(code), unit)
     ctx.runner.wake()
     return HandedInOut(reading_id=reading_id, case_id=cases.get_reading(ctx.db, reading_id).case_id)
@@ -91,15 +85,7 @@ def hand_in(
 def get_class(ctx: Ctx, exercise_id: str) -> ClassOut:
     """All that was handed in, marked; where all fall short; how far instructor and tool agree."""
     found = teaching.class_of(ctx.db, exercise_id)
-    return ClassOut(
-        exercise=exercise_out(ctx, found.exercise),
-        rows=[
-            ClassRowOut(**(vars(row) | {"overrule": OverruleIn(**vars(row.overrule)) if row.overrule else None}))
-            for row in found.rows
-        ],
-        shared=[SharedOut(**asdict(s)) for s in found.shared], median=found.median,
-        agreement=AgreementOut(**asdict(found.agreement)) if found.agreement else None, intraclass=found.intraclass,
-    )  # fmt: skip
+    return ClassOut(**(vars(found) | {"exercise": exercise_out(ctx, found.exercise)}))
 
 
 @router.get("/exercises/{exercise_id}/class.csv", operation_id="getClassCsv", response_class=Response)
@@ -113,20 +99,9 @@ def get_class_csv(ctx: Ctx, exercise_id: str) -> Response:
 @router.get("/readings/{reading_id}/taught", operation_id="getTaught")
 def get_taught(ctx: Ctx, reading_id: str) -> TaughtOut:
     """What an attempt was handed in for, and how it was looked at and marked. Before the look is taken, no mark."""
-    exercise = teaching.exercise_of_reading(ctx.db, reading_id)
-    looked = teaching.looked(ctx.db, reading_id)
-    hidden = exercise is not None and exercise.look_first and not looked
-    mark = None
-    if exercise is not None and not hidden:
-        try:
-            mark = teaching.mark_of(ctx.db, reading_id)
-        except NotFound:  # nothing is measured yet
-            mark = None
-    overrule = teaching.overrule_of(ctx.db, reading_id)
-    return TaughtOut(
-        exercise=None if exercise is None else exercise_out(ctx, exercise), looked=looked, mark=mark,
-        look=teaching.look_of(ctx.db, reading_id), overrule=OverruleIn(**vars(overrule)) if overrule else None,
-    )  # fmt: skip
+    found = teaching.taught(ctx.db, reading_id)
+    exercise = None if found.exercise is None else exercise_out(ctx, found.exercise)
+    return TaughtOut(**(vars(found) | {"exercise": exercise}))
 
 
 @router.put("/readings/{reading_id}/look", operation_id="addLook")

@@ -17,7 +17,7 @@ Z = 1.96
 
 
 @dataclass(frozen=True)
-class Limits:
+class Agreement:
     """Mean difference (second less first) and the limits within which 95 % of differences are expected."""
 
     count: int
@@ -26,13 +26,13 @@ class Limits:
     high: float
 
 
-def limits_of_agreement(first: Floats, second: Floats) -> Limits | None:
+def limits_of_agreement(first: Floats, second: Floats) -> Agreement | None:
     """Of paired marks (N,); None of fewer than LEAST."""
     off = np.asarray(second, dtype=np.float64) - np.asarray(first, dtype=np.float64)
     if len(off) < LEAST:
         return None
     bias, spread = float(off.mean()), float(off.std(ddof=1))
-    return Limits(len(off), bias, bias - Z * spread, bias + Z * spread)
+    return Agreement(len(off), bias, bias - Z * spread, bias + Z * spread)
 
 
 def intraclass(marks: Floats) -> float | None:

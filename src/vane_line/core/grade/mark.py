@@ -7,8 +7,8 @@ and the same (an alignment, a path), so they add up within it; those of differen
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import fmean
 from typing import Any
 
 from vane_line.core.contract.mark import MARK_SCHEMA, CapRow, MarkDocument, MarkedRow, RubricName
@@ -43,9 +43,8 @@ def share_of(value: float, bound: str, limit: float, target: float | None, row: 
     return max(at_limit * (1 + past / row.fall), 0.0)
 
 
-def mark(document: dict[str, Any], rubric: Rubric) -> MarkDocument:
-    """Of a measurement's document (`vane-line/measurement/1`)."""
-    verdicts = document["verdicts"]
+def mark(verdicts: list[dict[str, Any]], rubric: Rubric) -> MarkDocument:
+    """Of the verdicts of a measurement's document (`vane-line/measurement/1`)."""
     rows = [_row(row, [v for v in verdicts if v["criterion"] in row.criteria]) for row in rubric.rows]
     marked = [(t.weight, t.share, t.low or 0.0, t.high or 0.0) for t in rows if t.share is not None]
     weight = sum(w for w, *_ in marked)
@@ -92,7 +91,7 @@ def _row(row: MarkRow, verdicts: list[dict[str, Any]]) -> MarkedRow:
     if row.gather == "worst":
         share, low, high = worst.share, min(p.low for p in found), min(p.high for p in found)
     else:
-        share, low, high = (_mean([getattr(p, name) for p in found]) for name in ("share", "low", "high"))
+        share, low, high = (fmean(getattr(p, name) for p in found) for name in ("share", "low", "high"))
     why = "all of it within the target" if worst.share >= 1.0 else f"{worst.where}: {worst.why}"
     return MarkedRow(title=row.title, weight=row.weight, share=share, low=low, high=high, why=why)
 
@@ -104,10 +103,6 @@ def _place(v: dict[str, Any], row: MarkRow) -> _Place:
     aim = target if target is not None else limit
     why = f"{value:.2f}{unit}, {'target' if target is not None else 'limit'} {aim:.2f}"
     return _Place(share, min(one, other, share), max(one, other, share), v["where"], why)
-
-
-def _mean(values: Sequence[float]) -> float:
-    return sum(values) / len(values)
 
 
 def _caps(verdicts: list[dict[str, Any]], rubric: Rubric) -> list[CapRow]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -105,6 +105,12 @@ def parse_rubric(data: dict[str, Any], name: str) -> Rubric:
     for kind in rubric.restorations:
         kinds.of(kind)
     return rubric
+
+
+def as_data(rubric: Rubric) -> dict[str, Any]:
+    """The plain data that `parse_rubric` reads."""
+    data = asdict(rubric)
+    return data | {"row": data.pop("rows"), "cap": data.pop("caps"), "step": data.pop("steps")}
 
 
 def _missing(error: Exception) -> str:

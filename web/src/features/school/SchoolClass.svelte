@@ -7,6 +7,7 @@
   import Home from "../../ui/Home.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { gradeText, lookText, markText, ORDERS, ordered, rangeText } from "./marks";
+  import { LOOKS } from "../looks";
   import { ClassRoom } from "./state.svelte";
 
   /** A class: everyone's mark with its reasons, thirty sheets in one view, and where all fall short. */
@@ -200,9 +201,9 @@
                   <span class="h-5 flex-1 border border-rule bg-card" aria-hidden="true"
                     ><span
                       class="block h-full"
-                      style="width: {share * 100}%; background: {place.bound === 'max'
-                        ? 'radial-gradient(#1f4e8c 35%, #b6d0ec 37%) 0 0/6px 6px'
-                        : 'repeating-linear-gradient(135deg, #c9602f 0 3px, #8c2a0c 3px 5px)'}"
+                      style="width: {share * 100}%; background: {LOOKS[
+                        place.bound === 'max' ? 'over' : 'short'
+                      ]}"
                     ></span></span
                   >
                   <span class="w-20 text-right tabular-nums">{place.failed} of {place.judged}</span>

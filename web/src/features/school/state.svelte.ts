@@ -1,29 +1,26 @@
 import { api, sentenceOf, type SchoolClass } from "../../api/client";
+import { Tracked } from "../tracked.svelte";
 
 const AGAIN_MS = 3000;
 
 /** A class: what was handed in for one exercise, and files on their way in. */
-export class ClassRoom {
+export class ClassRoom extends Tracked {
   found = $state<SchoolClass | null>(null);
-  error = $state("");
   bringing = $state("");
   refused = $state<string[]>([]);
   #timer: ReturnType<typeof setTimeout> | undefined;
   #left = false;
 
-  constructor(readonly id: string) {}
+  constructor(readonly id: string) {
+    super();
+  }
 
   readonly waiting = $derived(
     (this.found?.rows ?? []).filter((r) => r.state === "waiting" || r.state === "running").length,
   );
 
   async load() {
-    try {
-      this.found = await api.schoolClass(this.id);
-      this.error = "";
-    } catch (error) {
-      this.error = sentenceOf(error);
-    }
+    await this.attempt(async () => void (this.found = await api.schoolClass(this.id)));
     clearTimeout(this.#timer);
     if (this.waiting && !this.#left) this.#timer = setTimeout(() => void this.load(), AGAIN_MS);
   }
