@@ -358,7 +358,7 @@ def test_a_kind_is_chosen_with_its_own_standards(client: TestClient) -> None:
     kinds = {k["value"]: k for k in client.get("/api/vocabulary").json()["kinds"]}
     assert kinds["full-crown"]["planned"]
     assert kinds["onlay"]["reader"] == "cavity"
-    assert not kinds["onlay"]["planned"]
+    assert kinds["onlay"]["planned"]
     body = {"code": "SM-78", "tooth": "46", "material": "lithium-disilicate", "restoration": "onlay"}
     made = client.post("/api/cases", json=body).json()
     assert made["sites"][0]["standard_id"] == "cavity-lithium-disilicate"

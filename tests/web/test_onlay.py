@@ -48,7 +48,7 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
     expect(page.get_by_text(re.compile("Not yet: thickness of the standing cusp")).first).to_be_visible(
         timeout=MEASURING_MS
     )
-    expect(page.get_by_role("button", name="Plan")).to_have_count(0)  # none is made for this kind yet
+    expect(page.get_by_role("button", name="Plan")).to_be_visible()
     expect(page.get_by_role("table", name="Decide, cusp by cusp")).to_contain_text("about")
     page.get_by_role("radio", name=re.compile("Standing cusps")).click()
     expect(page.get_by_role("list", name="Legend: Standing cusps")).to_contain_text("thick enough")
@@ -69,3 +69,62 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
     page.get_by_role("button", name=re.compile("^Findings")).click()
     expect(page.get_by_text(re.compile("thickness of the standing cusp")).first).not_to_be_visible(timeout=MEASURING_MS)
     expect(page.locator("aside")).to_contain_text("checks meet the standard", timeout=MEASURING_MS)
+
+
+def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, str]) -> None:
+    """Before cutting: a box chosen, the tooth pressed, planned; another cusp covered by a press; the outline drawn by
+    hand, a point taken back."""
+    page.goto("/")
+    page.get_by_role("button", name="New case").click()
+    page.get_by_label("Case code").fill("SM-0911")
+    page.get_by_label("Restoration").click()
+    page.get_by_role("option", name="Onlay").click()
+    page.get_by_role("button", name="Tooth 37").click()
+    page.get_by_role("button", name="Next: add scans").click()
+    add_scans(page, [cavity_files["onlay_before.stl"]])
+    page.goto("/")
+    page.locator("li", has_text="SM-0911").get_by_role("link", name="Plan", exact=True).click()
+    aside = page.locator("aside")
+    aside.get_by_role("button", name="mesial").click()
+    expect(aside.get_by_role("button", name="mesial")).to_have_attribute("aria-pressed", "true")
+    aside.get_by_role("button", name="Press on the tooth").click()
+    expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
+    settled(page)
+    press(page, 0, 0)
+    aside.get_by_role("button", name="Make the plan").click()
+    cusps = page.get_by_role("region", name="Cusps")
+    expect(cusps).to_contain_text("mm³", timeout=MEASURING_MS)
+    expect(cusps.get_by_role("row", name=re.compile("mesiofacial covered"))).to_be_visible()
+    expect(cusps.get_by_role("row", name=re.compile(r"distolingual \d"))).to_be_visible()
+    expect(aside.get_by_role("button", name=re.compile("floor of the cavity"))).to_be_visible()
+    expect(page.get_by_role("link", name="Target as STL")).to_be_visible()
+
+    page.get_by_role("button", name="Choose").click()
+    aside.get_by_role("button", name="distolingual").click()
+    expect(aside.get_by_role("button", name="distolingual")).to_have_attribute(
+        "aria-pressed", "true", timeout=MEASURING_MS
+    )
+    expect(page.get_by_role("progressbar")).to_be_hidden(timeout=MEASURING_MS)
+
+    aside.get_by_role("button", name="Draw it").click()
+    expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
+    settled(page)
+    for n, (x, y) in enumerate([(-150, -40), (0, -50), (150, -40), (165, 0), (150, 40), (0, 50), (-150, 40)], 1):
+        press(page, x, y)
+        expect(aside.get_by_role("status")).to_contain_text(f"after the other: {n}.")
+    aside.get_by_role("button", name="Take back a point").click()
+    expect(aside.get_by_role("status")).to_contain_text("after the other: 6.")
+    aside.get_by_role("button", name="Close and use").click()
+    expect(aside.get_by_role("button", name="Drawn; draw anew")).to_have_attribute(
+        "aria-pressed", "true", timeout=MEASURING_MS
+    )
+    expect(page.get_by_role("progressbar")).to_be_hidden(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Depths").click()
+    expect(cusps.get_by_role("row", name=re.compile("distolingual covered"))).to_be_visible()
+
+
+def press(page: Page, x: float, y: float) -> None:
+    """On the sheet, so many pixels from its middle."""
+    box = page.locator("canvas").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 2 + x, box["y"] + box["height"] / 2 + y)

@@ -161,10 +161,19 @@ class MillModel(BaseModel):
     bur_radius_mm: float
 
 
+class CavityIn(BaseModel):
+    """What is chosen of a planned cavity."""
+
+    boxes: list[Literal["mesial", "distal"]] = []
+    covered: list[Annotated[str, Field(max_length=24)]] | None = Field(default=None, max_length=8)  # cusps; None: usual
+    outline: list[Vector] | None = Field(default=None, min_length=4, max_length=500)  # drawn on the earlier scan
+
+
 class PlanIn(BaseModel):
     above_gingiva_mm: float = 0.5
     taper_deg: float = 5.0
     incisal: Literal["butt", "window"] = "butt"  # how a veneer ends at the edge
+    cavity: CavityIn | None = None
     sequence: str | None = None
     near: Vector | None = None  # a point on the tooth, in the earlier scan's coordinates
     facial: Vector | None = None  # its facial direction, where it is not certain

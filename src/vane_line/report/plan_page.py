@@ -44,8 +44,9 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
         _raise(plan["raise"]),
         f"<h2>Depths, mm{_shared(plan['sites'])}</h2>",
         f"<table>{''.join(_site(s) for s in _grouped(plan['sites']))}</table>",
-        f"<h2>Finish line, {level}; {_ends(plan)}</h2>",
+        f"<h2>Finish line, {level}; {_ends(plan)}</h2>" if plan["finish_line"]["sides"] else "",
         f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
+        _cavity(plan["cavity"], level),
         f"<h2>{escape(plan['sequence']['title'])}</h2>",
         f'<ol class="steps">{"".join(_step(s) for s in plan["sequence"]["steps"])}</ol>',
         _capture(plan["capture"]),
@@ -57,9 +58,29 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
 
 def _ends(plan: dict[str, Any]) -> str:
     """How the target ends above: the walls' taper, or a veneer's incisal end."""
-    if plan["incisal"] is None:
+    if plan["incisal"] is None:  # what is no veneer
         return f"walls {plan['taper_deg']:.0f} degrees each"
     return "over the edge as a butt" if plan["incisal"] == "butt" else "the edge stays, the line runs under it"
+
+
+def _cavity(row: dict[str, Any] | None, level: str) -> str:
+    """What a planned cavity would be: walls, isthmus, boxes, and each cusp beside it."""
+    if row is None:
+        return ""
+    boxes = [
+        f"<li><b>{escape(b['side'])} box</b>, its floor {level}: {_number(b['depth_mm'])} deep, "
+        f"{_number(b['contact_clearance_mm'])} to the next tooth</li>"
+        for b in row["boxes"]
+    ]
+    cusps = [
+        f"<li><b>{escape(c['cusp'])}</b>: "
+        + ("covered" if c["covered"] else f"{_number(c['base_mm'])} at its base, {_number(c['needed_mm'])} needed")
+        + f"; covering takes {c['cover_mm3']:.0f} mm³</li>"
+        for c in row["cusps"]
+    ]
+    wide = "" if row["isthmus_mm"] is None else f", isthmus {_number(row['isthmus_mm'])} mm"
+    head = f"<h2>Cavity: walls lean {row['divergence_deg']:.0f} degrees each{wide}</h2>"
+    return f"{head}<ul>{''.join(boxes + cusps)}</ul>"
 
 
 def _warnings(texts: list[str]) -> str:

@@ -18,9 +18,9 @@ from vane_line.service.requests import scan_row
 from vane_line.store import blobs, cases, edits, scans
 from vane_line.store.database import Database
 
-PLAN_VERSION = 2
+PLAN_VERSION = 3
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "incisal": "butt", "sequence": None,
-                            "near": None, "facial": None}  # fmt: skip
+                            "near": None, "facial": None, "cavity": None}  # fmt: skip
 
 
 def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
@@ -47,6 +47,7 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
         "above_gingiva_mm": wanted["above_gingiva_mm"],
         "taper_deg": wanted["taper_deg"],
         "incisal": wanted["incisal"],
+        "cavity": wanted["cavity"],
         "sequence": {"id": sequence.id, "version": sequence.version},
         "sequence_steps": [vars(s) for s in sequence.steps],
         "sequence_head": {"title": sequence.title, "teeth": sequence.teeth, "reason": sequence.reason,

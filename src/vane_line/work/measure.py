@@ -6,6 +6,8 @@ import time
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+
 from vane_line.core.case import ALGORITHM_VERSION, Geometry, complete
 from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
@@ -14,6 +16,7 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import parse_standard
 from vane_line.core.mesh.light import mesh_blob, mesh_surface, mesh_vertices
 from vane_line.core.mesh.write import stl_bytes
+from vane_line.core.plan.cavity_choice import CavityChoice
 from vane_line.core.plan.decide import decide, decision_document
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of
@@ -80,7 +83,15 @@ def _plan_options(payload: dict[str, Any]) -> PlanOptions:
     maker_of(payload["restoration"])  # says so where no plan is made for the kind
     return PlanOptions(
         options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]),
-        str(payload.get("incisal", "butt")),
+        str(payload.get("incisal", "butt")), _cavity_choice(payload.get("cavity") or {}),
+    )  # fmt: skip
+
+
+def _cavity_choice(given: dict[str, Any]) -> CavityChoice:
+    covered, outline = given.get("covered"), given.get("outline")
+    return CavityChoice(
+        tuple(given.get("boxes") or ()), None if covered is None else tuple(covered),
+        None if outline is None else np.array(outline, dtype=float),
     )  # fmt: skip
 
 

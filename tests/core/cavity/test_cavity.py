@@ -228,7 +228,7 @@ def test_without_the_scan_before_what_needs_it_is_left_out() -> None:
     assert wall(geometry, "wall/facial") == pytest.approx(6.0, abs=1.0)
     assert cut.floor is not None
     assert cut.floor.depth_median_mm is None
-    assert np.isnan(cut.to_contact_mm).all()
+    assert np.isnan(cut.contacts.away).all()
 
 
 def test_a_crown_preparation_is_told_from_a_cavity() -> None:

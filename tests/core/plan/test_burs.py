@@ -77,12 +77,20 @@ def test_a_bur_that_cannot_be_is_refused(change: dict[str, object], words: str) 
 
 def test_sequences_are_whole_and_slips_in_them_are_named() -> None:
     """Every kind that is planned has orders of work for its teeth; every step knows its depth and bur."""
-    for tooth, kind in (("36", "full-crown"), ("11", "full-crown"), ("11", "veneer"), ("24", "veneer")):
+    for tooth, kind in (
+        ("36", "full-crown"),
+        ("11", "full-crown"),
+        ("11", "veneer"),
+        ("24", "veneer"),
+        ("46", "onlay"),
+        ("16", "overlay"),
+    ):
         assert sum(s.serves(ToothNumber(tooth), kind) for s in built_in().values()) >= 2
     assert not built_in()["front-planes"].serves(ToothNumber("11"), "veneer")
     for sequence in built_in().values():
         assert all(s.depth in DEPTHS and s.bur in BURS and s.title for s in sequence.steps)
-        assert any(s.depth == "finish-line" for s in sequence.steps)
+        cavity = "inlay" in sequence.restorations or "onlay" in sequence.restorations
+        assert any(s.depth == ("floor" if cavity else "finish-line") for s in sequence.steps)
     one = {"id": "x", "title": "x", "teeth": "back", "step": [{"title": "a"}]}
     assert parse_sequence(one, "x").steps[0].title == "a"
     for slip, words in (

@@ -2082,6 +2082,21 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * CavityIn
+         * @description What is chosen of a planned cavity.
+         */
+        CavityIn: {
+            /**
+             * Boxes
+             * @default []
+             */
+            boxes: ("mesial" | "distal")[];
+            /** Covered */
+            covered?: string[] | null;
+            /** Outline */
+            outline?: number[][] | null;
+        };
         /** CavityRow */
         CavityRow: {
             outline: components["schemas"]["OutlineRow"];
@@ -3624,6 +3639,7 @@ export interface components {
              * @enum {string}
              */
             incisal: "butt" | "window";
+            cavity?: components["schemas"]["CavityIn"] | null;
             /** Sequence */
             sequence?: string | null;
             /** Near */
@@ -3680,6 +3696,8 @@ export interface components {
                 /** Capture */
                 capture: components["schemas"]["Capture"][];
                 predicted: components["schemas"]["Predicted"] | null;
+                /** @description null for what is no cavity, or has no target */
+                cavity: components["schemas"]["PlannedCavity"] | null;
                 /** Verdicts */
                 verdicts: components["schemas"]["VerdictRow"][];
                 /** Ways Out */
@@ -3725,6 +3743,58 @@ export interface components {
             rule_of_thumb_incisor_mm: number;
             /** Why They Differ */
             why_they_differ: string;
+        };
+        /** PlannedBox */
+        PlannedBox: {
+            /** Side */
+            side: string;
+            /** Depth Mm */
+            depth_mm: number | null;
+            /** Width Mm */
+            width_mm: number | null;
+            /** Below Floor Mm */
+            below_floor_mm: number | null;
+            /** Contact Clearance Mm */
+            contact_clearance_mm: number | null;
+        };
+        /**
+         * PlannedCavity
+         * @description What would be measured on a planned cavity. drawn: whether a hand drew its outline.
+         */
+        PlannedCavity: {
+            /** Drawn */
+            drawn: boolean;
+            /** Depth Low Mm */
+            depth_low_mm: number | null;
+            /** Depth Median Mm */
+            depth_median_mm: number | null;
+            /** Isthmus Mm */
+            isthmus_mm: number | null;
+            /** Isthmus Share */
+            isthmus_share: number | null;
+            /** Divergence Deg */
+            divergence_deg: number;
+            /** Boxes */
+            boxes: components["schemas"]["PlannedBox"][];
+            /** Cusps */
+            cusps: components["schemas"]["PlannedCusp"][];
+        };
+        /**
+         * PlannedCusp
+         * @description One cusp beside a planned cavity. base_mm, needed_mm: its thickness at the floor's level, null where it is
+         *     covered; cover_mm3: of tooth that covering it takes.
+         */
+        PlannedCusp: {
+            /** Cusp */
+            cusp: string;
+            /** Covered */
+            covered: boolean;
+            /** Base Mm */
+            base_mm: number | null;
+            /** Needed Mm */
+            needed_mm: number | null;
+            /** Cover Mm3 */
+            cover_mm3: number;
         };
         /**
          * PlannedOut

@@ -140,6 +140,10 @@ export function ghostMaterial(colour: [number, number, number]): ShaderMaterial 
     transparent: true,
     depthWrite: false,
     side: DoubleSide,
+    // Where it lies on the very surface that it is laid over, it stays behind it.
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 4,
     uniforms: { uColour: { value: colour } },
   });
 }

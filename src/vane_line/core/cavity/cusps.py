@@ -20,7 +20,7 @@ LEVEL_MM = 0.25  # round the floor's level, where the base is read
 FOOT_MM, PIECE_MM, LEAST_FOOT = 2.0, 0.5, 8  # of a wall over the floor, and from the piece that tells its plane
 LOW_SHARE = 0.03  # of the wall's points there: the least of a noisy surface is its noise
 BELOW_TIP_MM = 1.0
-TIP_MM = 0.8  # round the tip's place in plan, where the highest point is looked for
+TIP_MM, TOP_COSINE = 0.8, 0.3  # round the tip's place in plan, where the highest point is looked for
 COVERED_MM = 0.6  # so far under the tip before, a cusp was covered
 FACES, START_MM = 0.7, 0.05  # cosine of a wall's facing to facial or lingual; a ray starts behind the wall
 SLOPE_COSINE, TALL_MM = 0.5, 3.0  # a cusp's slopes, and how far under its tip they reach
@@ -61,7 +61,8 @@ def cusp_forms(
     for k, name in enumerate(names):
         side = "lingual" if "lingual" in name else "facial"
         sign = -1.0 if side == "lingual" else 1.0
-        near = own & (np.linalg.norm(plan - tips[k], axis=1) < TIP_MM)
+        # A tip near to the tooth's side has much of that side about it, far down.
+        near = own & (np.linalg.norm(plan - tips[k], axis=1) < TIP_MM) & (crop.vertex_normals @ axes.up > TOP_COSINE)
         if not near.any():
             continue
         top = int(np.flatnonzero(near)[np.argmax(level[near])])

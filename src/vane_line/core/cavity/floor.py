@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.reduction import averaged
@@ -15,17 +16,23 @@ from vane_line.core.vectors import xyz
 WORST_AREA_MM2, WORST_SHARE, BLUR_VERTICES = 0.10, 0.01, 3.0  # as of the reduction's low
 REACH_MM = 12.0
 LEAST_SEEN_SHARE = 2 / 3
+SHY_MM, LEAST_INNER_SHARE = (0.12, 0.25), 0.4  # off the floor's rim: where a scan ends it is not sure to that
 
 
 @dataclass(frozen=True)
 class Floor:
-    """Depths (mm, None without a surface to measure to), area, the shallowest place, the level along the path."""
+    """Depths (mm, None without a surface to measure to), area, the shallowest place, the level along the path.
+
+    low_moves_mm, median_moves_mm: half of what the depths change by where the floor is told a little smaller.
+    """
 
     depth_low_mm: float | None
     depth_median_mm: float | None
     area_mm2: float
     at: tuple[float, float, float]
     level_mm: float
+    low_moves_mm: float = 0.0
+    median_moves_mm: float = 0.0
 
 
 def floor_depth(
@@ -50,11 +57,24 @@ def floor_depth(
     if area[seen].sum() < LEAST_SEEN_SHARE * total:
         return Floor(None, None, total, middle, height), depth
     smooth = averaged(surface, np.nan_to_num(depth), np.isfinite(depth))
-    share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / total)
-    low = weighted_quantile(smooth[seen], area[seen], share, min(share / 2, BLUR_VERTICES / int(seen.sum())))
-    median = weighted_quantile(depth[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / int(seen.sum())))
+    low, median = _depths(seen, smooth, depth, area)
     index = np.flatnonzero(seen)
-    return Floor(low, median, total, xyz(surface.vertices[index[np.argmin(smooth[seen])]]), height), depth
+    at = xyz(surface.vertices[index[np.argmin(smooth[seen])]])
+    moves = np.zeros(2)
+    away, _ = cKDTree(surface.vertices[~floor]).query(surface.vertices) if not floor.all() else (np.inf * area, None)
+    for shy in SHY_MM:
+        inner = seen & (away > shy)
+        if area[inner].sum() > LEAST_INNER_SHARE * area[seen].sum():
+            moves = np.maximum(moves, np.abs(np.subtract(_depths(inner, smooth, depth, area), (low, median))))
+    return Floor(low, median, total, at, height, *(moves / 2).tolist()), depth
+
+
+def _depths(seen: Bools, smooth: Floats, depth: Floats, area: Floats) -> tuple[float, float]:
+    """Low and median over the vertices `seen` (N,)."""
+    share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * float(area[seen].sum())) / float(area[seen].sum()))
+    count = int(seen.sum())
+    low = weighted_quantile(smooth[seen], area[seen], share, min(share / 2, BLUR_VERTICES / count))
+    return low, weighted_quantile(depth[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / count))
 
 
 def along(surface: Surface, points: Floats, direction: Floats) -> Floats:

@@ -1,8 +1,8 @@
 """The cut surface told apart: pulpal floor, walls, boxes with their gingival floors, cusps that are covered.
 
 Told by slope to the path and by what stands round about. A floor has walls that rise from it; a box's floor runs out to
-the cavity's outline on one side and lies lower; a covered cusp has no walls but falls off, inward to the cavity and
-outward down the tooth.
+the cavity's outline between the teeth and lies lower; a covered cusp has no walls but falls off, inward to the cavity
+and outward down the tooth, or to a ledge about it.
 """
 
 from __future__ import annotations
@@ -28,6 +28,7 @@ RISES_MM = 0.15
 FLOOR_RISING, BOX_OPEN = 0.38, 0.10  # shares of a floor's rim that rise, and that run out to the outline
 RUNS_OUT_MM = 0.40
 BOX_LOWER_MM = 0.35
+SAME_LEVEL_MM = 0.6  # parts of one floor
 FILLET_MM = 0.28  # of a floor's rim that belongs to the corner round it
 BENT_MM = 0.18  # of a wall's border: it bends into the floor there, or over an edge
 EDGE_MM = 0.14  # a wall's rim, which a scan rounds
@@ -162,9 +163,14 @@ def part(surface: Surface, outline: Outline, axes: Axes) -> Parts:
     named = np.zeros(len(flat), dtype=bool)
     for box in boxes:
         named |= box.floor
-    for here in low:  # runs out to the outline, and is no box: a cusp, or a cavity open at its end
-        if not (here & named).any():
-            floor |= here
+    ledges = [here for here in low if not (here & named).any()]  # run out to the outline, and are no boxes
+    if floor.any():  # round a covered cusp
+        for here in ledges:
+            cover |= here
+    elif ledges:  # a cavity open at its end: its floor is what lies low
+        lowest = min(float(np.median(level[here])) for here in ledges)
+        for here in ledges:
+            (floor if np.median(level[here]) < lowest + SAME_LEVEL_MM else cover)[here] = True
     return Parts(
         floor=_without_rim(surface, floor), wall=wall, cover=cover & ~floor,
         boxes=[Box(b.side, _without_rim(surface, b.floor), b.begins_mm, b.sign) for b in boxes],
@@ -201,9 +207,12 @@ def _boxes(
     """Those of the floors that run out to the outline which lie to one side, and lower than the pulpal floor."""
     boxes: dict[str, Box] = {}
     pulpal = float(np.median(level[floor])) if floor.any() else np.inf
+    middle = float(np.median(plan[floor, 1])) if floor.any() else 0.0
     normals = unit(surface.spread(surface.vertex_normals, 2))
     for here in sorted(low, key=lambda h: -float(surface.vertex_areas[h].sum())):
         at = float(np.median(plan[here, 0]))
+        if abs(at) < abs(float(np.median(plan[here, 1])) - middle):  # beside a cusp, not between the teeth
+            continue
         side, sign = ("mesial", 1.0) if at > 0 else ("distal", -1.0)
         mine = float(np.median(level[here]))
         if floor.any() and mine > pulpal - BOX_LOWER_MM:

@@ -18,7 +18,8 @@ from vane_line.core.vectors import xyz
 
 FACES = 0.72  # cosine between a wall's facing and its side: 44 degrees
 LEAST_MM2 = 0.35
-LOW_EDGES = 3.0  # a wall that stands no higher is mostly the round corners above and under it
+# A wall no higher than so many edges of the scan, or than this, is mostly the round corners above and under it.
+LOW_EDGES, LOW_MM = 3.0, 1.2
 SHOULDER_MM = 0.6  # behind the beginning of a box, what looks out of it is its own
 LOW, HIGH = 0.02, 0.98  # of a wall's points along the path, between which it stands
 SPREAD = 0.2  # share of the area about the median that is averaged
@@ -76,7 +77,7 @@ def wall_faces(surface: Surface, patches: Patches, parts: Parts, axes: Axes) -> 
             out.append(WallFace(
                 side=side, part=name, divergence_deg=value, height_mm=height, area_mm2=float(patches.area[here].sum()),
                 at=xyz(patches.place[nearest]), patches=tuple(np.flatnonzero(here).tolist()),
-                told=height > LOW_EDGES * surface.usual_edge_mm,
+                told=height > max(LOW_EDGES * surface.usual_edge_mm, LOW_MM),
             ))  # fmt: skip
     return out
 

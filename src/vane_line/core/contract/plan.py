@@ -119,6 +119,38 @@ class Predicted(Row):
     resists: bool | None
 
 
+class PlannedCusp(Row):
+    """One cusp beside a planned cavity. base_mm, needed_mm: its thickness at the floor's level, null where it is
+    covered; cover_mm3: of tooth that covering it takes."""
+
+    cusp: str
+    covered: bool
+    base_mm: float | None
+    needed_mm: float | None
+    cover_mm3: float
+
+
+class PlannedBox(Row):
+    side: str
+    depth_mm: float | None
+    width_mm: float | None
+    below_floor_mm: float | None
+    contact_clearance_mm: float | None
+
+
+class PlannedCavity(Row):
+    """What would be measured on a planned cavity. drawn: whether a hand drew its outline."""
+
+    drawn: bool
+    depth_low_mm: float | None
+    depth_median_mm: float | None
+    isthmus_mm: float | None
+    isthmus_share: float | None
+    divergence_deg: float
+    boxes: list[PlannedBox]
+    cusps: list[PlannedCusp]
+
+
 class WayOut(Row):
     criterion: str
     where: str
@@ -165,6 +197,7 @@ class PlanDocument(Row):
     incisal: Literal["butt", "window"] | None = Field(description="how a veneer ends at the edge; null for a crown")
     capture: list[Capture]
     predicted: Predicted | None
+    cavity: PlannedCavity | None = Field(description="null for what is no cavity, or has no target")
     verdicts: list[VerdictRow]
     ways_out: list[WayOut]
     why_no_target: str

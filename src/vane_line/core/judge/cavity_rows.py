@@ -42,7 +42,7 @@ def cavity_row(geometry: Geometry, standard: Standard) -> CavityRow | None:
             closed=line.closed, length_mm=line.length_mm, points=line.points,
             samples=[
                 OutlineSample(s_mm=along[k], cavosurface_deg=line.cavosurface_deg[k],
-                              to_contact_mm=cut.to_contact_mm[k], defined=line.clear[k])
+                              to_contact_mm=cut.contacts.away[k], defined=line.clear[k])
                 for k in range(len(along))
             ],
         ),

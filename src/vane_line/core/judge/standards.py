@@ -72,6 +72,7 @@ CAST_FRONT_DEFAULTS = {"full-metal": "pin-full-metal"}
 LOWER_INCISORS = ("31", "32", "41", "42")
 LOWER_INCISOR_DEFAULTS = {"zirconia": "front-lower-incisor-zirconia"}
 WING_HALF_DEG = 5.0  # to either side of the wing the finish line passes from one width to the other, on purpose
+RUNS_OUT_MM = 0.15
 UNSUITABLE = "unsuitable here"  # begins the caution of a standard that a tooth is too small for
 
 
@@ -196,7 +197,7 @@ class Standard:
         if head in ("non-functional-cusp", "marginal-ridge"):
             return self.reduction["other-cusp"]
         if head in ("central-groove", "facial-groove", "lingual-groove"):
-            return self.reduction["groove"]
+            return self.reduction.get("groove")  # a cavity's standard has none: its floor has a depth of its own
         # A front tooth judged by a back tooth's figures: its edge as a functional cusp, its faces as walls.
         if head == "lingual-fossa":
             return self.reduction["other-cusp"]
@@ -253,7 +254,8 @@ class Standard:
         """The greatest target width of the finish line: the band round it is as wide as this. A prefabricated crown
         has no ledge: there it is the rim of the top that is as wide.
 
-        A cavity's covered cusps run out to their outline without a ledge: over the least reduction nothing is judged.
+        A cavity's covered cusps run out to their outline without a ledge: as near to it as the least reduction, and a
+        little further, nothing is judged, since there a cut of any depth lies so near to the tooth's side.
         """
         if self.reader == "child":
             # Nearer to the side than the sides are cut less than the top, a least distance is the side's.
@@ -261,7 +263,7 @@ class Standard:
             beside = self.general["round-about"].min if "round-about" in self.general else None
             return max(top - (beside or 0.0), 0.0)
         if not self.finish_line_width:
-            return max(limit.min for limit in self.reduction.values())
+            return max(limit.min for limit in self.reduction.values()) + RUNS_OUT_MM
         return max(limit.target for limit in self.finish_line_width.values())
 
 

@@ -25,7 +25,7 @@ from vane_line.core.measure.retention import OPPOSITE
 from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import Naming, Zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.outline.contacts import to_contacts
+from vane_line.core.outline.contacts import ToContacts, to_contacts
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey
 from vane_line.core.placed import Placed
@@ -38,7 +38,7 @@ OWN_MM = 0.6  # beyond the tooth's greatest radius: what is its own surface
 @dataclass(frozen=True, eq=False)
 class CavityCut(Cut):
     """What the cavity reader found. depth_mm: (N,) along the path to the finished surface at every inside vertex, nan
-    where it is not known; to_contact_mm: (K,) of the outline's points; hidden: (N,) sideways under an overhang;
+    where it is not known; contacts: of the outline's points; hidden: (N,) sideways under an overhang;
     thickness_mm: (N,) of the tooth behind a facial or lingual wall, across the path, nan elsewhere."""
 
     parts: Parts
@@ -51,7 +51,7 @@ class CavityCut(Cut):
     boxes: list[BoxForm]
     cusps: list[CuspForm]
     internal_radius_mm: float | None
-    to_contact_mm: Floats
+    contacts: ToContacts
     hidden: Floats
     thickness_mm: Floats
     regions: list[Region]
@@ -109,16 +109,16 @@ def cavity_cut(seen: Seen[OutlineSurvey]) -> CavityCut:
     hidden, regions = undercut_regions(
         surface, hidden, across, parts.level, axes, seen.noise_um, lambda side: drafts.get(OPPOSITE[side])
     )
-    contact = np.full(len(line.points), np.nan)
+    contacts = ToContacts.none(len(line.points))
     if seen.opposing is not None and seen.earlier is not None:
-        contact = to_contacts(line.points, seen.earlier, seen.opposing)
+        contacts = to_contacts(line.points, seen.earlier, seen.opposing)
     return CavityCut(
         parts=parts, patches=patches, floor=floor, depth_mm=depth, walls=walls, sums=facing_sums(walls),
         isthmus=find_isthmus(outline, patches, walls, parts, axes, seen.anatomy), boxes=boxes,
         cusps=cusp_forms(placed.eased, line.mask, surface, parts, patches, walls, anatomy=seen.anatomy,
                          earlier=seen.earlier, axes=axes, floor_mm=level,
                          reach_mm=float(seen.survey.girth.radius.max()) + OWN_MM),
-        internal_radius_mm=inner_radius(surface, patches, parts, axes), to_contact_mm=contact, hidden=hidden,
+        internal_radius_mm=inner_radius(surface, patches, parts, axes), contacts=contacts, hidden=hidden,
         thickness_mm=behind(placed.eased, line.mask, surface, parts, axes),
         regions=regions, outline=line,
     )  # fmt: skip
@@ -154,7 +154,7 @@ CAVITY: Reader[OutlineSurvey, CavityCut] = Reader(
     redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
     check=cavity_check, cut=cavity_cut, zones=cavity_zones,
 )  # fmt: skip
-INLAY = Kind("inlay", "inlay", CAVITY, plan=None)
-ONLAY = Kind("onlay", "onlay", CAVITY, plan=None)
-OVERLAY = Kind("overlay", "overlay", CAVITY, plan=None)
+INLAY = Kind("inlay", "inlay", CAVITY, plan="cavity")
+ONLAY = Kind("onlay", "onlay", CAVITY, plan="cavity")
+OVERLAY = Kind("overlay", "overlay", CAVITY, plan="cavity")
 CAVITIES = (INLAY, ONLAY, OVERLAY)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -22,7 +22,7 @@ from vane_line.core.kinds.outlined import (
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.zones import BAND_EXTRA_MM, Naming, Zones, sides_turned
-from vane_line.core.outline.contacts import to_contacts
+from vane_line.core.outline.contacts import ToContacts, to_contacts
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.placed import Placed
 from vane_line.core.vectors import unit
@@ -49,9 +49,9 @@ SAME_MM, UNCUT_SHARE = 0.05, 0.4
 
 @dataclass(frozen=True, eq=False)
 class WindowCut(LedgeCut):
-    """What the window reader found, about the facial direction. to_contact_mm: (K,) behind, nan elsewhere."""
+    """What the window reader found, about the facial direction. contacts: behind, nan elsewhere."""
 
-    to_contact_mm: Floats
+    contacts: ToContacts
     where: Stretches
     incisal: Incisal | None
     planes_deg: tuple[float, ...]
@@ -97,14 +97,16 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
     incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes)
     where = stretches(line, axes, incisal)
     widths = np.where(where.edge, np.nan, widths)  # a butt has no ledge
-    contact = np.full(len(line.points), np.nan)
+    contacts = ToContacts.none(len(line.points))
     if seen.opposing is not None and seen.earlier is not None and where.behind.any():
-        contact[where.behind] = to_contacts(line.points[where.behind], seen.earlier, seen.opposing)
+        found = to_contacts(line.points[where.behind], seen.earlier, seen.opposing)
+        contacts.away[where.behind] = found.away
+        contacts = replace(contacts, least_mm=found.least_mm, most_mm=found.most_mm)
     hidden, regions = hidden_along(survey.own, surface, axes, survey.path.direction, seen.noise_um)
     above, source = above_gingiva(line, where.neck, axes, seen.around.gingiva, seen.around.seam, seen.tooth.front)
     level = surface.vertices @ survey.path.direction
     return WindowCut(
-        outline=line, view=survey.about, to_contact_mm=contact, where=where, widths=widths, why_no_widths=why,
+        outline=line, view=survey.about, contacts=contacts, where=where, widths=widths, why_no_widths=why,
         incisal=incisal,
         planes_deg=tuple(face_planes(surface, line, axes)),
         scoops=scoops(line, widths, where, incisal is not None and incisal.form == "wrap"),

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
 from scipy.interpolate import RegularGridInterpolator
+from scipy.ndimage import gaussian_filter
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.line import PlannedLine
 from vane_line.core.trace.section import Axes
@@ -13,6 +17,11 @@ from vane_line.core.trace.section import Axes
 GRID_MM = 0.16
 ROOT_SLOPE, ROOT_MM = 0.12, 0.7  # of the body under the line, and how far it goes down: lower than any wall
 SPARE_MM = (0.5, 0.3)  # of the grid round the body, below and above
+REACH_MM, FAR_MM = 2.5, 1.0  # beyond the line, within which a tooth's body is told; what lies further is without
+GIRTH_DEG, GIRTH_MM = 3.0, 0.2  # cells in which the radius of a tooth's sides is told
+LEAST_GIRTH = 0.7  # of the line's radius: what lies further in is no side
+CLOSED_ABOVE_MM, ON_GIRTH_MM = 0.1, 0.12
+SEAM_MM = 0.4  # over which the tooth passes into the root below the gingiva
 
 
 def grid_about(local: Floats, low_mm: float) -> tuple[list[Floats], Floats]:
@@ -27,6 +36,100 @@ def grid_about(local: Floats, low_mm: float) -> tuple[list[Floats], Floats]:
 def root_of(azimuth_deg: Floats, radius: Floats, ledge: Floats, line: PlannedLine) -> Floats:
     """(N,) how far places lie outside the plain root that follows the line, `ledge` over it."""
     return np.asarray(radius - (line.at(azimuth_deg, line.radius) + ROOT_SLOPE * np.minimum(ledge, 0.0)))
+
+
+@dataclass(frozen=True, eq=False)
+class Standing:
+    """A tooth as it stands, on the grid round it. near: (M,) of the grid's points, those where it is told; of these:
+    local (N, 3), ledge (N,) height over the line, body (N,) how far outside the tooth and the root under it, own (N,)
+    how far outside the tooth's surface alone, foot (N, 3) the nearest place on it, local."""
+
+    axes: Axes
+    grid: list[Floats]
+    near: Bools
+    local: Floats
+    ledge: Floats
+    body: Floats
+    own: Floats
+    foot: Floats
+
+    @classmethod
+    def of(cls, tooth: Surface, axes: Axes, line: PlannedLine) -> Standing:
+        """tooth: eased, open at the gingiva; line: under which it passes into a plain root."""
+        points = np.concatenate([tooth.vertices, line.points()])
+        grid, local = grid_about(axes.local(points), float(line.height.min()))
+        azimuth, radius = axes.azimuth_of(local), np.hypot(local[:, 0], local[:, 1])
+        near = radius < line.at(azimuth, line.radius) + REACH_MM
+        here, azimuth = local[near], azimuth[near]
+        ledge = here[:, 2] - line.at(azimuth, line.height)
+        signed, face, place = tooth.signed_distance(axes.world(here))
+        rim = tooth.at_rim(face, place)
+        # The scan ends at the gingiva: below the line the tooth passes into a plain root.
+        told = np.clip(1 + ledge / SEAM_MM, 0, 1)
+        told[rim & (ledge < 0)] = 0
+        # What lies nearest to the border of a contact that was never seen is told by the tooth round about it.
+        bridged = rim & (ledge >= 0)
+        outside = signed.copy()
+        outside[bridged] = radius[near][bridged] - _girth(axes.local(tooth.vertices), line)(
+            azimuth[bridged], here[bridged, 2]
+        )
+        body = told * outside + (1 - told) * root_of(azimuth, radius[near], ledge, line)
+        own = np.where(rim, -np.abs(signed), signed)  # beyond its border a surface tells no side: that is deep
+        return cls(axes, grid, near, local=here, ledge=ledge, body=body, own=own, foot=axes.local(place))
+
+    def surfaced(self, value: Floats) -> Surface:
+        """The body where `value` (N,) at the near places is negative."""
+        whole = np.full(len(self.near), FAR_MM)
+        whole[self.near] = value
+        return surfaced(whole.reshape([len(g) for g in self.grid]), self.grid, self.axes)
+
+
+def seen_part(body: Surface, tooth: Surface, axes: Axes, line: PlannedLine) -> Surface:
+    """A body without what closes a contact that no scan saw: a scan of it would not see that either."""
+    local = axes.local(body.vertices)
+    azimuth, radius = axes.azimuth_of(local), np.hypot(local[:, 0], local[:, 1])
+    _, face, place = tooth.closest(body.vertices)
+    closing = tooth.at_rim(face, place) & (local[:, 2] > line.at(azimuth, line.height) + CLOSED_ABOVE_MM)
+    if not closing.any():
+        return body
+    off = radius[closing] - _girth(axes.local(tooth.vertices), line)(azimuth[closing], local[closing, 2])
+    closing[closing] = np.abs(off) < ON_GIRTH_MM
+    return body.keep_vertices(~closing)[0]
+
+
+def _girth(local: Floats, line: PlannedLine) -> Callable[[Floats, Floats], Floats]:
+    """Radius of the tooth's sides over azimuth (degrees) and height, passing over what was not seen. local: (N, 3) its
+    vertices; line: where it ends below, which is known all round."""
+    azimuth, radius = Axes.azimuth_of(local), np.hypot(local[:, 0], local[:, 1])
+    low, high = float(line.height.min()), float(local[:, 2].max())
+    shape = (round(360 / GIRTH_DEG), max(int((high - low) / GIRTH_MM) + 1, 2))
+    most = np.zeros(shape)
+    across = (azimuth // GIRTH_DEG).astype(int) % shape[0]
+    up = ((local[:, 2] - low) / GIRTH_MM).astype(int)
+    held = (up >= 0) & (up < shape[1])
+    np.maximum.at(most, (across[held], up[held]), radius[held])
+    rows = np.arange(shape[0])
+    middles = np.asarray((rows + 0.5) * GIRTH_DEG, dtype=np.float64)
+    at_line = line.at(middles, line.radius)
+    level = np.clip(((line.at(middles, line.height) - low) / GIRTH_MM).astype(int), 0, shape[1] - 1)
+    most[rows, level] = np.maximum(most[rows, level], at_line)
+    known = (most > LEAST_GIRTH * at_line[:, None]).astype(float)
+    value, weight = most * known, known
+    for sigma in (0.8, 2.0, 5.0):  # near what is known by that alone, far from it by what lies round about
+        spread = [gaussian_filter(f, sigma, mode=("wrap", "nearest")) for f in (most * known, known)]
+        value, weight = value + 0.01**sigma * spread[0], weight + 0.01**sigma * spread[1]
+    grid = value / np.maximum(weight, 1e-30)
+    centres = (np.arange(-1, shape[0] + 1) + 0.5) * GIRTH_DEG, low + (np.arange(shape[1]) + 0.5) * GIRTH_MM
+    read = RegularGridInterpolator(centres, grid[np.arange(-1, shape[0] + 1) % shape[0]], bounds_error=False,
+                                   fill_value=None)  # fmt: skip
+    return lambda a, z: np.asarray(read(np.stack([a, np.clip(z, low, high)], axis=1)))
+
+
+def rounded_max(fields: list[Floats], k: float) -> Floats:
+    """The greatest of signed distances (N,), their corner rounded to radius `k` mm on the inner side."""
+    every = np.stack(fields)
+    greatest = every.max(axis=0)
+    return np.asarray(np.where(greatest > -k, np.linalg.norm(np.maximum(every + k, 0), axis=0) - k, greatest))
 
 
 def smooth_max(a: Floats, b: Floats, k: float) -> Floats:

@@ -24,7 +24,7 @@ from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Progress
-from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.makers import maker_of, told
 from vane_line.core.plan.plan import Ground, Plan, PlanOptions
 from vane_line.core.plan.planner import find_ground, plan_on
 from vane_line.core.trace.section import Axes
@@ -106,8 +106,8 @@ def _row(plan: Plan, raised: Raise | None, crown: Crown, lingual: str) -> Row:
         )  # fmt: skip
     cut = plan.geometry.cut
     held = cut.shape.retention if isinstance(cut, RingCut) else None
-    told_by = (*maker_of(plan.options.case.restoration).told_by, *TOLD_TOO)
-    faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and v.criterion in told_by]
+    maker = maker_of(plan.options.case.restoration)
+    faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and (told(maker, v) or v.criterion in TOLD_TOO)]
     return Row(
         standard=plan.standard, raised=raised, cut_mm3=crown.cut_mm3(plan.target), crown_mm3=crown.mm3,
         left_mm=held.remaining_mm if held else None, wall_mm=held.height_mm if held else None,

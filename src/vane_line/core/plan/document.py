@@ -19,6 +19,9 @@ from vane_line.core.contract.plan import (
     PlanDocument,
     PlanFrame,
     PlanLine,
+    PlannedBox,
+    PlannedCavity,
+    PlannedCusp,
     PlanRaise,
     Predicted,
     StandardTitle,
@@ -30,8 +33,9 @@ from vane_line.core.jaw.hinge import RULE_OF_THUMB, Raise
 from vane_line.core.judge import criteria
 from vane_line.core.judge.document import verdict_row
 from vane_line.core.judge.standards import Standard
+from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.ring import RingCut
-from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.makers import maker_of, told
 from vane_line.core.plan.plan import Plan
 from vane_line.core.plan.planner import BITE
 from vane_line.core.plan.sequence import Sequence, fill
@@ -64,10 +68,11 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
             sides=[_ledge(side, use, standard) for side, use in plan.ledge.items()],
         ),
         taper_deg=plan.options.taper_deg,
-        incisal=None if maker.round else plan.options.incisal,
+        incisal=plan.options.incisal if maker.mocked else None,
         capture=[Capture(where=c.sector.replace("lingual", lingual), why=c.why, do=c.do) for c in plan.capture],
         predicted=_predicted(plan),
-        verdicts=[verdict_row(v, lingual) for v in judged if v.criterion in maker.told_by],
+        cavity=_cavity(plan),
+        verdicts=[verdict_row(v, lingual) for v in judged if told(maker, v)],
         ways_out=[
             WayOut(criterion=v.criterion, where=criteria.where(v.criterion, v.zone, lingual), missing=v.missing,
                    unit=v.unit, value=v.value, limit=v.limit, do=do)
@@ -99,6 +104,32 @@ def _predicted(plan: Plan) -> Predicted | None:
     return Predicted(
         faciolingual_deg=walls.convergence_at(0.0), mesiodistal_deg=walls.convergence_at(90.0),
         wall_height_mm=held.height_mm, remaining_mm=held.remaining_mm, neck_mm=held.neck_mm, resists=held.resists,
+    )  # fmt: skip
+
+
+def _cavity(plan: Plan) -> PlannedCavity | None:
+    if plan.geometry is None or plan.judgement is None or not isinstance(plan.geometry.cut, CavityCut):
+        return None
+    cut = plan.geometry.cut
+    floor, isthmus = cut.floor, cut.isthmus
+    needed = {v.zone: v.limit for v in plan.judgement.verdicts if v.criterion == "cusp-thickness"}
+    return PlannedCavity(
+        drawn=plan.options.cavity.outline is not None,
+        depth_low_mm=None if floor is None else floor.depth_low_mm,
+        depth_median_mm=None if floor is None else floor.depth_median_mm,
+        isthmus_mm=None if isthmus is None else isthmus.width_mm,
+        isthmus_share=None if isthmus is None else isthmus.share,
+        divergence_deg=float(plan.standard.bounds("divergence").target or 0.0),
+        boxes=[
+            PlannedBox(side=b.side, depth_mm=b.depth_mm, width_mm=b.width_mm, below_floor_mm=b.below_floor_mm,
+                       contact_clearance_mm=b.contact_clearance_mm)
+            for b in cut.boxes
+        ],
+        cusps=[
+            PlannedCusp(cusp=c.cusp, covered=c.covered, base_mm=c.base_mm, needed_mm=needed.get(c.cusp),
+                        cover_mm3=plan.cover_mm3.get(c.cusp, 0.0))
+            for c in cut.cusps
+        ],
     )  # fmt: skip
 
 

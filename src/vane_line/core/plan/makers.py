@@ -10,26 +10,46 @@ import numpy as np
 from vane_line.core import kinds
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import CURVED_FORMS
+from vane_line.core.judge.standards import Standard
+from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.plan.cavity_target import cavity_body, cavity_shape, cavity_sites, cover_costs
+from vane_line.core.plan.depths import Site
 from vane_line.core.plan.plan import Ground, Plan
 from vane_line.core.plan.target import TargetPlan, target_die
 from vane_line.core.plan.window_target import WindowPlan, contact_ends, window_body
 from vane_line.errors import BadOption
 
+SEES_NO_DECAY = (
+    "Decay and an old filling decide how far this goes: the plan sees neither. It is the least that the standard asks."
+)
+BEVEL = "The target has no bevel: for cast metal it is laid last, by hand."
+METALS = ("full-metal",)
 ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 
 
 @dataclass(frozen=True)
 class Maker:
-    """body: the target from a plan and its ground. round: whether its finish line goes round the tooth just as it was
-    planned; else it is read on the target. mocked: whether a mock-up is planned through. front_only: whether it
-    is made for front teeth alone. told_by: the criteria that a plan is told by."""
+    """How the targets of some kinds are made.
+
+    body: the target from a plan and its ground. round: whether its finish line goes round the tooth just as it was
+    planned; else it is read on the target. mocked: whether a mock-up is planned through. front_only: whether it is made
+    for front teeth alone. ledged: whether its finish line has a width. told_by: the criteria that a plan is told by.
+    sites: of those found on the tooth, which this kind is cut by, with its own. said: what more a person should know.
+    costs: by cusp, the mm³ that covering it takes. least_only: of told_by, those whose greatest value is not told: the
+    scan before cutting did not see the neighbour's side of a contact.
+    """
 
     body: Callable[[Plan, Ground], Surface]
     round: bool
     told_by: tuple[str, ...]
     mocked: bool = False
     front_only: bool = False
+    ledged: bool = True
+    sites: Callable[[Ground, Standard, list[Site]], list[Site]] = lambda _ground, _standard, found: found
+    said: Callable[[Ground, Standard], tuple[str, ...]] = lambda _ground, _standard: ()
+    least_only: tuple[str, ...] = ()
+    costs: Callable[[Ground, Standard, list[Site]], dict[str, float]] = lambda _ground, _standard, _found: {}
 
 
 def _die(plan: Plan, ground: Ground) -> Surface:
@@ -47,6 +67,15 @@ def _window(plan: Plan, ground: Ground) -> Surface:
     return window_body(tooth, finished, ground.axes, shape)
 
 
+def _cavity(plan: Plan, ground: Ground) -> Surface:
+    shape = cavity_shape(ground, plan.standard)
+    return cavity_body(ground.tooth.surface, ground.axes, shape, plan.sites, ground.anatomy)
+
+
+def _said_of_cavity(ground: Ground, standard: Standard) -> tuple[str, ...]:
+    return (*cavity_shape(ground, standard).said, SEES_NO_DECAY, *((BEVEL,) if standard.material in METALS else ()))
+
+
 def _fillets(plan: Plan) -> Floats:
     """(A,) inner radius: the bur's round end for a chamfer, a rounded corner for a shoulder."""
     out = np.empty(len(plan.line.azimuth_deg))
@@ -60,6 +89,12 @@ def _fillets(plan: Plan) -> Floats:
     return np.asarray(np.lib.stride_tricks.sliding_window_view(wide, 25).mean(axis=1))
 
 
+def told(maker: Maker, verdict: Verdict) -> bool:
+    """Whether a plan is told by a verdict on its target."""
+    beyond = verdict.bound == "max" and verdict.criterion in maker.least_only
+    return verdict.criterion in maker.told_by and not beyond
+
+
 MAKERS = {
     "die": Maker(
         _die, round=True,
@@ -70,6 +105,13 @@ MAKERS = {
         _window, round=False, mocked=True, front_only=True,
         told_by=("reduction", "incisal-reduction", "incisal-form", "enamel-likely-left", "finish-line-width", "scoop",
                  "contact-ending", "clearance", "undercut"),
+    ),
+    "cavity": Maker(
+        _cavity, round=False, ledged=False, sites=cavity_sites, said=_said_of_cavity,
+        least_only=("contact-clearance",),
+        costs=lambda ground, standard, found: cover_costs(ground, cavity_shape(ground, standard), found),
+        told_by=("cavity-depth", "isthmus", "isthmus-share", "divergence", "undercut", "box-depth", "box-floor",
+                 "contact-clearance", "cusp-thickness", "outline-contact", "internal-radius", "reduction", "clearance"),
     ),
 }  # fmt: skip
 

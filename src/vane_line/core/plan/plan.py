@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats
@@ -13,6 +13,7 @@ from vane_line.core.judge.standards import Standard, general
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
+from vane_line.core.plan.cavity_choice import CavityChoice
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import Capture, PlannedLine
 from vane_line.core.tooth.anatomy import Anatomy
@@ -30,18 +31,20 @@ INCISAL = ("butt", "window")
 @dataclass(frozen=True, eq=False)
 class PlanOptions:
     """What the person chose. near: a point on the tooth; path None: along the tooth's own axis. incisal: how a veneer
-    ends at the edge."""
+    ends at the edge. cavity: its boxes, covered cusps and outline."""
 
     case: Options
     above_gingiva_mm: float = 0.5
     taper_deg: float = (general()["convergence"].target or 10.0) / 2
     incisal: str = "butt"
+    cavity: CavityChoice = field(default_factory=CavityChoice)
 
     def check(self) -> None:
         """Raises BadOption."""
         if not LINE_MM[0] <= self.above_gingiva_mm <= LINE_MM[1]:
             low, high = LINE_MM
             raise BadOption(f"finish line: {self.above_gingiva_mm} mm over the gingiva; give {low} to {high}.")
+        self.cavity.check()
         if self.incisal not in INCISAL:
             raise BadOption(f"incisal {self.incisal}: use one of {', '.join(INCISAL)}.")
         if not TAPER_DEG[0] <= self.taper_deg <= TAPER_DEG[1]:
@@ -78,6 +81,7 @@ class Plan:
     ways_out: list[tuple[Verdict, str]]
     warnings: list[str]
     why_no_target: str = ""
+    cover_mm3: dict[str, float] = field(default_factory=dict)  # by cusp: what covering it would cost in tooth
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,15 +20,16 @@ from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.jaw.pose import pose_of
 from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import Standard, fitted
+from vane_line.core.judge.standards import SIDES, Standard, fitted
 from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed
+from vane_line.core.plan.body import seen_part
 from vane_line.core.plan.depths import plan_sites
 from vane_line.core.plan.line import capture_plan, plan_line
-from vane_line.core.plan.makers import maker_of
+from vane_line.core.plan.makers import Maker, maker_of, told
 from vane_line.core.plan.plan import Ground, Plan, PlanOptions
 from vane_line.core.plan.target import widths
 from vane_line.core.scans import Scans
@@ -114,17 +115,18 @@ def plan_on(
         functional_side=ground.functional.side, standard=standard, lift_mm=ground.lift_mm, known=known, why=why,
         tray=tray,
     )  # fmt: skip
-    across = widths(line, standard)
+    whole, sites = sites, maker.sites(ground, standard, sites)
+    across = widths(line, standard) if maker.ledged else np.zeros(len(line.azimuth_deg))
     ledge = {
         side: for_ledge(standard.width_limits(side).target, standard.forms_for(side), tray)
-        for side in ("facial", "mesial", "lingual", "distal")
+        for side in (SIDES if maker.ledged else ())
     }
     plan = Plan(
         options=options, standard=standard, frame=ground.frame, axes=ground.axes, tooth=ground.tooth,
         anatomy=ground.anatomy, functional=ground.functional, lift_mm=ground.lift_mm, sites=sites, line=line,
         through_mockup=ground.finished is not None, course=line.points(), seen=line.seen, width_mm=across, ledge=ledge,
         capture=capture_plan(line, ground.axes, ground.beside, options.above_gingiva_mm), target=None, geometry=None,
-        judgement=None, ways_out=[], warnings=[*ground.warnings],
+        judgement=None, ways_out=[], warnings=[*ground.warnings, *maker.said(ground, standard)],
     )  # fmt: skip
     if not maker.round:  # beside the face no line runs along the gingiva
         plan = replace(plan, capture=[c for c in plan.capture if c.sector.startswith(FACING)])
@@ -133,13 +135,17 @@ def plan_on(
     progress("shaping the target", 0.5)
     body = maker.body(plan, ground)
     progress("measuring the target", 0.75)
-    geometry = _measured(plan, body, ground, line.points() if maker.round else None)
+    looked_at = body if maker.round else seen_part(body, ground.tooth.surface, ground.axes, line)
+    geometry = _measured(plan, looked_at, ground, line.points() if maker.round else None)
     if not maker.round:
         found = geometry.line
         plan = replace(plan, course=found.points, seen=np.ones(len(found.points), dtype=bool))
     judged = judge(geometry, standard)
     target = geometry.inside if maker.round else body
-    return replace(plan, target=target, geometry=geometry, judgement=judged, ways_out=_ways_out(judged))
+    return replace(
+        plan, target=target, geometry=geometry, judgement=judged, ways_out=_ways_out(judged, maker),
+        cover_mm3=maker.costs(ground, standard, whole),
+    )  # fmt: skip
 
 
 def _mocked_up(
@@ -230,13 +236,15 @@ def _face_middle(target: Surface, ground: Ground) -> Floats:
     return np.asarray(cut.mean(axis=0)) if len(cut) else ground.middle
 
 
-def _ways_out(judged: Judgement) -> list[tuple[Verdict, str]]:
+def _ways_out(judged: Judgement, maker: Maker) -> list[tuple[Verdict, str]]:
     """What the plan cannot meet, each criterion once, with the way that costs the least tooth."""
     out, said = [], set()
     lines = {c.key: c for c in judged.corrections}
     for verdict in judged.verdicts:
         criterion = criteria.of(verdict.criterion)
         if verdict.status not in FAULTS or criterion is None or not criterion.way_out:
+            continue
+        if verdict.criterion in maker.least_only and not told(maker, verdict):
             continue
         if verdict.criterion in said:
             continue

@@ -17,11 +17,12 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 
 FOLDER = Path(__file__).resolve().parents[2] / "sequences"
-DEPTHS = ("none", "occlusal", "facial", "incisal", "lingual", "finish-line")
-BURS = ("none", "depth", "joining", "ledge", "ledge-fine", "gutter", "needle", "egg", "fine")
+DEPTHS = ("none", "occlusal", "facial", "incisal", "lingual", "finish-line", "floor", "boxes")
+BURS = ("none", "depth", "joining", "ledge", "ledge-fine", "gutter", "needle", "egg", "fine", "tapered")
 TEXTS = ("title", "view", "check", "caution")
 TEETH, CROWNS = ("back", "front", "all"), ("full-crown",)
 MOST_STEPS, MOST_TEXT = 30, 300
+LEAN_DEG = 1.0  # a bur is not led more exactly
 
 
 @dataclass(frozen=True)
@@ -119,6 +120,8 @@ GROUPS: dict[str, Callable[[str], bool]] = {
     "facial": lambda zone: zone.startswith("facial/"),
     "incisal": lambda zone: zone == "incisal-edge",
     "lingual": lambda zone: zone == "lingual-fossa",
+    "floor": lambda zone: zone == "floor",
+    "boxes": lambda zone: zone.startswith("box/"),
 }  # fmt: skip
 
 
@@ -129,7 +132,7 @@ def sites_of(depth: str, plan: Plan) -> list[Site]:
 
 
 def _depth_words(depth: str, plan: Plan) -> str:
-    if depth == "finish-line":
+    if depth == "finish-line" and plan.ledge:
         widths = sorted({round(plan.standard.width_limits(s).target, 2) for s in plan.ledge})
         return f"{_range(widths)} mm wide"
     sites = sites_of(depth, plan)
@@ -157,6 +160,8 @@ def _bur_words(step: Step, plan: Plan, tray: tuple[Bur, ...]) -> str:
             fine = [b.title for b in tray if b.grit in ("fine", "extra-fine") and b.tip in ("round", "flat-rounded")]
             return fine[0] if fine else "the same form, fine"
         return "; ".join(_said(u) for u in uses.values()) or "no bur of the tray is wide enough for this ledge"
+    if step.bur == "tapered":
+        return _tapered(plan, tray)
     if step.bur == "gutter":
         return _gutter(plan, tray)
     wanted: dict[str, Callable[[Bur], bool]] = {
@@ -168,7 +173,22 @@ def _bur_words(step: Step, plan: Plan, tray: tuple[Bur, ...]) -> str:
     return "" if test is None else next((b.title for b in tray if test(b)), "none of the tray")
 
 
+def _tapered(plan: Plan, tray: tuple[Bur, ...]) -> str:
+    """The tapered bur with a rounded end whose half-angle comes nearest to the wanted divergence, and its lean."""
+    wanted = float(plan.standard.bounds("divergence").target or 0.0)
+    fits = [b for b in tray if b.tip in ("round", "flat-rounded") and b.taper_deg > 0]
+    if not fits:
+        return "no tapered bur with a rounded end in the tray"
+    bur = min(fits, key=lambda b: (abs(b.taper_deg - wanted), b.tip_mm))
+    off = wanted - bur.taper_deg
+    leaned = f"leaned {abs(off):.0f} degrees {'out' if off > 0 else 'in'}"
+    how = "along the path, in one sweep" if abs(off) < LEAN_DEG else leaned
+    return f"{bur.title} ({bur.size}), half-angle {bur.taper_deg:g} for {wanted:g}: {how}"
+
+
 def _gutter(plan: Plan, tray: tuple[Bur, ...]) -> str:
+    if not plan.ledge:
+        return ""
     width = max(plan.standard.width_limits(s).target for s in plan.ledge)
     balls = [b for b in tray if b.tip == "ball" and b.length_mm <= b.diameter_mm]
     fits = [b for b in balls if b.diameter_mm / 2 <= width + 0.05]

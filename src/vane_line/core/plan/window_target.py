@@ -15,7 +15,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.plan.body import grid_about, root_of, smooth_max, surfaced
+from vane_line.core.plan.body import Standing, smooth_max
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
 from vane_line.core.plan.target import face_depth
@@ -27,7 +27,6 @@ CONTACT_MM, SPREAD_MM = 0.5, 0.1  # nearer to the next tooth is contact; as near
 UNDER_EDGE_MM = 1.0  # where the edge is not covered, the line runs so far below it
 LEVEL_MM = 0.25  # half of a slice, in which the tooth's thickness is told
 EDGE_STEP_MM, EDGE_EASE_MM, CORNER_MM = 0.2, 1.0, 0.6
-FAR_MM, REACH_MM = 1.0, 2.5
 BESIDE_MM = 0.8  # from the line, over which its width passes into the depth of the face
 MOST_SHARE = 0.75  # from the middle of the side to the face: the line stays on the side
 LOW_SHARE = 0.5  # at the neck, where the side turns in under its widest place and would be an undercut
@@ -38,7 +37,6 @@ EDGE_MM = 0.42  # over which the edge of a butt's facet is rounded
 # whatever a mock-up adds to it: else no ledge would be left, or a hump.
 ALONG_MM, SIDE_SHARE = 1.0, (0.6, 0.8)
 LEAST_FACET_MM = 0.5  # off a tooth that a mock-up lengthens: a clear butt
-SEAM_MM = 0.4  # over which the tooth passes into the root below the gingiva
 
 
 @dataclass(frozen=True)
@@ -130,29 +128,12 @@ def contact_ends(tooth: Surface, beside: Floats, axes: Axes) -> tuple[End, End]:
 
 def window_body(tooth: Surface, finished: Surface, axes: Axes, shape: WindowPlan) -> Surface:
     """The prepared tooth, open below. tooth, finished: eased; finished is what depths are measured from."""
-    line = shape.line
-    points = np.concatenate([tooth.vertices, line.points()])
-    grid, local = grid_about(axes.local(points), float(line.height.min()))
-    azimuth, radius = axes.azimuth_of(local), np.hypot(local[:, 0], local[:, 1])
-    near = radius < line.at(azimuth, line.radius) + REACH_MM
-    here, cutting = local[near], _Cutting(tooth, finished, axes, shape)
-    ledge, world = cutting.ledge(here), axes.world(here)
-    root = root_of(azimuth[near], radius[near], ledge, line)
-    signed, face, place = tooth.signed_distance(world)
-    rim, foot = tooth.at_rim(face, place), axes.local(place)
-    deep = (signed, rim)
+    there, cutting = Standing.of(tooth, axes, shape.line), _Cutting(tooth, finished, axes, shape)
+    over = there.own
     if finished is not tooth:
-        over, face, place = finished.signed_distance(world)
-        deep = (over, finished.at_rim(face, place))
-    # The scan ends at the gingiva: below the line the tooth passes into a plain root.
-    told = np.clip(1 + ledge / SEAM_MM, 0, 1)
-    told[rim & (ledge < 0)] = 0
-    body = told * signed + (1 - told) * root
-    # Beyond its border a surface tells no side: what lies there is deep.
-    own, over = (np.where(far, -np.abs(off), off) for off, far in ((signed, rim), deep))
-    value = np.full(len(local), FAR_MM)
-    value[near] = np.maximum(body, cutting.kept(here, foot, own, over))
-    return surfaced(value.reshape([len(g) for g in grid]), grid, axes)
+        signed, face, place = finished.signed_distance(axes.world(there.local))
+        over = np.where(finished.at_rim(face, place), -np.abs(signed), signed)  # beyond its border: deep
+    return there.surfaced(np.maximum(there.body, cutting.kept(there.local, there.foot, there.own, over)))
 
 
 class _Cutting:

@@ -20,7 +20,10 @@ import { siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 
-export type Pressing = "tooth" | "facial" | null;
+export type Pressing = "tooth" | "facial" | "outline" | null;
+export const CAVITIES = ["inlay", "onlay", "overlay"];
+export type CavityChoice = NonNullable<PlanChoices["cavity"]>;
+export const LEAST_DRAWN = 4;
 
 /** The plan of one attempt's tooth: what is chosen, what came of it. */
 export class Planning extends Tracked {
@@ -37,6 +40,8 @@ export class Planning extends Tracked {
   targetHash = $state<string | null>(null);
   stale = $state(false);
   pressing = $state<Pressing>(null);
+  /** Points of a cavity's outline that is being drawn. */
+  stroke = $state<Vec[]>([]);
   chosen = $state(-1);
   view = $state<ViewName | null>("occlusal");
   mirrored = $state(false);
@@ -49,6 +54,10 @@ export class Planning extends Tracked {
 
   readonly site = $derived(siteOf(this.case, this.detail?.id ?? router.query.get("attempt")));
   readonly choices = $derived<PlanChoices | null>(this.detail?.plan ?? null);
+  readonly isCavity = $derived(CAVITIES.includes(this.site?.restoration ?? ""));
+  readonly cavity = $derived<CavityChoice>(
+    this.choices?.cavity ?? { boxes: [], covered: null, outline: null },
+  );
   readonly preop = $derived(this.detail?.scans.find((s) => s.role === "preop") ?? null);
   readonly frame = $derived<Frame | null>(
     this.plan && {
@@ -174,11 +183,48 @@ export class Planning extends Tracked {
   async press(place: Vec | null) {
     if (!place || !this.pressing || !this.choices) return;
     const what = this.pressing;
+    if (what === "outline") {
+      this.#stroke([...this.stroke, place]);
+      return;
+    }
     this.pressing = null;
     if (what === "tooth") await this.change({ near: [...place] });
     else if (this.choices.near)
       await this.change({ facial: [...unit(add(place, vec(this.choices.near), -1))] });
     this.#scene?.setMark(place);
+  }
+
+  #stroke(points: Vec[]) {
+    this.stroke = points;
+    this.#scene?.setStroke(points);
+  }
+
+  /** Point by point on the tooth as it is, seen from above. */
+  async drawOutline() {
+    this.pressing = "outline";
+    this.#stroke([]);
+    if (this.showTooth) await this.toggleTooth();
+    this.look("occlusal");
+  }
+
+  undoPoint() {
+    this.#stroke(this.stroke.slice(0, -1));
+  }
+
+  async leaveOutline() {
+    this.pressing = null;
+    this.#stroke([]);
+    if (!this.showTooth) await this.toggleTooth();
+  }
+
+  async useOutline() {
+    const outline = this.stroke.map((p) => [...p]);
+    await this.leaveOutline();
+    await this.changeCavity({ outline });
+  }
+
+  async changeCavity(values: Partial<CavityChoice>) {
+    await this.change({ cavity: { ...this.cavity, ...values } });
   }
 
   async change(values: Partial<PlanChoices>) {

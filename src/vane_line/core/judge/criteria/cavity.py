@@ -26,6 +26,7 @@ HIDDEN_MM = 0.25  # by which an outline lies too far in where the scanner filled
 LOST_SHARE = 0.30  # of the outline without an edge: then nobody knows what is cavity
 STRETCH = 5  # points of the outline, half a millimetre, that a cavosurface angle is told over
 LEAST_STRETCH = 4
+UNSURE_MM = 1.0  # of the distance to a contact that may be none
 CLEAR_SHARE, LOW_SHARE = 0.6, 0.1  # of a box's edge that must be clear; and that may lie beyond what is told
 PULP = "the scan sees no pulp: look at the radiograph first, stop at the minimum"
 TAPERED_BUR = "tapered bur with a rounded end, its half-angle the wall's"
@@ -67,9 +68,11 @@ def _depth(held: Held) -> list[Verdict]:
     if floor.depth_low_mm is None or floor.depth_median_mm is None:
         why = held.geometry.reasons.get("reduction", "nothing is known to stand over the floor")
         return [not_measured("cavity-depth", "overall", why)]
-    bounds, u = held.bounds("cavity-depth"), held.budget.of("cavity-depth")
+    bounds, u = held.bounds("cavity-depth"), float(np.hypot(held.budget.of("cavity-depth"), floor.low_moves_mm))
     rows = verdicts("cavity-depth", "overall", floor.depth_low_mm, "mm", u, bounds.least, standard.reason, at=floor.at)
     deep = "more was cut than the restoration needs, towards the pulp"
+    # What counts as floor is told otherwise by every scan: its least place stays, its middle moves.
+    u = float(np.hypot(held.budget.of("cavity-depth-median"), floor.median_moves_mm))
     return rows + verdicts("cavity-depth", "overall", floor.depth_median_mm, "mm", u, bounds.most, deep, at=floor.at)
 
 
@@ -104,7 +107,7 @@ def _divergence(held: Held) -> list[Verdict]:
         return [not_measured("divergence", "overall", "no straight wall is seen", "min", "deg")]
     why = {"min": "nearly parallel walls are hard to seat and to scan; under 0 they are undercut",
            "max": "a wall that leans far out gives no hold and thins the restoration's edge"}  # fmt: skip
-    low = "the wall is too low to tell how it leans on so coarse a scan"
+    low = "the wall is too low to tell how it leans, on this scan"
     return [not_measured("divergence", w.zone, low, "min", "deg") for w in walls if not w.told] + [
         v
         for wall in walls
@@ -202,14 +205,20 @@ def _running(values: Floats) -> Floats:
 def _outline_contact(held: Held) -> list[Verdict]:
     cut = held.geometry.cut
     assert isinstance(cut, CavityCut | WindowCut)
-    told = np.isfinite(cut.to_contact_mm)
-    if not told.any():
+    away = cut.contacts.away
+    if not np.isfinite(away).any():
         why = held.geometry.reasons.get("clearance", "no contact of the opposing teeth is seen on the tooth before")
         return [not_measured("outline-contact", "overall", why)]
-    k = int(np.nanargmin(cut.to_contact_mm))
+    k = int(np.nanargmin(away))
+    value = float(away[k])
+    # What hardly meets may be a contact or none: the bite is not surer than that.
+    spread = np.nanmax([value - cut.contacts.least_mm, cut.contacts.most_mm - value, 0.0])
+    if np.isnan(cut.contacts.most_mm):  # nothing surely meets
+        spread = max(spread, UNSURE_MM)
+    u = float(np.hypot(held.budget.of("outline-contact"), spread))
     why = "an outline under a contact chips, and wears at the cement"
-    return verdicts("outline-contact", "overall", float(cut.to_contact_mm[k]), "mm", held.budget.of("outline-contact"),
-                    held.bounds("outline-contact"), why, at=xyz(cut.outline.points[k]))  # fmt: skip
+    at = xyz(cut.outline.points[k])
+    return verdicts("outline-contact", "overall", value, "mm", u, held.bounds("outline-contact"), why, at=at)
 
 
 @_where_told("cusp-thickness")
@@ -391,6 +400,8 @@ CRITERIA = (
         "contact-clearance", "room to the neighbour", _contact, lens="next", by_attempt=True,
         correct={"min": _past_contact}, kinds=CAVITY_KINDS,
         leave={"max": "opened further than is needed: nothing to cut, the contact gets broad"},
+        way_out="the box would stay too near to the next tooth: its floor lower or its sides wider, as far as gingiva "
+        "and cusps allow",
     ),
     Criterion(
         "cavosurface", "cavosurface angle", _cavosurface, place="edge", lens="line", weight=0.5,
@@ -399,6 +410,7 @@ CRITERIA = (
     Criterion(
         "outline-contact", "outline to the opposing contact", _outline_contact, lens="line", weight=0.5,
         correct={"min": _off_contact}, kinds=(*CAVITY_KINDS, *WINDOW_KINDS),
+        way_out="the outline would run in a contact of the opposing teeth: draw it beside, or past it",
     ),
     Criterion(
         "internal-radius", "radius of the inner corners", _inner, lens="edges", correct={"min": _round_in},

@@ -182,7 +182,7 @@ def _clearance(held: Held) -> list[Verdict]:
         limits = held.limits_of(zone.zone, clearance=True)
         if limits is None or not meets_opposing(geometry, zone.zone):
             continue
-        why = why_not or held.side_unknown
+        why = why_not or held.side_unknown or _unseen(zone)
         if why:
             out.append(not_measured("clearance", zone.zone, why))
             continue

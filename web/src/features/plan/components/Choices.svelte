@@ -2,6 +2,7 @@
   import { serves } from "../../vocabulary.svelte";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
+  import CavityChoices from "./CavityChoices.svelte";
   import Facts from "./Facts.svelte";
   import type { Meaning } from "../../../api/client";
   import { words } from "../../vocabulary.svelte";
@@ -85,7 +86,7 @@
     />
     <div class="grid grid-cols-2 gap-3">
       <Choice
-        label="Finish line, to gingiva"
+        label={model.isCavity ? "Floor of a box, to gingiva" : "Finish line, to gingiva"}
         value={String(model.choices.above_gingiva_mm)}
         items={LINES}
         onchange={(v) => model.change({ above_gingiva_mm: Number(v) })}
@@ -97,7 +98,7 @@
           items={ENDS}
           onchange={(v) => model.change({ incisal: v as "butt" | "window" })}
         />
-      {:else}
+      {:else if !model.isCavity}
         <Choice
           label="Taper"
           value={String(model.choices.taper_deg)}
@@ -106,6 +107,7 @@
         />
       {/if}
     </div>
+    {#if model.isCavity}<CavityChoices {model} />{/if}
     <Choice
       label="Order of work"
       value={model.choices.sequence ?? model.plan?.sequence.id ?? sequences[0]?.id ?? ""}
@@ -134,7 +136,7 @@
         onclick={() => (model.pressing = "facial")}>Mark its facial side</Button
       >
     </div>
-    {#if model.pressing}
+    {#if model.pressing === "tooth" || model.pressing === "facial"}
       <p class="font-semibold" role="status">
         {model.pressing === "tooth"
           ? "Press on the middle of the tooth on the sheet."

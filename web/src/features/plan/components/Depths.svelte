@@ -1,6 +1,7 @@
 <script lang="ts">
   import { depthText, ledgesTold } from "../document";
   import type { Planning } from "../state.svelte";
+  import CavityTold from "./CavityTold.svelte";
 
   let { model }: { model: Planning } = $props();
   const plan = $derived(model.plan);
@@ -73,21 +74,24 @@
       </li>
     {/each}
   </ul>
-  <section class="border-b border-rule px-4 py-3">
-    <h2 class="text-lg font-semibold">Finish line</h2>
-    {#each ledgesTold(plan.finish_line.sides) as ledge (ledge.side)}
-      <p class="mt-1">
-        <b class="text-xl">{ledge.width_mm.toFixed(1)}</b> mm {ledge.side}, {ledge.forms
-          .join(" or ")
-          .replaceAll("-", " ") || "form left open"}
-      </p>
-      <p class="text-sm text-soft">
-        {ledge.bur
-          ? `${ledge.bur.title} (${ledge.bur.size}): ${ledge.bur.words}; ${ledge.bur.beyond}`
-          : "no bur of the tray is wide enough"}
-      </p>
-    {/each}
-  </section>
+  {#if plan.cavity}<CavityTold cavity={plan.cavity} />{/if}
+  {#if plan.finish_line.sides.length}
+    <section class="border-b border-rule px-4 py-3">
+      <h2 class="text-lg font-semibold">Finish line</h2>
+      {#each ledgesTold(plan.finish_line.sides) as ledge (ledge.side)}
+        <p class="mt-1">
+          <b class="text-xl">{ledge.width_mm.toFixed(1)}</b> mm {ledge.side}, {ledge.forms
+            .join(" or ")
+            .replaceAll("-", " ") || "form left open"}
+        </p>
+        <p class="text-sm text-soft">
+          {ledge.bur
+            ? `${ledge.bur.title} (${ledge.bur.size}): ${ledge.bur.words}; ${ledge.bur.beyond}`
+            : "no bur of the tray is wide enough"}
+        </p>
+      {/each}
+    </section>
+  {/if}
   {#if plan.predicted}
     <section class="border-b border-rule px-4 py-3">
       <h2 class="text-lg font-semibold">What would come of it</h2>
