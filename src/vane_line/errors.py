@@ -8,6 +8,8 @@
     │   ├── BadOption           an argument outside what is understood
     │   ├── BadStandard         a standard file that breaks its own rules
     │   ├── NotFound            a case, scan, job or standard that does not exist
+    │   ├── NotSignedIn         nobody, or somebody whose password is wrong
+    │   ├── NotAllowed          somebody whose role may not do it
     │   └── Conflict            somebody else changed the record first
     └── InternalError           our failure, never the caller's
         └── StoreError          the database could not be used
@@ -53,6 +55,14 @@ class BadStandard(InputError):
 
 class NotFound(InputError):
     """Something named does not exist."""
+
+
+class NotSignedIn(InputError):
+    """Nobody is signed in, or name and password do not belong together."""
+
+
+class NotAllowed(InputError):
+    """The person's role may not do it."""
 
 
 class Conflict(InputError):

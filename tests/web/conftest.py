@@ -9,6 +9,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -59,9 +60,18 @@ def served(served_folder: Path) -> Iterator[str]:
     fill_demo(surgery, print, GRID_MM, ready_scans, [case for case in SALTMARSH if case.code in SEEN], pupils=0)
     surgery.close()
     db.close()
+    with started(served_folder) as address:
+        yield address
+
+
+@contextmanager
+def started(folder: Path, **environment: str) -> Iterator[str]:
+    """The address of a server on a data folder, as a user starts it."""
     port = free_port()
-    command = [sys.executable, "-m", "vane_line", "serve", "--data", str(served_folder), "--port", str(port)]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    command = [sys.executable, "-m", "vane_line", "serve", "--data", str(folder), "--port", str(port)]
+    process = subprocess.Popen(
+        command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=os.environ | environment
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         while True:  # as long as it takes to start; a server that has died is said
@@ -93,6 +103,13 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, served: str) -> Iterator[Page]:
     """A page at 1280 x 800; an error in the browser's console or a request elsewhere fails the test."""
+    with opened(browser, served) as page:
+        yield page
+
+
+@contextmanager
+def opened(browser: Browser, served: str) -> Iterator[Page]:
+    """A page of a server; troubles fail on leaving it."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served)
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)

@@ -6,12 +6,16 @@
   import ArrivalNotes from "./ui/ArrivalNotes.svelte";
   import Notice from "./ui/Notice.svelte";
   import UndoNote from "./ui/UndoNote.svelte";
+  import { who } from "./ui/who.svelte";
+  import { SignIn } from "./features/people";
 
   type Page = Component<{ caseId: string }>;
   interface Place {
     key: string;
     load: () => Promise<unknown>;
   }
+  // A server that does not answer is told by the page itself.
+  void who.load().catch(() => (who.asked = false));
   const parts = $derived(router.path.split("/").filter(Boolean));
   const caseId = $derived(parts[1] ?? "");
   const place = $derived.by<Place>(() => {
@@ -22,6 +26,8 @@
       return { key: "new", load: () => import("./features/intake").then((m) => m.NewCase) };
     if (first === "library")
       return { key: "library", load: () => import("./features/library").then((m) => m.Library) };
+    if (first === "people")
+      return { key: "people", load: () => import("./features/people").then((m) => m.People) };
     if (first === "school" && id)
       return { key: `class ${id}`, load: () => import("./features/school").then((m) => m.SchoolClass) };
     if (first === "school")
@@ -45,17 +51,25 @@
   });
 </script>
 
-{#key place.key}
-  {#await place.load()}
-    <p class="p-8 text-lg text-soft" role="status">Opening …</p>
-  {:then found}
-    {@const Shown = found as Page}
-    <Shown {caseId} />
-  {:catch}
-    <div class="p-8"><Notice tone="error">This page could not be loaded; reload it.</Notice></div>
-  {/await}
-{/key}
-<Running caseId={parts[0] === "case" ? caseId : ""} />
-<ArrivalNotes />
+{#if who.asked === null}
+  <p class="p-8 text-lg text-soft" role="status">Opening …</p>
+{:else if who.outside}
+  <SignIn />
+{:else}
+  {#key place.key}
+    {#await place.load()}
+      <p class="p-8 text-lg text-soft" role="status">Opening …</p>
+    {:then found}
+      {@const Shown = found as Page}
+      <Shown {caseId} />
+    {:catch}
+      <div class="p-8"><Notice tone="error">This page could not be loaded; reload it.</Notice></div>
+    {/await}
+  {/key}
+  {#if !who.limited}
+    <Running caseId={parts[0] === "case" ? caseId : ""} />
+    <ArrivalNotes />
+  {/if}
+{/if}
 <Help />
 <UndoNote />

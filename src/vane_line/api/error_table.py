@@ -12,6 +12,8 @@ STATUS: dict[type[errors.VaneLineError], int] = {
     errors.ScanTooLarge: 413,
     errors.NotFound: 404,
     errors.Conflict: 409,
+    errors.NotSignedIn: 401,
+    errors.NotAllowed: 403,
     errors.InputError: 422,
     errors.InternalError: 500,
     errors.VaneLineError: 500,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +10,7 @@ import uvicorn
 from vane_line.api.app import WEB, create_app
 from vane_line.api.settings import Settings
 from vane_line.service.demo import fill_demo
+from vane_line.service.people import first_owner
 from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
 
@@ -20,10 +20,12 @@ def serve(host: str | None, port: int | None, data: str | None, demo: bool, back
     given: dict[str, Any] = {"host": host, "port": port, "data": Path(data) if data else None,
                              "backups": Path(backup) if backup else None}  # fmt: skip
     settings = Settings(**{k: v for k, v in given.items() if v is not None})
-    if not settings.only_this_machine and not settings.password:
-        settings = settings.model_copy(update={"password": secrets.token_urlsafe(9)})
-        print(f"Other machines may connect; user: vane, password: {settings.password}", flush=True)
     db = Database(settings.database)
+    if not settings.only_this_machine or settings.password:
+        made = first_owner(db, settings.password)
+        if made is not None:
+            print(f"Other machines may connect. Sign in as owner, password: {made}", flush=True)
+            print("It is shown this once; change it, and add the others under People.", flush=True)
     if demo:
         surgery = Surgery.open(db, settings.database, settings.limits)
         fill_demo(surgery, lambda text: print(f"  {text}", flush=True), settings.demo_grid_mm)

@@ -18,7 +18,7 @@ class Settings(BaseSettings):
     data: Path = Path("data")
     host: str = "127.0.0.1"
     port: int = 8470
-    password: str | None = None  # asked for whenever other machines may connect
+    password: str | None = None  # the first owner's; given, people sign in on this machine too
     demo_grid_mm: float = 0.16  # of the simulated scanner; coarser demo scans are made in half the time
     inbox: Path | None = None  # the folder that the scanner drops files into; `inbox` in the data folder unless given
     max_upload_bytes: int = MAX_BYTES

@@ -8,7 +8,7 @@ import sys
 import warnings
 
 from vane_line import __version__
-from vane_line.cli import backup, batch, bridge, demo, measure, scanner, serve
+from vane_line.cli import backup, batch, bridge, demo, measure, people, scanner, serve
 from vane_line.errors import InputError, VaneLineError
 
 USAGE = 2
@@ -42,7 +42,7 @@ def main(argv: list[str] | None = None) -> int:
     parser = _Parser(prog="vane-line", description="Measures tooth preparations. The dentist decides.")
     parser.add_argument("--version", action="version", version=f"vane-line {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
-    for module in (measure, bridge, batch, demo, scanner, serve, backup):
+    for module in (measure, bridge, batch, demo, scanner, serve, backup, people):
         module.add_parser(commands)
     args = parser.parse_args(joined(sys.argv[1:] if argv is None else argv))
     # What numbers cannot be told is null in the answer, with its reason; a line of numpy's about it helps nobody.

@@ -2,6 +2,7 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 import type {
   Job,
+  Person,
   Scan,
   Facts,
   PlanChoices,
@@ -37,11 +38,16 @@ async function open<T>(call: Promise<Answer<T>>): Promise<T> {
     throw new ApiError("The program does not answer. Nothing was lost; check that it is still running.", 0);
   }
   if (answer.error !== undefined || !answer.response.ok) {
+    if (answer.response.status === 401) signedOut();
     const said = (answer.error as { error?: string } | undefined)?.error;
     throw new ApiError(said ?? `The program answered ${answer.response.status}.`, answer.response.status);
   }
   return answer.data as T;
 }
+
+let signedOut: () => void = () => {};
+/** Hears that nobody is signed in any more: the session has ended. */
+export const whenSignedOut = (hear: () => void) => (signedOut = hear);
 
 /** What went wrong, as a sentence. */
 export const sentenceOf = (error: unknown): string =>
@@ -65,6 +71,25 @@ function formOf(parts: Record<string, File | string>) {
 }
 
 export const api = {
+  whoIsHere: () => open(client.GET("/api/session")),
+  signIn: (name: string, password: string) => open(client.POST("/api/session", { body: { name, password } })),
+  signOut: () => open(client.DELETE("/api/session")),
+  signOutEverywhere: () => open(client.DELETE("/api/sessions")),
+  changeOwnPassword: (now: string, password: string) =>
+    open(client.PUT("/api/session/password", { body: { now, password } })),
+  people: () => open(client.GET("/api/people")),
+  addPerson: (name: string, role: Person["role"], password: string) =>
+    open(client.POST("/api/people", { body: { name, role, password } })),
+  changePassword: (person_id: string, password: string) =>
+    open(
+      client.PUT("/api/people/{person_id}/password", { params: { path: { person_id } }, body: { password } }),
+    ),
+  removePerson: (person_id: string) =>
+    open(client.DELETE("/api/people/{person_id}", { params: { path: { person_id } } })),
+  shared: (case_id: string) =>
+    open(client.GET("/api/cases/{case_id}/shared", { params: { path: { case_id } } })),
+  share: (case_id: string, people: string[]) =>
+    open(client.PUT("/api/cases/{case_id}/shared", { params: { path: { case_id } }, body: { people } })),
   standards: () => open(client.GET("/api/standards")),
   vocabulary: () => open(client.GET("/api/vocabulary")),
   cases: (put_away = false) => open(client.GET("/api/cases", { params: { query: { put_away } } })),

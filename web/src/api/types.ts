@@ -36,6 +36,7 @@ export type Visit = components["schemas"]["VisitOut"];
 export type VisitEntry = components["schemas"]["EntryOut"];
 export type VisitTimer = components["schemas"]["TimerOut"];
 export type VisitNotes = components["schemas"]["NotesModel"];
+export type Person = components["schemas"]["PersonOut"];
 export type Exercise = components["schemas"]["ExerciseOut"];
 export type SchoolClass = components["schemas"]["ClassOut"];
 export type ClassRow = components["schemas"]["HandedIn"];

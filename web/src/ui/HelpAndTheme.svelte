@@ -1,10 +1,20 @@
 <script lang="ts">
-  import { CircleHelp, Moon, Sun } from "@lucide/svelte";
+  import { CircleHelp, Moon, Sun, User } from "@lucide/svelte";
   import Button from "./Button.svelte";
   import { help } from "./help.svelte";
+  import { router } from "../router.svelte";
   import { theme } from "./theme.svelte";
+  import { who } from "./who.svelte";
 </script>
 
+{#if who.person}
+  <Button
+    size="slim"
+    aria-label="You: {who.person.name}"
+    title="{who.person.name}, {who.person.role}: sign out, password"
+    onclick={() => router.go("/people")}><User size={20} aria-hidden="true" /></Button
+  >
+{/if}
 <Button
   size="slim"
   aria-label="Help"

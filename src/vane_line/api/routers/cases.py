@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Header, Response, UploadFile
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.roles import own_cases
 from vane_line.api.schemas import (
     CaseChange,
     CaseIn,
@@ -74,10 +75,13 @@ def case_out(view: overview.CaseView) -> CaseOut:
 
 @router.get("/cases", operation_id="listCases")
 def list_cases(ctx: Ctx, put_away: bool = False) -> list[CaseRow]:
-    """All cases, the one last worked on first, but what was handed in for an exercise; or those that were put away."""
+    """All cases, the one last worked on first, but what was handed in for an exercise; or those that were put away. A
+    student's own hand-ins, a laboratory's shared cases."""
     changed = cases.last_changes(ctx.db)
-    taught = set() if put_away else exercises.hand_ins(ctx.db)
-    views = [overview.view(ctx.db, c.id) for c in cases.list_cases(ctx.db, put_away) if c.id not in taught]
+    own = own_cases(ctx)
+    taught = set() if put_away or own is not None else exercises.hand_ins(ctx.db)
+    shown = [c.id for c in cases.list_cases(ctx.db, put_away) if c.id not in taught and (own is None or c.id in own)]
+    views = [overview.view(ctx.db, case_id) for case_id in shown]
     rows = [
         CaseRow(
             case=case_out(view), standing=StandingOut.model_validate(asdict(standing(ctx.db, view))),

@@ -12,6 +12,7 @@
   import { FILTERS, SORTS, when } from "./rows";
   import { words } from "../vocabulary.svelte";
   import { CaseList } from "./state.svelte";
+  import { who } from "../../ui/who.svelte";
 
   const list = new CaseList();
   let chooser: HTMLInputElement;
@@ -55,9 +56,16 @@
       {#if walkable}
         <Button onclick={() => (help.begin(), router.go(openAt(walkable)))}>First walk</Button>
       {/if}
-      <Button onclick={() => router.go("/school")}>Exercises</Button>
-      <Button onclick={() => router.go("/library")}>Standards, burs</Button>
-      <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
+      {#if who.person?.role !== "laboratory"}
+        <Button onclick={() => router.go("/school")}>Exercises</Button>
+      {/if}
+      {#if who.person}
+        <Button onclick={() => router.go("/people")}>{who.person.name}</Button>
+      {/if}
+      {#if !who.limited}
+        <Button onclick={() => router.go("/library")}>Standards, burs</Button>
+        <Button tone="main" onclick={() => router.go("/new")}>New case</Button>
+      {/if}
     </div>
   </header>
   {#if list.error}<Notice tone="error">{list.error}</Notice>{/if}

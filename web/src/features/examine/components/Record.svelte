@@ -1,6 +1,8 @@
 <script lang="ts">
   import { FileText } from "@lucide/svelte";
   import { Popover } from "bits-ui";
+  import { api, type Person } from "../../../api/client";
+  import { who } from "../../../ui/who.svelte";
 
   interface Props {
     caseId: string;
@@ -11,6 +13,19 @@
   let { caseId, readingId, missing }: Props = $props();
   let open = $state(false);
   let wishes = $state("");
+  let laboratories = $state<Person[]>([]);
+  let shared = $state<string[]>([]);
+  $effect(() => {
+    if (!open || !who.person || who.limited) return;
+    void api.shared(caseId).then((told) => {
+      [laboratories, shared] = [told.laboratories, told.people];
+    });
+  });
+  async function share(id: string) {
+    const wanted = shared.includes(id) ? shared.filter((one) => one !== id) : [...shared, id];
+    await api.share(caseId, wanted);
+    shared = wanted;
+  }
   const at = $derived(`/api/readings/${readingId}`);
   const link =
     "inline-flex min-h-11 items-center justify-between gap-4 rounded-md border border-rule bg-card px-4 py-2 " +
@@ -48,6 +63,21 @@
       <a class={link} href="{at}/package.zip?{new URLSearchParams({ wishes })}" download
         >Package <span class="text-sm text-soft">scans, line, path, record</span></a
       >
+      {#if laboratories.length}
+        <fieldset class="flex flex-col gap-1">
+          <legend class="text-sm text-soft">Laboratories that see this case on the server</legend>
+          {#each laboratories as one (one.id)}
+            <label class="flex min-h-9 items-center gap-2"
+              ><input
+                type="checkbox"
+                class="size-5"
+                checked={shared.includes(one.id)}
+                onchange={() => void share(one.id)}
+              />{one.name}</label
+            >
+          {/each}
+        </fieldset>
+      {/if}
       <h2 class="mt-1 text-lg font-bold">Elsewhere</h2>
       <a class={link} href="/api/cases/{caseId}/case.zip" download
         >Whole case as one file <span class="text-sm text-soft">scans, edits, standards</span></a
