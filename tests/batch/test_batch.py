@@ -26,6 +26,15 @@ ASKED = {"tooth": "36", "material": "zirconia", "restoration": "full-crown"}
 STUMPS = {"S-01": Stump(grid_mm=0.26), "S-02": Stump(grid_mm=0.26, occlusal_mm=0.8)}
 
 
+def test_a_role_s_name_may_end_in_two_words(tmp_path: Path) -> None:
+    """The bite before is no preparation called otherwise."""
+    for role in ("prep", "preop", "opposing", "opposing_before"):
+        (tmp_path / f"S_01_{role}.stl").write_bytes(b"x")
+    (one,) = found(tmp_path, ASKED, {})
+    assert one.id == "S_01"
+    assert set(one.files) == {"prep", "preop", "opposing", "opposing_before"}
+
+
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Two hand-ins, one that is no scan, and a note that is none either."""

@@ -155,6 +155,16 @@ def test_a_scan_that_is_not_what_was_stored_is_found(db: Database, tmp_path: Pat
     assert not list((tmp_path / "kept").iterdir())
 
 
+def test_a_chunk_that_cannot_be_read_is_said(db: Database, tmp_path: Path) -> None:
+    """Bits turned inside a compressed chunk: no traceback, no backup; asked for, the scan says that it is damaged."""
+    digest = str(db.rows("SELECT hash FROM chunks")[0]["hash"])
+    db.run("UPDATE chunks SET data = x'00ff00ff' WHERE hash = ?", digest)
+    with pytest.raises(BadOption, match="a scan in it"):
+        back_up(db, tmp_path / "kept")
+    with pytest.raises(StoreError, match="damaged on this disk"):
+        blobs.get(db, digest)
+
+
 def test_a_full_disk_leaves_no_half_file(db: Database, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Said in words; what was there stays."""
 

@@ -19,7 +19,7 @@ def back_up(data: str | None, to: str, keep: int | None) -> str:
     database = _database(data)
     if not database.exists():
         raise BadOption(f"{database}: there is no store there; say where with --data.")
-    kept = backup.back_up(Database(database), Path(to), keep)
+    kept = backup.back_up(Database(database, read_only=True), Path(to), keep)  # left as it is, of whatever version
     return f"{kept.path}: {kept.cases} cases, {kept.size / MB:.1f} MB, read again and whole."
 
 

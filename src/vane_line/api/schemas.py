@@ -13,7 +13,7 @@ from vane_line.core.contract.measurement import MeasurementDocument
 from vane_line.core.contract.plan import PlanDocument
 from vane_line.core.contract.row import Vector
 
-Role = Literal["prep", "preop", "mockup", "opposing"]
+Role = Literal["prep", "preop", "mockup", "opposing", "opposing_before"]
 Unit = Literal["mm", "cm", "m", "in"]
 
 Vector2 = Annotated[list[float], Field(min_length=2, max_length=2)]

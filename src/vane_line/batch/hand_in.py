@@ -15,6 +15,7 @@ VECTORS = ("occlusal", "facial", "near", "path")
 FLAGS = ("root_filled", "dark", "guide_pins")
 WORDS = ("tooth", "notation", "restoration", "material", "standard", "units", "opposing_frame", "earlier")
 COLUMNS = ("id", *ROLES, *WORDS, *VECTORS, *FLAGS)
+LONGEST_FIRST = sorted(ROLES, key=len, reverse=True)  # a role's name may end with another's
 NEEDED = ("tooth", "material")
 MOST_ID = 80
 YES, NO = ("1", "yes", "true"), ("", "0", "no", "false")
@@ -53,8 +54,8 @@ def _folder(folder: Path) -> list[HandIn]:
         if suffix is None or not path.is_file():
             continue
         stem = path.name[: -len(suffix)]
-        head, _, role = stem.rpartition("_")
-        name, role = (head, role) if head and role in ROLES else (stem, "prep")
+        role = next((r for r in LONGEST_FIRST if stem.endswith(f"_{r}") and len(stem) > len(r) + 1), "")
+        name, role = (stem[: -len(role) - 1], role) if role else (stem, "prep")
         if role in by_id.setdefault(name, {}):
             raise BadOption(f"{printable(name)}: there are two {role} scans of it; keep one.")
         by_id[name][role] = path

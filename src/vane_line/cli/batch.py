@@ -15,7 +15,7 @@ ABOUT = """Measures many preparations: a folder with <id>_prep.stl (and _preop, 
 with the columns id and prep and any of the others. What was done before is not done again. Exit 0: all were answered,
 2: bad usage, 4: some were refused or failed; failed.csv says which and why."""
 SOME_FAILED = 4
-SHARED = ("preop", "mockup", "opposing")
+SHARED = ("preop", "mockup", "opposing", "opposing_before")
 
 
 def add_parser(commands: Any) -> None:

@@ -35,6 +35,8 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--preop", metavar="FILE", help="scan before the preparation")
     p.add_argument("--mockup", metavar="FILE", help="scan of the mock-up or wax-up")
     p.add_argument("--opposing", metavar="FILE", help="scan of the opposing teeth")
+    p.add_argument("--opposing-before", metavar="FILE",
+                   help="the opposing teeth in the bite before cutting, in the preop scan's coordinates")  # fmt: skip
     p.add_argument(
         "--tooth",
         required=True,
@@ -164,7 +166,7 @@ def run(args: argparse.Namespace) -> int:
         raise BadOption(f"--report: give a file name ending in {' or '.join(REPORTS)}.")
     paths: dict[str, Path | str] = {
         role: Path(value)
-        for role in ("prep", "preop", "mockup", "opposing")
+        for role in ("prep", "preop", "mockup", "opposing", "opposing_before")
         if (value := getattr(args, role)) is not None
     }
     terminal = sys.stderr.isatty()

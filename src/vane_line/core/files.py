@@ -105,5 +105,10 @@ def check_request(files: dict[str, Path | str], options: Options, material: str,
         raise BadOption(f"units {units}: use mm, cm, m, in or auto.")
     if options.opposing_frame == "preop" and "opposing" in files and "preop" not in files:
         raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
+    for needed in ("opposing", "preop"):
+        if "opposing_before" in files and needed not in files:
+            raise BadOption(
+                f"opposing_before: give the {needed} scan too; contacts before are compared with those after."
+            )
     if options.opening is not None and "opposing" not in files:
         raise BadOption("raise: give the opposing scan too; without it a raised bite changes nothing.")

@@ -51,7 +51,9 @@ def meet(
     own = ~beside(prep.vertices, girth, axes)
     own_before = None if placed.base is None else ~beside(placed.base.vertices, girth, axes)
     _, name = _jaw(placed, options)
-    contacts = find_contacts(prep, recorded, own, up, placed.base, own_before, name=name)
+    contacts = find_contacts(
+        prep, recorded, own, up, placed.base, own_before, opposing_before=placed.opposing_before, name=name
+    )
     raised = tuple[Gap, ...]()
     if options.opening is not None:
         no_tooth = own | ~placed.crowns.hold(prep.vertices)

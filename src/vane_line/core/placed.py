@@ -71,6 +71,7 @@ class Placed:
     warnings: tuple[str, ...]
     spent_s: float
     pins: tuple[Pin, ...] = ()
+    opposing_before: Surface | None = None  # as the bite was recorded before cutting, where the earlier scan is trusted
 
     @cached_property
     def beside(self) -> Surface:
@@ -130,6 +131,7 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
         patch_scatter_um=scatter,
         warnings=(*scans.warnings, *frame.warnings),
         pins=aligned.pins,
+        opposing_before=_before(scans, alignment),
         spent_s=aligned.spent_s + time.perf_counter() - began,
     )
 
@@ -188,6 +190,16 @@ def _trust(fit: Fit, centre: Floats, tooth: ToothNumber) -> Alignment:
 
 def _finite(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
+
+
+def _before(scans: Scans, alignment: dict[str, Alignment]) -> Surface | None:
+    """The opposing scan of the bite before cutting, moved with the earlier scan. Raises BadOption without that."""
+    if scans.opposing_before is None:
+        return None
+    if "preop" not in alignment:
+        raise BadOption("opposing_before: give the preop scan too; that bite belongs to it.")
+    base = alignment["preop"]
+    return scans.opposing_before.moved(base.matrix) if base.trusted else None
 
 
 def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -> tuple[Surface, Alignment] | None:

@@ -13,18 +13,22 @@ from vane_line.core.mesh.units import MM_PER_UNIT, SURE_MARGIN, extent_and_edge,
 from vane_line.core.mesh.weld import Welded, weld
 from vane_line.errors import BadOption, printable
 
-ROLES = ("prep", "preop", "mockup", "opposing")
+ROLES = ("prep", "preop", "mockup", "opposing", "opposing_before")
 SEPARATE_MARGIN = 6.0  # log-likelihood by which a file must object to the common unit to get its own
 
 
 @dataclass(frozen=True, eq=False)
 class Scans:
-    """The surfaces of one measurement in mm, by role, each in its own coordinates."""
+    """The surfaces of one measurement in mm, by role, each in its own coordinates.
+
+    opposing_before: the opposing teeth as the bite was recorded before cutting, in the preop scan's coordinates.
+    """
 
     prep: Surface
     preop: Surface | None = None
     mockup: Surface | None = None
     opposing: Surface | None = None
+    opposing_before: Surface | None = None
     names: dict[str, str] = field(default_factory=dict)
     warnings: tuple[str, ...] = ()
 
@@ -68,10 +72,7 @@ def scans_of(soups: dict[str, Soup], names: dict[str, str], units: str = "auto")
         welded = future.result()
         warnings += remarks(role, welded)
         surfaces[role] = welded.surface
-    return Scans(
-        surfaces["prep"], surfaces.get("preop"), surfaces.get("mockup"), surfaces.get("opposing"), names,
-        tuple(warnings),
-    )  # fmt: skip
+    return Scans(**surfaces, names=names, warnings=tuple(warnings))
 
 
 def remarks(role: str, welded: Welded) -> list[str]:

@@ -52,7 +52,7 @@ class ReadingRow(_Row):
 
 
 class ScanRow(_Row):
-    role: Literal["prep", "preop", "mockup", "opposing"]
+    role: Literal["prep", "preop", "mockup", "opposing", "opposing_before"]
     name: str = Field(max_length=300)
     unit: Literal["mm", "cm", "m", "in"]
     file: str = Field(max_length=100)

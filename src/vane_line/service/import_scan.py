@@ -17,6 +17,7 @@ from vane_line.work.task import Task
 
 # Words in a file's name that tell its role; the first that fits counts, so 'preop' stands before 'prep'.
 ROLE_WORDS = (
+    ("opposing_before", ("opposing_before", "opposing-before", "antagonist_before", "bite_before")),
     ("preop", ("preop", "pre-op", "pre_op", "before", "initial", "original")),
     ("mockup", ("mock", "wax")),
     ("opposing", ("oppos", "antag", "counter")),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import zlib
 
-from vane_line.errors import NotFound
+from vane_line.errors import NotFound, StoreError
 from vane_line.store.database import Database, now
 
 CHUNK_BYTES = 1 << 20
@@ -26,8 +26,11 @@ def put(db: Database, data: bytes) -> str:
 
 
 def get(db: Database, digest: str) -> bytes:
-    """The bytes of a hash. Raises NotFound."""
+    """The bytes of a hash. Raises NotFound, StoreError where they have rotted."""
     if not db.row("SELECT 1 FROM blobs WHERE hash = ?", digest):
         raise NotFound("There is no stored data by that hash.")
     rows = db.rows("SELECT data FROM chunks WHERE hash = ? ORDER BY number", digest)
-    return b"".join(zlib.decompress(row["data"]) for row in rows)
+    try:
+        return b"".join(zlib.decompress(row["data"]) for row in rows)
+    except zlib.error as error:
+        raise StoreError("A stored scan is damaged on this disk; bring the store back from a backup.") from error

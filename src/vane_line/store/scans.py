@@ -9,7 +9,12 @@ from typing import Any
 from vane_line.errors import NotFound
 from vane_line.store.database import Database, new_id, now
 
-SHARED_ROLES = ("preop", "mockup", "opposing")  # belong to the case; a preparation belongs to its attempt
+SHARED_ROLES = (
+    "preop",
+    "mockup",
+    "opposing",
+    "opposing_before",
+)  # belong to the case; a preparation belongs to its attempt
 
 
 @dataclass(frozen=True)

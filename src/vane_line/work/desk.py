@@ -55,10 +55,7 @@ class Desk:
             surfaces[role], remark = self.surface(scan, role)
             said += remark
             names[role] = scan["name"]
-        return Scans(
-            surfaces["prep"], surfaces.get("preop"), surfaces.get("mockup"), surfaces.get("opposing"), names,
-            tuple(said),
-        )  # fmt: skip
+        return Scans(**surfaces, names=names, warnings=tuple(said))
 
     def prepared(self, payload: dict[str, Any], progress: Progress) -> Prepared:
         """The case up to where a hand on the finish line begins, from what is kept of it where it can be."""

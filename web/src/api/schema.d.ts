@@ -1916,7 +1916,7 @@ export interface components {
              * @default auto
              * @enum {string}
              */
-            role: "auto" | "prep" | "preop" | "mockup" | "opposing";
+            role: "auto" | "prep" | "preop" | "mockup" | "opposing" | "opposing_before";
             /**
              * Unit
              * @default auto
@@ -4316,7 +4316,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "prep" | "preop" | "mockup" | "opposing";
+            role: "prep" | "preop" | "mockup" | "opposing" | "opposing_before";
             /**
              * Unit
              * @enum {string}
@@ -4331,7 +4331,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "prep" | "preop" | "mockup" | "opposing";
+            role: "prep" | "preop" | "mockup" | "opposing" | "opposing_before";
             /** Name */
             name: string;
             /**

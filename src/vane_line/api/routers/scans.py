@@ -38,7 +38,7 @@ def add_scan(
     case_id: str,
     attempt_id: str,
     file: Annotated[UploadFile, File()],
-    role: Annotated[Literal["auto", "prep", "preop", "mockup", "opposing"], Form()] = "auto",
+    role: Annotated[Literal["auto", "prep", "preop", "mockup", "opposing", "opposing_before"], Form()] = "auto",
     unit: Annotated[Literal["auto", "mm", "cm", "m", "in"], Form()] = "auto",
 ) -> ScanOut:
     """Read and keep a scan; role and unit are guessed unless given."""

@@ -14,6 +14,11 @@ export const ROLES = [
   { value: "prep", label: "Preparation", hint: "the tooth as it is cut now" },
   { value: "preop", label: "Before cutting", hint: "the same jaw before the preparation" },
   { value: "opposing", label: "Opposing teeth", hint: "the other jaw, in the bite" },
+  {
+    value: "opposing_before",
+    label: "Opposing, bite before",
+    hint: "the bite as it was recorded before cutting",
+  },
   { value: "mockup", label: "Mock-up or wax-up", hint: "the planned outer shape" },
 ];
 
