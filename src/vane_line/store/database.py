@@ -12,7 +12,7 @@ from pathlib import Path
 
 from ulid import ULID
 
-from vane_line.errors import StoreError
+from vane_line.errors import BadOption, StoreError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -75,8 +75,8 @@ class Database:
             self.connection.execute("COMMIT" if self._depth == 0 else f"RELEASE {name}")
 
     def rows(self, sql: str, *values: object) -> list[sqlite3.Row]:
-        """All rows of a query."""
-        with self._lock:
+        """All rows of a query. Raises BadOption for a value that cannot be kept."""
+        with self._lock, _keepable():
             return self.connection.execute(sql, values).fetchall()
 
     def row(self, sql: str, *values: object) -> sqlite3.Row | None:
@@ -85,14 +85,26 @@ class Database:
         return found[0] if found else None
 
     def run(self, sql: str, *values: object) -> int:
-        """Execute one statement; returns the number of rows it changed."""
-        with self.atomic() as connection:
+        """Execute one statement; returns the number of rows it changed. Raises BadOption for a value that cannot be
+        kept."""
+        with self.atomic() as connection, _keepable():
             return connection.execute(sql, values).rowcount
 
     def close(self) -> None:
         """Close the file."""
         with self._lock:
             self.connection.close()
+
+
+@contextmanager
+def _keepable() -> Iterator[None]:
+    """Raises BadOption where a number or a text is none that a store can hold."""
+    try:
+        yield
+    except OverflowError as error:
+        raise BadOption("A number in this is far too large; nothing was changed.") from error
+    except UnicodeEncodeError as error:
+        raise BadOption("A text in this holds half a character; nothing was changed.") from error
 
 
 def migrate(db: Database, folder: Path = MIGRATIONS) -> None:
