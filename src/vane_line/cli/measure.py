@@ -26,17 +26,22 @@ KINDS = "full-crown, veneer, inlay, onlay, overlay, partial-crown, pin-casting, 
 ALWAYS_ASKED = ("reduction", "clearance", "neighbour-nick")  # what a person misses where it is not measured
 
 
-def add_parser(commands: Any) -> None:
-    """Declare the options of `measure`."""
-    p = commands.add_parser(
-        "measure", help="measure a preparation from scan files", description=ABOUT, allow_abbrev=False,
-    )  # fmt: skip
+def _add_files(p: Any) -> None:
+    """The scans."""
     p.add_argument("--prep", required=True, metavar="FILE", help="scan of the preparation: STL, PLY or OBJ, also .gz")
     p.add_argument("--preop", metavar="FILE", help="scan before the preparation")
     p.add_argument("--mockup", metavar="FILE", help="scan of the mock-up or wax-up")
     p.add_argument("--opposing", metavar="FILE", help="scan of the opposing teeth")
     p.add_argument("--opposing-before", metavar="FILE",
                    help="the opposing teeth in the bite before cutting, in the preop scan's coordinates")  # fmt: skip
+
+
+def add_parser(commands: Any) -> None:
+    """Declare the options of `measure`."""
+    p = commands.add_parser(
+        "measure", help="measure a preparation from scan files", description=ABOUT, allow_abbrev=False,
+    )  # fmt: skip
+    _add_files(p)
     p.add_argument(
         "--tooth",
         required=True,
