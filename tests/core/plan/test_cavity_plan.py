@@ -213,6 +213,34 @@ def test_what_no_plan_can_be_made_of_is_refused(choice: CavityChoice, what: str)
         PlanOptions(Options(ToothNumber("46"), near=np.zeros(3)), cavity=choice).check()
 
 
+def test_what_does_not_belong_to_the_tooth_is_refused() -> None:
+    """An outline drawn beside it, a cusp that it has not: said, with what there is."""
+    there = ground("46", "inlay", ("mesial",))
+    by = standard("46", "inlay", "lithium-disilicate")
+    turn = np.radians(np.arange(0, 360, 45.0))
+    away = there.axes.world(np.stack([30 + 2 * np.cos(turn), 2 * np.sin(turn), 0 * turn], axis=1))
+    beside = replace(there, options=replace(there.options, cavity=CavityChoice(outline=away)))
+    with pytest.raises(BadOption, match="too little of this tooth"):
+        cavity_shape(beside, by)
+    onlay = ground("46", "onlay", ("mesial",))
+    odd = replace(onlay, options=replace(onlay.options, cavity=CavityChoice(("mesial",), ("palatal",))))
+    with pytest.raises(BadOption, match="this tooth has mesiofacial"):
+        cavity_shape(odd, standard("46", "onlay", "lithium-disilicate"))
+
+
+def test_a_box_s_floor_lies_where_it_was_chosen() -> None:
+    """Over the gingiva or under it, as far as neither contact nor pulpal floor ask for more."""
+    there, by = ground("46", "inlay", ("mesial",)), standard("46", "inlay", "lithium-disilicate")
+    around = 90.0 + np.arange(-20, 21, 4.0)
+    gingiva = float((there.line.at(around, there.line.height)).max()) - there.options.above_gingiva_mm
+    for above in (0.5, -0.5):
+        line = replace(there.line, height=there.line.height + above - there.options.above_gingiva_mm)
+        asked = replace(there, line=line, options=replace(there.options, above_gingiva_mm=above))
+        level = cavity_shape(asked, by).boxes[0].level
+        assert level <= gingiva + above + 1e-6
+        assert level >= gingiva + min(above, 0.0) - 0.15
+
+
 def test_rounding_the_corner_of_two_planes_leaves_a_circle() -> None:
     """In closed form: between two planes square to each other lies a quarter of a circle of the radius asked for."""
     turn = np.radians(np.linspace(1, 89, 30))

@@ -27,6 +27,7 @@ from vane_line.core.plan.target import back_depth
 from vane_line.core.tooth.anatomy import Anatomy
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit, xyz
+from vane_line.errors import BadOption
 
 INNER_MM, EDGE_MM = 0.45, 0.4  # radius of the inner angles, and of the edges between floors, walls and covered cusps
 LEAST_HALF_MM = 0.7  # of the floor: a bur's end goes down there
@@ -83,32 +84,39 @@ class CavityShape:
 
 
 def covered_cusps(choice: CavityChoice, restoration: str, anatomy: Anatomy, functional: str) -> tuple[str, ...]:
-    """Those chosen; where none was: none for an inlay, all for an overlay, the functional ones for an onlay."""
+    """Those chosen; where none was: none for an inlay, all for an overlay, the functional ones for an onlay. Raises
+    BadOption for a cusp that the tooth has not."""
     if restoration == "inlay":
         return ()
     if restoration == "overlay":
         return tuple(anatomy.cusps)
     if choice.covered is not None:
+        unknown = set(choice.covered) - set(anatomy.cusps)
+        if unknown:
+            raise BadOption(f"covered {', '.join(sorted(unknown))}: this tooth has {', '.join(anatomy.cusps)}.")
         return tuple(c for c in anatomy.cusps if c in choice.covered)
     return tuple(c for c in anatomy.cusps if is_functional(c, functional))
 
 
 def cavity_shape(ground: Ground, standard: Standard) -> CavityShape:
-    """The cavity that the standard asks for on this tooth, as far as the person left it to it."""
+    """The cavity that the standard asks for on this tooth, as far as the person left it to it. Raises BadOption where
+    an outline was drawn beside the tooth."""
     choice, axes, said = ground.options.cavity, ground.axes, list[str]()
     tooth = ground.tooth.surface
     local = axes.local(tooth.vertices)
     lean = float(standard.bounds("divergence").target or 6.0)
     depth = standard.bounds("cavity-depth")
     least, wanted = float(depth.min or 1.5), float(depth.target or depth.min or 1.8)
-    heights = _heights(tooth, axes)
+    heights, sides = _heights(tooth, axes), choice.boxes
     if choice.outline is not None:
         drawn = _curve(axes.local(choice.outline))
-        inner, sides = drawn[:, :2], choice.boxes
-        level = _level(heights, _floor_of(inner, local, sides, standard), least, wanted, ground.lift_mm)
+        if not (_signed(drawn[:, :2], np.asarray(heights[0].data)) < -LEAST_HALF_MM).any():
+            raise BadOption(
+                "outline: it encloses too little of this tooth; draw it round the cavity, on the tooth's top."
+            )
+        level = _level(heights, _floor_of(drawn[:, :2], local, sides, standard), least, wanted, ground.lift_mm)
         foot = _moved_in(drawn, level, lean)
     else:
-        sides = choice.boxes
         half = _half_width(ground, standard, wanted, lean)
         course = _course(ground.anatomy, local, axes, sides, half)
         foot = _around(course, half)
@@ -263,12 +271,12 @@ def _box(
     away = cKDTree(beside).query(local)[0] if len(beside) else np.full(len(local), np.inf)
     line, azimuth = ground.line, 90.0 if side == "mesial" else 270.0
     lowest = float(line.at(azimuth + np.arange(-20, 21, 4.0), line.height).max())
-    gum = lowest - ground.options.above_gingiva_mm + GUM_SPARE_MM
+    gum = min(lowest - ground.options.above_gingiva_mm + GUM_SPARE_MM, lowest)  # no lower than this past a contact
     facing = (local[:, 0] * sign > 0) & (tooth.vertex_normals @ (sign * ground.axes.quarter) > 0.3)
     touching = facing & (away < wanted)
     level = lowest
     if touching.any():
-        level = float(np.clip(local[touching, 2].min() - PAST_MM, gum, max(lowest, gum)))
+        level = float(np.clip(local[touching, 2].min() - PAST_MM, gum, lowest))
     if level > pulpal - BOX_LOWER_MM:
         level = pulpal - BOX_LOWER_MM
         said.append(f"The {side} box comes nearer to the gingiva than you chose, since the tooth is short there.")
@@ -340,8 +348,8 @@ def cavity_sites(ground: Ground, standard: Standard, found: list[Site]) -> list[
         place = xyz(axes.world(np.array([[*at, height]]))[0])
         told = ("" if bounds is not None else FOLLOWS) if known else why
         own.append(Site(
-            zone=zone, where=where, at=place, needed=limits, gap_mm=0.0, depth_mm=deep if known else None, most_mm=most,
-            use=None, why=told,
+            zone=zone, where=where, at=place, needed=limits, gap_mm=0.0 if bounds is None else ground.lift_mm,
+            depth_mm=deep if known else None, most_mm=most, use=None, why=told,
         ))  # fmt: skip
     return own
 
