@@ -23,6 +23,7 @@ SHELVES = {
 LOOKING = {
     "listCases", "getCase", "getReading", "getResult", "getSection", "getSectionSvg", "getDraw", "tryPath", "layTape",
     "getDifference", "getRecordPdf", "getRecordPage", "getChanges", "getTimeline", "getJob", "watchJob", "whatIf",
+    "makeReady", "getPlan", "getTarget", "getPlanPage", "getBridge",
 }  # fmt: skip
 STUDENT = SHELVES | LOOKING | {
     "listRubrics", "listExercises", "handIn", "getTaught", "addLook", "predictStrokes", "setPins", "setTicks",
