@@ -137,6 +137,8 @@ def test_what_somebody_changes_carries_the_name(server: Server) -> None:
     answer = server.clients["instructor"].put(f"/api/readings/{reading}/axes", json=at, headers={"If-Match": "0"})
     assert answer.status_code == 200, answer.text
     assert server.clients["owner"].get(f"/api/readings/{reading}/edits").json()[0]["actor"] == "instructor-1"
+    job = server.app.state.context.runner.submit(reading, "plan", "dentist-1")
+    assert server.db.row("SELECT actor FROM jobs WHERE id = ?", job.id)["actor"] == "dentist-1"  # type: ignore[index]
 
 
 def test_the_cookie_is_out_of_reach_of_scripts_and_other_sites(server: Server) -> None:

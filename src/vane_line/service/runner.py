@@ -44,9 +44,9 @@ class Runner:
                 ticket.cancel()
         self._thread.join(timeout=10)
 
-    def submit(self, reading_id: str, kind: str = "measure") -> jobs.Job:
-        """Queue an attempt for one of the kinds of `_work`."""
-        job = jobs.add_job(self._surgery.db, reading_id, kind, self._surgery.actor)
+    def submit(self, reading_id: str, kind: str = "measure", actor: str | None = None) -> jobs.Job:
+        """Queue an attempt for one of the kinds of `_work`; actor: who asks for it."""
+        job = jobs.add_job(self._surgery.db, reading_id, kind, actor or self._surgery.actor)
         self.wake()
         return job
 

@@ -212,7 +212,7 @@ def set_facts(ctx: Ctx, site_id: str, body: FactsIn) -> CaseOut:
 def _judge_again(ctx: Context, site_id: str) -> None:
     for reading in cases.readings_of(ctx.db, site_id):
         if jobs.newest_done(ctx.db, reading.id):
-            ctx.runner.submit(reading.id)
+            ctx.runner.submit(reading.id, actor=ctx.surgery.actor)
 
 
 @router.get("/sites/{site_id}/timeline", operation_id="getTimeline")

@@ -27,7 +27,7 @@ def set_plan(ctx: Ctx, reading_id: str, body: PlanIn, if_match: str = Header()) 
 def make_plan(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the plan for making."""
     planning.plan_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "plan")))
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "plan", ctx.surgery.actor)))
 
 
 @router.get("/readings/{reading_id}/plan", operation_id="getPlan")
@@ -41,7 +41,7 @@ def get_plan(ctx: Ctx, reading_id: str) -> PlanOut:
 def make_decision(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the table of materials: one plan by each standard that the tooth may be judged by."""
     planning.decide_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "decide")))
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "decide", ctx.surgery.actor)))
 
 
 @router.get("/readings/{reading_id}/decision", operation_id="getDecision")
@@ -55,7 +55,7 @@ def get_decision(ctx: Ctx, reading_id: str) -> DecisionOut:
 def make_bridge(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the attempt's teeth for measuring as one bridge."""
     bridging.bridge_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "bridge")))
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "bridge", ctx.surgery.actor)))
 
 
 @router.get("/readings/{reading_id}/bridge", operation_id="getBridge")

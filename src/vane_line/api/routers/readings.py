@@ -314,7 +314,7 @@ def _edited(ctx: Context, reading_id: str, kind: str, value: Any, if_match: str)
 def measure(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the attempt for measuring."""
     request_of(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id)))
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, actor=ctx.surgery.actor)))
 
 
 @router.get("/jobs/{job_id}", operation_id="getJob")
