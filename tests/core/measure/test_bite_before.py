@@ -22,14 +22,21 @@ def measured(case: MadeCase, before: Surface | None) -> Geometry:
     return measure(scans, Options(ToothNumber("36"), opposing_frame="preop"))
 
 
+@pytest.fixture(scope="module")
+def usual(demo_case: MadeCase) -> Geometry:
+    """With the one bite there is."""
+    return measured(demo_case, None)
+
+
 def others(geometry: Geometry) -> list[Contact]:
     assert geometry.meeting.contacts is not None
     return [c for c in geometry.meeting.contacts.rows if not c.own]
 
 
-def test_the_same_bite_given_twice_changes_nothing(demo_case: MadeCase) -> None:
+@pytest.mark.long
+def test_the_same_bite_given_twice_changes_nothing(demo_case: MadeCase, usual: Geometry) -> None:
     """Told by the bite before or taken from the one there is: the same contacts, the same areas."""
-    once, twice = others(measured(demo_case, None)), others(measured(demo_case, demo_case.opposing))
+    once, twice = others(usual), others(measured(demo_case, demo_case.opposing))
     assert [c.change for c in once] == [c.change for c in twice]
     for a, b in zip(once, twice, strict=True):
         assert a.before is not None
@@ -37,13 +44,12 @@ def test_the_same_bite_given_twice_changes_nothing(demo_case: MadeCase) -> None:
         assert b.before.mm2 == pytest.approx(a.before.mm2, abs=0.02)
 
 
-def test_a_bite_that_was_open_before_makes_the_contacts_new(demo_case: MadeCase) -> None:
+def test_a_bite_that_was_open_before_makes_the_contacts_new(demo_case: MadeCase, usual: Geometry) -> None:
     """The opposing teeth stood off when the bite was first recorded: what meets now met nothing then."""
-    up = measured(demo_case, None).frame.occlusal
     assert demo_case.opposing is not None
     moved = np.eye(4)
-    back = np.linalg.inv(measured(demo_case, None).alignment["preop"].matrix)
-    moved[:3, 3] = OPEN_MM * (back[:3, :3] @ up)
+    back = np.linalg.inv(usual.alignment["preop"].matrix)
+    moved[:3, 3] = OPEN_MM * (back[:3, :3] @ usual.frame.occlusal)
     found = others(measured(demo_case, demo_case.opposing.moved(moved)))
     assert found
     sure = [c for c in found if c.after is not None and c.after.least_mm2 > 0]
