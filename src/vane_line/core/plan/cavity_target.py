@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.interpolate import CubicSpline, RegularGridInterpolator
-from scipy.ndimage import grey_erosion
+from scipy.ndimage import grey_dilation, grey_erosion
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
@@ -45,6 +45,7 @@ SAMPLE_MM, CURVE_MM, DRAWN_LEAST = 0.05, 0.25, 24
 SKIN_COSINE = 0.22  # of a normal to the path: what looks up
 COVER_COSINE = 0.42  # steeper is a covered cusp's outer side, to which the cut goes straight out
 COVER_REACH_MM, COVER_CELL_MM = 2.0, 0.1
+CREST_MM = 0.5  # radius of a covered cusp's crests: a mill's bur
 CUSP_ZONES = ("functional-cusp", "non-functional-cusp")
 FOLLOWS = "follows from gingiva and contact"
 
@@ -446,12 +447,20 @@ def _lowered(tooth: Surface, axes: Axes, own: list[Site], places: Floats) -> tup
 
 
 def _eroded(height: Floats, depth: float) -> Floats:
-    """A surface by its heights, lowered square to itself: what a ball of that radius under it comes up to."""
-    reach = int(np.ceil(depth / COVER_CELL_MM))
+    """A surface by its heights, lowered square to itself by at least `depth`, its crests rounded: what a ball under it
+    comes up to, rolled along from below."""
+    low, (square, ball) = height, _ball(depth + CREST_MM)
+    low = grey_erosion(low, footprint=square, structure=ball, mode="nearest")
+    square, ball = _ball(CREST_MM)
+    return np.asarray(grey_dilation(low, footprint=square, structure=ball, mode="nearest"))
+
+
+def _ball(radius: float) -> tuple[Bools, Floats]:
+    """Where a ball stands on the cells, and how high."""
+    reach = int(np.ceil(radius / COVER_CELL_MM))
     at = np.arange(-reach, reach + 1) * COVER_CELL_MM
-    square = depth**2 - at[:, None] ** 2 - at[None] ** 2
-    ball = np.sqrt(np.maximum(square, 0.0))
-    return np.asarray(grey_erosion(height, footprint=square >= 0, structure=ball, mode="nearest"))
+    square = radius**2 - at[:, None] ** 2 - at[None] ** 2
+    return square >= 0, np.sqrt(np.maximum(square, 0.0))
 
 
 def _beyond(places: Floats, anatomy: Anatomy, covered: tuple[str, ...]) -> Floats:
