@@ -126,23 +126,22 @@ def unvisit(page: Page) -> None:
         page.wait_for_timeout(500)
 
 
-def plan(code: str, *presses: str) -> Callable[[Page], None]:
-    """A case's plan, made where there is none."""
-
-    def go(page: Page) -> None:
-        page.goto("/")
-        page.locator("li", has_text=code).get_by_role("link", name="Plan", exact=True).click()
-        made, make = page.get_by_role("button", name="Depths"), page.get_by_role("button", name="Make the plan")
-        made.or_(make).first.wait_for()
-        if make.is_visible():
-            make.click()
-        made.wait_for(timeout=90_000)
-        rest(page)
-        for press in presses:
-            page.keyboard.press(press)
-        rest(page)
-
-    return go
+def plan(page: Page) -> None:
+    """An onlay's plan: its box chosen, made where there is none."""
+    page.goto("/")
+    page.locator("li", has_text="SM-0260").get_by_role("link", name="Plan", exact=True).click()
+    made, make = page.get_by_role("button", name="Depths"), page.get_by_role("button", name="Make the plan")
+    made.or_(make).first.wait_for()
+    if make.is_visible():
+        box = page.get_by_role("button", name="mesial")
+        if box.get_attribute("aria-pressed") != "true":
+            box.click()
+        page.locator("button[aria-pressed=true]", has_text="mesial").wait_for()
+        make.click()
+    made.wait_for(timeout=90_000)
+    rest(page)
+    page.get_by_role("region", name="Cusps").scroll_into_view_if_needed()
+    rest(page)
 
 
 def tried(page: Page) -> None:
@@ -228,7 +227,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "onlay": onlay,
     "veneer": veneer,
     "class": school,
-    "plan": plan("SM-0274"),
+    "plan": plan,
     "child-crown": child_crown,
     "try": tried,
     "standards": standards,

@@ -7,7 +7,7 @@
   import Notice from "./ui/Notice.svelte";
   import UndoNote from "./ui/UndoNote.svelte";
   import { who } from "./ui/who.svelte";
-  import { SignIn } from "./features/people";
+  import SignIn from "./features/people/SignIn.svelte";
 
   type Page = Component<{ caseId: string }>;
   interface Place {

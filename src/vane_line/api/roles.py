@@ -44,9 +44,8 @@ def may(request: Request, ctx: Ctx) -> None:
     if person is None:
         raise NotSignedIn("Sign in first.")
     allowed = LISTS.get(person.role)
-    if (allowed is None and called in OWNERS and person.role != "owner") or (
-        allowed is not None and called not in allowed
-    ):
+    owners = called in OWNERS and person.role != "owner"
+    if owners if allowed is None else called not in allowed:
         raise NotAllowed(f"As {person.role} you cannot do this; ask the owner of this server.")
     if allowed is not None:
         _own(ctx, person, request.path_params)

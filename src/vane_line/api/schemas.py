@@ -7,10 +7,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from vane_line.api.described import DescribedBy
-from vane_line.core.contract.bridge import BridgeDocument
-from vane_line.core.contract.decision import DecisionDocument
+from vane_line.api.plan_schemas import PlanIn
 from vane_line.core.contract.measurement import MeasurementDocument
-from vane_line.core.contract.plan import PlanDocument
 from vane_line.core.contract.row import Vector
 
 Role = Literal["prep", "preop", "mockup", "opposing", "opposing_before"]
@@ -159,43 +157,6 @@ class MillModel(BaseModel):
     revision: int
     title: str = Field(max_length=80)
     bur_radius_mm: float
-
-
-class CavityIn(BaseModel):
-    """What is chosen of a planned cavity."""
-
-    boxes: list[Literal["mesial", "distal"]] = []
-    covered: list[Annotated[str, Field(max_length=24)]] | None = Field(default=None, max_length=8)  # cusps; None: usual
-    outline: list[Vector] | None = Field(default=None, min_length=4, max_length=500)  # drawn on the earlier scan
-
-
-class PlanIn(BaseModel):
-    above_gingiva_mm: float = 0.5
-    taper_deg: float = 5.0
-    incisal: Literal["butt", "window"] = "butt"  # how a veneer ends at the edge
-    cavity: CavityIn | None = None
-    sequence: str | None = None
-    near: Vector | None = None  # a point on the tooth, in the earlier scan's coordinates
-    facial: Vector | None = None  # its facial direction, where it is not certain
-
-
-class PlanOut(BaseModel):
-    document: Annotated[dict[str, Any], DescribedBy(PlanDocument)]
-    target_hash: str | None
-    stale: bool
-    made_at: str
-
-
-class DecisionOut(BaseModel):
-    document: Annotated[dict[str, Any], DescribedBy(DecisionDocument)]
-    stale: bool
-    made_at: str
-
-
-class BridgeOut(BaseModel):
-    document: Annotated[dict[str, Any], DescribedBy(BridgeDocument)]
-    stale: bool
-    made_at: str
 
 
 class FunctionalIn(BaseModel):

@@ -20,7 +20,7 @@ from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
 from vane_line.core.plan.body import rounded_max
 from vane_line.core.plan.cavity_choice import CavityChoice
-from vane_line.core.plan.cavity_target import INNER_MM, CavityShape, cavity_shape
+from vane_line.core.plan.cavity_shape import INNER_MM, CavityShape, cavity_shape
 from vane_line.core.plan.decide import Crown, decide
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of, told

@@ -6,9 +6,10 @@ from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Ctx
+from vane_line.api.plan_schemas import BridgeOut, DecisionOut, PlanIn, PlanOut
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
-from vane_line.api.schemas import BridgeOut, ChangeOut, DecisionOut, JobOut, PlanIn, PlanOut, RevisionOut
+from vane_line.api.schemas import ChangeOut, JobOut, RevisionOut
 from vane_line.report.plan_page import plan_page
 from vane_line.service import bridging, over_time, planning
 from vane_line.store import cases, edits

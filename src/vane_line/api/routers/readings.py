@@ -12,6 +12,7 @@ from fastapi import APIRouter, Depends, Header, Query, Response
 from fastapi.responses import HTMLResponse, StreamingResponse
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.plan_schemas import PlanIn
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.scans import scan_out
 from vane_line.api.schemas import (
@@ -27,7 +28,6 @@ from vane_line.api.schemas import (
     PairsIn,
     PathIn,
     PinsIn,
-    PlanIn,
     PredictedOut,
     PredictIn,
     ReadingDetail,

@@ -100,8 +100,9 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
     contacts = ToContacts.none(len(line.points))
     if seen.opposing is not None and seen.earlier is not None and where.behind.any():
         found = to_contacts(line.points[where.behind], seen.earlier, seen.opposing)
-        contacts.away[where.behind] = found.away
-        contacts = replace(contacts, least_mm=found.least_mm, most_mm=found.most_mm)
+        away = np.full(len(line.points), np.nan)
+        away[where.behind] = found.away
+        contacts = replace(found, away=away)
     hidden, regions = hidden_along(survey.own, surface, axes, survey.path.direction, seen.noise_um)
     above, source = above_gingiva(line, where.neck, axes, seen.around.gingiva, seen.around.seam, seen.tooth.front)
     level = surface.vertices @ survey.path.direction

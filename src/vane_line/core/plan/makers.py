@@ -10,10 +10,10 @@ import numpy as np
 from vane_line.core import kinds
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import CURVED_FORMS
-from vane_line.core.judge.standards import Standard
+from vane_line.core.judge.standards import SIDES, Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.plan.cavity_target import cavity_body, cavity_shape, cavity_sites, cover_costs
+from vane_line.core.plan.cavity_target import CavityTarget
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.plan import Ground, Plan
 from vane_line.core.plan.target import TargetPlan, target_die
@@ -29,57 +29,67 @@ ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 
 
 @dataclass(frozen=True)
+class Making:
+    """One target as it is made. sites: of those found on the tooth, which it is cut by, with its own; body: the target
+    of the plan; said: what more a person should know; cover_mm3: by cusp, what covering it takes."""
+
+    sites: list[Site]
+    body: Callable[[Plan], Surface]
+    said: tuple[str, ...] = ()
+    cover_mm3: Callable[[], dict[str, float]] = dict
+
+
+@dataclass(frozen=True)
 class Maker:
     """How the targets of some kinds are made.
 
-    body: the target from a plan and its ground. round: whether its finish line goes round the tooth just as it was
-    planned; else it is read on the target. mocked: whether a mock-up is planned through. front_only: whether it is made
-    for front teeth alone. ledged: whether its finish line has a width. told_by: the criteria that a plan is told by.
-    sites: of those found on the tooth, which this kind is cut by, with its own. said: what more a person should know.
-    costs: by cusp, the mm³ that covering it takes. least_only: of told_by, those whose greatest value is not told: the
-    scan before cutting did not see the neighbour's side of a contact.
+    begin: one target, on its ground, by a standard, from the sites of the whole tooth. round: whether its finish line
+    goes round the tooth just as it was planned; else it is read on the target. mocked: whether a mock-up is planned
+    through. front_only: whether it is made for front teeth alone. ledged: whether its finish line has a width. told_by:
+    the criteria that a plan is told by. least_only: those of them whose greatest value is not told: the scan before
+    cutting did not see the neighbour's side of a contact.
     """
 
-    body: Callable[[Plan, Ground], Surface]
+    begin: Callable[[Ground, Standard, list[Site]], Making]
     round: bool
     told_by: tuple[str, ...]
     mocked: bool = False
     front_only: bool = False
     ledged: bool = True
-    sites: Callable[[Ground, Standard, list[Site]], list[Site]] = lambda _ground, _standard, found: found
-    said: Callable[[Ground, Standard], tuple[str, ...]] = lambda _ground, _standard: ()
     least_only: tuple[str, ...] = ()
-    costs: Callable[[Ground, Standard, list[Site]], dict[str, float]] = lambda _ground, _standard, _found: {}
 
 
-def _die(plan: Plan, ground: Ground) -> Surface:
-    shape = TargetPlan(plan.line, plan.options.taper_deg, plan.width_mm, _fillets(plan), plan.sites)
-    return target_die(ground.tooth.surface, ground.axes, shape, plan.options.case.tooth.front)
+def _die(ground: Ground, _standard: Standard, whole: list[Site]) -> Making:
+    def body(plan: Plan) -> Surface:
+        shape = TargetPlan(plan.line, plan.options.taper_deg, plan.width_mm, _fillets(plan), plan.sites)
+        return target_die(ground.tooth.surface, ground.axes, shape, plan.options.case.tooth.front)
+
+    return Making(whole, body)
 
 
-def _window(plan: Plan, ground: Ground) -> Surface:
-    tooth = ground.tooth.surface
-    finished = tooth if ground.finished is None else ground.finished.surface
-    shape = WindowPlan(
-        plan.line, contact_ends(tooth, ground.beside, ground.axes), plan.standard.width_limits("mesial").target,
-        plan.sites, plan.options.incisal,
-    )  # fmt: skip
-    return window_body(tooth, finished, ground.axes, shape)
+def _window(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
+    def body(plan: Plan) -> Surface:
+        tooth = ground.tooth.surface
+        finished = tooth if ground.finished is None else ground.finished.surface
+        shape = WindowPlan(
+            plan.line, contact_ends(tooth, ground.beside, ground.axes), standard.width_limits("mesial").target,
+            plan.sites, plan.options.incisal,
+        )  # fmt: skip
+        return window_body(tooth, finished, ground.axes, shape)
+
+    return Making(whole, body)
 
 
-def _cavity(plan: Plan, ground: Ground) -> Surface:
-    shape = cavity_shape(ground, plan.standard)
-    return cavity_body(ground.tooth.surface, ground.axes, shape, plan.sites, ground.anatomy)
-
-
-def _said_of_cavity(ground: Ground, standard: Standard) -> tuple[str, ...]:
-    return (*cavity_shape(ground, standard).said, SEES_NO_DECAY, *((BEVEL,) if standard.material in METALS else ()))
+def _cavity(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
+    target = CavityTarget(ground, standard, whole)
+    said = (*target.shape.said, SEES_NO_DECAY, *((BEVEL,) if standard.material in METALS else ()))
+    return Making(target.sites, lambda _plan: target.body(), said, target.cover_mm3)
 
 
 def _fillets(plan: Plan) -> Floats:
     """(A,) inner radius: the bur's round end for a chamfer, a rounded corner for a shoulder."""
     out = np.empty(len(plan.line.azimuth_deg))
-    sides = np.array(["facial", "mesial", "lingual", "distal"])[(np.round(plan.line.azimuth_deg / 90).astype(int)) % 4]
+    sides = np.array(SIDES)[(np.round(plan.line.azimuth_deg / 90).astype(int)) % 4]
     for side in set(sides):
         forms = plan.standard.forms_for(str(side))
         curved = bool(forms) and all(f in CURVED_FORMS for f in forms)
@@ -107,9 +117,7 @@ MAKERS = {
                  "contact-ending", "clearance", "undercut"),
     ),
     "cavity": Maker(
-        _cavity, round=False, ledged=False, sites=cavity_sites, said=_said_of_cavity,
-        least_only=("contact-clearance",),
-        costs=lambda ground, standard, found: cover_costs(ground, cavity_shape(ground, standard), found),
+        _cavity, round=False, ledged=False, least_only=("contact-clearance",),
         told_by=("cavity-depth", "isthmus", "isthmus-share", "divergence", "undercut", "box-depth", "box-floor",
                  "contact-clearance", "cusp-thickness", "outline-contact", "internal-radius", "reduction", "clearance"),
     ),

@@ -115,7 +115,7 @@ def plan_on(
         functional_side=ground.functional.side, standard=standard, lift_mm=ground.lift_mm, known=known, why=why,
         tray=tray,
     )  # fmt: skip
-    whole, sites = sites, maker.sites(ground, standard, sites)
+    making = maker.begin(ground, standard, sites)
     across = widths(line, standard) if maker.ledged else np.zeros(len(line.azimuth_deg))
     ledge = {
         side: for_ledge(standard.width_limits(side).target, standard.forms_for(side), tray)
@@ -123,17 +123,17 @@ def plan_on(
     }
     plan = Plan(
         options=options, standard=standard, frame=ground.frame, axes=ground.axes, tooth=ground.tooth,
-        anatomy=ground.anatomy, functional=ground.functional, lift_mm=ground.lift_mm, sites=sites, line=line,
+        anatomy=ground.anatomy, functional=ground.functional, lift_mm=ground.lift_mm, sites=making.sites, line=line,
         through_mockup=ground.finished is not None, course=line.points(), seen=line.seen, width_mm=across, ledge=ledge,
         capture=capture_plan(line, ground.axes, ground.beside, options.above_gingiva_mm), target=None, geometry=None,
-        judgement=None, ways_out=[], warnings=[*ground.warnings, *maker.said(ground, standard)],
+        judgement=None, ways_out=[], warnings=[*ground.warnings, *making.said],
     )  # fmt: skip
     if not maker.round:  # beside the face no line runs along the gingiva
         plan = replace(plan, capture=[c for c in plan.capture if c.sector.startswith(FACING)])
     if not known:
         return replace(plan, why_no_target=why)
     progress("shaping the target", 0.5)
-    body = maker.body(plan, ground)
+    body = making.body(plan)
     progress("measuring the target", 0.75)
     looked_at = body if maker.round else seen_part(body, ground.tooth.surface, ground.axes, line)
     geometry = _measured(plan, looked_at, ground, line.points() if maker.round else None)
@@ -144,7 +144,7 @@ def plan_on(
     target = geometry.inside if maker.round else body
     return replace(
         plan, target=target, geometry=geometry, judgement=judged, ways_out=_ways_out(judged, maker),
-        cover_mm3=maker.costs(ground, standard, whole),
+        cover_mm3=making.cover_mm3(),
     )  # fmt: skip
 
 

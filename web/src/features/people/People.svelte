@@ -3,6 +3,7 @@
   import { api, sentenceOf, type Person } from "../../api/client";
   import Ask from "../../ui/Ask.svelte";
   import Button from "../../ui/Button.svelte";
+  import Field from "../../ui/Field.svelte";
   import Choice from "../../ui/Choice.svelte";
   import HelpAndTheme from "../../ui/HelpAndTheme.svelte";
   import Home from "../../ui/Home.svelte";
@@ -61,7 +62,6 @@
       [renewing, renewed] = [null, ""];
     }, `${person.name} has a new password, and is signed out everywhere.`);
   }
-  const field = "min-h-11 rounded-md border border-rule bg-card px-3 text-base";
 </script>
 
 <main class="mx-auto flex max-w-4xl flex-col gap-6 px-6 py-6">
@@ -82,25 +82,21 @@
         <Button onclick={() => who.signOut(true)}>Sign out on every machine</Button>
       </div>
       <form class="flex flex-wrap items-end gap-3" onsubmit={change}>
-        <label class="flex flex-col gap-1"
-          ><span class="text-sm text-soft">Password now</span><input
-            class={field}
-            type="password"
-            autocomplete="current-password"
-            bind:value={before}
-            required
-          /></label
-        >
-        <label class="flex flex-col gap-1"
-          ><span class="text-sm text-soft">New, 12 characters or more</span><input
-            class={field}
-            type="password"
-            autocomplete="new-password"
-            minlength="12"
-            bind:value={after}
-            required
-          /></label
-        >
+        <Field
+          label="Password now"
+          bind:value={before}
+          type="password"
+          autocomplete="current-password"
+          required
+        />
+        <Field
+          label="New, 12 characters or more"
+          bind:value={after}
+          type="password"
+          autocomplete="new-password"
+          minlength={12}
+          required
+        />
         <Button type="submit">Change it</Button>
       </form>
     </section>
@@ -124,16 +120,14 @@
             </span>
             {#if renewing?.id === person.id}
               <form class="flex w-full flex-wrap items-end gap-3 pb-2" onsubmit={renew}>
-                <label class="flex flex-col gap-1"
-                  ><span class="text-sm text-soft">New password for {person.name}</span><input
-                    class={field}
-                    type="password"
-                    autocomplete="new-password"
-                    minlength="12"
-                    bind:value={renewed}
-                    required
-                  /></label
-                >
+                <Field
+                  label="New password for {person.name}"
+                  bind:value={renewed}
+                  type="password"
+                  autocomplete="new-password"
+                  minlength={12}
+                  required
+                />
                 <Button type="submit">Set it</Button>
               </form>
             {/if}
@@ -141,28 +135,18 @@
         {/each}
       </ul>
       <form class="flex flex-wrap items-end gap-3 rounded-lg border border-rule bg-card p-4" onsubmit={add}>
-        <label class="flex flex-col gap-1"
-          ><span class="text-sm text-soft">Name or code</span><input
-            class={field}
-            bind:value={name}
-            maxlength="40"
-            autocomplete="off"
-            required
-          /></label
-        >
+        <Field label="Name or code" bind:value={name} maxlength={40} autocomplete="off" required />
         <div class="w-56">
           <Choice label="Role" value={role} items={ROLES} onchange={(v) => (role = v)} />
         </div>
-        <label class="flex flex-col gap-1"
-          ><span class="text-sm text-soft">Password, 12 characters or more</span><input
-            class={field}
-            type="password"
-            autocomplete="new-password"
-            minlength="12"
-            bind:value={password}
-            required
-          /></label
-        >
+        <Field
+          label="Password, 12 characters or more"
+          bind:value={password}
+          type="password"
+          autocomplete="new-password"
+          minlength={12}
+          required
+        />
         <Button tone="main" type="submit">Add</Button>
       </form>
     </section>

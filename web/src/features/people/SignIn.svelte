@@ -1,6 +1,7 @@
 <script lang="ts">
   import { sentenceOf } from "../../api/client";
   import Button from "../../ui/Button.svelte";
+  import Field from "../../ui/Field.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { who } from "../../ui/who.svelte";
 
@@ -21,7 +22,6 @@
       busy = false;
     }
   }
-  const field = "min-h-12 rounded-md border border-rule bg-card px-3 text-lg";
 </script>
 
 <main class="mx-auto flex min-h-page max-w-md flex-col justify-center gap-6 px-6 py-12">
@@ -30,23 +30,15 @@
     <p class="text-lg text-soft">This server is reached by other machines, so it asks who you are.</p>
   </div>
   <form class="flex flex-col gap-4" onsubmit={enter}>
-    <label class="flex flex-col gap-1"
-      ><span>Name or code</span><input
-        class={field}
-        bind:value={name}
-        autocomplete="username"
-        required
-      /></label
-    >
-    <label class="flex flex-col gap-1"
-      ><span>Password</span><input
-        class={field}
-        type="password"
-        bind:value={password}
-        autocomplete="current-password"
-        required
-      /></label
-    >
+    <Field label="Name or code" bind:value={name} tall autocomplete="username" required />
+    <Field
+      label="Password"
+      bind:value={password}
+      tall
+      type="password"
+      autocomplete="current-password"
+      required
+    />
     {#if error}<Notice tone="error">{error}</Notice>{/if}
     <Button tone="main" type="submit" disabled={busy}>Sign in</Button>
   </form>

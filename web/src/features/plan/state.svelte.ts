@@ -21,7 +21,6 @@ import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 
 export type Pressing = "tooth" | "facial" | "outline" | null;
-export const CAVITIES = ["inlay", "onlay", "overlay"];
 export type CavityChoice = NonNullable<PlanChoices["cavity"]>;
 export const LEAST_DRAWN = 4;
 
@@ -54,7 +53,7 @@ export class Planning extends Tracked {
 
   readonly site = $derived(siteOf(this.case, this.detail?.id ?? router.query.get("attempt")));
   readonly choices = $derived<PlanChoices | null>(this.detail?.plan ?? null);
-  readonly isCavity = $derived(CAVITIES.includes(this.site?.restoration ?? ""));
+  readonly isCavity = $derived(words.kind(this.site?.restoration)?.reader === "cavity");
   readonly cavity = $derived<CavityChoice>(
     this.choices?.cavity ?? { boxes: [], covered: null, outline: null },
   );
