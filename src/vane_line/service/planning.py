@@ -18,7 +18,7 @@ from vane_line.service.requests import scan_row
 from vane_line.store import blobs, cases, edits, scans
 from vane_line.store.database import Database
 
-PLAN_VERSION = 3
+PLAN_VERSION = 4
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "incisal": "butt", "sequence": None,
                             "near": None, "facial": None, "cavity": None}  # fmt: skip
 

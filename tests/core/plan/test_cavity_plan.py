@@ -120,6 +120,7 @@ def test_a_floor_lies_as_deep_as_its_site_says() -> None:
     plan = planned("46", "inlay", ("mesial",))
     floor = next(s for s in plan.sites if s.zone == "floor")
     assert floor.depth_mm is not None
+    assert floor.depth_mm >= floor.needed.min
     assert plan.target is not None
     face, down = plan.target.first_hit(np.array([floor.at]), -plan.axes.up)
     assert face[0] >= 0

@@ -73,6 +73,11 @@ class Top:
         """(M,) which of its places lie over a floor within a closed course (K, 2), off its corners."""
         return np.flatnonzero(signed(course, np.asarray(self.tree.data)) < -INNER_MM / 2)
 
+    def broad(self, over: Ints) -> Floats:
+        """(M,) how high it stands at some of its places, as a depth is judged: fissures are passed over."""
+        near = self.tree.query_ball_point(np.asarray(self.tree.data)[over], FISSURE_MM)
+        return np.array([self.height[n].mean() for n in near])
+
     def at(self, place: Floats) -> float:
         """How high it stands at a place in plan (2,)."""
         return float(self.height[self.tree.query(place)[1]])
@@ -160,9 +165,7 @@ def _level(top: Top, course: Floats, least: float, wanted: float, lift: float) -
     """Height of the pulpal floor: the median as deep as wanted, nowhere less deep than the least."""
     over = top.over(course)
     above = top.height[over] if len(over) else top.height
-    # As a depth is judged: a fissure's own bottom is passed over.
-    near = top.tree.query_ball_point(np.asarray(top.tree.data)[over], FISSURE_MM)
-    broad = np.array([top.height[n].mean() for n in near]) if len(over) else above
+    broad = top.broad(over) if len(over) else above
     return float(min(np.quantile(broad, LOW_SHARE) - least - OVER_LEAST_MM, np.median(above) - wanted) + lift)
 
 

@@ -45,8 +45,7 @@ class CavityTarget:
         shape, axes = self.shape, self._ground.axes
         own = [s for s in self._cusps if _cusp(s) in shape.covered]
         known, why = all(s.depth_mm is not None for s in self._whole), self._whole[0].why if self._whole else ""
-        for zone, where, at, level, bounds in self._places():
-            height = shape.top.at(at)
+        for zone, where, (at, height), level, bounds in self._places():
             deep = height - level
             limits, most, told, gap = Limits(deep, deep, deep, FOLLOWS), None, FOLLOWS, 0.0
             if bounds is not None:
@@ -62,16 +61,17 @@ class CavityTarget:
     def _cusps(self) -> list[Site]:
         return [s for s in self._whole if s.zone.split("/")[0] in CUSP_ZONES]
 
-    def _places(self) -> list[tuple[str, str, Floats, float, Bounds | None]]:
-        """Zone, words, place in plan, level and bounds of the floors."""
+    def _places(self) -> list[tuple[str, str, tuple[Floats, float], float, Bounds | None]]:
+        """Zone, words, place in plan and height there, level and bounds of the floors."""
         shape, depth = self.shape, self._standard.bounds("cavity-depth")
-        rows: list[tuple[str, str, Floats, float, Bounds | None]] = [
+        rows: list[tuple[str, str, tuple[Floats, float], float, Bounds | None]] = [
             ("floor", "floor of the cavity", _shallowest(shape), shape.level, depth)
         ]
         for box in shape.boxes:
             middle = (box.ends[0][1] + box.ends[1][1]) / 2
             x = box.sign * (box.axial + float(self._standard.bounds("box-depth").target or 1.3) / 2)
-            rows.append((f"box/{box.side}", f"{box.side} box", np.array([x, middle]), box.level, None))
+            at = np.array([x, middle])
+            rows.append((f"box/{box.side}", f"{box.side} box", (at, shape.top.at(at)), box.level, None))
         return rows
 
     def body(self) -> Surface:
@@ -122,13 +122,15 @@ def _cusp(site: Site) -> str:
     return site.zone.rpartition("/")[2]
 
 
-def _shallowest(shape: CavityShape) -> Floats:
-    """(2,) a place over the floor where it is the least deep, fissures aside."""
+def _shallowest(shape: CavityShape) -> tuple[Floats, float]:
+    """A place in plan (2,) over the floor where it is the least deep, fissures aside; how high the tooth is there."""
     over = shape.top.over(shape.floor)
     if not len(over):
-        return np.asarray(shape.floor.mean(axis=0))
-    height = shape.top.height[over]
-    return np.asarray(shape.top.tree.data)[over[np.argmin(np.abs(height - np.quantile(height, LOW_SHARE)))]]
+        middle = np.asarray(shape.floor.mean(axis=0))
+        return middle, shape.top.at(middle)
+    height = shape.top.broad(over)
+    k = int(np.argmin(np.abs(height - np.quantile(height, LOW_SHARE))))
+    return np.asarray(shape.top.tree.data)[over[k]], float(height[k])
 
 
 def occlusal_part(shape: CavityShape, local: Floats) -> Floats:
