@@ -46,7 +46,7 @@ def test_the_common_path_is_one_needle(page: Page, span_case: str) -> None:
     expect(page.locator("aside").get_by_role("status")).to_contain_text("No common path", timeout=MEASURING_MS)
     aside = page.locator("aside")
     expect(aside).to_contain_text("wall of 37 lacks")
-    expect(aside).to_contain_text("Either of these opens a path")
+    expect(aside).to_contain_text("What opens a path")
     expect(aside).to_contain_text("36: ")
     best = page.get_by_text(re.compile("the least draft is")).inner_text()
     assert "the best" in best

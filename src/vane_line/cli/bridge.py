@@ -103,7 +103,7 @@ def said(result: dict[str, Any]) -> str:
         rows += [
             f"  {f['side']} wall of {f['tooth']}: {f['missing_deg']:.1f} degrees missing" for f in path["limited_by"]
         ]
-        rows += [f"  {'or ' if k else ''}{c['do']}" for k, c in enumerate(result["corrections"])]
+        rows += [f"  {c['do']}. {c['beware']}." for c in result["corrections"]]
     for v in result["verdicts"]:
         if v["status"] in ("short", "over") and v["criterion"] != "common-path":
             rows.append(f"  {v['where']}: {v['criterion']} {v['value']:.1f} {v['unit']}, limit {v['limit']:g}")

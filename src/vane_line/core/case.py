@@ -337,7 +337,8 @@ def _whole(
         meeting=meeting, moving=_moving(prepared, options, inside, girth, room, reasons),
         edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
         neighbours=tuple(
-            find_neighbours(placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes)
+            find_neighbours(placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
+                            cut_too=placed.of_others_cut)
         ),
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),

@@ -48,8 +48,10 @@ def meet(
     if opposing is None or placed.opposing is None:
         return Meeting()
     prep, recorded, up = placed.scans.prep, placed.opposing, placed.frame.occlusal
-    own = ~beside(prep.vertices, girth, axes)
-    own_before = None if placed.base is None else ~beside(placed.base.vertices, girth, axes)
+    own = ~beside(prep.vertices, girth, axes) | placed.of_others_cut(prep.vertices)
+    own_before = None
+    if placed.base is not None:
+        own_before = ~beside(placed.base.vertices, girth, axes) | placed.of_others_cut(placed.base.vertices)
     _, name = _jaw(placed, options)
     contacts = find_contacts(
         prep, recorded, own, up, placed.base, own_before, opposing_before=placed.opposing_before, name=name

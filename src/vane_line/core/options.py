@@ -98,11 +98,16 @@ class Options:
     gauge: dict[str, float] = field(default_factory=dict)  # depths of pin holes as a gauge told them, mm by side
     facts: tuple[str, ...] = ()  # keys of core/facts: what no scan shows
     dark: bool = False  # the tooth's colour would show: a veneer over it needs more
+    others: tuple[ToothNumber, ...] = ()  # teeth of the same scans that were cut too
 
     def __post_init__(self) -> None:
         """Raises BadOption for what cannot be meant, before it fails deep inside."""
         if not isinstance(self.tooth, ToothNumber):
             raise BadOption("tooth: give a ToothNumber, such as ToothNumber.parse('36').")
+        if any(not isinstance(t, ToothNumber) or t.upper != self.tooth.upper for t in self.others):
+            raise BadOption("others: give the other prepared teeth of the same jaw.")
+        if len({self.tooth, *self.others}) < 1 + len(self.others):
+            raise BadOption("others: a tooth is given twice.")
         for name in ("occlusal", "facial", "near", "path"):
             value = getattr(self, name)
             if value is None:

@@ -12,15 +12,16 @@ import numpy as np
 from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.aligned import Aligned, align
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.channels.guide_pins import Pin
+from vane_line.core.cut_too import tell_apart
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options, Progress
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame, make_frame
-from vane_line.core.tooth.locate import find_cut
+from vane_line.core.tooth.locate import cut_regions, find_cut
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
 from vane_line.errors import BadOption, UnfitScans
@@ -53,7 +54,7 @@ class Placed:
 
     moved: earlier surfaces by role. crop: the prep scan round the tooth, `eased` the same without its noise (distance
     to noise is biased low, and so is the draft of noisy normals). base: the earlier scan where it is trusted. pins:
-    guide pins that stood on the preparation, which is closed over their feet.
+    guide pins that stood on the preparation, which is closed over their feet. cut_too: where other teeth were cut.
     """
 
     scans: Scans
@@ -72,6 +73,7 @@ class Placed:
     spent_s: float
     pins: tuple[Pin, ...] = ()
     opposing_before: Surface | None = None  # as the bite was recorded before cutting, where the earlier scan is trusted
+    cut_too: tuple[tuple[ToothNumber, Floats], ...] = ()
 
     @cached_property
     def beside(self) -> Surface:
@@ -79,6 +81,15 @@ class Placed:
         prep = self.scans.prep
         near, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - self.centre, axis=1) < BESIDE_MM)
         return near.smoothed(TAUBIN_STEPS)
+
+    def of_others_cut(self, points: Floats) -> Bools:
+        """(N,) whether each of `points` (N, 3) may belong to another tooth that was cut too."""
+        found = np.zeros(len(points), dtype=bool)
+        for tooth, place in self.cut_too:
+            off = points - place
+            away = np.linalg.norm(off - (off @ self.frame.occlusal)[:, None] * self.frame.occlusal, axis=1)
+            found |= away < AWAY_FACTOR * max(size_of(tooth)[1:4])
+        return found
 
 
 Finder = Callable[[Surface, Surface | None, Floats | None, Floats], Floats]
@@ -100,9 +111,12 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
     prep = scans.prep
     progress("finding the cut tooth", 0.35)
     seen_before = "preop" in moved and aligned.fits["preop"].stable_share >= HARDLY_ANY_SHARE
-    centre = (find or locate_centre)(prep, moved["preop"] if seen_before else None, options.near, occlusal)
-    radius = AWAY_FACTOR * max(size_of(options.tooth)[1:4])
-    fits = {role: fit.without(prep, centre, radius) for role, fit in aligned.fits.items()}
+    near, cut_too = _apart(aligned, options, seen_before)
+    centre = (find or locate_centre)(prep, moved["preop"] if seen_before else None, near, occlusal)
+    fits = dict(aligned.fits)
+    for tooth, place in ((options.tooth, centre), *cut_too):
+        radius = AWAY_FACTOR * max(size_of(tooth)[1:4])
+        fits = {role: fit.without(prep, place, radius) for role, fit in fits.items()}
     alignment = {role: _trust(fit, centre, options.tooth) for role, fit in fits.items()}
 
     progress("finding the tooth's axes", 0.45)
@@ -132,8 +146,26 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
         warnings=(*scans.warnings, *frame.warnings),
         pins=aligned.pins,
         opposing_before=_before(scans, alignment),
+        cut_too=cut_too,
         spent_s=aligned.spent_s + time.perf_counter() - began,
     )
+
+
+def _apart(
+    aligned: Aligned, options: Options, seen_before: bool
+) -> tuple[Floats | None, tuple[tuple[ToothNumber, Floats], ...]]:
+    """A point by the tooth, and by each of the others that were cut, where the scan before tells."""
+    if not options.others or not seen_before:
+        return options.near, ()
+    prep, before, occlusal = aligned.scans.prep, aligned.moved["preop"], aligned.occlusal
+
+    def along(place: Floats) -> Floats:
+        frame = make_frame(before, place, options.tooth, occlusal, aligned.confidence, options.facial)
+        return np.cross(frame.occlusal, frame.facial)
+
+    found = cut_regions(prep, before, 1 + len(options.others))
+    near, others = tell_apart(options.tooth, options.others, options.near, found, along)
+    return near, tuple(others.items())
 
 
 def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:

@@ -6,7 +6,7 @@ side of both jaws (quadrants 2 and 3); the scanner mirrors for the right side.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
@@ -195,6 +195,7 @@ class Gingiva:
     papilla_mm: float = 1.3  # how much higher it stands between the teeth
     swell_mm: float = 0.0  # bulk added sideways: tissue is never twice the same
     sulcus_mm: float = 0.30  # depth of the furrow along the tooth
+    ridge_mm: float | None = None  # height over the necks where a tooth was lost; None: as between teeth
 
     def __call__(self, points: Floats, nearest_tooth: Floats) -> Floats:
         """(N,) near-distance; `nearest_tooth` (N,) is the distance to the nearest tooth."""
@@ -212,11 +213,15 @@ class Gingiva:
         lateral = (np.stack(lateral_of) * weight).sum(axis=0)
         half_width = (np.array(half_of)[:, None] * weight).sum(axis=0)
         # 1 on the line through a contact, 0 over the middle of a tooth.
-        between = np.clip(np.sort(np.stack(along), axis=0)[0], 0, 1.15)
+        away = np.min(along, axis=0)
+        between = np.clip(away, 0, 1.15)
         peak = np.exp(-(((between - 1.0) / 0.34) ** 2)) * np.exp(-((lateral / (0.62 * half_width)) ** 4))
         z = (np.stack(height_of) * weight).sum(axis=0)
         wave = 0.10 * np.sin(1.3 * points[:, 0] + 0.6) * np.sin(0.9 * points[:, 1])
         level = self.level_mm + self.papilla_mm * peak + 0.45 * between**2 + wave
+        if self.ridge_mm is not None:
+            share = np.clip((away - 1.1) / 0.5, 0, 1)
+            level = (1 - share) * level + share * (self.ridge_mm + wave)
         beyond = np.maximum(np.abs(lateral) - (half_width - 1.2), 0)
         top = level - 0.16 * beyond**2 - self.sulcus_mm * np.exp(-((nearest_tooth / 0.38) ** 2))
         below = np.clip(level - z, 0, 6)
@@ -233,7 +238,7 @@ class Quadrant:
 
     teeth: dict[str, Placed]
     gingiva: Gingiva
-    replaced: dict[str, object] = field(default_factory=dict)  # number -> function of arch points
+    replaced: Mapping[str, object] = field(default_factory=dict)  # number -> function of arch points
     carved: tuple[object, ...] = ()  # functions of arch points, negative where material is taken away
     bridging_mm: float = 0.25  # how wide the scanner's software fills a narrow contact
     reach_mm: float = 4.0

@@ -47,7 +47,11 @@ def make_case(recipe: Recipe, progress: Callable[[str], None] = lambda _: None, 
         opposing = scene.opposing()
         mockup = scene.mockup()
     progress("keeping the truth")
-    truth = truth_of(scene.mine, scene.cut, recipe, scene.to_prep, scene.to_preop)
+    truths = {
+        r.tooth: truth_of(scene.teeth[n], scene.cuts[n], r, scene.to_prep, scene.to_preop)
+        for n, r in scene.recipes.items()
+    }
+    truth = truths.pop(recipe.tooth) | {"also": truths}
     return MadeCase(recipe, prep, preop, opposing, mockup, truth)
 
 

@@ -51,6 +51,10 @@ class Recipe:
     worn_mm: float = 0.0  # worn flat off the highest cusp before anything was cut
     bridging_mm: float = 0.25  # how wide the scanner's software fills a narrow contact
     core_mm: Profile | None = None  # height of a core's border over the finish line
+    also: tuple[Recipe, ...] = ()  # other teeth that were cut with it: of these only where and how
+    lost: tuple[str, ...] = ()  # by position, teeth whose place stands open, the others where they stood
+    ridge_mm: float | None = None  # height of the gingiva over the necks where a tooth was lost
+    grown_mm: tuple[tuple[str, float], ...] = ()  # opposing teeth by position, grown into the space
 
 
 def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
@@ -258,6 +262,35 @@ def pinned_lateral(seed: int = 12) -> Recipe:
         bridging_mm=0.10,
         papilla_mm=1.5,
         scan=ScanSettings(seed=seed, grid_mm=0.12),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def bridge_abutments(seed: int = 35) -> Recipe:
+    """35 and 37 for a zirconia bridge over the lost 36: the 37 leans into the space, and the 26 has grown down into it.
+    Each was cut true to its own axis, so that no one path clears both."""
+    leaning = bump(bump(constant(6.0), 0, 60, 3.0), 180, 60, 3.0)
+    front = Recipe(
+        code="SM-0310",
+        tooth="35",
+        material="zirconia",
+        occlusal=OcclusalCut({"other": 1.4}),
+        axial=AxialCut(following_papillae(1.0, 0.5), constant(0.85), leaning, tip_radius_mm=0.35),
+        edge_round_mm=0.5,
+    )
+    return replace(
+        front,
+        tooth="37",
+        occlusal=OcclusalCut({"other": 1.4}),
+        axial=AxialCut(bump(constant(0.5), 90, 90, 0.8), constant(0.85), leaning, tip_radius_mm=0.35),
+        also=(front,),
+        lost=("6",),
+        tip_deg=6.8,
+        ridge_mm=-0.2,
+        grown_mm=(("6", 1.1),),
+        scan=ScanSettings(seed=seed),
         earlier_seed=seed,
         bite_with="preop",
         stray=False,

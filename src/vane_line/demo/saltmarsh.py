@@ -12,6 +12,7 @@ from vane_line.core.mesh.surface import Surface, move
 from vane_line.demo.cases import make_case
 from vane_line.demo.recipes import (
     Recipe,
+    bridge_abutments,
     child_s_second_molar,
     gold_premolar_inlay,
     lower_lateral_incisor,
@@ -37,6 +38,7 @@ class DemoCase:
     standard: str | None = None
     restoration: str = "full-crown"
     facts: dict[str, Any] = field(default_factory=dict)  # said of the tooth, as no scan shows it
+    also: tuple[str, ...] = ()  # other teeth of the case, of the same kind and material
 
 
 PART_MM = (7.0, 16.0)  # before and behind the tooth's middle
@@ -85,6 +87,11 @@ SALTMARSH = (
         (child_s_second_molar,), restoration="child-crown",
     ),
     DemoCase(
+        "SM-0310", "35", "zirconia",
+        "Saltmarsh teaching clinic, made-up data. Bridge 35 to 37 over the lost 36, the 37 tipped; SO-05.",
+        (bridge_abutments,), also=("37",),
+    ),
+    DemoCase(
         "SM-0147", "36", "lithium-disilicate",
         "Saltmarsh teaching clinic, made-up data. Lower left first molar, cut a little timidly; operator SO-12.",
         (lambda: timid_first_molar(1), lambda: timid_first_molar(2)),
@@ -98,7 +105,7 @@ class DemoScans:
 
     surfaces: dict[str, Surface]
     core: list[list[float]] | None = None
-    near: list[float] | None = None  # where the operator presses on the tooth, on the scan before cutting
+    near: dict[str, list[float]] = field(default_factory=dict)  # by tooth, where it is pressed on before cutting
     centre: list[float] | None = None  # of the tooth, on the preparation scan
     distal: list[float] | None = None
 
@@ -110,9 +117,10 @@ def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
     surfaces = {role: s for role in ("preop", "opposing", "mockup", "prep") if (s := getattr(made, role)) is not None}
     back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
-    near = move(back, np.array([made.truth["centre"]]))[0].tolist()
+    centres = {recipe.tooth: made.truth["centre"]} | {t: one["centre"] for t, one in made.truth["also"].items()}
+    near = {tooth: move(back, np.array([place]))[0].tolist() for tooth, place in centres.items()}
     distal = (-np.array(made.truth["mesial"])).tolist()
-    return DemoScans(surfaces, made.truth["core"], near, made.truth["centre"], distal)
+    return DemoScans(surfaces, made.truth["core"], near, centres[case.tooth], distal)
 
 
 def partial(surface: Surface, made: DemoScans) -> Surface:

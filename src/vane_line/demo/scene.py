@@ -14,6 +14,7 @@ from vane_line.demo.arch import OTHER_SIDE, Gingiva, Placed, Quadrant, curved, l
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.recipes import Recipe
 from vane_line.demo.scanner import placed, random_frame, scan, with_stray
+from vane_line.demo.window import MockUp
 
 BASE = {  # drawn as the left side (the handedness of arch coordinates); the mirror serves the right
     "lower": ["34", "35", "36", "37"],
@@ -34,7 +35,9 @@ class Scene:
     recipe: Recipe
     key: str  # the cut tooth's number, as drawn
     teeth: dict[str, Placed]
-    cut: Callable[[Floats], Floats]  # the prepared tooth
+    whole: dict[str, Placed]  # as they stood before any was lost or tipped
+    recipes: dict[str, Recipe]  # of the cut teeth by number
+    cuts: dict[str, Callable[[Floats], Floats]]  # the prepared teeth by number
     before: Quadrant
     after: Quadrant
     to_prep: Floats
@@ -47,26 +50,32 @@ class Scene:
         key = _key(recipe, upper)
         numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
         stood = levelled(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
-        teeth = curved(stood, key)
-        if recipe.tip_deg:
+        whole = teeth = curved(stood, key)
+        if recipe.lost:
+            teeth = {n: p for n, p in teeth.items() if n[1] not in recipe.lost}
+            teeth |= {key: replace(teeth[key], tip_deg=recipe.tip_deg)}
+        elif recipe.tip_deg:
             teeth = leaned(teeth, key, recipe.tip_deg, recipe.gap_mm)
         if recipe.tooth_scale != 1.0:
             teeth = {n: replace(p, tooth=replace(p.tooth, scale=recipe.tooth_scale),
                                 origin=p.origin * recipe.tooth_scale) for n, p in teeth.items()}  # fmt: skip
-        cut = prepared(teeth[key], recipe)
-        gingiva = Gingiva(list(teeth.values()), level_mm=recipe.cervical_gingiva_mm, papilla_mm=recipe.papilla_mm)
+        recipes = {key: recipe} | {_among(r, recipe, upper): r for r in recipe.also}
+        cuts = {n: prepared(teeth[n], r) for n, r in recipes.items()}
+        gingiva = Gingiva(list(teeth.values()), level_mm=recipe.cervical_gingiva_mm, papilla_mm=recipe.papilla_mm,
+                          ridge_mm=recipe.ridge_mm)  # fmt: skip
         retracted = replace(
             gingiva, level_mm=recipe.cervical_gingiva_mm - 0.2, papilla_mm=recipe.papilla_mm - 0.55, swell_mm=0.12,
             sulcus_mm=0.45,
         )  # fmt: skip
         before = Quadrant(teeth, gingiva, stood_before(teeth[key], key, recipe), bridging_mm=recipe.bridging_mm)
-        after = Quadrant(teeth, retracted, {key: cut}, nick(teeth, key, recipe), bridging_mm=recipe.bridging_mm)
+        after = Quadrant(teeth, retracted, cuts, nick(teeth, key, recipe), bridging_mm=recipe.bridging_mm)
         to_prep = random_frame(np.random.default_rng(recipe.scan.seed), mirror)
         earlier = np.random.default_rng(recipe.earlier_seed or recipe.scan.seed + 500)
         to_preop = to_prep if recipe.same_frame else random_frame(earlier, mirror)
         return cls(
-            recipe=recipe, key=key, teeth=teeth, cut=cut, before=before, after=after, to_prep=to_prep, to_preop=to_preop
-        )
+            recipe=recipe, key=key, teeth=teeth, whole=whole, recipes=recipes, cuts=cuts, before=before, after=after,
+            to_prep=to_prep, to_preop=to_preop,
+        )  # fmt: skip
 
     @property
     def mine(self) -> Placed:
@@ -90,18 +99,20 @@ class Scene:
 
     def mockup(self) -> Surface | None:
         """Scan of the mock-up, in the coordinates of the scan before; None where there is none."""
-        if self.recipe.mock is None:
+        over = {n: mocked(self.teeth[n], r.mock) for n, r in self.recipes.items() if r.mock is not None}
+        if not over:
             return None
-        worn = self.recipe.mock(self.mine.tooth)
-        over = replace(self.before, replaced={self.key: lambda points: worn(self.mine.to_local(points))})
-        return placed(self._scan(over, 4000), self.to_preop)
+        return placed(self._scan(replace(self.before, replaced=over), 4000), self.to_preop)
 
     def opposing(self) -> Surface:
         """Scan of the other jaw, in the coordinates of the scan that the bite was taken with."""
         recipe = self.recipe
         numbers = _row(recipe, not self.upper)
         theirs = _key(recipe, not self.upper)
-        shape, low, high = opposing_teeth(numbers, (self.key, theirs), self.before, self.upper, recipe.tooth_scale)
+        complete = Quadrant(self.whole, self.before.gingiva) if recipe.lost else self.before
+        shape, low, high = opposing_teeth(
+            numbers, (self.key, theirs), (self.before, complete), self.upper, recipe.tooth_scale, dict(recipe.grown_mm)
+        )
         coarser = replace(recipe.scan, seed=recipe.scan.seed + 2000, grid_mm=recipe.scan.grid_mm * 1.3)
         return placed(
             scan(shape, low, high, -self._up(), coarser), self.to_preop if recipe.bite_with == "preop" else self.to_prep
@@ -113,8 +124,9 @@ class Scene:
     def _scan(self, shape: Quadrant, seed: int) -> Surface:
         up = self._up()
         low, high = _field(self.teeth, up)
-        if self.recipe.mock is not None:
-            reach = self.recipe.mock.longer_mm * up
+        longer = max((r.mock.longer_mm for r in self.recipes.values() if r.mock is not None), default=0.0)
+        if longer:
+            reach = longer * up
             low, high = np.minimum(low, low + reach), np.maximum(high, high + reach)
 
         def trim(p: Floats) -> Bools:
@@ -137,6 +149,17 @@ def _key(recipe: Recipe, upper: bool) -> str:
     """The number under which the cut tooth, or the one that meets it, is drawn."""
     quadrant = ("5" if upper else "7") if recipe.tooth[0] in "5678" else "1" if upper else "3"
     return quadrant + recipe.tooth[1]
+
+
+def _among(other: Recipe, recipe: Recipe, upper: bool) -> str:
+    """The number under which another tooth of the same mouth is drawn."""
+    return _key(other, upper) if other.tooth[0] == recipe.tooth[0] else OTHER_SIDE + other.tooth[1]
+
+
+def mocked(mine: Placed, mock: MockUp) -> Callable[[Floats], Floats]:
+    """A tooth under its mock-up as a function of arch points."""
+    worn = mock(mine.tooth)
+    return lambda points: worn(mine.to_local(points))
 
 
 def levelled(teeth: dict[str, Placed], key: str) -> dict[str, Placed]:
@@ -208,10 +231,15 @@ def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[
 
 
 def opposing_teeth(
-    numbers: list[str], keys: tuple[str, str], before: Quadrant, upper: bool, scale: float
-) -> tuple[Callable[[Floats], Floats], Floats, Floats]:
-    """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in."""
+    numbers: list[str], keys: tuple[str, str], jaw: tuple[Quadrant, Quadrant], upper: bool, scale: float,
+    grown_mm: dict[str, float],
+) -> tuple[Callable[[Floats], Floats], Floats, Floats]:  # fmt: skip
+    """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in.
+
+    jaw: the one they bite on, as it is and before a tooth was lost; grown_mm: those that went on growing then.
+    """
     key, reference = keys
+    before, complete = jaw
     teeth = curved(levelled(stand(numbers, reference, not upper), reference), reference)
     sign = 1.0 if not upper else -1.0
     mine = before.teeth[key].tooth.size[0]
@@ -225,7 +253,11 @@ def opposing_teeth(
     size = teeth[reference].tooth.size[0]
     closed = mine + size - (2.3 if front else 1.75) * scale
     offset = sign * closed
-    teeth = {n: erupted(replace(p, origin=p.origin + [0, 0, offset]), before, -sign) for n, p in teeth.items()}
+    teeth = {
+        n: erupted(replace(p, origin=p.origin + [0, 0, offset]), complete if n[1] in grown_mm else before, -sign)
+        for n, p in teeth.items()
+    }
+    teeth = {n: replace(p, origin=p.origin - [0, 0, sign * grown_mm.get(n[1], 0.0)]) for n, p in teeth.items()}
     quadrant = Quadrant(teeth, Gingiva(list(teeth.values())))
 
     def shape(points: Floats) -> Floats:

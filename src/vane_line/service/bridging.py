@@ -16,7 +16,7 @@ from vane_line.service.requests import request_of
 from vane_line.store import cases
 from vane_line.store.database import Database
 
-BRIDGE_VERSION = 1
+BRIDGE_VERSION = 2
 ALONE = "A bridge stands on two teeth or more: add the other abutment to this case first."
 TOGETHER = "No tooth is missing between these: they are crowns beside each other, not a bridge."
 

@@ -13,11 +13,13 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.classroom import code_of, scan_of
 from vane_line.demo.saltmarsh import SALTMARSH, DemoCase, DemoScans, scans_of
 from vane_line.service import planning, teaching
+from vane_line.service.bridging import bridge_reading
 from vane_line.service.import_scan import keep, read
 from vane_line.service.measuring import measure_reading
-from vane_line.service.overview import start_case
+from vane_line.service.overview import add_tooth, start_case
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, jobs
+from vane_line.store.database import Database
 
 MAKERS = 2
 TAUGHT, PUPILS = "SM-0147", 8
@@ -86,19 +88,38 @@ def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable
             demo=True,
         )
         cases.set_facts(db, view.sites[0].site.id, case.facts)
+        for tooth in case.also:
+            add_tooth(db, view.case.id, ToothNumber(tooth), case.restoration, case.material, case.standard)
         for _ in scans[1:]:
             cases.add_attempt(db, view.case.id)
         readings = cases.readings_of(db, view.sites[0].site.id)
-        for reading, given in zip(readings, scans, strict=True):
-            if given.core is not None:
-                edits.append(db, reading.id, "core", given.core, 0)
-            planned = kinds.of(case.restoration).plan is not None
-            if reading.number == 1 and given.near is not None and planned:
-                edits.append(db, reading.id, "plan", planning.DEFAULTS | {"near": given.near}, 0)
+        for site in cases.sites_of(db, view.case.id):
+            _told(db, case, site, scans)
         for number, scan in found:
             keep(db, view.case.id, readings[number - 1].attempt_id, scan)
+    _measured(surgery, case, view.case.id, say)
+
+
+def _told(db: Database, case: DemoCase, site: cases.Site, scans: list[DemoScans]) -> None:
+    """What the operator drew and pressed on, of one tooth."""
+    for reading, given in zip(cases.readings_of(db, site.id), scans, strict=True):
+        if given.core is not None:
+            edits.append(db, reading.id, "core", given.core, 0)
+        if reading.number == 1 and site.tooth in given.near and kinds.of(case.restoration).plan is not None:
+            edits.append(db, reading.id, "plan", planning.DEFAULTS | {"near": given.near[site.tooth]}, 0)
+
+
+def _measured(surgery: Surgery, case: DemoCase, case_id: str, say: Callable[[str], None]) -> None:
+    """Every tooth in every attempt, and all of them together where there are several."""
+    db = surgery.db
+    readings = [r for site in cases.sites_of(db, case_id) for r in cases.readings_of(db, site.id)]
     for reading in readings:
-        say(f"tooth {case.tooth}, attempt {reading.number}: measuring …")
+        say(f"tooth {cases.site_of(db, reading.id).tooth}, attempt {reading.number}: measuring …")
         job = jobs.add_job(db, reading.id)
         jobs.take_job(db)
         measure_reading(surgery, reading.id, job_id=job.id)
+    if case.also:
+        say(f"teeth {', '.join((case.tooth, *case.also))}: measuring them as one bridge …")
+        job = jobs.add_job(db, readings[0].id, "bridge")
+        jobs.take_job(db)
+        bridge_reading(surgery, readings[0].id, job_id=job.id)

@@ -35,6 +35,7 @@ def request_of(db: Database, reading_id: str) -> dict[str, Any]:
             "near": (axes or {}).get("near"),
             **{kind: value for kind, value in drawn.items() if value is not None},
             **_pairs(db, reading_id, found),
+            **_others(db, site),
             "meaning": case.surface_meaning,
             "opposing_frame": case.opposing_frame,
             **({"opening": case.opening} if case.opening else {}),
@@ -68,6 +69,12 @@ def _pairs(db: Database, reading_id: str, found: dict[str, scans.Scan]) -> dict[
         if role in found and p["on"] == [found[role].raw_hash, found["prep"].raw_hash]
     }
     return {"pairs": kept} if kept else {}
+
+
+def _others(db: Database, site: cases.Site) -> dict[str, list[str]]:
+    """The case's other teeth, which the same scans show."""
+    teeth = [s.tooth for s in cases.sites_of(db, site.case_id) if s.id != site.id]
+    return {"others": teeth} if teeth else {}
 
 
 def geometry_key(request: dict[str, Any]) -> str:

@@ -113,6 +113,7 @@ def options_of(payload: dict[str, Any]) -> Options:
         functional_side=given.get("functional_side"),
         root_filled=bool(given.get("root_filled", False)),
         dark=bool(given.get("dark", False)),
+        others=tuple(ToothNumber(t) for t in given.get("others", ())),
         guide_pins=bool(given.get("guide_pins", False)),
         gauge=dict(given.get("gauge") or {}),
         facts=tuple(given.get("facts") or ()),

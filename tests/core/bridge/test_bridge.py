@@ -10,9 +10,11 @@ import pytest
 from spans import BACK, FRONT, PONTIC, RIDGE_MM, Span
 
 from vane_line.cli.bridge import said
-from vane_line.core.bridge.room import Connector
-from vane_line.core.bridge.whole import Bridge, arch_order, measure_bridge
+from vane_line.core.bridge.room import Connector, Stand
+from vane_line.core.bridge.whole import Bridge, measure_bridge
+from vane_line.core.case import measure
 from vane_line.core.contract.bridge import BridgeDocument
+from vane_line.core.cut_too import arch_order
 from vane_line.core.judge.bridge import bridge_document, connector_rules, flex, judge_bridge, least_area
 from vane_line.core.judge.standards import choose
 from vane_line.core.options import Options
@@ -61,6 +63,16 @@ def test_a_tipped_abutment_lacks_half_the_angle() -> None:
     assert path.to_common_deg["35"] == pytest.approx(9.0, abs=0.8)
 
 
+def test_one_of_two_cut_teeth_is_measured_by_its_number() -> None:
+    """Without a point on it: the tooth by its place in the arch, though the other lost as much; the other's cut is no
+    bite that changed and no neighbour that was nicked."""
+    front, back = LEVEL.options()
+    for mine, other, x in ((front, back, 9.5), (back, front, -9.5)):
+        found = measure(LEVEL.scans(), replace(mine, others=(other.tooth,)))
+        assert found.line.points.mean(axis=0)[0] == pytest.approx(x, abs=0.2)
+    assert found.meeting.contacts is None or not found.meeting.contacts.changed()
+
+
 @pytest.mark.long
 def test_the_pontic_has_the_room_between_the_lines() -> None:
     """Between the finish lines that face each other, from the ridge to the opposing teeth."""
@@ -71,6 +83,9 @@ def test_the_pontic_has_the_room_between_the_lines() -> None:
     level = LEVEL.front.top_mm - LEVEL.front.occlusal_mm + LEVEL.clearance_mm
     assert pontic.height_mm == pytest.approx(level - LEVEL.gingiva_mm - RIDGE_MM, abs=0.15)
     assert pontic.ridge_gap_mm == pytest.approx(1.6 - LEVEL.gingiva_mm - RIDGE_MM, abs=0.15)
+    assert pontic.stand.at is not None
+    assert pontic.stand.at[2] == pytest.approx((level + LEVEL.gingiva_mm + RIDGE_MM) / 2, abs=0.15)
+    assert abs(pontic.stand.along @ [1, 0, 0]) > np.cos(np.radians(3))
 
 
 @pytest.mark.long
@@ -106,8 +121,13 @@ def test_the_document_is_the_contract_s() -> None:
     assert ("common-path", "short") in statuses
     assert ("abutment-angle", "meets") in statuses
     assert any("abutment angle" in w for w in made["warnings"])  # 18 degrees: over 15, a caution
-    assert len(made["corrections"]) >= 2
-    assert made["corrections"][0]["do"].startswith("take 6 degrees off the")
+    first = made["corrections"][0]
+    assert first["do"].startswith("take 6 degrees off the")
+    walls = {"mesial wall of 37", "distal wall of 35"}
+    assert first["where"] in walls
+    (other,) = walls - {first["where"]}
+    assert f"not off the {other} as well" in first["do"]
+    assert f"The {other}" in first["beware"]
     text = said(made)
     assert "No common path:" in text
     assert "The dentist decides" in text
@@ -139,7 +159,9 @@ def test_flex_grows_with_the_cube_of_the_span() -> None:
 )  # fmt: skip
 def test_least_areas_of_connectors(between: tuple[str, str], material: str, least: float) -> None:
     """Published values put down from memory, by place and material."""
-    assert least_area(Connector(between, 3.0, 3.0, 7.0), connector_rules()[material], {"36"}) == least
+    stand = Stand(None, np.eye(3)[0], np.eye(3)[2])
+    joint = Connector(between, 3.0, 3.0, 7.0, stand)
+    assert least_area(joint, connector_rules()[material], {"36"}) == least
 
 
 def test_the_order_of_the_arch_runs_through_the_middle() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -10,20 +11,26 @@ from long import first
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
-from vane_line.core.case import Geometry, measure
+from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.placed import place
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import ball_stroke
 
 
-def nicked(
+def nicked(depth_mm: float, gap_mm: float = 1.2, seed: int = 31, **cut: Any) -> Geometry:
+    """A tooth whose mesial neighbour was nicked, measured."""
+    return measure(scans_of_nick(depth_mm, gap_mm, seed, **cut), facing(ToothNumber("36")))
+
+
+def scans_of_nick(
     depth_mm: float, gap_mm: float = 1.2, seed: int = 31, span: tuple[float, float] = (3.5, 5.5), bur_mm: float = 0.6
-) -> Geometry:
+) -> Scans:
     """The mesial neighbour's near side, 5 + gap from the axis, cut by a round bur that runs over `span` of height."""
     stump = Stump(gap_mm=gap_mm, seed=seed, noise_um=5)
     x = stump.mesial_mm + gap_mm - bur_mm + depth_mm
@@ -34,7 +41,7 @@ def nicked(
         return np.maximum(whole, -bur(p)) if depth_mm > 0 else whole
 
     prep = stump.scanned(shape, seed=1)
-    return measure(Scans(prep, preop=stump.preop()), facing(ToothNumber("36")))
+    return Scans(prep, preop=stump.preop())
 
 
 def verdicts(geometry: Geometry) -> dict[str, Verdict]:
@@ -107,3 +114,14 @@ def test_without_an_earlier_scan_there_is_a_gap_but_no_comparison(stump: Stump) 
     prep: Surface = Stump(neighbours=False, seed=33).prep()
     lone = measure(Scans(prep), options)
     assert verdicts(lone) == {}
+
+
+def test_a_neighbour_that_was_prepared_too_has_no_nick() -> None:
+    """0.3 off its near side would be a nick; where that tooth was cut on purpose nothing is said of it, and why."""
+    options = facing(ToothNumber("36"))
+    placed = place(scans_of_nick(0.3), options, lambda _text, _share: None)
+    both = replace(placed, cut_too=((ToothNumber("35"), np.array([9.7, 0.0, 4.0])),))
+    rows = verdicts(complete(prepare(both, options), options))
+    assert rows["mesial"].status == "not-measured"
+    assert "prepared too" in rows["mesial"].why
+    assert rows["distal"].status == "meets"

@@ -2491,6 +2491,18 @@ export interface components {
              * @description of the greatest ellipse that has room there
              */
             area_mm2: number | null;
+            /**
+             * At
+             * @description its middle; null where its height is not known
+             */
+            at: number[] | null;
+            /**
+             * Along
+             * @description which way the span runs there
+             */
+            along: number[];
+            /** Up */
+            up: number[];
         };
         /** ContactRow */
         ContactRow: {
@@ -4066,6 +4078,23 @@ export interface components {
              * @description by which the ridge lies under the line between the finish lines
              */
             ridge_gap_mm: number | null;
+            /**
+             * Across Mm
+             * @description between its neighbours' finish lines, facial to lingual
+             */
+            across_mm: number;
+            /**
+             * At
+             * @description its middle, between ridge and opposing teeth; null where one is not known
+             */
+            at: number[] | null;
+            /**
+             * Along
+             * @description which way the span runs there
+             */
+            along: number[];
+            /** Up */
+            up: number[];
         };
         /** PredictIn */
         PredictIn: {

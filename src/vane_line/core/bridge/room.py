@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.case import Geometry
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import size_of
@@ -17,25 +17,40 @@ from vane_line.core.vectors import perpendicular, unit
 
 RIDGE_HALF_MM = 1.0  # across the span, to either side of its middle
 MIDDLE_SHARE = 0.4  # of a pontic's width: where its ridge and what bites on it are read
-LEAST_POINTS = 12
+LEAST_POINTS, LEAST_TIPS = 12, 6
 EMBRASURE_MM = 0.5  # beside a connector, on the facial and on the lingual side
 OVER_GINGIVA_MM = 1.0  # a connector stands so far off it
 CELL_MM = 0.25
 PLANE_ROUNDS, OFF_PLANE_MM = 8, 0.4  # of the opposing teeth's plane: what stands off it loses its say
 TOP_SHARE = 0.98
+TIP_REACH_MM, TIP_WITHIN_MM = 2.0, 0.05  # nothing so near to a cusp's tip stands higher by more than this
+PLANE_REACH_MM = 8.0
 CROWN_MM = 2.5  # what hangs less deep under the tops is no top of a crown
 REACH_MM = 6.0  # across the span
+
+
+@dataclass(frozen=True, eq=False)
+class Stand:
+    """Where something stands in the gap: its middle (3,), None where its height is not known; which way the span runs
+    there and which way is occlusal, unit (3,)."""
+
+    at: Floats | None
+    along: Floats
+    up: Floats
 
 
 @dataclass(frozen=True)
 class Pontic:
     """width_mm: of its share of the least distance between the facing finish lines; height_mm: from the ridge to the
-    opposing teeth; ridge_gap_mm: by which the ridge lies under the line between the facing finish lines."""
+    opposing teeth; ridge_gap_mm: by which the ridge lies under the line between the facing finish lines; across_mm:
+    between its neighbours' finish lines, facial to lingual."""
 
     tooth: str
     width_mm: float
     height_mm: float | None
     ridge_gap_mm: float | None
+    across_mm: float
+    stand: Stand
 
 
 @dataclass(frozen=True)
@@ -46,6 +61,7 @@ class Connector:
     height_mm: float | None
     width_mm: float
     area_mm2: float | None
+    stand: Stand
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,7 +90,8 @@ def pontics_of(gap: Gap, prep: Surface, opposing: Surface | None, up: Floats) ->
     """Their shares of the gap by the published widths of such teeth."""
     a, b = gap.facing
     length = float(np.linalg.norm(b - a))
-    ends = gap.ends
+    ends, along = gap.ends, perpendicular(b - a, up)
+    widths = [_across(gap.before, a, b - a), _across(gap.after, b, b - a)]
     rows = []
     for k, tooth in enumerate(gap.pontics):
         middle = (ends[k] + ends[k + 1]) / 2
@@ -85,7 +102,11 @@ def pontics_of(gap: Gap, prep: Surface, opposing: Surface | None, up: Floats) ->
         over = None if opposing is None else _level(opposing, at, b - a, up, half, top=False)
         base = float(at @ up)
         height = None if ridge is None or over is None else over - ridge
-        rows.append(Pontic(tooth.fdi, width, height, None if ridge is None else base - ridge))
+        centre = None if ridge is None or over is None else at + ((ridge + over) / 2 - base) * up
+        rows.append(Pontic(
+            tooth.fdi, width, height, None if ridge is None else base - ridge,
+            across_mm=float(np.interp(middle, [0, 1], widths)), stand=Stand(centre, along, up),
+        ))  # fmt: skip
     return rows
 
 
@@ -121,7 +142,9 @@ def connectors_of(gap: Gap, opposing: Surface | None, up: Floats) -> list[Connec
         over = None if opposing is None else _level(opposing, at, b - a, up, RIDGE_HALF_MM, top=False)
         height = None if over is None else over - floor
         area = None if height is None else float(np.pi / 4 * max(height, 0.0) * max(width, 0.0))
-        rows.append(Connector((names[k], names[k + 1]), height, width, area))
+        centre = None if height is None else at + (OVER_GINGIVA_MM + height / 2) * up
+        stand = Stand(centre, perpendicular(b - a, up), up)
+        rows.append(Connector((names[k], names[k + 1]), height, width, area, stand))
     return rows
 
 
@@ -135,10 +158,17 @@ def _across(geometry: Geometry, at: Floats, along: Floats) -> float:
     return float(np.ptp(points[near] @ across)) if near.sum() > 2 else float(np.ptp(points @ across))
 
 
+def _tips(x: Floats, y: Floats, z: Floats) -> Bools:
+    """(N,) which points are cusps' tips and ridges' crests: about them nothing stands higher."""
+    plan = np.stack([x, y], axis=1)
+    about = cKDTree(plan).query_ball_point(plan, TIP_REACH_MM)
+    return np.array([z[k] >= z[near].max() - TIP_WITHIN_MM for k, near in enumerate(about)])
+
+
 def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]:
     """By how much the opposing tooth over each pontic stands beyond the plane of the other opposing teeth.
 
-    The plane is laid through their tops; those over the gap have no say in it.
+    The plane is laid through their cusps' tips; those over the gap have no say in it.
     """
     a, b = gap.facing
     tops = opposing.vertices[opposing.highest(-up, CELL_MM)]
@@ -150,16 +180,20 @@ def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]
     over = (x > 0) & (x < length) & (np.abs(y) < REACH_MM)
     if (~over).sum() < LEAST_POINTS:
         return {}
-    others = ~over & (z > np.quantile(z[~over], 0.9) - CROWN_MM)
-    if others.sum() < LEAST_POINTS or over.sum() < LEAST_POINTS:
+    tip = _tips(x, y, z) & ~over
+    others = tip & (z > np.quantile(z[tip], 0.9) - CROWN_MM)
+    if others.sum() < LEAST_TIPS or over.sum() < LEAST_POINTS:
         return {}
     terms = np.stack([np.ones(others.sum()), x[others], y[others]], axis=1)
-    say = np.ones(others.sum())
-    fit = np.zeros(3)
+    # The jaw's plane is curved: the teeth beside the gap tell more of it than those further off.
+    beside = np.maximum(np.maximum(-x, x - length), 0.0)[others]
+    near = np.exp(-((beside / PLANE_REACH_MM) ** 2) / 2)
+    say, fit = np.ones(others.sum()), np.zeros(3)
     for _ in range(PLANE_ROUNDS):
-        fit = np.linalg.lstsq(terms * say[:, None], z[others] * say, rcond=None)[0]
+        weight = near * say
+        fit = np.linalg.lstsq(terms * weight[:, None], z[others] * weight, rcond=None)[0]
         left = z[others] - terms @ fit
-        # The plane lies on the tops: what hangs behind them is the side of a crown.
+        # The plane lies on the tops: what hangs behind them is a lower cusp or a ridge.
         say = np.where(left < -OFF_PLANE_MM, 0.05, 1.0) / np.maximum(1.0, np.abs(left) / OFF_PLANE_MM)
     ends = length * gap.ends
     out = {}

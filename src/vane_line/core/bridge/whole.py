@@ -13,6 +13,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Abutment, CommonPath, common_path
 from vane_line.core.bridge.room import Connector, Gap, Pontic, beyond_plane_mm, connectors_of, pontics_of
 from vane_line.core.case import Geometry, complete, prepare
+from vane_line.core.cut_too import arch_order
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import locate
 from vane_line.core.scans import Scans
@@ -32,12 +33,6 @@ class Bridge:
     connectors: list[Connector]
     over_erupted: dict[str, float]
     length_mm: float  # between the middles of the outermost abutments
-
-
-def arch_order(tooth: ToothNumber) -> int:
-    """Place in the arch, growing along occlusal x facial: down one side to the middle and up the other."""
-    place = int(tooth.fdi[1])
-    return -place if tooth.right_handed else place
 
 
 def missing_between(teeth: list[ToothNumber]) -> list[ToothNumber]:
@@ -61,7 +56,11 @@ def measure_bridge(
     _check(abutments, pontics)
     order = sorted(abutments, key=lambda o: arch_order(o.tooth))
     aligned = align(scans, order[0], progress)
-    order = [replace(o, near=n) for o, n in zip(order, _places(aligned, order, progress), strict=True)]
+    teeth = [o.tooth for o in order]
+    order = [
+        replace(o, near=n, others=tuple(t for t in teeth if t != o.tooth))
+        for o, n in zip(order, _places(aligned, order, progress), strict=True)
+    ]
     measured = []
     for options in order:
         progress(f"measuring tooth {options.tooth.fdi}", 0.5)

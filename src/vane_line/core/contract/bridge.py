@@ -37,6 +37,10 @@ class PonticRow(Row):
     width_mm: float = Field(description="its share of the least distance between the facing finish lines")
     height_mm: float | None = Field(description="from the ridge to the opposing teeth")
     ridge_gap_mm: float | None = Field(description="by which the ridge lies under the line between the finish lines")
+    across_mm: float = Field(description="between its neighbours' finish lines, facial to lingual")
+    at: Vector | None = Field(description="its middle, between ridge and opposing teeth; null where one is not known")
+    along: Vector = Field(description="which way the span runs there")
+    up: Vector
 
 
 class ConnectorRow(Row):
@@ -44,6 +48,9 @@ class ConnectorRow(Row):
     height_mm: float | None
     width_mm: float
     area_mm2: float | None = Field(description="of the greatest ellipse that has room there")
+    at: Vector | None = Field(description="its middle; null where its height is not known")
+    along: Vector = Field(description="which way the span runs there")
+    up: Vector
 
 
 class SpanRow(Row):

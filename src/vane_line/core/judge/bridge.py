@@ -10,9 +10,10 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Forbidding
 from vane_line.core.bridge.room import Connector
-from vane_line.core.bridge.whole import Bridge, arch_order
+from vane_line.core.bridge.whole import Bridge
 from vane_line.core.contract.bridge import (
     SCHEMA,
     BridgeDocument,
@@ -26,6 +27,7 @@ from vane_line.core.contract.bridge import (
     SpanRow,
 )
 from vane_line.core.contract.measurement import CorrectionRow, VerdictRow
+from vane_line.core.cut_too import arch_order
 from vane_line.core.judge.document import typed_document, verdict_row
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.record import verdicts
@@ -38,6 +40,7 @@ from vane_line.core.vectors import degrees_between
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
 U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
 LEAST_MISSING_DEG = 0.5
+AGAINST = 0.5  # cosine: walls that look so far apart are opened by leaning the path from one to the other
 CAUTIOUS = ("abutment-angle", "span-flex", "over-eruption")
 NO_OPPOSING = "no trusted opposing scan was given"
 SEATS = "walls that draw less than this along one path bind before the bridge is down"
@@ -187,32 +190,76 @@ def cautions(bridge: Bridge, found: list[Verdict], material: str) -> list[str]:
 
 
 def corrections(bridge: Bridge) -> list[CorrectionRow]:
-    """Where no common path is: the two ways, each one wall cut and the other left, the one that costs less first."""
+    """Where no common path is: for every pair of walls that face each other's way, which of the two is cut.
+
+    A wall that gives what both lack frees the other: the path then leans towards it. The one that costs less is named.
+    """
     # What hardly leans back has nothing to give: a stroke off it opens no path.
     walls = [w for w in bridge.path.limited_by if w.missing_deg >= LEAST_MISSING_DEG]
-    if not walls:
-        return []
-    total = sum(sorted((w.missing_deg for w in walls), reverse=True)[:2])
     rows = []
-    for wall in walls:
-        height = _height(bridge, wall)
-        top = None if height is None else float(np.tan(np.radians(total)) * height)
-        cost = float("inf") if top is None or height is None else top * height / 2
-        others = ", ".join(f"{w.side} of {w.tooth}" for w in walls if w is not wall) or "the other walls"
-        amount = "" if top is None else f", {top:.1f} mm at its top"
-        do = f"take {total:.0f} degrees off the {wall.side} wall of {wall.tooth}{amount}; then not off the {others}"
-        rows.append((cost, wall, do, top))
-    rows.sort(key=lambda r: r[0])
-    beware = "either this or the other, not both: see the tooth's own width and the pulp first"
-    return [
-        CorrectionRow(
-            order=k + 1, stage="wall", key=f"common-path|{wall.tooth}/{wall.side}",
-            where=f"{wall.side} wall of {wall.tooth}", view=wall.side, do=do, bur="tapered bur of known taper",
-            hold="bur along the common path, led over the wall", beware=beware, refused="", at=None, to_min=top,
-            to_target=None, extent="", area_mm2=None,
-        )
-        for k, (_, wall, do, top) in enumerate(rows)
-    ]  # fmt: skip
+    for first, second in _pairs(bridge, walls):
+        pair = [w for w in (first, second) if w is not None]
+        total = sum(w.missing_deg for w in pair)
+        ways = sorted((_way(bridge, wall, total) for wall in pair), key=lambda way: way.cost_mm2)
+        rows.append((total, ways))
+    rows.sort(key=lambda r: -r[0])
+    return [_correction(k + 1, total, ways) for k, (total, ways) in enumerate(rows)]
+
+
+@dataclass(frozen=True)
+class _Way:
+    """One wall cut back so far that the path is open: by how much at its top (mm), and the area of the wedge."""
+
+    wall: Forbidding
+    top_mm: float | None
+    cost_mm2: float
+
+    def said(self) -> str:
+        amount = "" if self.top_mm is None else f", {self.top_mm:.1f} mm at its top"
+        return f"the {self.wall.side} wall of {self.wall.tooth}{amount}"
+
+
+def _way(bridge: Bridge, wall: Forbidding, total_deg: float) -> _Way:
+    height = _height(bridge, wall)
+    if height is None:
+        return _Way(wall, None, float("inf"))
+    top = float(np.tan(np.radians(total_deg)) * height)
+    return _Way(wall, top, top * height / 2)
+
+
+def _pairs(bridge: Bridge, walls: list[Forbidding]) -> list[tuple[Forbidding, Forbidding | None]]:
+    """Each wall that forbids with the gravest one, of another abutment, that looks the other way; or alone."""
+    left, found = list(walls), []
+    while left:
+        wall = left.pop(0)
+        out = _outward(bridge, wall)
+        facing = [w for w in left if w.tooth != wall.tooth and float(_outward(bridge, w) @ out) < -AGAINST]
+        other = max(facing, key=lambda w: w.missing_deg, default=None)
+        if other is not None:
+            left.remove(other)
+        found.append((wall, other))
+    return found
+
+
+def _outward(bridge: Bridge, wall: Forbidding) -> Floats:
+    frame = next(g for g in bridge.abutments if g.options.tooth.fdi == wall.tooth).frame
+    return {"facial": frame.facial, "lingual": -frame.facial, "mesial": frame.mesial, "distal": -frame.mesial}[
+        wall.side
+    ]
+
+
+def _correction(order: int, total_deg: float, ways: list[_Way]) -> CorrectionRow:
+    best, wall = ways[0], ways[0].wall
+    do = f"take {total_deg:.0f} degrees off {best.said()}; "
+    do += f"not off the {ways[1].wall.side} wall of {ways[1].wall.tooth} as well" if len(ways) > 1 else "no other wall"
+    instead = f"{ways[1].said()[0].upper()}{ways[1].said()[1:]}, would do instead. " if len(ways) > 1 else ""
+    return CorrectionRow(
+        order=order, stage="wall", key=f"common-path|{wall.tooth}/{wall.side}",
+        where=f"{wall.side} wall of {wall.tooth}", view=wall.side, do=do, bur="tapered bur of known taper",
+        hold="bur along the common path, led over the wall",
+        beware=f"{instead}See the tooth's own width and the pulp first", refused="", at=None, to_min=best.top_mm,
+        to_target=None, extent="", area_mm2=None,
+    )  # fmt: skip
 
 
 def _height(bridge: Bridge, wall: Forbidding) -> float | None:
@@ -238,10 +285,14 @@ def bridge_document(bridge: Bridge, standard: Standard, material: str) -> dict[s
                 for g in bridge.abutments
             ],
         ),
-        pontics=[PonticRow(tooth=p.tooth, width_mm=p.width_mm, height_mm=p.height_mm, ridge_gap_mm=p.ridge_gap_mm)
-                 for p in bridge.pontics],
+        pontics=[
+            PonticRow(tooth=p.tooth, width_mm=p.width_mm, height_mm=p.height_mm, ridge_gap_mm=p.ridge_gap_mm,
+                      across_mm=p.across_mm, at=p.stand.at, along=p.stand.along, up=p.stand.up)
+            for p in bridge.pontics
+        ],
         connectors=[
-            ConnectorRow(between=list(c.between), height_mm=c.height_mm, width_mm=c.width_mm, area_mm2=c.area_mm2)
+            ConnectorRow(between=list(c.between), height_mm=c.height_mm, width_mm=c.width_mm, area_mm2=c.area_mm2,
+                         at=c.stand.at, along=c.stand.along, up=c.stand.up)
             for c in bridge.connectors
         ],
         span=SpanRow(length_mm=bridge.length_mm, flex_against_one_pontic=flex(bridge)),

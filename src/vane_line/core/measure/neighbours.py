@@ -6,7 +6,8 @@ from the earlier scan cannot be compared: a scanner spans a web there, and below
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -32,6 +33,8 @@ FACING_SHARE = 0.5  # of the side facing the preparation that a web may hide bef
 EASE_MM = 0.25  # over which depths are averaged, crests given back
 LEAST_POINTS = 100
 CLOSED = "the earlier scan never saw the side that faces the preparation: the contact was closed"
+CUT_TOO = "the tooth beside was prepared too"
+CUT_TOO_SHARE = 0.5
 DEEPEST_SHARE = 0.9
 BOTTOM_MM, LEAST_BOTTOM = 0.40, 9  # round the deepest place: what tells how deep it is
 EARLIER_MM = 2.0  # beyond REACH_MM the earlier scan is kept so far: a neighbour's nearest place may lie there
@@ -53,11 +56,12 @@ class Neighbour:
 
 
 def find_neighbours(
-    prep: Surface, teeth: Bools, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes
-) -> list[Neighbour]:
+    prep: Surface, teeth: Bools, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes,
+    cut_too: Callable[[Floats], Bools] = lambda points: np.zeros(len(points), dtype=bool),
+) -> list[Neighbour]:  # fmt: skip
     """Mesial and distal. prep: the scan round the tooth, of which `teeth` (V,) are others, as `teeth_beside` tells.
 
-    base: the earlier scan in its frame where trusted.
+    base: the earlier scan in its frame where trusted. cut_too: which places are of a tooth that was cut as well.
     """
     earlier = None
     if base is not None:
@@ -66,10 +70,19 @@ def find_neighbours(
     told = None if earlier is None else teeth_beside(earlier, crowns, line, axes)
     azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
-    return [
-        compare_side(side, prep, inside, earlier, teeth & (sign * side_of > 0.5), told, level)
-        for side, sign in (("mesial", 1), ("distal", -1))
-    ]
+    prepared = cut_too(prep.vertices)
+    height = axes.cylinder(prep.vertices)[2]
+    tall = height - line.at(azimuth, line.height) > WALL_ABOVE_MM
+    out = []
+    for side, sign in (("mesial", 1), ("distal", -1)):
+        mine = teeth & (sign * side_of > 0.5)
+        if not (mine & tall).any():
+            mine = mine & tall  # gingiva heaped beside a tipped tooth stands as high as crowns do
+        found = compare_side(side, prep, inside, earlier, mine, told, level)
+        if (mine & prepared).sum() > CUT_TOO_SHARE * mine.sum():
+            found = replace(found, nick_depth_mm=None, area_mm2=0.0, at=None, why=CUT_TOO)
+        out.append(found)
+    return out
 
 
 def teeth_beside(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes) -> Bools:

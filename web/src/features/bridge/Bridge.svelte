@@ -8,6 +8,7 @@
   import Notice from "../../ui/Notice.svelte";
   import { siteOf } from "../site";
   import Abutment from "./components/Abutment.svelte";
+  import SpanSheet from "./components/SpanSheet.svelte";
   import Whole from "./components/Whole.svelte";
   import { answerOf } from "./draft";
   import { Span } from "./state.svelte";
@@ -36,38 +37,45 @@
     {/if}
   </header>
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_25rem]">
-    <div class="min-h-0 overflow-y-auto p-4">
+    <div class="flex min-h-0 flex-col">
       {#if model.bridge && model.path}
-        <div class="flex flex-wrap items-baseline justify-between gap-3 pb-3">
-          <p class="text-lg" aria-live="polite">
-            Along the path shown the least draft is
-            <b class={model.least !== null && model.least < 0 ? "text-short" : ""}
-              >{model.least === null ? "not known" : `${model.least.toFixed(1)}°`}</b
-            >{model.tried ? ", tried" : ", the best"}.
+        <div class="relative min-h-56 flex-1 border-b border-rule">
+          <SpanSheet {model} />
+        </div>
+        <div class="max-h-[58%] overflow-y-auto p-3">
+          <div class="flex flex-wrap items-baseline justify-between gap-3 pb-3">
+            <p class="text-lg" aria-live="polite">
+              Along the path shown the least draft is
+              <b class={model.least !== null && model.least < 0 ? "text-short" : ""}
+                >{model.least === null ? "not known" : `${model.least.toFixed(1)}°`}</b
+              >{model.tried ? ", tried" : ", the best"}.
+            </p>
+            <Button size="slim" disabled={!model.tried} onclick={() => model.tilt(null)}
+              >Back to the best path</Button
+            >
+          </div>
+          <div class="grid grid-cols-[repeat(auto-fit,minmax(17rem,1fr))] gap-4">
+            {#each model.bridge.abutments as abutment, k (abutment.tooth)}
+              <Abutment
+                {abutment}
+                {lingual}
+                rows={model.drafts[k] ?? []}
+                path={model.path}
+                tilted={(path) => model.tilt(path)}
+              />
+            {/each}
+          </div>
+          <p class="pt-3 text-sm text-soft">
+            Each rose shows how far the walls of a tooth lean from the path: inside the strong ring a wall
+            leans back. The orange needle is the one path, the grey dot the tooth's own. Drag the needle on
+            any tooth; all follow, and what leans back is hatched on the teeth.
           </p>
-          <Button size="slim" disabled={!model.tried} onclick={() => (model.tried = null)}
-            >Back to the best path</Button
-          >
         </div>
-        <div class="grid grid-cols-[repeat(auto-fit,minmax(17rem,1fr))] gap-4">
-          {#each model.bridge.abutments as abutment, k (abutment.tooth)}
-            <Abutment
-              {abutment}
-              {lingual}
-              rows={model.drafts[k] ?? []}
-              path={model.path}
-              tilted={(path) => (model.tried = path)}
-            />
-          {/each}
-        </div>
-        <p class="pt-3 text-sm text-soft">
-          Each rose shows how far the walls of a tooth lean from the path: inside the strong ring a wall leans
-          back. The orange needle is the one path, the grey dot the tooth's own. Drag the needle on any tooth;
-          all follow.
-        </p>
       {:else if model.asked && !model.busy}
-        <p class="pb-3 text-lg">The teeth of this case, measured as the abutments of one bridge.</p>
-        <Button tone="main" onclick={() => model.make()}>Measure together</Button>
+        <div class="p-4">
+          <p class="pb-3 text-lg">The teeth of this case, measured as the abutments of one bridge.</p>
+          <Button tone="main" onclick={() => model.make()}>Measure together</Button>
+        </div>
       {/if}
     </div>
     <aside class="min-h-0 overflow-y-auto border-l border-rule bg-card">

@@ -1,9 +1,37 @@
-import { api, orNone, type BridgeDocument, type Case, type Job, type ReadingDetail } from "../../api/client";
+import {
+  api,
+  orNone,
+  type BridgeDocument,
+  type Case,
+  type Job,
+  type ReadingDetail,
+  type Result,
+} from "../../api/client";
 import { router } from "../../router.svelte";
-import { vec, type Vec } from "../../sheet/vectors";
+import { parseMesh, type MeshData } from "../../sheet/blob";
+import type { Detail, SheetScene } from "../../sheet/scene";
+import { add, cross, unit, vec, type Vec } from "../../sheet/vectors";
+import { viewOf, type Frame, type ViewName } from "../../sheet/views";
+import { centreOf, frameOf } from "../examine/frame";
 import { siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
+import { connectorBody, leaning, middleOf, ponticBody } from "./bodies";
 import { draftsAlong, leastDraft, wallsOf } from "./draft";
+
+export const SPAN_VIEWS: ViewName[] = ["occlusal", "facial", "lingual"];
+const SCALE_DEG = 25; // of lean that shows as a millimetre would: the colours' own scale
+const DOUBT_DEG = 0.6;
+const ROOM_MM = 12; // of the scan beyond the outermost abutments' middles
+const PONTIC: [number, number, number] = [0.12, 0.42, 0.36];
+const CONNECTOR: [number, number, number] = [0.42, 0.24, 0.5];
+const NONE = new Float32Array(0);
+
+/** What stands at a place of the sheet, in words. */
+export interface Label {
+  text: string;
+  at: Vec;
+  bad: boolean;
+}
 
 /** The teeth of an attempt held together: what was measured, and a path that is being tried. */
 export class Span extends Tracked {
@@ -13,6 +41,13 @@ export class Span extends Tracked {
   asked = $state(false);
   stale = $state(false);
   tried = $state<Vec | null>(null);
+  view = $state<ViewName>("occlusal");
+  drawn = $state(0);
+  /** Whether the sheet shows what it should. */
+  dressed = $state(false);
+  #scene: SheetScene | null = null;
+  /** Of the shown meshes: their normals, and which of their points belong to which abutment. */
+  #worn: Partial<Record<Detail, { normals: Float32Array; inside: Float32Array[] }>> = {};
 
   readonly path = $derived<Vec | null>(this.tried ?? (this.bridge ? vec(this.bridge.path.direction) : null));
   readonly walls = $derived(this.bridge?.abutments.map(wallsOf) ?? []);
@@ -26,6 +61,40 @@ export class Span extends Tracked {
       return own === null ? low : low === null ? own : Math.min(low, own);
     }, null),
   );
+  /** The abutments' numbers, and the figures of what is to stand between them. */
+  readonly labels = $derived.by<Label[]>(() => {
+    const bridge = this.bridge;
+    if (!bridge) return [];
+    const bad = (criteria: string[], zone: string) =>
+      bridge.verdicts.some(
+        (v) => criteria.includes(v.criterion) && v.zone === zone && ["short", "over"].includes(v.status),
+      );
+    return [
+      ...bridge.abutments.map((one) => ({ text: one.tooth, at: centreOf(one), bad: false })),
+      ...bridge.pontics.flatMap((p) =>
+        p.at && p.height_mm !== null
+          ? [
+              {
+                text: `${p.tooth}: ${p.width_mm.toFixed(1)} wide, ${p.height_mm.toFixed(1)} high`,
+                at: vec(p.at),
+                bad: bad(["pontic-height"], p.tooth),
+              },
+            ]
+          : [],
+      ),
+      ...bridge.connectors.flatMap((c) =>
+        c.at && c.area_mm2 !== null
+          ? [
+              {
+                text: `${c.area_mm2.toFixed(1)} mm²`,
+                at: vec(c.at),
+                bad: bad(["connector", "connector-height"], c.between.join("-")),
+              },
+            ]
+          : [],
+      ),
+    ];
+  });
 
   async load(caseId: string) {
     await this.attempt(async () => {
@@ -47,6 +116,7 @@ export class Span extends Tracked {
     this.stale = found?.stale ?? false;
     this.asked = true;
     this.tried = null;
+    if (this.#scene) await this.#dress();
   }
 
   async make() {
@@ -57,7 +127,104 @@ export class Span extends Tracked {
     this.unwatch();
   }
 
+  async attach(scene: SheetScene) {
+    this.#scene = scene;
+    scene.onDraw = () => (this.drawn += 1);
+    await this.attempt(() => this.#dress());
+  }
+
+  detach() {
+    this.#scene = null;
+    this.dressed = false;
+    this.#worn = {};
+  }
+
+  /** Try a path on all abutments, or go back to the best (null). */
+  tilt(path: Vec | null) {
+    this.tried = path;
+    this.#colour();
+  }
+
+  look(name: ViewName) {
+    const frame = this.#frame();
+    const bridge = this.bridge;
+    if (!frame || !bridge) return;
+    this.view = name;
+    const span = bridge.span.length_mm + ROOM_MM;
+    this.#scene?.look(viewOf(name, frame), middleOf(bridge.abutments.map(centreOf)), span * 0.62);
+  }
+
+  /** Facial as the row of abutments has it on the whole, occlusal along the path. */
+  #frame(): Frame | null {
+    const all = this.bridge?.abutments.map(frameOf) ?? [];
+    if (all.length === 0 || !this.bridge) return null;
+    const sum = (of: (frame: Frame) => Vec) =>
+      all.reduce<Vec>((total, one) => add(total, of(one)), [0, 0, 0]);
+    const occlusal = unit(vec(this.bridge.path.direction));
+    const mesial = unit(
+      cross(
+        sum((f) => f.facial),
+        occlusal,
+      ),
+    );
+    const facial = unit(cross(occlusal, mesial));
+    return { occlusal, facial, mesial: unit(sum((f) => f.mesial)) };
+  }
+
+  async #dress() {
+    const [scene, detail, bridge] = [this.#scene, this.detail, this.bridge];
+    const prep = detail?.scans.find((s) => s.role === "prep");
+    if (!scene || !detail || !bridge || !prep) return;
+    const results = await this.#results(detail.attempt_id, prep.light_hash);
+    for (const part of ["light", "rest"] as const) {
+      const mesh = parseMesh(await api.blob(part === "light" ? prep.light_hash : prep.rest_hash));
+      const inside = await Promise.all(results.map((one) => fieldOf(one, `${part}/draw`)));
+      if (scene !== this.#scene) return;
+      scene.setPrep(part, mesh);
+      this.#worn[part] = { normals: mesh.normals, inside };
+      if (part === "light") {
+        this.#build(scene, bridge);
+        this.look(this.view);
+      }
+      this.#colour();
+    }
+    this.dressed = true;
+  }
+
+  /** What was measured of every tooth of the attempt, on this very picture of it. */
+  async #results(attemptId: string, lightHash: string): Promise<Result[]> {
+    const readings = (this.case?.sites ?? []).flatMap((site) => site.readings);
+    const mine = readings.filter((one) => one.attempt_id === attemptId);
+    const found = await Promise.all(mine.map((one) => orNone(api.result(one.id))));
+    return found.filter((one): one is Result => one !== null && one.meshes["light"] === lightHash);
+  }
+
+  #build(scene: SheetScene, bridge: BridgeDocument) {
+    const put = (name: string, body: MeshData | null, colour: [number, number, number]) =>
+      scene.setGhost(name, body, colour, null);
+    bridge.pontics.forEach((row) => put(`pontic ${row.tooth}`, ponticBody(row), PONTIC));
+    bridge.connectors.forEach((row) => put(`joint ${row.between.join("-")}`, connectorBody(row), CONNECTOR));
+  }
+
+  #colour() {
+    const [scene, path] = [this.#scene, this.path];
+    if (!scene || !path) return;
+    for (const part of ["light", "rest"] as const) {
+      const worn = this.#worn[part];
+      if (!worn) continue;
+      const { normals, inside } = worn;
+      const value = leaning(normals, inside, path, SCALE_DEG);
+      scene.setFields(part, { value, low: new Float32Array(value.length), high: NONE, unseen: NONE });
+    }
+    scene.setMode("judged", DOUBT_DEG / SCALE_DEG);
+  }
+
   #follow(job: Job) {
     this.watch(job, () => void this.attempt(() => this.#show()));
   }
+}
+
+async function fieldOf(result: Result, name: string): Promise<Float32Array> {
+  const digest = result.fields[name];
+  return digest ? new Float32Array(await api.blob(digest)) : NONE;
 }

@@ -18,7 +18,7 @@
 
 {#if bridge.corrections.length}
   <section class="border-b border-l-4 border-rule border-l-short px-4 py-3">
-    <h2 class="font-semibold">Either of these opens a path</h2>
+    <h2 class="font-semibold">What opens a path</h2>
     <ol class="list-decimal pl-5">
       {#each bridge.corrections as row (row.key)}
         <li class="py-1">
@@ -29,6 +29,21 @@
     </ol>
   </section>
 {/if}
+{#each bridge.abutments as abutment (abutment.tooth)}
+  {#if abutment.corrections.length}
+    <section class="border-b border-rule px-4 py-3" aria-label="Strokes on {abutment.tooth}">
+      <h2 class="font-semibold">On {abutment.tooth}</h2>
+      <ol class="list-decimal pl-5">
+        {#each abutment.corrections as row (row.key)}
+          <li class="py-0.5">
+            {row.where}: {row.do}
+            {#if row.refused}<span class="block text-sm text-soft">{row.refused}</span>{/if}
+          </li>
+        {/each}
+      </ol>
+    </section>
+  {/if}
+{/each}
 <section class="border-b border-rule px-4 py-3">
   <h2 class="font-semibold">Between them</h2>
   <ul>
