@@ -4,17 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
 import pytest
 from spans import BACK, FRONT, Span
 
 from vane_line.core.bridge.whole import missing_between
 from vane_line.core.contract.bridge import BridgeDocument
+from vane_line.core.contract.bridge_plan import BridgePlanDocument
+from vane_line.core.mesh.read import read_soup
+from vane_line.core.mesh.weld import weld
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
 from vane_line.service import bridging
 from vane_line.service.import_scan import import_scan
 from vane_line.service.overview import add_tooth, start_case
+from vane_line.service.planning import DEFAULTS
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, jobs
 from vane_line.store.database import Database
@@ -70,6 +75,29 @@ def test_the_teeth_are_held_together_once(bench: tuple[Surgery, str, str]) -> No
     assert said == []  # nothing was measured again
     edits.append(surgery.db, other.id, "axes", AXES | {"near": [-SPAN.half_mm, 0.4, 5.0]}, 1)
     assert bridging.bridge_of(surgery.db, reading)[1]
+
+
+def test_the_teeth_are_planned_together_before_cutting(bench: tuple[Surgery, str, str]) -> None:
+    """Each has to be pressed on in its own plan first; made once, kept with the target of both, stale when a choice
+    changes."""
+    surgery, reading, case = bench
+    with pytest.raises(InputError, match="35"):
+        bridging.bridge_plan_request(surgery.db, reading)
+    for site, x in zip(cases.sites_of(surgery.db, case), (SPAN.half_mm, -SPAN.half_mm), strict=True):
+        own = cases.readings_of(surgery.db, site.id)[0]
+        edits.append(surgery.db, own.id, "plan", DEFAULTS | {"near": [x, 0.0, 5.0], "facial": [0, 1, 0]}, 0)
+    job = jobs.add_job(surgery.db, reading, "bridge-plan")
+    jobs.take_job(surgery.db)
+    bridging.bridge_plan_reading(surgery, reading, job_id=job.id)
+    stored, stale = bridging.bridge_plan_of(surgery.db, reading)
+    assert not stale
+    found = BridgePlanDocument.model_validate(stored.document)
+    assert [a.tooth for a in found.abutments] == ["35", "37"]
+    assert found.pontics == ["36"]
+    target = weld(read_soup(bridging.bridge_target_stl(surgery.db, reading), "t.stl"), "mm", "t.stl").surface
+    assert np.ptp(target.vertices[:, 0]) > 2 * SPAN.half_mm
+    edits.append(surgery.db, reading, "plan", DEFAULTS | {"near": [SPAN.half_mm, 0.0, 5.0], "taper_deg": 7.0}, 1)
+    assert bridging.bridge_plan_of(surgery.db, reading)[1]
 
 
 @pytest.mark.parametrize(

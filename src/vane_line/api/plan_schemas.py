@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from vane_line.api.described import DescribedBy
 from vane_line.core.contract.bridge import BridgeDocument
+from vane_line.core.contract.bridge_plan import BridgePlanDocument
 from vane_line.core.contract.decision import DecisionDocument
 from vane_line.core.contract.plan import PlanDocument
 from vane_line.core.contract.row import Vector
@@ -48,5 +49,12 @@ class DecisionOut(BaseModel):
 
 class BridgeOut(BaseModel):
     document: Annotated[dict[str, Any], DescribedBy(BridgeDocument)]
+    stale: bool
+    made_at: str
+
+
+class BridgePlanOut(BaseModel):
+    document: Annotated[dict[str, Any], DescribedBy(BridgePlanDocument)]
+    target_hash: str | None
     stale: bool
     made_at: str

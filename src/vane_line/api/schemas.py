@@ -328,6 +328,7 @@ class ReadingDetail(BaseModel):
     plan_job: JobOut | None
     decision_job: JobOut | None
     bridge_job: JobOut | None
+    bridge_plan_job: JobOut | None
     ticks: list[str]
     ticks_revision: int
     pins: list[Pin]

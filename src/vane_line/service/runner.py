@@ -7,7 +7,7 @@ import threading
 from collections.abc import Callable
 
 from vane_line.errors import VaneLineError, WorkerDied
-from vane_line.service.bridging import bridge_reading
+from vane_line.service.bridging import bridge_plan_reading, bridge_reading
 from vane_line.service.measuring import measure_reading
 from vane_line.service.planning import decide_reading, plan_reading
 from vane_line.service.surgery import Surgery
@@ -111,6 +111,7 @@ class Runner:
             "plan": plan_reading,
             "decide": decide_reading,
             "bridge": bridge_reading,
+            "bridge-plan": bridge_plan_reading,
         }
         return kinds[kind]
 

@@ -23,7 +23,7 @@ class Job:
     judgement_key: str | None
     created_at: str
     updated_at: str
-    kind: str = "measure"  # or plan, decide, bridge
+    kind: str = "measure"  # or plan, decide, bridge, bridge-plan
     plan_key: str | None = None
     actor: str = ""
 

@@ -71,7 +71,7 @@ def decide_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     """One plan by each of the payload's standards. Answer: the table as the contract has it."""
     progress("reading the scans", 0.01)
     surfaces = {role: desk.surface(scan, role)[0] for role, scan in payload["scans"].items()}
-    options = _plan_options(payload)
+    options = plan_options(payload)
     every = [parse_standard(data, data["id"]) for data in payload["standards"]]
     rows = decide(
         surfaces["preop"], surfaces.get("opposing"), options, every, tray_of(payload), progress, surfaces.get("mockup")
@@ -79,7 +79,8 @@ def decide_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     return decision_document(rows, options)
 
 
-def _plan_options(payload: dict[str, Any]) -> PlanOptions:
+def plan_options(payload: dict[str, Any]) -> PlanOptions:
+    """The options of a plan from plain data. Raises BadOption."""
     maker_of(payload["restoration"])  # says so where no plan is made for the kind
     return PlanOptions(
         options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]),
@@ -102,7 +103,7 @@ def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[s
     standard = standard_of(payload)
     tray = tray_of(payload)
     steps = {"step": payload["sequence_steps"], **payload["sequence"], **payload["sequence_head"]}
-    options = _plan_options(payload)
+    options = plan_options(payload)
     plan = make_plan(
         surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress, surfaces.get("mockup")
     )

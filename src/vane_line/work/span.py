@@ -6,8 +6,13 @@ from typing import Any
 
 from vane_line.core.bridge.whole import measure_bridge
 from vane_line.core.judge.bridge import bridge_document
+from vane_line.core.mesh.light import mesh_blob
+from vane_line.core.mesh.write import stl_bytes
+from vane_line.core.span.document import bridge_plan_document
+from vane_line.core.span.planned import plan_bridge
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.work.desk import Desk, options_of, standard_of
+from vane_line.work.desk import Desk, options_of, standard_of, tray_of
+from vane_line.work.measure import plan_options
 from vane_line.work.task import Progress
 
 
@@ -17,3 +22,21 @@ def bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     pontics = [ToothNumber(t) for t in payload["pontics"]]
     bridge = measure_bridge(desk.scans(each[0]), [options_of(one) for one in each], pontics, progress)
     return bridge_document(bridge, standard_of(each[0]), each[0]["material"])
+
+
+def plan_bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """payload: `abutments`, each what a plan of one tooth asks for on the same scans, and `pontics`. Answer: document,
+    target (STL bytes of all in one), light (shown mesh), None without one."""
+    progress("reading the scans", 0.02)
+    each = payload["abutments"]
+    surfaces = {role: desk.surface(scan, role)[0] for role, scan in each[0]["scans"].items()}
+    pontics = [ToothNumber(t) for t in payload["pontics"]]
+    bridge = plan_bridge(
+        surfaces["preop"], surfaces.get("opposing"), [plan_options(one) for one in each], pontics,
+        standard_of(each[0]), tray_of(each[0]), progress,
+    )  # fmt: skip
+    body = bridge.target
+    return {
+        "document": bridge_plan_document(bridge, pontics),
+        "target": None if body is None else stl_bytes(body), "light": None if body is None else mesh_blob(body),
+    }  # fmt: skip

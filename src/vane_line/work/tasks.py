@@ -11,7 +11,7 @@ from vane_line.work.look import difference, guess_axes, measure_tape, section
 from vane_line.work.measure import decide_case, judge_case, measure_case, plan_case
 from vane_line.work.reading import read_scan
 from vane_line.work.record import make_package, make_record
-from vane_line.work.span import bridge_case
+from vane_line.work.span import bridge_case, plan_bridge_case
 from vane_line.work.task import Progress
 
 TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
@@ -21,6 +21,7 @@ TASKS: dict[str, Callable[[Desk, dict[str, Any], Progress], Any]] = {
     "plan": plan_case,
     "decide": decide_case,
     "bridge": bridge_case,
+    "bridge-plan": plan_bridge_case,
     "axes": guess_axes,
     "section": section,
     "tape": measure_tape,

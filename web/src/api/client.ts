@@ -262,6 +262,10 @@ export const api = {
     open(client.POST("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
   makeBridge: (reading_id: string) =>
     open(client.POST("/api/readings/{reading_id}/bridge", { params: { path: { reading_id } } })),
+  makeBridgePlan: (reading_id: string) =>
+    open(client.POST("/api/readings/{reading_id}/bridge/plan", { params: { path: { reading_id } } })),
+  bridgePlan: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/bridge/plan", { params: { path: { reading_id } } })),
   bridge: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}/bridge", { params: { path: { reading_id } } })),
   makeDecision: (reading_id: string) =>

@@ -1236,6 +1236,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/bridge/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bridge Plan
+         * @description The newest plan of the bridge.
+         */
+        get: operations["getBridgePlan"];
+        put?: never;
+        /**
+         * Make Bridge Plan
+         * @description Queue the attempt's teeth for planning as one bridge, along one path.
+         */
+        post: operations["makeBridgePlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/bridge/plan/target.stl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bridge Target
+         * @description All abutments' target surfaces in one body, mm, in the earlier scan's coordinates.
+         */
+        get: operations["getBridgeTarget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/plan/target.stl": {
         parameters: {
             query?: never;
@@ -2029,6 +2073,50 @@ export interface components {
             limited_by: components["schemas"]["ForbiddingRow"][];
             /** Own Paths */
             own_paths: components["schemas"]["OwnPathRow"][];
+        };
+        /** BridgePlanOut */
+        BridgePlanOut: {
+            /**
+             * BridgePlanDocument
+             * @description One path for all abutments, chosen so that the least tooth goes and the least of it deep.
+             */
+            document: {
+                /**
+                 * Schema
+                 * @constant
+                 */
+                schema: "vane-line/bridge-plan/1";
+                /** Direction */
+                direction: number[];
+                /**
+                 * Ways
+                 * @description the chosen one first
+                 */
+                ways: components["schemas"]["WayRow"][];
+                /** Abutments */
+                abutments: components["schemas"]["PlannedAbutmentRow"][];
+                /** Pontics */
+                pontics: string[];
+                /**
+                 * Own Angle Deg
+                 * @description the greatest between two abutments' own paths
+                 */
+                own_angle_deg: number;
+                /** Verdicts */
+                verdicts: components["schemas"]["VerdictRow"][];
+                /** Warnings */
+                warnings: string[];
+                /** Has Target */
+                has_target: boolean;
+                /** Reminder */
+                reminder: string;
+            };
+            /** Target Hash */
+            target_hash: string | null;
+            /** Stale */
+            stale: boolean;
+            /** Made At */
+            made_at: string;
         };
         /** BudgetRow */
         BudgetRow: {
@@ -3333,6 +3421,21 @@ export interface components {
             /** Amount Mm */
             amount_mm?: number | null;
         };
+        /**
+         * LostRow
+         * @description What goes of one tooth along a path, counted on a grid before any target is shaped.
+         */
+        LostRow: {
+            /** Tooth */
+            tooth: string;
+            /** Cut Mm3 */
+            cut_mm3: number;
+            /**
+             * Deepest Mm
+             * @description how far under the uncut surface the deepest 2 % of it lie
+             */
+            deepest_mm: number;
+        };
         /** MarginRow */
         MarginRow: {
             /** Azimuth Deg */
@@ -3958,6 +4061,26 @@ export interface components {
             /** Why They Differ */
             why_they_differ: string;
         };
+        /** PlannedAbutmentRow */
+        PlannedAbutmentRow: {
+            /** Tooth */
+            tooth: string;
+            /** Centre */
+            centre: number[];
+            /** Facial */
+            facial: number[];
+            /** Mesial */
+            mesial: number[];
+            /**
+             * Own Direction
+             * @description the best path for this tooth alone
+             */
+            own_direction: number[];
+            /** Own To Path Deg */
+            own_to_path_deg: number;
+            /** @description its target along the chosen path, measured and judged like a preparation */
+            plan: components["schemas"]["DecisionRow"];
+        };
         /** PlannedBox */
         PlannedBox: {
             /** Side */
@@ -4204,6 +4327,7 @@ export interface components {
             plan_job: components["schemas"]["JobOut"] | null;
             decision_job: components["schemas"]["JobOut"] | null;
             bridge_job: components["schemas"]["JobOut"] | null;
+            bridge_plan_job: components["schemas"]["JobOut"] | null;
             /** Ticks */
             ticks: string[];
             /** Ticks Revision */
@@ -5298,6 +5422,28 @@ export interface components {
             limit: number | null;
             /** Do */
             do: string;
+        };
+        /** WayRow */
+        WayRow: {
+            /**
+             * Name
+             * @description `least tooth`, `along <tooth>`, `half way between`, or `as chosen`
+             */
+            name: string;
+            /** Direction */
+            direction: number[];
+            /**
+             * Lean Deg
+             * @description from the chosen path
+             */
+            lean_deg: number;
+            /** Teeth */
+            teeth: components["schemas"]["LostRow"][];
+            /**
+             * Blocked Mm
+             * @description by which other teeth stand over a finish line, seen along it
+             */
+            blocked_mm: number;
         };
         /** ZoneRow */
         ZoneRow: {
@@ -7547,6 +7693,97 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getBridgePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BridgePlanOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    makeBridgePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getBridgeTarget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

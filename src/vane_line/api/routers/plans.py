@@ -6,7 +6,7 @@ from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Ctx
-from vane_line.api.plan_schemas import BridgeOut, DecisionOut, PlanIn, PlanOut
+from vane_line.api.plan_schemas import BridgeOut, BridgePlanOut, DecisionOut, PlanIn, PlanOut
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
 from vane_line.api.schemas import ChangeOut, JobOut, RevisionOut
@@ -64,6 +64,32 @@ def get_bridge(ctx: Ctx, reading_id: str) -> BridgeOut:
     """The newest bridge of the attempt."""
     stored, stale = bridging.bridge_of(ctx.db, reading_id)
     return BridgeOut(document=stored.document, stale=stale, made_at=stored.created_at)
+
+
+@router.post("/readings/{reading_id}/bridge/plan", operation_id="makeBridgePlan", status_code=202)
+def make_bridge_plan(ctx: Ctx, reading_id: str) -> JobOut:
+    """Queue the attempt's teeth for planning as one bridge, along one path."""
+    bridging.bridge_plan_request(ctx.db, reading_id)  # says at once what is missing
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "bridge-plan", ctx.surgery.actor)))
+
+
+@router.get("/readings/{reading_id}/bridge/plan", operation_id="getBridgePlan")
+def get_bridge_plan(ctx: Ctx, reading_id: str) -> BridgePlanOut:
+    """The newest plan of the bridge."""
+    stored, stale = bridging.bridge_plan_of(ctx.db, reading_id)
+    return BridgePlanOut(
+        document=stored.document, target_hash=stored.light_hash, stale=stale, made_at=stored.created_at
+    )
+
+
+@router.get(
+    "/readings/{reading_id}/bridge/plan/target.stl", operation_id="getBridgeTarget", response_class=Response
+)  # fmt: skip
+def get_bridge_target(ctx: Ctx, reading_id: str) -> Response:
+    """All abutments' target surfaces in one body, mm, in the earlier scan's coordinates."""
+    data = bridging.bridge_target_stl(ctx.db, reading_id)
+    name = f"bridge_target_{reading_id}.stl"
+    return Response(data, media_type="model/stl", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.get("/readings/{reading_id}/plan/target.stl", operation_id="getTarget", response_class=Response)

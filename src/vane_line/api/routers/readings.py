@@ -89,6 +89,7 @@ def get_reading(ctx: Ctx, reading_id: str) -> ReadingDetail:
         plan_revision=plan_revision,
         plan_job=job_out(jobs.newest_job(ctx.db, reading_id, "plan")),
         bridge_job=job_out(jobs.newest_job(ctx.db, reading_id, "bridge")),
+        bridge_plan_job=job_out(jobs.newest_job(ctx.db, reading_id, "bridge-plan")),
         decision_job=job_out(jobs.newest_job(ctx.db, reading_id, "decide")),
         ticks=ticks or [],
         ticks_revision=ticks_revision,

@@ -53,7 +53,7 @@ def measure_bridge(
 
     abutments: options of each, with `near` where there is no earlier scan to tell them apart.
     """
-    _check(abutments, pontics)
+    check_span(abutments, pontics)
     order = sorted(abutments, key=lambda o: arch_order(o.tooth))
     aligned = align(scans, order[0], progress)
     teeth = [o.tooth for o in order]
@@ -70,8 +70,8 @@ def measure_bridge(
     return _whole(measured, pontics, scans, order[0])
 
 
-def _check(abutments: list[Options], pontics: list[ToothNumber]) -> None:
-    """Raises BadOption."""
+def check_span(abutments: list[Options], pontics: list[ToothNumber]) -> None:
+    """Whether these can be one bridge. Raises BadOption."""
     teeth = [o.tooth for o in abutments]
     if len(teeth) < 2:
         raise BadOption("bridge: give two abutments or more (--abutment 35 --abutment 37).")

@@ -11,6 +11,7 @@ from annotated_types import MinLen
 from pydantic import BaseModel
 
 from vane_line.core.contract.bridge import BridgeDocument
+from vane_line.core.contract.bridge_plan import BridgePlanDocument
 from vane_line.core.contract.decision import DecisionDocument
 from vane_line.core.contract.measurement import MeasurementDocument
 from vane_line.core.contract.plan import PlanDocument
@@ -32,7 +33,7 @@ def with_keys(page: str) -> str:
 def keys() -> str:
     """All documents' keys, one a line, rows inside rows indented; a bridge holds its abutments' whole documents."""
     parts = []
-    for model in (MeasurementDocument, PlanDocument, DecisionDocument, BridgeDocument):
+    for model in (MeasurementDocument, PlanDocument, DecisionDocument, BridgeDocument, BridgePlanDocument):
         parts.append(f"\n### `{_literal(model.model_fields['schema_'].annotation)[0]}`\n\n```\n")
         known: dict[type, str] = {MeasurementDocument: "vane-line/measurement/1"} if model is BridgeDocument else {}
         parts += [f"{line}\n" for line in _lines(model, 0, dict(known))]

@@ -299,12 +299,12 @@ def bridge_document(bridge: Bridge, standard: Standard, material: str) -> dict[s
         opposing=BridgeOpposingRow(over_erupted=[
             OverEruptedRow(tooth=t, beyond_plane_mm=v) for t, v in bridge.over_erupted.items()
         ]) if trusted else None,
-        verdicts=[_row(v) for v in found],
+        verdicts=[verdict_of_bridge(v) for v in found],
         corrections=corrections(bridge),
         warnings=cautions(bridge, found, material),
     ).model_dump(by_alias=True)  # fmt: skip
 
 
-def _row(v: Verdict) -> VerdictRow:
+def verdict_of_bridge(v: Verdict) -> VerdictRow:
     """As any verdict; places are teeth, and the whole is the bridge."""
     return verdict_row(v).model_copy(update={"where": "the bridge" if v.zone == "overall" else v.zone})

@@ -98,6 +98,11 @@ def decide(
     return sorted(rows, key=lambda r: r.cut_mm3 if r.cut_mm3 is not None else float("inf"))
 
 
+def row_of(plan: Plan, ground: Ground) -> Row:
+    """What one plan costs and cannot meet."""
+    return _row(plan, None, Crown.of(ground), ground.options.case.tooth.lingual_word)
+
+
 def _row(plan: Plan, raised: Raise | None, crown: Crown, lingual: str) -> Row:
     if plan.geometry is None or plan.judgement is None or plan.target is None:
         return Row(
@@ -153,8 +158,8 @@ class Crown:
     @classmethod
     def of(cls, ground: Ground) -> Crown:
         """Of the tooth that a plan stands on."""
-        cells, over = _cells(ground)
-        return cls(ground.axes, cells, over, _inside(ground.tooth.surface, cells, over, ground.axes))
+        cells, over, filled = cells_of(ground)
+        return cls(ground.axes, cells, over, filled)
 
     @property
     def mm3(self) -> float:
@@ -167,17 +172,20 @@ class Crown:
         return float((self.tooth & ~stays).sum() * CELL_MM**3)
 
 
-def _cells(ground: Ground) -> tuple[Floats, Bools]:
-    """(N, 3) middles of the grid's cells round the tooth, and which (N,) lie over the finish line."""
+def cells_of(ground: Ground, cell_mm: float = CELL_MM) -> tuple[Floats, Bools, Bools]:
+    """(N, 3) middles of the grid's cells round the tooth, which (N,) lie over the finish line, and which of those the
+    tooth fills."""
     axes, line = ground.axes, ground.line
     local = axes.local(ground.tooth.surface.vertices)
     low, high = local.min(axis=0) - SPARE_MM, local.max(axis=0) + SPARE_MM
     low[2] = float(line.height.min())
     block = np.meshgrid(
-        *(np.arange(a + CELL_MM / 2, b, CELL_MM) for a, b in zip(low, high, strict=True)), indexing="ij"
+        *(np.arange(a + cell_mm / 2, b, cell_mm) for a, b in zip(low, high, strict=True)), indexing="ij"
     )
     cells = np.stack([g.ravel() for g in block], axis=1)
-    return axes.world(cells), cells[:, 2] > line.at(axes.azimuth_of(cells), line.height)
+    over = cells[:, 2] > line.at(axes.azimuth_of(cells), line.height)
+    world = axes.world(cells)
+    return world, over, _inside(ground.tooth.surface, world, over, axes)
 
 
 def _inside(surface: Surface, points: Floats, over: Bools, axes: Axes) -> Bools:
@@ -196,12 +204,13 @@ def decision_document(rows: Sequence[Row], options: PlanOptions) -> dict[str, An
     """The table as the contract has it."""
     made = DecisionDocument(
         schema=SCHEMA, tooth=options.case.tooth.fdi, restoration=options.case.restoration, reminder=REMINDER,
-        rows=[_as_row(r) for r in rows],
+        rows=[as_row(r) for r in rows],
     )  # fmt: skip
     return made.model_dump(by_alias=True)
 
 
-def _as_row(r: Row) -> DecisionRow:
+def as_row(r: Row) -> DecisionRow:
+    """One row as the contract has it."""
     share = None if r.cut_mm3 is None or not r.crown_mm3 else r.cut_mm3 / r.crown_mm3
     return DecisionRow(
         standard=StandardTitle(id=r.standard.id, version=r.standard.version, title=r.standard.title),

@@ -8,15 +8,37 @@
   import Notice from "../../ui/Notice.svelte";
   import { siteOf } from "../site";
   import Abutment from "./components/Abutment.svelte";
+  import Planned from "./components/Planned.svelte";
   import SpanSheet from "./components/SpanSheet.svelte";
   import Whole from "./components/Whole.svelte";
   import { answerOf } from "./draft";
+  import { PlannedSpan } from "./planned.svelte";
   import { Span } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
+  /** Whether the plan from before cutting is looked at, or what was measured. */
+  let before = $state(false);
   const model = new Span();
-  void (() => model.load(caseId))();
-  onDestroy(() => model.leave());
+  const planned = new PlannedSpan();
+  void (async () => {
+    await model.load(caseId);
+    if (!model.detail) return;
+    await planned.load(model.detail);
+    if (!model.detail.scans.some((scan) => scan.role === "prep")) before = true;
+  })();
+  onDestroy(() => {
+    model.leave();
+    planned.leave();
+  });
+  const readings = $derived(
+    Object.fromEntries(
+      (model.case?.sites ?? []).flatMap((site) =>
+        site.readings
+          .filter((one) => one.attempt_id === model.detail?.attempt_id)
+          .map((one) => [site.tooth, one.id]),
+      ),
+    ),
+  );
   const attempt = $derived(model.detail?.id ?? "");
   const lingual = $derived(siteOf(model.case, attempt)?.lingual_word ?? "lingual");
 </script>
@@ -28,6 +50,10 @@
       <h1 class="text-lg font-normal">
         <b>{model.case.code}</b> · teeth <b>{model.case.sites.map((s) => s.tooth).join(", ")}</b> · as one bridge
       </h1>
+      <div class="flex gap-2" role="group" aria-label="Before cutting, or after">
+        <Button size="slim" pressed={before} onclick={() => (before = true)}>Planned</Button>
+        <Button size="slim" pressed={!before} onclick={() => (before = false)}>Measured</Button>
+      </div>
       <div class="ml-auto flex gap-2">
         <Button onclick={() => router.go(`/case/${caseId}${attempt ? `?attempt=${attempt}` : ""}`)}
           >One by one</Button
@@ -38,9 +64,16 @@
   </header>
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_25rem]">
     <div class="flex min-h-0 flex-col">
-      {#if model.bridge && model.path}
+      {#if before}
+        <div class="relative min-h-0 flex-1">
+          <SpanSheet
+            model={planned}
+            said="The abutments before cutting, their planned preparations inside them"
+          />
+        </div>
+      {:else if model.bridge && model.path}
         <div class="relative min-h-56 flex-1 border-b border-rule">
-          <SpanSheet {model} />
+          <SpanSheet {model} said="The abutments along one path, with the room for pontics and connectors" />
         </div>
         <div class="max-h-[58%] overflow-y-auto p-3">
           <div class="flex flex-wrap items-baseline justify-between gap-3 pb-3">
@@ -79,25 +112,29 @@
       {/if}
     </div>
     <aside class="min-h-0 overflow-y-auto border-l border-rule bg-card">
-      {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
-      {#if model.busy && model.job}
-        <Progress share={model.job.share} text={model.job.text} cancel={() => model.cancel()} />
-      {:else if model.stale}
-        <div class="flex flex-col gap-3 p-4">
-          <Notice>Something has changed since they were measured together.</Notice>
-          <Button tone="main" onclick={() => model.make()}>Measure together again</Button>
-        </div>
-      {/if}
-      {#if model.bridge}
-        <p
-          role="status"
-          class="border-b border-l-8 border-rule px-4 py-3 text-xl font-semibold {model.bridge.path.exists
-            ? 'border-l-pine'
-            : 'border-l-short text-short'}"
-        >
-          {answerOf(model.bridge)}
-        </p>
-        <Whole bridge={model.bridge} />
+      {#if before}
+        <Planned model={planned} {caseId} {readings} />
+      {:else}
+        {#if model.error}<div class="p-3"><Notice tone="error">{model.error}</Notice></div>{/if}
+        {#if model.busy && model.job}
+          <Progress share={model.job.share} text={model.job.text} cancel={() => model.cancel()} />
+        {:else if model.stale}
+          <div class="flex flex-col gap-3 p-4">
+            <Notice>Something has changed since they were measured together.</Notice>
+            <Button tone="main" onclick={() => model.make()}>Measure together again</Button>
+          </div>
+        {/if}
+        {#if model.bridge}
+          <p
+            role="status"
+            class="border-b border-l-8 border-rule px-4 py-3 text-xl font-semibold {model.bridge.path.exists
+              ? 'border-l-pine'
+              : 'border-l-short text-short'}"
+          >
+            {answerOf(model.bridge)}
+          </p>
+          <Whole bridge={model.bridge} />
+        {/if}
       {/if}
     </aside>
   </main>

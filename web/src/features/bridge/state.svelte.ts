@@ -21,6 +21,7 @@ import { draftsAlong, leastDraft, wallsOf } from "./draft";
 export const SPAN_VIEWS: ViewName[] = ["occlusal", "facial", "lingual"];
 const SCALE_DEG = 25; // of lean that shows as a millimetre would: the colours' own scale
 const DOUBT_DEG = 0.6;
+const ASIDE_MM = 6; // a tooth's number stands beside it
 const ROOM_MM = 12; // of the scan beyond the outermost abutments' middles
 const PONTIC: [number, number, number] = [0.12, 0.42, 0.36];
 const CONNECTOR: [number, number, number] = [0.42, 0.24, 0.5];
@@ -33,8 +34,19 @@ export interface Label {
   bad: boolean;
 }
 
+/** What the sheet of a span shows: measured, or planned. */
+export interface Shown {
+  readonly labels: Label[];
+  readonly view: ViewName;
+  readonly drawn: number;
+  readonly dressed: boolean;
+  attach(scene: SheetScene): Promise<void>;
+  detach(): void;
+  look(name: ViewName): void;
+}
+
 /** The teeth of an attempt held together: what was measured, and a path that is being tried. */
-export class Span extends Tracked {
+export class Span extends Tracked implements Shown {
   case = $state<Case | null>(null);
   detail = $state<ReadingDetail | null>(null);
   bridge = $state<BridgeDocument | null>(null);
@@ -70,12 +82,15 @@ export class Span extends Tracked {
         (v) => criteria.includes(v.criterion) && v.zone === zone && ["short", "over"].includes(v.status),
       );
     return [
-      ...bridge.abutments.map((one) => ({ text: one.tooth, at: centreOf(one), bad: false })),
+      ...bridge.abutments.map((one) => {
+        const { facial, occlusal } = frameOf(one);
+        return { text: one.tooth, at: add(add(centreOf(one), facial, ASIDE_MM), occlusal, 2), bad: false };
+      }),
       ...bridge.pontics.flatMap((p) =>
         p.at && p.height_mm !== null
           ? [
               {
-                text: `${p.tooth}: ${p.width_mm.toFixed(1)} wide, ${p.height_mm.toFixed(1)} high`,
+                text: `${p.tooth}: ${p.height_mm.toFixed(1)} high`,
                 at: vec(p.at),
                 bad: bad(["pontic-height"], p.tooth),
               },
@@ -216,7 +231,7 @@ export class Span extends Tracked {
       const value = leaning(normals, inside, path, SCALE_DEG);
       scene.setFields(part, { value, low: new Float32Array(value.length), high: NONE, unseen: NONE });
     }
-    scene.setMode("judged", DOUBT_DEG / SCALE_DEG);
+    scene.setMode("judged", DOUBT_DEG / SCALE_DEG, true); // seen from above too, where the wall hides it
   }
 
   #follow(job: Job) {

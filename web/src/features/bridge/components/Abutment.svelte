@@ -23,7 +23,7 @@
   } = $props();
 
   const DEGREE = 3; // drawing units, as the needle's
-  const LEANS = -0.05; // less is nought, as it is written
+  const LEANS = -0.5; // less lies within what is known of a wall
   const frame = $derived<Frame>(frameOf(abutment));
   const mesialRight = $derived(mesialIsRight(frame));
   const right = $derived(mesialRight ? 1 : -1);
@@ -36,13 +36,12 @@
 </script>
 
 <section
-  class="flex flex-col items-center gap-2 border border-rule bg-card p-3"
+  class="grid grid-cols-[minmax(11rem,15rem)_minmax(9rem,1fr)] items-center gap-x-3 border border-rule bg-card p-3"
   aria-label="Tooth {abutment.tooth}"
 >
-  <h2 class="text-2xl font-bold">{abutment.tooth}</h2>
   <svg
     viewBox="-128 -118 256 236"
-    class="w-72 max-w-full"
+    class="w-full"
     role="group"
     aria-label="Walls of {abutment.tooth} about the common path"
   >
@@ -82,24 +81,29 @@
       />
     {/if}
   </svg>
-  <p class="text-base">
-    The common path leans <b>{off.toFixed(1)}°</b> from this tooth's own.
-  </p>
-  <table class="w-full text-base" aria-label="Least draft of each wall of {abutment.tooth}">
-    <tbody>
-      {#each SIDES as side (side)}
-        {@const value = sides[side]}
-        <tr class="border-t border-rule {value !== null && value < LEANS ? 'font-semibold text-short' : ''}">
-          <th class="py-1 text-left font-normal">{named(side)} wall</th>
-          <td class="text-right tabular-nums"
-            >{value === null
-              ? "not seen"
-              : value < LEANS
-                ? `leans back by ${(-value).toFixed(1)}°`
-                : `${value.toFixed(1)}°`}</td
+  <div>
+    <h2 class="text-2xl font-bold">{abutment.tooth}</h2>
+    <p class="pb-1 text-sm">
+      The path leans <b>{off.toFixed(1)}°</b> from this tooth's own.
+    </p>
+    <table class="w-full text-base" aria-label="Least draft of each wall of {abutment.tooth}">
+      <tbody>
+        {#each SIDES as side (side)}
+          {@const value = sides[side]}
+          <tr
+            class="border-t border-rule {value !== null && value < LEANS ? 'font-semibold text-short' : ''}"
           >
-        </tr>
-      {/each}
-    </tbody>
-  </table>
+            <th class="py-1 text-left font-normal">{named(side)}</th>
+            <td class="text-right tabular-nums"
+              >{value === null
+                ? "not seen"
+                : value < LEANS
+                  ? `leans back ${(-value).toFixed(1)}°`
+                  : `${value.toFixed(1)}°`}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
 </section>

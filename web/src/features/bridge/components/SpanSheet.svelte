@@ -7,11 +7,10 @@
   import Button from "../../../ui/Button.svelte";
   import { plainKey } from "../../../ui/keys";
   import { theme } from "../../../ui/theme.svelte";
-  import type { Span } from "../state.svelte";
-  import { SPAN_VIEWS } from "../state.svelte";
+  import { SPAN_VIEWS, type Shown } from "../state.svelte";
 
-  /** All abutments on one sheet: what leans back along the path, the room for pontics and connectors as bodies. */
-  let { model }: { model: Span } = $props();
+  /** All abutments on one sheet, with what is written on them. */
+  let { model, said }: { model: Shown; said: string } = $props();
   let canvas: HTMLCanvasElement;
   let frame: HTMLDivElement;
   let scene = $state.raw<SheetScene | null>(null);
@@ -27,7 +26,7 @@
   });
   $effect(() => scene?.setGround(theme.ground, theme.dim));
 
-  const LABEL_PX = [150, 30] as const;
+  const LABEL_PX = [84, 26] as const;
   const shown = $derived.by(() => {
     void model.drawn;
     const seen = model.labels.flatMap((label, index) => {
@@ -48,11 +47,7 @@
 <svelte:window onkeydown={key} />
 
 <div bind:this={frame} class="absolute inset-0 touch-none overflow-hidden">
-  <canvas
-    bind:this={canvas}
-    data-drawn={model.dressed ? "yes" : "no"}
-    class="h-full w-full"
-    aria-label="The abutments along one path, with the room for pontics and connectors"
+  <canvas bind:this={canvas} data-drawn={model.dressed ? "yes" : "no"} class="h-full w-full" aria-label={said}
   ></canvas>
   {#each shown as label (label.index)}
     <p

@@ -1,0 +1,102 @@
+"""A bridge planned before cutting: the one path, and every abutment's target along it, measured like a preparation."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import combinations
+
+import numpy as np
+
+from vane_line.core.arrays import Floats
+from vane_line.core.bridge.whole import check_span
+from vane_line.core.burs import Bur
+from vane_line.core.cut_too import arch_order
+from vane_line.core.judge.standards import Standard, fitted
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Progress
+from vane_line.core.plan.decide import Row, row_of
+from vane_line.core.plan.depths import plan_sites
+from vane_line.core.plan.plan import Ground, Plan, PlanOptions
+from vane_line.core.plan.planner import find_ground, plan_on
+from vane_line.core.span.least import Uncut, Way, least, way
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import degrees_between, unit
+
+LEAST = "least tooth"
+
+
+@dataclass(frozen=True, eq=False)
+class PlannedAbutment:
+    """One abutment's plan along the common path, what it costs there and what stays, and its own axis (3,), which would
+    be best for it alone."""
+
+    plan: Plan
+    row: Row
+    own: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class PlannedBridge:
+    """ways: what other paths would cost, the chosen one first."""
+
+    direction: Floats
+    ways: tuple[Way, ...]
+    abutments: list[PlannedAbutment]
+
+    @property
+    def angle_deg(self) -> float:
+        """The greatest between two abutments' own axes."""
+        return max(float(degrees_between(a.own, b.own)) for a, b in combinations(self.abutments, 2))
+
+    @property
+    def target(self) -> Surface | None:
+        """All targets in one body; None where one is missing."""
+        bodies = [a.plan.target for a in self.abutments]
+        known = [b for b in bodies if b is not None]
+        if len(known) < len(bodies):
+            return None
+        start = np.cumsum([0, *(b.n_vertices for b in known[:-1])])
+        faces = np.concatenate([b.faces + n for b, n in zip(known, start, strict=True)])
+        return Surface(np.concatenate([b.vertices for b in known]), faces)
+
+
+def plan_bridge(
+    preop: Surface, opposing: Surface | None, abutments: Sequence[PlanOptions], pontics: list[ToothNumber],
+    standard: Standard, tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None,
+) -> PlannedBridge:  # fmt: skip
+    """Scans in one frame, mm; every abutment's options carry a point on it (`near`). Raises UnfitScans, BadOption."""
+    check_span([o.case for o in abutments], pontics)
+    order = sorted(abutments, key=lambda o: arch_order(o.case.tooth))
+    grounds = []
+    for k, options in enumerate(order):
+        progress(f"finding tooth {options.case.tooth.fdi}", 0.05 + 0.1 * k / len(order))
+        grounds.append(find_ground(preop, opposing, options))
+    progress("looking for the path along which the least tooth goes", 0.2)
+    uncut = [_uncut(ground, standard, tray) for ground in grounds]
+    up = unit(np.sum([g.frame.occlusal for g in grounds], axis=0))
+    own = [least([a], up) for a in uncut]
+    given = [o.case.path for o in order if o.case.path is not None]
+    direction = unit(given[0]) if given else least(uncut, up)
+    ways = [way("as chosen" if given else LEAST, direction, uncut)]
+    ways += [way(f"along {a.tooth.fdi}", axis, uncut) for a, axis in zip(uncut, own, strict=True)]
+    ways.append(way("half way between", unit(np.sum(own, axis=0)), uncut))
+    planned = []
+    for k, (options, axis) in enumerate(zip(order, own, strict=True)):
+        tooth = options.case.tooth
+        progress(f"planning tooth {tooth.fdi}", 0.3 + 0.65 * k / len(order))
+        along = replace(options, case=replace(options.case, path=direction))
+        ground = find_ground(preop, opposing, along)
+        plan = plan_on(ground, standard, tray)
+        planned.append(PlannedAbutment(plan, row_of(plan, ground), axis))
+    return PlannedBridge(direction, tuple(ways), planned)
+
+
+def _uncut(ground: Ground, standard: Standard, tray: tuple[Bur, ...]) -> Uncut:
+    case = ground.options.case
+    mine = fitted(standard, case.tooth)
+    sites = plan_sites(
+        tooth=case.tooth, reference=ground.tooth.surface, anatomy=ground.anatomy, axes=ground.axes,
+        functional_side=ground.functional.side, standard=mine, lift_mm=ground.lift_mm, known=True, why="", tray=tray,
+    )  # fmt: skip
+    return Uncut.of(ground, mine, sites)
