@@ -16,7 +16,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed there in full is tested here in part
 
 from kept import kept
-from made import COARSE_MM, kept_case
+from made import COARSE_MM, demo_made, kept_case
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
@@ -25,13 +25,7 @@ from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import OcclusalCut
 from vane_line.demo.cases import MadeCase, write_case
-from vane_line.demo.recipes import (
-    lower_lateral_incisor,
-    sound_recipe,
-    timid_first_molar,
-    tipped_second_molar,
-    worn_premolar,
-)
+from vane_line.demo.recipes import sound_recipe
 
 
 class ByFile(LoadFileScheduling):
@@ -66,8 +60,8 @@ def stump_geometry(stump: Stump) -> Geometry:
 
 @pytest.fixture(scope="session")
 def demo_case() -> MadeCase:
-    """The demo's first molar, first attempt, as the demo makes it."""
-    return kept_case("demo-36", timid_first_molar(1))
+    """The demo's first molar, first attempt."""
+    return demo_made("SM-0147")
 
 
 @pytest.fixture(scope="session")
@@ -89,8 +83,7 @@ def demo_measured(demo_files: dict[str, Path], tmp_path_factory: pytest.TempPath
 @pytest.fixture(scope="session")
 def tipped_case() -> MadeCase:
     """The demo's second molar that leans into a closed gap."""
-    recipe = tipped_second_molar()
-    return kept_case("demo-47", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return demo_made("SM-0212")
 
 
 @pytest.fixture(scope="session")
@@ -100,29 +93,29 @@ def tipped_files(tipped_case: MadeCase, tmp_path_factory: pytest.TempPathFactory
 
 
 @pytest.fixture(scope="session")
-def other_teeth() -> dict[str, MadeCase]:
-    """Sound preparations on other teeth, sides and jaws, coarser and in other units."""
+def other_teeth() -> Callable[[str], MadeCase]:
+    """Sound preparations on other teeth, sides and jaws, coarser and in other units, by number."""
     # Straight strokes leave the side of a convex cusp short: cut a little deeper all over, it is not.
     even = OcclusalCut({"other": 1.7})
     recipes = {
         "16": sound_recipe("16", "zirconia", seed=16, occlusal=even),
         "45": sound_recipe("45", "zirconia", seed=45, mm_per_unit=25.4, tooth_scale=0.95),
     }
-    return {
-        tooth: kept_case(f"even-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
-        for tooth, recipe in recipes.items()
-    }
+
+    def made(tooth: str) -> MadeCase:
+        recipe = recipes[tooth]
+        return kept_case(f"even-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+
+    return made
 
 
 @pytest.fixture(scope="session")
 def incisor_case() -> MadeCase:
     """The demo's lower lateral incisor with its old crown."""
-    recipe = lower_lateral_incisor()
-    return kept_case("demo-32", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return demo_made("SM-0231")
 
 
 @pytest.fixture(scope="session")
 def premolar_case() -> MadeCase:
     """The demo's worn upper premolar with a core."""
-    recipe = worn_premolar()
-    return kept_case("demo-15", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return demo_made("SM-0198")

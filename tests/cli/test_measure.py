@@ -169,6 +169,7 @@ def test_a_vector_may_begin_with_a_minus() -> None:
     ]  # fmt: skip
 
 
+@pytest.mark.long
 def test_what_could_not_be_measured_is_said_on_the_terminal(
     files: dict[str, str], capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -73,6 +73,7 @@ def test_strokes_beside_the_tooth_are_told(placed: Placed) -> None:
     assert any("do not touch" in w for w in cut_by(placed, [Stroke(air, 0.3, 1.2)], TOOTH).warnings)
 
 
+@pytest.mark.long
 def test_an_undercut_made_by_a_stroke_is_foretold(placed: Placed) -> None:
     """Half a millimetre out of the middle of a wall of 6 degrees: an undercut that was not there."""
     dent = np.array([[-1.0, 3.85, 3.0], [1.0, 3.85, 3.0]])

@@ -103,6 +103,7 @@ def test_its_thirds_edge_and_scoop_are_those_of_its_story() -> None:
     assert not any(c in ("reduction", "incisal-reduction", "clearance", "bite") for c, _, _ in proven)
 
 
+@pytest.mark.long
 def test_upper_front_teeth_close_in_front_of_the_lower_ones() -> None:
     """Their edges meet nothing, the lower ones meet their backs: the bite is right, the tooth not short of it."""
     geometry, _ = told()

@@ -157,6 +157,7 @@ def test_places_pointed_at_count_only_for_the_scans_they_lie_on(case: Case) -> N
             import_scan.take_out(case.db, scan.id)
 
 
+@pytest.mark.long
 def test_a_measurement_deleted_before_it_is_kept_is_said(case: Case) -> None:
     """Found as done before, and swept meanwhile: measure again, and no job that points at nothing."""
     stored, _ = measuring.result_of(case.db, case.reading)

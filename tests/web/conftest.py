@@ -13,10 +13,10 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from kept import kept
+from made import COARSE_MM, demo_made
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from vane_line.demo.saltmarsh import SALTMARSH, DemoScans, scans_of
+from vane_line.demo.saltmarsh import SALTMARSH, DemoScans, case_of
 from vane_line.service.demo import fill_demo
 from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
@@ -27,7 +27,6 @@ FLAGS = [
     "--no-sandbox",
 ]  # fmt: skip
 PATIENCE_MS = 60_000  # for a state to come on a machine that is busy with other work
-GRID_MM = 0.25  # of the demo's scans: quicker to measure than the demo's own
 SEEN = ("SM-0147", "SM-0212", "SM-0231")  # that a test opens; each costs its measurement
 
 
@@ -48,8 +47,8 @@ def served_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def ready_scans(code: str, attempt: int, grid_mm: float) -> DemoScans:
     """The scans of a demo case, made once and kept from run to run."""
-    made: DemoScans = kept(f"{code}-{attempt}-{grid_mm}", lambda: scans_of(code, attempt, grid_mm))
-    return made
+    assert grid_mm == COARSE_MM
+    return DemoScans.of(case_of(code), demo_made(code, attempt))
 
 
 @pytest.fixture(scope="session")
@@ -57,7 +56,7 @@ def served(served_folder: Path) -> Iterator[str]:
     """The address of a server with the Saltmarsh demo in a fresh folder."""
     db = Database(served_folder / "vane-line.sqlite")
     surgery = Surgery.open(db, served_folder / "vane-line.sqlite")
-    fill_demo(surgery, print, GRID_MM, ready_scans, [case for case in SALTMARSH if case.code in SEEN], pupils=0)
+    fill_demo(surgery, print, COARSE_MM, ready_scans, [case for case in SALTMARSH if case.code in SEEN], pupils=0)
     surgery.close()
     db.close()
     with started(served_folder) as address:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from conftest import GRID_MM, ready_scans
+from conftest import ready_scans
+from made import COARSE_MM
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, settled
 
@@ -13,7 +14,7 @@ from vane_line.core.mesh.write import stl_bytes
 
 
 def test_an_exercise_from_handing_out_to_the_class(page: Page, tmp_path: Path) -> None:
-    prep = ready_scans("SM-0147", 0, GRID_MM).surfaces["prep"]
+    prep = ready_scans("SM-0147", 0, COARSE_MM).surfaces["prep"]
     (tmp_path / "S-01_prep.stl").write_bytes(stl_bytes(prep))
     (tmp_path / "S-02_prep.stl").write_bytes(b"no scan at all")
     page.goto("/")

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.mesh.surface import Surface, move
-from vane_line.demo.cases import make_case
+from vane_line.demo.cases import MadeCase, make_case
 from vane_line.demo.recipes import (
     Recipe,
     bridge_abutments,
@@ -109,18 +109,30 @@ class DemoScans:
     centre: list[float] | None = None  # of the tooth, on the preparation scan
     distal: list[float] | None = None
 
+    @classmethod
+    def of(cls, case: DemoCase, made: MadeCase) -> DemoScans:
+        """What was made for one of a case's attempts."""
+        roles = ("preop", "opposing", "mockup", "prep")
+        surfaces = {role: s for role in roles if (s := getattr(made, role)) is not None}
+        back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
+        centres = {made.recipe.tooth: made.truth["centre"]}
+        centres |= {t: one["centre"] for t, one in made.truth["also"].items()}
+        near = {tooth: move(back, np.array([place]))[0].tolist() for tooth, place in centres.items()}
+        distal = (-np.array(made.truth["mesial"])).tolist()
+        return cls(surfaces, made.truth["core"], near, centres[case.tooth], distal)
+
+
+def case_of(code: str) -> DemoCase:
+    """A case by its code."""
+    return next(c for c in SALTMARSH if c.code == code)
+
 
 def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     """The scans (by role) of one attempt (from 0); later ones have only the preparation's. grid_mm: how fine."""
-    case = next(c for c in SALTMARSH if c.code == code)
+    case = case_of(code)
     recipe = case.attempts[attempt]()
     made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
-    surfaces = {role: s for role in ("preop", "opposing", "mockup", "prep") if (s := getattr(made, role)) is not None}
-    back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
-    centres = {recipe.tooth: made.truth["centre"]} | {t: one["centre"] for t, one in made.truth["also"].items()}
-    near = {tooth: move(back, np.array([place]))[0].tolist() for tooth, place in centres.items()}
-    distal = (-np.array(made.truth["mesial"])).tolist()
-    return DemoScans(surfaces, made.truth["core"], near, centres[case.tooth], distal)
+    return DemoScans.of(case, made)
 
 
 def partial(surface: Surface, made: DemoScans) -> Surface:

@@ -34,6 +34,7 @@ def _error_at_tooth_um(found: Floats, true: Floats) -> float:
     return float(1000 * np.linalg.norm(move(found @ np.linalg.inv(true), TOOTH_MM) - TOOTH_MM, axis=1).max())
 
 
+@pytest.mark.long
 def test_u_align_covers_the_error_of_many_pairs(bases: tuple[Surface, Surface]) -> None:
     """Over simulated pairs with 10 µm of noise, every other one with slow distortion besides, 2u covers the error in
     90 % at least and is no empty promise. With noise alone the median error at the tooth stays below 5 µm."""

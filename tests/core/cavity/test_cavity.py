@@ -231,6 +231,7 @@ def test_without_the_scan_before_what_needs_it_is_left_out() -> None:
     assert np.isnan(cut.contacts.away).all()
 
 
+@pytest.mark.long
 def test_a_crown_preparation_is_told_from_a_cavity() -> None:
     """Its walls look outward: the kind that fits is named."""
     with pytest.raises(UnfitScans, match="looks like a full crown"):

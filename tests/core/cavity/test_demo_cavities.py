@@ -63,6 +63,7 @@ def proven(judgement: Judgement) -> set[tuple[str, str]]:
 
 
 @pytest.mark.parametrize("seed", first(1, 14, 3))
+@pytest.mark.long
 def test_the_sound_gold_inlay_has_no_fault(seed: int) -> None:
     """Narrow, near parallel, deep enough, clear of the neighbour: nothing is proven against it."""
     assert proven(judged("14", seed)[1]) == set()

@@ -36,7 +36,7 @@ def only(geometry: Geometry) -> Channel:
 @pytest.mark.parametrize(
     "slot",
     first(
-        2,
+        1,
         Slot(),
         Slot("facial", out_deg=-3.0, taper_deg=2.0),
         Slot(depth_mm=0.7, wide_mm=1.2),

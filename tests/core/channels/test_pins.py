@@ -163,6 +163,7 @@ def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
         assert abs(error) <= 1.5 * u, (name, error, u)
 
 
+@pytest.mark.long
 def test_a_crown_s_preparation_is_told() -> None:
     """Chosen wrongly, it is said and nothing is made up."""
     from solids import Stump

@@ -235,6 +235,7 @@ def test_a_tooth_that_was_hardly_cut_is_refused() -> None:
     assert child_check(inside, np.where(height > np.quantile(height, 0.5), 1.0, 0.0)) == []
 
 
+@pytest.mark.long
 def test_without_the_tooth_before_its_size_is_not_known() -> None:
     """Ledge and bulge are read all the same; the depth of the sides and the first crown to try are not."""
     bare = Scans(SLICED.prep(), None, None, None)

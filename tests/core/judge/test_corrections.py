@@ -126,6 +126,7 @@ def test_the_worklist_s_order_words_and_burs() -> None:
     assert all(c.bur for c in rows if c.stage == "occlusal")
 
 
+@pytest.mark.long
 def test_corrections_name_the_burs_of_the_tray() -> None:
     """With one ball in the tray no other bur is named."""
     ball = tuple(b for b in generic() if b.id in ("ball-010", "round-end-taper-016-fine"))

@@ -162,6 +162,7 @@ def test_a_stroke_that_would_over_taper_is_refused_with_what_to_do_instead() -> 
     assert small == [] or not small[0].refused
 
 
+@pytest.mark.long
 def test_a_short_facial_upper_third_is_a_missing_bevel_or_plane() -> None:
     """Behind: the functional-cusp bevel, on the functional side only; in front: the second plane. Neither counts as
     convergence, and the finish line is not widened for it."""

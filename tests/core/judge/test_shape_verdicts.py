@@ -101,6 +101,7 @@ def test_a_step_and_an_undercut_are_said_where_they_are() -> None:
     assert ("undercut", "distal") in faults(lean)
 
 
+@pytest.mark.long
 def test_a_slender_stump_warns_of_what_remains() -> None:
     """Under half of the tooth's width at the finish line."""
     thin = measured(facial_mm=3.2, mesial_mm=3.2, width_mm=1.7, top_mm=6.8)

@@ -58,6 +58,7 @@ def test_a_bite_that_was_open_before_makes_the_contacts_new(demo_case: MadeCase,
     assert {c.change for c in found} <= {"new", "kept"}  # what hardly meets may have met before as well
 
 
+@pytest.mark.long
 def test_a_bite_before_needs_the_scan_before(demo_case: MadeCase) -> None:
     with pytest.raises(BadOption, match="opposing_before: give the preop scan"):
         measure(Scans(demo_case.prep, None, None, demo_case.opposing, demo_case.opposing), Options(ToothNumber("36")))

@@ -72,6 +72,7 @@ def test_a_fillet_is_no_wall() -> None:
     assert np.nanmedian(walls.foot) > 0.05
 
 
+@pytest.mark.long
 def test_a_second_plane_is_told_apart() -> None:
     """Above 4 mm a bevel of 30 degrees: the lower wall's taper stays 6, the second plane reads 30 within 2."""
     bevel = lambda p: -(np.hypot(p[:, 0], p[:, 1]) - (4 - 2.4 * TAN6 - (p[:, 2] - 4.0) * np.tan(np.radians(30))))  # noqa: E731

@@ -80,6 +80,7 @@ def test_a_core_is_read_from_its_colour(stump_geometry: Geometry) -> None:
     assert core_from_colour(stump_geometry.inside, stump_geometry.axes) is None
 
 
+@pytest.mark.long
 def test_a_sound_stump_has_no_ferrule_verdict() -> None:
     """Only built-up teeth have one."""
     geometry = measure(Stump(seed=5).scans(), facing(ToothNumber("15")))

@@ -100,6 +100,7 @@ def test_cusps_that_stand_where_they_were_have_not_wandered(demo_measured) -> No
     assert found.slope_correlation > 0.55
 
 
+@pytest.mark.long
 def test_a_flat_top_is_planar_and_tells_no_cusps() -> None:
     """The plain solid has no cusps of its own: nothing is compared."""
     geometry = measure(Stump(seed=97).scans(), facing(ToothNumber("36")))

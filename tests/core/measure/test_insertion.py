@@ -31,6 +31,7 @@ def swept(neighbour_x: float, lean_deg: float) -> tuple[float, str | None, float
     return found.amount_mm, found.blocked_by, found.free_tilt_deg
 
 
+@pytest.mark.long
 def test_a_neighbour_that_touches_is_not_in_the_way() -> None:
     """A contact at the crown's widest is no obstacle."""
     amount, blocked, _ = swept(5.0, 0.0)

@@ -65,6 +65,7 @@ def test_a_groove_in_the_neighbour_is_found_with_its_depth(depth: float, status:
     assert rows["distal"].status == "meets"
 
 
+@pytest.mark.long
 def test_a_narrow_nick_is_not_read_low() -> None:
     """0.25 deep and 1 mm across, a spot: averages would take a quarter off it."""
     mesial, _ = nicked(0.25, span=(4.5, 4.55), bur_mm=0.625).neighbours

@@ -67,6 +67,7 @@ def test_the_stump_s_path_is_its_axis(stump_geometry: Geometry) -> None:
 
 
 @pytest.mark.parametrize("seed", first(1, 1, 2, 3))
+@pytest.mark.long
 def test_the_path_s_draft_is_that_of_the_walls(seed: int) -> None:
     """Every wall tapers by 6 on a scan with 8 µm of noise: the least draft reads 6, not less."""
     geometry = measure(Stump(noise_um=8, seed=seed).scans(), facing(ToothNumber("36")))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pytest
 from long import first
@@ -124,12 +126,12 @@ def test_demo_depths_agree_with_the_cut(demo_case: MadeCase, demo_measured: Meas
 
 @pytest.mark.long
 @pytest.mark.parametrize("tooth", first(1, "16", "45"))
-def test_a_sound_preparation_is_not_called_short(other_teeth: dict[str, MadeCase], tooth: str) -> None:
+def test_a_sound_preparation_is_not_called_short(other_teeth: Callable[[str], MadeCase], tooth: str) -> None:
     """Cut to target on other teeth, jaws and sides: no zone is proven short of its minimum."""
     from vane_line.core.options import Options
     from vane_line.core.scans import Scans
 
-    case = other_teeth[tooth]
+    case = other_teeth(tooth)
     geometry = measure(Scans(case.prep, case.preop), Options(ToothNumber(tooth)))
     judged = judge(geometry, choose("zirconia", "full-crown"))
     assert geometry.trusted

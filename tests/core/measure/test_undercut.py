@@ -41,7 +41,7 @@ def undercut(stump: Stump) -> Undercut:
     return measure(stump.scans(reference=False), OPTIONS).ring.shape.undercut
 
 
-@pytest.mark.parametrize(("depth", "noise_um"), first(2, (0.12, 10.0), (0.3, 0.0), (0.12, 0.0), (0.3, 10.0)))
+@pytest.mark.parametrize(("depth", "noise_um"), first(1, (0.12, 10.0), (0.3, 0.0), (0.12, 0.0), (0.3, 10.0)))
 def test_a_scooped_wall_s_depth(depth: float, noise_um: float) -> None:
     """Within 25 µm of the closed form, facial, one region, its overhang above its bottom."""
     found = undercut(scooped(depth, noise_um=noise_um))
@@ -53,7 +53,7 @@ def test_a_scooped_wall_s_depth(depth: float, noise_um: float) -> None:
     assert 0 < region.blockout_mm3 < region.area_mm2 * region.max_depth_mm
 
 
-@pytest.mark.parametrize(("taper", "noise_um"), first(2, (1.0, 10.0), (6.0, 0.0), (1.0, 0.0), (6.0, 10.0)))
+@pytest.mark.parametrize(("taper", "noise_um"), first(1, (1.0, 10.0), (6.0, 0.0), (1.0, 0.0), (6.0, 10.0)))
 def test_a_sound_wall_has_none(taper: float, noise_um: float) -> None:
     """Noise makes no undercut, even on walls that are nearly parallel."""
     assert undercut(Stump(taper_deg=taper, noise_um=noise_um, neighbours=False)).regions == []

@@ -95,6 +95,7 @@ def test_the_target_meets_the_standard_that_it_was_made_by(
     assert any("decay" in w.lower() for w in plan.warnings)
 
 
+@pytest.mark.long
 def test_what_is_measured_on_the_target_is_what_was_planned() -> None:
     """Depth from the standard's least on, isthmus, walls and box as asked for; the reader finds the chosen box only."""
     plan = planned("46", "inlay", ("mesial",))
@@ -137,6 +138,7 @@ def test_each_kind_covers_its_cusps(kind: str, covered: int) -> None:
     assert all("lingual" not in c for c in shape.covered) or kind == "overlay"
 
 
+@pytest.mark.long
 def test_what_covering_a_cusp_costs_is_what_it_takes() -> None:
     """The cost told beside an uncovered cusp, against the targets with and without it counted on another grid."""
     bare, covered = planned("46", "inlay", ("mesial",)), planned("46", "onlay", ("mesial",), ("distolingual",))
@@ -169,6 +171,7 @@ def test_an_outline_drawn_by_hand_is_followed() -> None:
     assert np.ptp(found[:, 0]) == pytest.approx(4.4, abs=0.3)
 
 
+@pytest.mark.long
 def test_a_plan_tells_what_it_cannot_meet() -> None:
     """In the bite the outline runs in a contact, which the plan says, with what can be done."""
     there = scene("46", 3)

@@ -10,6 +10,7 @@ from vane_line.demo.cases import MadeCase
 
 
 @pytest.mark.parametrize("tooth", ["incisor_case", "premolar_case", "demo_case"])
+@pytest.mark.long
 def test_the_middle_is_the_same_from_wherever_it_is_looked_for(tooth: str, request: pytest.FixtureRequest) -> None:
     """From starts a third of a millimetre about, and from one that the search cannot rest from: within 5 µm across."""
     case: MadeCase = request.getfixturevalue(tooth)

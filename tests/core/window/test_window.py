@@ -64,6 +64,7 @@ def test_depth_of_the_face_is_what_was_cut(third: str) -> None:
     assert np.median(through.tooth_removed.value) == pytest.approx(0.5, abs=0.02)
 
 
+@pytest.mark.long
 def test_zones_are_those_of_a_veneer() -> None:
     """Thirds of the face, the edge, the sides; what wraps over the edge only where it does."""
     plain, wrapped = (hold(measured(w), choose("lithium-disilicate", "veneer", None, TOOTH))[0].zones.names
