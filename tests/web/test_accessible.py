@@ -73,8 +73,17 @@ SCREENS: dict[str, Visit] = {
     "scans": scans,
     "plan": plan,
     "library": visit("/library", "Copy and edit"),
+    "own cases": visit("/career", "All kinds"),
 }
-APART = ("record", "cases", "new case", "scans", "plan", "library")  # that lie on pages of their own, or over one
+APART = (
+    "record",
+    "cases",
+    "new case",
+    "scans",
+    "plan",
+    "library",
+    "own cases",
+)  # that lie on pages of their own, or over one
 # On the sheet one after the other, as a person goes through them: what opens each, and what closes it again.
 ON_SHEET = {
     "findings": (("n",), ()), "to do": (("w",), ("w",)), "finish line, rose and strip": (("4", "r"), ("r",)),

@@ -67,3 +67,29 @@ def test_the_common_path_is_one_needle(page: Page, span_case: str) -> None:
     expect(page.get_by_role("group", name="Teeth of the case")).to_be_visible()
     page.get_by_role("button", name="As one bridge").click()
     expect(page.locator("aside").get_by_role("status")).to_contain_text("No common path")
+
+
+def test_the_bridge_is_planned_before_cutting(page: Page, span_case: str) -> None:
+    """Each tooth has to be shown first; then one path for both, what others would take, and a target of both."""
+    page.goto(f"/case/{span_case}/bridge")
+    page.get_by_role("button", name="Planned").click()
+    page.get_by_role("button", name="Plan together").click()
+    expect(page.locator("aside")).to_contain_text("Show where 35 is first")
+    ask = page.request
+    case = ask.get(f"/api/cases/{span_case}").json()
+    for site, x in zip(case["sites"], (SPAN.half_mm, -SPAN.half_mm), strict=True):
+        at = f"/api/readings/{site['readings'][0]['id']}/plan"
+        assert ask.put(at, data={"near": [x, 0, 5.0], "facial": [0, 1, 0]}, headers={"If-Match": "0"}).ok
+    page.get_by_role("button", name="Plan together").click()
+    table = page.get_by_role("table", name="Paths side by side")
+    expect(table).to_contain_text("least tooth", timeout=MEASURING_MS)
+    expect(table.get_by_role("row")).to_have_count(5)
+    aside = page.locator("aside")
+    for tooth in ("35", "37"):
+        expect(aside.get_by_role("region", name=f"Abutment {tooth}")).to_contain_text("mm³ cut")
+    expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
+    with page.expect_download() as coming:
+        aside.get_by_role("link", name="All targets as one STL").click()
+    assert coming.value.suggested_filename.endswith(".stl")
+    aside.get_by_role("button", name="Plan of 37").click()
+    expect(page.get_by_role("heading", name=re.compile("tooth 37"))).to_be_visible()

@@ -26,6 +26,8 @@
       return { key: "new", load: () => import("./features/intake").then((m) => m.NewCase) };
     if (first === "library")
       return { key: "library", load: () => import("./features/library").then((m) => m.Library) };
+    if (first === "career")
+      return { key: "career", load: () => import("./features/career").then((m) => m.Career) };
     if (first === "people")
       return { key: "people", load: () => import("./features/people").then((m) => m.People) };
     if (first === "school" && id)

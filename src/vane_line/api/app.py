@@ -13,7 +13,7 @@ from fastapi.staticfiles import StaticFiles
 
 from vane_line.api import error_table, guard, roles
 from vane_line.api.context import Context
-from vane_line.api.routers import cases, library, people, plans, readings, scans, teaching, visits
+from vane_line.api.routers import career, cases, library, people, plans, readings, scans, teaching, visits
 from vane_line.api.settings import Settings
 from vane_line.errors import printable
 from vane_line.service.inbox import Inbox
@@ -54,7 +54,7 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     app.state.context = Context(settings, surgery, runner)
     error_table.install(app)
     guard.install(app, settings.names.split(","))
-    for module in (cases, library, scans, readings, plans, visits, teaching, people):
+    for module in (cases, library, scans, readings, plans, visits, teaching, people, career):
         app.include_router(module.router, dependencies=[Depends(roles.may)])
 
     @app.get("/api/health", operation_id="health")

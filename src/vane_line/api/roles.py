@@ -24,6 +24,7 @@ LOOKING = {
     "listCases", "getCase", "getReading", "getResult", "getSection", "getSectionSvg", "getDraw", "tryPath", "layTape",
     "getDifference", "getRecordPdf", "getRecordPage", "getChanges", "getTimeline", "getJob", "watchJob", "whatIf",
     "makeReady", "getPlan", "getTarget", "getPlanPage", "getBridge",
+    "getBridgePlan", "getBridgeTarget",
 }  # fmt: skip
 STUDENT = SHELVES | LOOKING | {
     "listRubrics", "listExercises", "handIn", "getTaught", "addLook", "predictStrokes", "setPins", "setTicks",

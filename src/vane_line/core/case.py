@@ -31,6 +31,7 @@ from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.moving import NO_GUIDES, Moving
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
 from vane_line.core.measure.path import Path
+from vane_line.core.measure.rescan import Rescan, rescans
 from vane_line.core.meeting import Meeting, meet, move_jaw
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
@@ -99,6 +100,7 @@ class Geometry:
     reasons: dict[str, str]  # criterion -> why it could not be measured
     warnings: tuple[str, ...]
     timing_s: dict[str, float] = field(default_factory=dict)
+    rescans: tuple[Rescan, ...] = ()  # what of the scan is better taken again at once
 
     @property
     def kind(self) -> Kind:
@@ -342,6 +344,7 @@ def _whole(
         ),
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
+        rescans=rescans(placed.crop, line, axes, kinds.of(options.restoration).reader.name == "ring"),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
     )  # fmt: skip
 

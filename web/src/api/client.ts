@@ -262,6 +262,8 @@ export const api = {
     open(client.POST("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
   makeBridge: (reading_id: string) =>
     open(client.POST("/api/readings/{reading_id}/bridge", { params: { path: { reading_id } } })),
+  career: (query: { restoration: string; material: string; tooth: string; mine: boolean }) =>
+    open(client.GET("/api/career", { params: { query } })),
   makeBridgePlan: (reading_id: string) =>
     open(client.POST("/api/readings/{reading_id}/bridge/plan", { params: { path: { reading_id } } })),
   bridgePlan: (reading_id: string) =>

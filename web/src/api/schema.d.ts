@@ -1761,6 +1761,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/career": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Career
+         * @description Where it falls short again and again, how the depths move, how many passes it takes, what was cut too deep.
+         */
+        get: operations["getCareer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/career.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Career Table
+         * @description Every verdict at fault as a table.
+         */
+        get: operations["getCareerTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1785,6 +1825,30 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AgainOut
+         * @description One place that is at fault again and again; likely: the least share at 95 %.
+         */
+        AgainOut: {
+            /** Criterion */
+            criterion: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Bound */
+            bound: string;
+            /** Unit */
+            unit: string;
+            /** At Fault */
+            at_fault: number;
+            /** Seen */
+            seen: number;
+            /** Likely */
+            likely: number;
+            /** Amount */
+            amount: number | null;
+        };
         /**
          * Agreement
          * @description Mean difference (second less first) and the limits within which 95 % of differences are expected.
@@ -2221,6 +2285,32 @@ export interface components {
             why: string;
             /** Do */
             do: string;
+        };
+        /**
+         * CareerOut
+         * @description depths, over: in time, first attempts alone.
+         */
+        CareerOut: {
+            /** Teeth */
+            teeth: number;
+            /** Again */
+            again: components["schemas"]["AgainOut"][];
+            /** Depths */
+            depths: components["schemas"]["Depth"][];
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+            /** Over */
+            over: components["schemas"]["Over"][];
+            /** Recent Mm */
+            recent_mm: number | null;
+            /** Before Mm */
+            before_mm: number | null;
+            /** Restorations */
+            restorations: string[];
+            /** Materials */
+            materials: string[];
+            /** Tooth Numbers */
+            tooth_numbers: string[];
         };
         /** CaseChange */
         CaseChange: {
@@ -2750,6 +2840,24 @@ export interface components {
             why_no_target: string;
             /** Caution */
             caution: string;
+        };
+        /**
+         * Depth
+         * @description How far a first attempt's depths lie from their targets, mm: median and quartiles over its zones.
+         */
+        Depth: {
+            /** Code */
+            code: string;
+            /** Tooth */
+            tooth: string;
+            /** At */
+            at: string;
+            /** Median Mm */
+            median_mm: number;
+            /** Low Mm */
+            low_mm: number;
+            /** High Mm */
+            high_mm: number;
         };
         /**
          * DepthSite
@@ -3584,6 +3692,12 @@ export interface components {
             verdicts: components["schemas"]["VerdictRow"][];
             /** Corrections */
             corrections: components["schemas"]["CorrectionRow"][];
+            /**
+             * Rescan
+             * @description stretches of the finish line that are better scanned again at once, the longest first
+             * @default []
+             */
+            rescan: components["schemas"]["RescanRow"][];
             /** Warnings */
             warnings: string[];
             timing_s: components["schemas"]["TimingRow"];
@@ -3773,6 +3887,20 @@ export interface components {
             to_contact_mm: number | null;
             /** Defined */
             defined: boolean;
+        };
+        /**
+         * Over
+         * @description By how much a first attempt was cut too deep where it was worst, mm; 0 where nothing was proven.
+         */
+        Over: {
+            /** Code */
+            code: string;
+            /** Tooth */
+            tooth: string;
+            /** At */
+            at: string;
+            /** Worst Mm */
+            worst_mm: number;
         };
         /** OverEruptedRow */
         OverEruptedRow: {
@@ -4380,6 +4508,32 @@ export interface components {
             meets: number;
             /** Stop */
             stop: string;
+        };
+        /** RescanRow */
+        RescanRow: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "hole" | "thin" | "gingiva" | "unseen";
+            /** Where */
+            where: string;
+            /**
+             * Length Mm
+             * @description along the finish line
+             */
+            length_mm: number;
+            /** At */
+            at: number[];
+            /**
+             * View
+             * @description the side from which it is seen
+             */
+            view: string;
+            /** Words */
+            words: string;
+            /** Do */
+            do: string;
         };
         /** ResistanceRow */
         ResistanceRow: {
@@ -5405,6 +5559,20 @@ export interface components {
             glossary: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Way
+         * @description How many passes a tooth has taken, and after which nothing was proven short or over; None: not yet.
+         */
+        Way: {
+            /** Code */
+            code: string;
+            /** Tooth */
+            tooth: string;
+            /** Passes */
+            passes: number;
+            /** Met After */
+            met_after: number | null;
         };
         /** WayOut */
         WayOut: {
@@ -8606,6 +8774,72 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getCareer: {
+        parameters: {
+            query?: {
+                restoration?: string;
+                material?: string;
+                tooth?: string;
+                mine?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CareerOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getCareerTable: {
+        parameters: {
+            query?: {
+                restoration?: string;
+                material?: string;
+                tooth?: string;
+                mine?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

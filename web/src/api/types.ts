@@ -25,6 +25,7 @@ export type Channel = components["schemas"]["ChannelRow"];
 export type CavityWall = components["schemas"]["CavityWall"];
 export type PlanDocument = components["schemas"]["PlanOut"]["document"];
 export type DecisionDocument = components["schemas"]["DecisionOut"]["document"];
+export type Career = components["schemas"]["CareerOut"];
 export type BridgePlanDocument = components["schemas"]["BridgePlanOut"]["document"];
 export type BridgeDocument = components["schemas"]["BridgeOut"]["document"];
 export type DecisionRow = DecisionDocument["rows"][number];

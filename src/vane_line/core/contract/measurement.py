@@ -567,6 +567,16 @@ class TimingRow(Row):
     total: float
 
 
+class RescanRow(Row):
+    what: Literal["hole", "thin", "gingiva", "unseen"]
+    where: str
+    length_mm: float = Field(description="along the finish line")
+    at: Vector
+    view: str = Field(description="the side from which it is seen")
+    words: str
+    do: str
+
+
 class MeasurementDocument(Row):
     """All that is said of one preparation. What could not be measured is null, and its verdict says why."""
 
@@ -608,5 +618,8 @@ class MeasurementDocument(Row):
     uncertainty: UncertaintyRow
     verdicts: list[VerdictRow]
     corrections: list[CorrectionRow]
+    rescan: list[RescanRow] = Field(
+        default=[], description="stretches of the finish line that are better scanned again at once, the longest first"
+    )
     warnings: list[str]
     timing_s: TimingRow

@@ -36,6 +36,7 @@ from vane_line.core.judge.child_rows import child_row
 from vane_line.core.judge.criteria.space import meets_opposing
 from vane_line.core.judge.judgement import Judgement, short_area
 from vane_line.core.judge.record import limits_of
+from vane_line.core.judge.rescan_rows import rescan_rows
 from vane_line.core.judge.shape_rows import (
     anatomy_row,
     convergence_row,
@@ -112,6 +113,7 @@ def typed_document(
         uncertainty=UncertaintyRow(u_scan_um=1000 * judgement.budget.scan_mm, U_mm=judgement.budget.reduction()),
         verdicts=[verdict_row(v, lingual) for v in judgement.verdicts],
         corrections=[_correction(c) for c in judgement.corrections],
+        rescan=rescan_rows(geometry),
         warnings=[*geometry.warnings, *words(options.facts),
                   *(c for c in (geometry.kind.caution, standard.caution) if c)],
         timing_s=TimingRow(**timing, total=sum(timing.values())),

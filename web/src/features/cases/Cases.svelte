@@ -59,6 +59,9 @@
       {#if who.person?.role !== "laboratory"}
         <Button onclick={() => router.go("/school")}>Exercises</Button>
       {/if}
+      {#if !who.limited}
+        <Button onclick={() => router.go("/career")}>Own cases together</Button>
+      {/if}
       {#if who.person}
         <Button onclick={() => router.go("/people")}>{who.person.name}</Button>
       {/if}

@@ -31,6 +31,7 @@
   import Movements from "./components/Movements.svelte";
   import Pins from "./components/Pins.svelte";
   import Record from "./components/Record.svelte";
+  import Rescan from "./components/Rescan.svelte";
   import Section from "./components/Section.svelte";
   import Sheet from "./components/Sheet.svelte";
   import { Taught } from "../school";
@@ -292,6 +293,7 @@
           {#if model.document.clearance && !model.document.clearance.bite.ok}
             <div class="p-3"><Notice tone="error">{model.document.clearance.bite.note}</Notice></div>
           {/if}
+          <Rescan {model} />
           {#if model.document.frame.confidence < 0.6}
             <div class="p-3">
               <Notice tone="error">Which side is facial is uncertain. Confirm the axes under Scans.</Notice>

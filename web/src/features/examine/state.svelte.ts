@@ -198,6 +198,12 @@ export class Examine extends Tracked {
     this.look(best === "occlusal" ? this.firstView : best);
   }
 
+  /** Turn the tooth to a stretch that is better scanned again, and mark its middle; null takes the mark away. */
+  showRescan(row: { at: number[]; view: string } | null) {
+    this.#scene?.setMark(row ? vec(row.at) : null);
+    if (row) this.look(row.view as ViewName);
+  }
+
   /** The curve that is being drawn, shown on the tooth. */
   showStroke(points: Vec[]) {
     this.#scene?.setStroke(points);

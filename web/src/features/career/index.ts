@@ -1,0 +1,1 @@
+export { default as Career } from "./Career.svelte";
