@@ -25,7 +25,7 @@ from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import OcclusalCut
 from vane_line.demo.cases import MadeCase, write_case
-from vane_line.demo.recipes import sound_recipe
+from vane_line.demo.recipes import sound_recipe, timid_first_molar
 
 
 class ByFile(LoadFileScheduling):
@@ -78,6 +78,19 @@ def demo_measured(demo_files: dict[str, Path], tmp_path_factory: pytest.TempPath
         tmp_path_factory, "demo-36-measured", lambda: measure_files(dict(demo_files), options, "lithium-disilicate")
     )
     return measured
+
+
+@pytest.fixture(scope="session")
+def fine_case() -> MadeCase:
+    """The same tooth as finely scanned as in the demo: where it is held against the exact shapes."""
+    return kept_case("demo-36", timid_first_molar(1))
+
+
+@pytest.fixture(scope="session")
+def fine_measured(fine_case: MadeCase, tmp_path_factory: pytest.TempPathFactory) -> Measurement:
+    """Its measurement for lithium disilicate."""
+    files = write_case(fine_case, tmp_path_factory.mktemp("fine"))
+    return measure_files(dict(files), Options(ToothNumber("36"), opposing_frame="preop"), "lithium-disilicate")
 
 
 @pytest.fixture(scope="session")

@@ -68,13 +68,14 @@ def test_points_begin_facial_and_rise_in_azimuth(stump_geometry: Geometry) -> No
     assert line.points[0][1] > 4.8
 
 
-def test_the_demo_s_line_lies_on_the_cut_s_edge(demo_case: MadeCase, demo_measured: Measurement) -> None:
+@pytest.mark.long
+def test_the_demo_s_line_lies_on_the_cut_s_edge(fine_case: MadeCase, fine_measured: Measurement) -> None:
     """Against the exact edge of bur and tooth, with its step, rim and scallops, on a mesh of 0.16 mm: where the line
     calls itself clear, within the reach."""
     from scipy.spatial import cKDTree
 
-    line = demo_measured.geometry.line
-    truth = np.array(demo_case.truth["finish_line"])
+    line = fine_measured.geometry.line
+    truth = np.array(fine_case.truth["finish_line"])
     dense = np.concatenate([truth + t * (np.roll(truth, -1, axis=0) - truth) for t in np.linspace(0, 1, 8)[:-1]])
     off = 1000 * cKDTree(dense).query(line.points)[0]
     assert np.median(off[line.clear]) < 30

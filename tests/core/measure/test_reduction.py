@@ -110,13 +110,14 @@ def test_closed_contacts_of_the_demo_look_unseen(demo_measured: Measurement) -> 
     assert max(hidden["facial"], hidden["lingual"]) < 0.5
 
 
-def test_demo_depths_agree_with_the_cut(demo_case: MadeCase, demo_measured: Measurement) -> None:
+@pytest.mark.long
+def test_demo_depths_agree_with_the_cut(fine_case: MadeCase, fine_measured: Measurement) -> None:
     """At the thinnest place of every site the measured depth agrees with the exact shapes: half of them within 60 µm,
     all within 120, on a scan of 0.2 mm edges, which blunt a fissure of the earlier surface."""
-    geometry = demo_measured.geometry
+    geometry = fine_measured.geometry
     assert geometry.space is not None
     off = {}
-    for name, site in demo_case.truth["sites"].items():
+    for name, site in fine_case.truth["sites"].items():
         nearest = np.linalg.norm(geometry.inside.vertices - np.array(site["at"]), axis=1).argmin()
         off[name] = abs(geometry.space.value[nearest] - site["least_mm"])
     assert len(off) >= 5
