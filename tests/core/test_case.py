@@ -200,6 +200,7 @@ def test_a_mock_up_is_what_space_is_judged_against() -> None:
 
 
 @pytest.mark.parametrize("tooth", first(1, "11", "43"))
+@pytest.mark.long
 def test_front_teeth_have_their_own_zones(pair: Scans, tooth: str) -> None:
     """Edge and thirds of the face instead of cusps and grooves."""
     geometry = measure(pair, facing(ToothNumber(tooth)))

@@ -77,6 +77,7 @@ def test_the_teeth_are_held_together_once(bench: tuple[Surgery, str, str]) -> No
     assert bridging.bridge_of(surgery.db, reading)[1]
 
 
+@pytest.mark.long
 def test_the_teeth_are_planned_together_before_cutting(bench: tuple[Surgery, str, str]) -> None:
     """Each has to be pressed on in its own plan first; made once, kept with the target of both, stale when a choice
     changes."""

@@ -151,7 +151,7 @@ OVERLAPS = """() => {
 }"""
 
 
-@pytest.mark.parametrize("screen", first(3, "findings", "cases", "plan", *[s for s in SCREENS if s not in (
+@pytest.mark.parametrize("screen", first(2, "findings", "cases", "plan", *[s for s in SCREENS if s not in (
     "findings", "cases", "plan")]))  # fmt: skip
 def test_nothing_overlaps_or_is_cut_off(page: Page, screen: str) -> None:
     """Controls lie beside each other and inside the page, at a desk, on a chairside tablet and on a large screen."""

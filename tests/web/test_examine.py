@@ -137,6 +137,7 @@ def test_a_path_of_one_s_own_is_typed_and_given_up_again(page: Page) -> None:
     expect(panel).to_contain_text("Path of insertion: best", timeout=MEASURING_MS)
 
 
+@pytest.mark.long
 def test_the_faults_of_the_burs_are_named_as_a_practitioner_would(page: Page) -> None:
     """The first attempt's step, undercut and rim, each with its size and what is allowed."""
     open_demo(page)
@@ -168,6 +169,7 @@ def test_findings_are_stepped_through_and_the_address_leads_back(page: Page) -> 
     assert page.url != address
 
 
+@pytest.mark.long
 def test_the_second_attempt_mends_the_cusp(page: Page) -> None:
     """Attempt 2 no longer lists the distolingual cusp as short."""
     open_demo(page)

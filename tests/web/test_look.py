@@ -156,6 +156,7 @@ def test_a_view_is_kept_as_a_picture_with_its_legend(page: Page, tmp_path: Path)
     assert picture[100:-150].std() > 10  # the tooth
 
 
+@pytest.mark.long
 def test_the_record_and_the_package_are_taken_from_the_sheet(page: Page) -> None:
     """The page in the browser fits one sheet and holds the answer; the package brings what was wished."""
     open_demo(page)

@@ -71,6 +71,7 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
     expect(page.locator("aside")).to_contain_text("checks meet the standard", timeout=MEASURING_MS)
 
 
+@pytest.mark.long
 def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, str]) -> None:
     """Before cutting: a box chosen, the tooth pressed, planned; another cusp covered by a press; the outline drawn by
     hand, a point taken back."""

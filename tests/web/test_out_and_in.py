@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, open_demo
 
 
+@pytest.mark.long
 def test_a_case_goes_out_and_comes_in(page: Page, tmp_path: Path) -> None:
     open_demo(page)
     expect(page.locator("aside li").first).to_be_visible(timeout=MEASURING_MS)

@@ -98,6 +98,7 @@ def test_what_a_metal_crown_wants_is_judged() -> None:
     assert away.at is not None and away.at[0] < -3  # noqa: PT018
 
 
+@pytest.mark.long
 def test_the_bulge_cut_away_is_short_and_cannot_be_put_back() -> None:
     """All round with straight walls: a metal crown holds by cement alone."""
     found = judged(ROUND)

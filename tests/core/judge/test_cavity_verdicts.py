@@ -67,7 +67,7 @@ def test_a_good_cavity_has_no_proven_fault_of_its_own() -> None:
 @pytest.mark.parametrize(
     ("cavity", "criterion", "zone", "status"),
     first(
-        4,
+        2,
         (SHALLOW, "cavity-depth", "overall", "short"),
         (SHALLOW, "divergence", "wall/facial", "short"),
         (WIDE, "isthmus-share", "overall", "over"),

@@ -152,6 +152,7 @@ def test_no_stroke_opens_the_convergence_by_more_than_4_or_beyond_12() -> None:
     assert nearly.over_tapers("lingual", 0.1, "occlusal") == ""
 
 
+@pytest.mark.long
 def test_a_stroke_that_would_over_taper_is_refused_with_what_to_do_instead() -> None:
     """The lingual upper third on walls of 12 degrees; the twin, on 6 in all, may be cut parallel."""
     wall = fault("reduction", "wall/lingual/occlusal", 0.4, 0.7, target=1.0)
@@ -365,6 +366,7 @@ def test_two_corrections_of_one_place_are_one() -> None:
 # 13 ----------------------------------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() -> None:
     """Where the first finding stood; with one fault left it is not said."""
     geometry = measured(top_mm=7.4)

@@ -144,6 +144,7 @@ def test_a_stroke_that_cannot_be_read_is_refused(
         redraw(stump_geometry.line, stump_geometry.ring.profiles, stroke, snap=True, closed=closed)
 
 
+@pytest.mark.long
 def test_all_that_depends_on_a_drawn_line_is_measured_again(stump: Stump) -> None:
     """A ring drawn 0.5 inside the edge, unsnapped: the ledge is 0.5 wide then, and the doubt is gone."""
     options = facing(ToothNumber("36"))

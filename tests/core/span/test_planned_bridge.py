@@ -87,6 +87,7 @@ def planned() -> PlannedBridge:
     return plan_bridge(TIPPED.scan(False), None, options(TIPPED), [PONTIC], STANDARD, generic())
 
 
+@pytest.mark.long
 def test_every_abutment_s_target_follows_the_common_path() -> None:
     """Its walls draw along it; both targets are in one body; the document reads back as its model."""
     bridge = planned()
