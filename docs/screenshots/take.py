@@ -207,6 +207,15 @@ def contacts(page: Page) -> None:
     rest(page)
 
 
+def bridge(page: Page) -> None:
+    """The demo's bridge, measured together."""
+    page.goto("/")
+    address = page.get_by_role("link", name=re.compile("SM-0310")).first.get_attribute("href") or ""
+    page.goto(f"{address.split('?')[0]}/bridge")
+    page.locator("canvas[data-drawn=yes]").wait_for()
+    rest(page)
+
+
 def standards(page: Page) -> None:
     page.goto("/library")
     page.get_by_role("button", name=re.compile("^Metal-ceramic, moderate")).click()
@@ -222,7 +231,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "draw": keys("3", "r", "f"),
     "finish-line": keys("4", "r", "o"),
     "section": keys("n", "s"),
-    "by-hand": keys("4", "o"),
+    "bridge": bridge,
     "pins": pins,
     "onlay": onlay,
     "veneer": veneer,

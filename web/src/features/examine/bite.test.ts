@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Contact, Movement } from "../../api/client";
-import { guidesOf, inShort, listed, sizeOf, toothOf, whoGuides } from "./bite";
+import { guidesOf, inShort, listed, sizeOf, toothOf, whoGuides, closedPose } from "./bite";
 
 const area = (mm2: number) => ({ mm2, least_mm2: mm2 / 2, most_mm2: mm2 * 2 });
 function contact(change: Contact["change"], more: Partial<Contact> = {}): Contact {
@@ -58,5 +58,13 @@ describe("guides", () => {
   it("say nothing of what is missing where this tooth does not guide, or no teeth do", () => {
     expect(whoGuides(moved(guide("33", false, true), guide("33", false, false)))).toBe("guided by 33");
     expect(whoGuides(moved())).toBe("");
+  });
+});
+
+describe("a bite that was recorded shifted", () => {
+  it("is drawn aside by what is told and closed by as much", () => {
+    const pose = closedPose({ by: [0.5, 0, 0], deeper_mm: 0.25 }, [0, 0, 1]);
+    expect(pose.map((row) => row[3])).toEqual([0.5, 0, -0.25, 1]);
+    expect(pose[0]!.slice(0, 3)).toEqual([1, 0, 0]);
   });
 });

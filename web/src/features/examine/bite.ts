@@ -42,6 +42,17 @@ export function inShort(contacts: Contact[]): string {
   return contacts.some((c) => c.change === "kept") ? `${many}, as before cutting` : many;
 }
 
+/** Where the opposing teeth would close deepest, as a 4 x 4 matrix: aside by what is told, and down by as much. */
+export function closedPose(shift: { by: number[]; deeper_mm: number }, occlusal: number[]): number[][] {
+  const move = [0, 1, 2].map((k) => shift.by[k]! - shift.deeper_mm * occlusal[k]!);
+  return [
+    [1, 0, 0, move[0]!],
+    [0, 1, 0, move[1]!],
+    [0, 0, 1, move[2]!],
+    [0, 0, 0, 1],
+  ];
+}
+
 /** Which teeth hold the jaws apart in a movement, with the earlier tooth in place or without it. */
 export function guidesOf(movement: Movement, before: boolean): string[] {
   const names = movement.guides

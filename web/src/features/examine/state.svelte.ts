@@ -18,6 +18,7 @@ import type { ContourNumber } from "../../sheet/contours";
 import type { Detail, Reading, SheetScene } from "../../sheet/scene";
 import { product, vec, type Vec } from "../../sheet/vectors";
 import { mesialIsRight, viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
+import { closedPose } from "./bite";
 import { listed, rowsOf } from "./findings";
 import { centreOf, frameOf } from "./frame";
 import { Beside } from "./beside.svelte";
@@ -51,6 +52,7 @@ export class Examine extends Tracked {
   mirrored = $state(false);
   chosen = $state(-1);
   showOpposing = $state(false);
+  closed = $state(false); // the opposing teeth stand where they would close deepest
   panel = $state<"section" | "form" | null>(null);
   readonly hand: Hand = new Hand(this);
   readonly brush: Brush = new Brush(this);
@@ -139,6 +141,7 @@ export class Examine extends Tracked {
     this.brush.drop();
     this.pins.leave();
     this.movements.rest();
+    this.closed = false;
     this.showTape(null);
     this.error = "";
     router.note({ attempt: readingId, finding: null });
@@ -380,6 +383,15 @@ export class Examine extends Tracked {
     }
     const matrix = this.document?.alignment.opposing?.matrix ?? null;
     this.#scene?.setGhost("opposing", parseMesh(await api.blob(scan.light_hash)), [0.25, 0.36, 0.5], matrix);
+  }
+
+  /** The opposing teeth where they would close deepest, with the bite recorded shifted; or as it was recorded. */
+  async setClosed(closed: boolean) {
+    const shift = this.document?.clearance?.bite.shift;
+    if (!shift || !this.document) return;
+    this.closed = closed;
+    if (closed && !this.showOpposing) await this.setOpposing(true);
+    this.moveOpposing(closed ? closedPose(shift, this.document.frame.occlusal) : null);
   }
 
   /** The opposing teeth in another position of the lower jaw, or in the bite's. */

@@ -8,6 +8,12 @@
   let { model }: { model: Examine } = $props();
   const contacts = $derived(model.document?.contacts ?? null);
   const support = $derived(model.document?.clearance?.bite.support ?? null);
+  // By so much deeper, and so far aside, before a shift is told (core/measure/closing.py).
+  const [DEEPER_MM, ASIDE_MM] = [0.2, 0.3];
+  const shift = $derived(model.document?.clearance?.bite.shift ?? null);
+  const shifted = $derived(
+    shift && shift.deeper_mm > DEEPER_MM && Math.hypot(...shift.by) > ASIDE_MM ? shift : null,
+  );
   const others = $derived(model.document?.planned.raise?.others ?? []);
   const changed = $derived(contacts?.some((c) => !c.own && !["kept", "alone"].includes(c.change)) ?? false);
   let opened = $state(false);
@@ -59,6 +65,20 @@
             {support.places === 1 ? "place" : "places"} only</b
           >: check with foil at three places.{/if}
       </p>
+    {/if}
+    {#if shifted}
+      <p class="pt-2 text-sm">
+        The bite may be recorded shifted: with the opposing teeth
+        <b>{Math.hypot(...shifted.by).toFixed(1)} mm</b> aside the others would close
+        <b>{shifted.deeper_mm.toFixed(1)} mm</b> deeper.
+      </p>
+      <Button
+        size="slim"
+        class="mt-2"
+        pressed={model.closed}
+        onclick={() => void model.setClosed(!model.closed)}
+        >{model.closed ? "Closed there" : "Show them closed there"}</Button
+      >
     {/if}
     <p class="pt-1 text-sm text-soft">
       Nearer than 0.1 mm with the teeth together. What the spread of a bite record explains is no change;
