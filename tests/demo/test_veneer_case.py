@@ -20,7 +20,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.anatomy import Tooth
 from vane_line.demo.arch import stand
 from vane_line.demo.cases import MadeCase
-from vane_line.demo.recipes import mocked_up_central
+from vane_line.demo.recipes import mocked_up_central, mocked_up_centrals
 from vane_line.demo.window import FaceCut, MockUp
 
 TOOTH = ToothNumber("21")
@@ -110,3 +110,21 @@ def test_upper_front_teeth_close_in_front_of_the_lower_ones() -> None:
     assert geometry.bite is not None
     assert geometry.bite.ok
     assert not any("short of the bite" in w for w in geometry.warnings)
+
+
+@pytest.mark.long
+def test_two_veneers_beside_each_other_are_told_apart() -> None:
+    """21 and 11 through one mock-up, cut in one go: each number finds its own tooth, without a point on it, and the
+    other's cut is no nick."""
+    recipe = mocked_up_centrals()
+    case = kept_case("veneers-21-11", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    places = {"21": case.truth["centre"], "11": case.truth["also"]["11"]["centre"]}
+    for tooth, other in (("21", "11"), ("11", "21")):
+        options = Options(ToothNumber(tooth), restoration="veneer", others=(ToothNumber(other),))
+        found = measure(Scans(case.prep, case.preop), options)
+        middle = found.line.points.mean(axis=0)
+        assert np.linalg.norm(middle - places[tooth]) < 4.0
+        assert np.linalg.norm(middle - places[tooth]) < np.linalg.norm(middle - places[other])
+        beside = next(n for n in found.neighbours if n.side == "mesial")
+        assert beside.nick_depth_mm is None
+        assert "prepared too" in beside.why

@@ -81,6 +81,8 @@ def add_parser(commands: Any) -> None:
         metavar="SIDE=MM",
         help="depth of a pin hole as a gauge told it, such as mesial=2.2; may be repeated",
     )
+    p.add_argument("--also-cut", action="append", default=[], metavar="TOOTH",
+                   help="another tooth that was cut between these scans; repeat for several")  # fmt: skip
     p.add_argument("--dark", action="store_true", help="the tooth is dark: a veneer over it needs more room")
     p.add_argument("--raise", dest="raise_", metavar="MM@PLACE",
                    help="increased vertical dimension, such as 0.5@molar or 2@incisor")  # fmt: skip
@@ -134,6 +136,7 @@ def options_of(args: argparse.Namespace) -> Any:
         opposing_frame=args.opposing_frame,
         root_filled=args.root_filled,
         dark=args.dark,
+        others=tuple(ToothNumber.parse(t, args.notation) for t in args.also_cut),
         facts=tuple(args.fact),
         guide_pins=args.guide_pins,
         gauge=_gauge(args.pin_depth),

@@ -21,7 +21,7 @@ from vane_line.core.options import Options, Progress
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame, make_frame
-from vane_line.core.tooth.locate import cut_regions, find_cut
+from vane_line.core.tooth.locate import CutSite, cut_regions, find_cut
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
 from vane_line.errors import BadOption, UnfitScans
@@ -33,6 +33,15 @@ GOOD_STUMP, FAIR_STUMP = 0.5, 0.2  # a clear stump is found round the middle of 
 STRAY_MM, FAR_STRAY_MM = 2.5, 4.0  # across: what is found further from the change is another tooth, clear or not
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
+AS_MUCH_SHARE = 0.35  # of the greatest loss: another that is as great is another preparation, not gingiva that moved
+TWO_CUT = (
+    "Two teeth were cut between these scans: this is the one that lost more. If another is meant, give a point on it "
+    "(near) or name the other teeth that were cut (--also-cut)."
+)
+ONE_PLACE = (
+    "The scans differ in fewer places than teeth were named as cut: look whether this is the tooth that is meant, or "
+    "give a point on it (near)."
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,7 +120,7 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
     prep = scans.prep
     progress("finding the cut tooth", 0.35)
     seen_before = "preop" in moved and aligned.fits["preop"].stable_share >= HARDLY_ANY_SHARE
-    near, cut_too = _apart(aligned, options, seen_before)
+    near, cut_too, doubt = _apart(aligned, options, seen_before)
     centre = (find or locate_centre)(prep, moved["preop"] if seen_before else None, near, occlusal)
     fits = dict(aligned.fits)
     for tooth, place in ((options.tooth, centre), *cut_too):
@@ -143,7 +152,7 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
         base=arch if arch is not prep else None,
         noise_um=noise_um(crop),
         patch_scatter_um=scatter,
-        warnings=(*scans.warnings, *frame.warnings),
+        warnings=(*scans.warnings, *frame.warnings, *((doubt,) if doubt else ())),
         pins=aligned.pins,
         opposing_before=_before(scans, alignment),
         cut_too=cut_too,
@@ -153,19 +162,28 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
 
 def _apart(
     aligned: Aligned, options: Options, seen_before: bool
-) -> tuple[Floats | None, tuple[tuple[ToothNumber, Floats], ...]]:
-    """A point by the tooth, and by each of the others that were cut, where the scan before tells."""
-    if not options.others or not seen_before:
-        return options.near, ()
+) -> tuple[Floats | None, tuple[tuple[ToothNumber, Floats], ...], str]:
+    """A point by the tooth, and by each of the others that were cut, where the scan before tells; and a warning."""
+    if not seen_before:
+        return options.near, (), ""
     prep, before, occlusal = aligned.scans.prep, aligned.moved["preop"], aligned.occlusal
+    sites = cut_regions(prep, before, 1 + max(len(options.others), 1), aligned.crowns.hold)
+    if not options.others:
+        return options.near, (), "" if options.near is not None else _two_cut(sites)
 
     def along(place: Floats) -> Floats:
         frame = make_frame(before, place, options.tooth, occlusal, aligned.confidence, options.facial)
         return np.cross(frame.occlusal, frame.facial)
 
-    found = cut_regions(prep, before, 1 + len(options.others))
-    near, others = tell_apart(options.tooth, options.others, options.near, found, along)
-    return near, tuple(others.items())
+    near, others = tell_apart(options.tooth, options.others, options.near, [s.centre for s in sites], along)
+    return near, tuple(others.items()), "" if others else ONE_PLACE
+
+
+def _two_cut(sites: list[CutSite]) -> str:
+    """What is to be said where two teeth may have been cut, and nobody said which is meant; '' where that is plain."""
+    if len(sites) < 2 or sites[1].volume_mm3 < AS_MUCH_SHARE * sites[0].volume_mm3:
+        return ""
+    return TWO_CUT
 
 
 def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:

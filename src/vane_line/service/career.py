@@ -55,8 +55,17 @@ def passes_of(db: Database, asked: Asked, only: set[str] | None) -> tuple[list[P
             for reading, job in measured:
                 verdicts = results.verdicts_of(db, job.judgement_key or "")
                 if verdicts is not None:
-                    found.append(Pass(case.code, site.tooth, site.restoration, site.material, reading.number,
-                                      reading.created_at, verdicts))  # fmt: skip
+                    found.append(
+                        Pass(
+                            code=case.code,
+                            tooth=site.tooth,
+                            restoration=site.restoration,
+                            material=site.material,
+                            number=reading.number,
+                            at=reading.created_at,
+                            verdicts=verdicts,
+                        )
+                    )
     return found, Choices(sorted(kinds), sorted(materials), sorted(teeth))
 
 

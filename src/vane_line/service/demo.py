@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 
 from vane_line.core import kinds
+from vane_line.core.bridge.whole import missing_between
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
@@ -118,7 +119,7 @@ def _measured(surgery: Surgery, case: DemoCase, case_id: str, say: Callable[[str
         job = jobs.add_job(db, reading.id)
         jobs.take_job(db)
         measure_reading(surgery, reading.id, job_id=job.id)
-    if case.also:
+    if missing_between([ToothNumber(t) for t in (case.tooth, *case.also)]):
         say(f"teeth {', '.join((case.tooth, *case.also))}: measuring them as one bridge …")
         job = jobs.add_job(db, readings[0].id, "bridge")
         jobs.take_job(db)

@@ -73,6 +73,15 @@ def test_one_of_two_cut_teeth_is_measured_by_its_number() -> None:
     assert found.meeting.contacts is None or not found.meeting.contacts.changed()
 
 
+def test_two_cut_teeth_and_no_word_which_is_meant() -> None:
+    """The one that lost more is measured, and it is said; a point on a tooth, or the other's number, says which."""
+    front, back = LEVEL.options()
+    told = measure(LEVEL.scans(), back)
+    assert any("Two teeth were cut" in w for w in told.warnings)
+    named = measure(LEVEL.scans(), replace(back, others=(front.tooth,)))
+    assert not any("Two teeth were cut" in w for w in named.warnings)
+
+
 @pytest.mark.long
 def test_the_pontic_has_the_room_between_the_lines() -> None:
     """Between the finish lines that face each other, from the ridge to the opposing teeth."""

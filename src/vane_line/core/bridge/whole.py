@@ -95,7 +95,8 @@ def _places(aligned: Aligned, order: list[Options], progress: Progress) -> list[
         return [np.asarray(o.near) for o in order]
     if "preop" not in aligned.moved:
         raise BadOption("bridge: without the scan before cutting give a point on every abutment (near).")
-    found = cut_regions(aligned.scans.prep, aligned.moved["preop"], len(order))
+    sites = cut_regions(aligned.scans.prep, aligned.moved["preop"], len(order), aligned.crowns.hold)
+    found = [site.centre for site in sites]
     if len(found) < len(order):
         raise UnfitScans(
             f"prep and preop: {len(found)} of {len(order)} prepared teeth are found; give a point on each (near)."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +20,8 @@ SAMPLE_MM = 0.5  # spacing of the points that are compared
 LINK_MM = 0.8  # points this near belong to one region
 CLIP_MM = 2.0
 FAR_MM = 4.0  # deeper than this is not a cut but a surface the other scan never had
+
+Hard = Callable[[Floats], Bools]
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,11 +59,13 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
     return CutSite(centre, inside_volume)
 
 
-def cut_regions(prep: Surface, preop: Surface, count: int) -> list[Floats]:
-    """Middles (3,) of the removed regions of `count` prepared teeth, the largest by volume first; fewer where fewer are
-    found."""
+def cut_regions(prep: Surface, preop: Surface, count: int, hard: Hard) -> list[CutSite]:
+    """The removed regions of `count` prepared teeth, the largest by volume first; fewer where fewer are found.
+
+    hard: which points (N, 3) are of crowns. Gingiva that was held aside joins what was cut on teeth beside each other.
+    """
     points, depth, usable, area = _compared(prep, preop)
-    chosen = np.flatnonzero(usable & (depth < -CHANGED_MM))
+    chosen = np.flatnonzero(usable & (depth < -CHANGED_MM) & hard(points))
     if len(chosen) == 0:
         return []
     weight = np.clip(-depth, 0, CLIP_MM)[chosen] * area
@@ -71,7 +76,7 @@ def cut_regions(prep: Surface, preop: Surface, count: int) -> list[Floats]:
         if volume[k] > MIN_VOLUME_MM3:
             mine = label == k
             share = weight[mine] / weight[mine].sum()
-            out.append(np.asarray(share @ points[chosen[mine]]))
+            out.append(CutSite(np.asarray(share @ points[chosen[mine]]), float(volume[k])))
     return out
 
 
