@@ -133,11 +133,10 @@ def again(firsts: Sequence[Pass]) -> tuple[Again, ...]:
             continue
         amounts = [abs(v["missing"]) for v in bad if v["missing"] is not None]
         amount = float(np.median(amounts)) if amounts else None
-        rows.append(
-            Again(
-                criterion, where, bound, mine[0]["unit"], len(bad), len(mine), least_share(len(bad), len(mine)), amount
-            )
-        )
+        rows.append(Again(
+            criterion, where, bound, unit=mine[0]["unit"], at_fault=len(bad), seen=len(mine),
+            likely=least_share(len(bad), len(mine)), amount=amount,
+        ))  # fmt: skip
     return tuple(sorted(rows, key=lambda r: (-r.likely, -r.at_fault, r.criterion, r.where))[:MOST_ROWS])
 
 
