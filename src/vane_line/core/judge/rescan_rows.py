@@ -6,6 +6,7 @@ from vane_line.core.case import Geometry
 from vane_line.core.contract.measurement import RescanRow
 from vane_line.core.judge import criteria
 
+VIEWS = {"mesial": "occlusal", "distal": "occlusal"}  # from the side the next tooth stands before it
 WORDS = {
     "hole": ("the scan ends at the finish line", "dry it, and look onto the edge from the side that is missing"),
     "thin": ("the scan's points lie too far apart to place the edge", "hold still over it and nearer"),
@@ -19,7 +20,7 @@ def rescan_rows(geometry: Geometry) -> list[RescanRow]:
     lingual = geometry.options.tooth.lingual_word
     return [
         RescanRow(
-            what=r.what, length_mm=r.length_mm, at=r.at, view=r.side,
+            what=r.what, length_mm=r.length_mm, at=r.at, view=VIEWS.get(r.side, r.side),
             where=criteria.where("finish-line-width", r.side, lingual), words=WORDS[r.what][0], do=WORDS[r.what][1],
         )
         for r in geometry.rescans
