@@ -91,6 +91,10 @@ class Placed:
         near, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - self.centre, axis=1) < BESIDE_MM)
         return near.smoothed(TAUBIN_STEPS)
 
+    def nearer(self, points: Floats) -> Bools:
+        """(N,) whether each of `points` (N, 3) lies nearer to this tooth than to another that was cut too."""
+        return _nearer(points, self.centre, [place for _, place in self.cut_too])
+
     def of_others_cut(self, points: Floats) -> Bools:
         """(N,) whether each of `points` (N, 3) may belong to another tooth that was cut too."""
         found = np.zeros(len(points), dtype=bool)
@@ -121,7 +125,8 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
     progress("finding the cut tooth", 0.35)
     seen_before = "preop" in moved and aligned.fits["preop"].stable_share >= HARDLY_ANY_SHARE
     near, cut_too, doubt = _apart(aligned, options, seen_before)
-    centre = (find or locate_centre)(prep, moved["preop"] if seen_before else None, near, occlusal)
+    mine = _without(prep, near, [place for _, place in cut_too])
+    centre = (find or locate_centre)(mine, moved["preop"] if seen_before else None, near, occlusal)
     fits = dict(aligned.fits)
     for tooth, place in ((options.tooth, centre), *cut_too):
         radius = AWAY_FACTOR * max(size_of(tooth)[1:4])
@@ -177,6 +182,19 @@ def _apart(
 
     near, others = tell_apart(options.tooth, options.others, options.near, [s.centre for s in sites], along)
     return near, tuple(others.items()), "" if others else ONE_PLACE
+
+
+def _without(prep: Surface, near: Floats | None, others: list[Floats]) -> Surface:
+    """The scan without what lies nearer to another tooth that was cut: where they touch, both losses are one."""
+    if near is None or not others:
+        return prep
+    return prep.keep_vertices(_nearer(prep.vertices, near, others))[0]
+
+
+def _nearer(points: Floats, place: Floats, others: list[Floats]) -> Bools:
+    own = np.linalg.norm(points - place, axis=1)
+    away = np.min([np.linalg.norm(points - other, axis=1) for other in others], axis=0, initial=np.inf)
+    return np.asarray(own <= away)
 
 
 def _two_cut(sites: list[CutSite]) -> str:

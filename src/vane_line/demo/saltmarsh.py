@@ -16,7 +16,7 @@ from vane_line.demo.recipes import (
     child_s_second_molar,
     gold_premolar_inlay,
     lower_lateral_incisor,
-    mocked_up_centrals,
+    mocked_up_central,
     pinned_lateral,
     timid_first_molar,
     tipped_second_molar,
@@ -67,8 +67,8 @@ SALTMARSH = (
     ),
     DemoCase(
         "SM-0274", "21", "lithium-disilicate",
-        "Saltmarsh teaching clinic, made-up data. Upper central incisors, veneers through one mock-up; SO-04.",
-        (mocked_up_centrals,), restoration="veneer", also=("11",),
+        "Saltmarsh teaching clinic, made-up data. Upper left central incisor, veneer through a mock-up; SO-04.",
+        (mocked_up_central,), restoration="veneer",
     ),
     DemoCase(
         "SM-0212", "47", "zirconia",

@@ -44,7 +44,7 @@ def survey(placed: Placed, options: Options) -> OutlineSurvey:
     up = placed.frame.occlusal
     mask = None
     if tooth is not None and placed.base is not None:
-        mask = cut_region(placed.eased, tooth, placed.base, up)
+        mask = cut_region(placed.eased, tooth, placed.base, up, placed.nearer(placed.eased.vertices))
     if mask is None:
         mask = region_by_crease(placed.eased, placed.centre if options.near is None else options.near, up)
     outline = None if mask is None else trace_outline(placed.crop, mask)

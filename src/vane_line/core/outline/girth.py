@@ -35,8 +35,9 @@ def teeth_round(
     middle = placed.centre if middle is None else middle
     axes = Axes.make(middle, frame.occlusal, frame.facial, frame.mesial)
     girth = _ellipse(axes, size, _top(placed, middle, size[0]))
+    mine = placed.nearer(placed.crop.vertices)
     under = {
-        role: under_earlier(placed.crop, surface, placed.centre, under_mm)
+        role: under_earlier(placed.crop, surface, placed.centre, under_mm) & mine
         for role, surface in placed.moved.items()
         if placed.alignment[role].trusted
     }

@@ -30,18 +30,20 @@ HANDS_MM, BARRIER_MM, WALL_COST = 0.25, 0.1, 60.0  # round a line drawn by hand,
 
 
 def cut_region(
-    crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats, cut_mm: float = CUT_MM, down: float = DOWN
-) -> Bools | None:
+    crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats, mine: Bools, *, cut_mm: float = CUT_MM,
+    down: float = DOWN,
+) -> Bools | None:  # fmt: skip
     """(V,) what was cut of `crop` (freed of noise), by the tooth before and the whole scan before; None where
     nothing was.
 
-    up: (3,) occlusal. cut_mm: so far under the tooth before, surface was cut for certain. down: the least cosine of a
-    cut surface to `up`.
+    up: (3,) occlusal. mine: (V,) what may be this tooth's: one beside it may have been cut too, and the tooth before
+    reach over to it where they touched. cut_mm: so far under the tooth before, surface was cut for certain. down: the
+    least cosine of a cut surface to `up`.
     """
     depth, unseen = tooth.depth(crop.vertices)
     apart, face, place = base.signed_distance(crop.vertices)
     facing = crop.vertex_normals @ up > down
-    cut = (depth > cut_mm) & facing & ~unseen
+    cut = (depth > cut_mm) & facing & ~unseen & mine
     label = crop.parts(cut)
     if not cut.any():
         return None
@@ -51,7 +53,7 @@ def cut_region(
     same = eroded(crop, same, ERODED) & ~cut
     # What stands outside the tooth before is gingiva or a neighbour: not this cavity.
     same |= ((depth < -CUT_MM) & ~unseen | (depth < -FAR_MM)) & ~cut
-    return _grown(crop, cut, same)
+    return _grown(crop, cut, same | ~mine)
 
 
 def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Bools | None:

@@ -98,7 +98,8 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     tooth = teeth.get("preop") or teeth.get("mockup")
     mask = None
     if tooth is not None and placed.base is not None:
-        mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, UNDER_MM, ANY_WAY)
+        mine = placed.nearer(placed.eased.vertices)
+        mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, mine, cut_mm=UNDER_MM, down=ANY_WAY)
     if mask is None:
         near = placed.centre if options.near is None else options.near
         mask = region_by_crease(placed.eased, near, out)
