@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -62,9 +63,15 @@ def find_isthmus(
 
 
 def _tips_beside(place: Floats, anatomy: Anatomy) -> float | None:
-    """Distance across the path of the facial and the lingual cusp tip nearest to a place in plan."""
+    """Distance across the path of the facial and the lingual cusp tip nearest to a place in plan. Half way between two
+    pairs those count that face each other, not across the corner."""
     by_side = [[c for n, c in anatomy.cusps.items() if ("lingual" in n) == lingual] for lingual in (False, True)]
     if not by_side[0] or not by_side[1]:
         return None
-    a, b = (min(cusps, key=lambda c: float(np.linalg.norm(c - place))) for cusps in by_side)
-    return float(np.linalg.norm(a - b))
+
+    def length(a: Floats, b: Floats) -> float:
+        return float(np.linalg.norm(a - b))
+
+    pairs = product(*by_side)
+    a, b = min(pairs, key=lambda ab: length(ab[0], place) + length(ab[1], place) + length(*ab))
+    return length(a, b)
