@@ -430,7 +430,13 @@ def test_a_low_wall_has_no_lean() -> None:
     standard = choose("lithium-disilicate", "onlay", None, TOOTH)
     for below, grid, told in ((1.05, 0.12, False), (1.05, 0.24, False), (2.0, 0.12, True)):
         box = replace(
-            PLAIN, box_below_mm=below, inner_mm=0.45, box_half_mm=1.4, facial_wall_mm=1.8, lingual_wall_mm=1.6
+            PLAIN,
+            box_below_mm=below,
+            inner_mm=0.45,
+            box_half_mm=1.4,
+            facial_wall_mm=1.8,
+            lingual_wall_mm=1.6,
+            grid_mm=grid,
         )
         rows = [v for v in judge(measured(box), standard).verdicts
                 if v.criterion == "divergence" and v.zone == "box/mesial/distal"]  # fmt: skip
