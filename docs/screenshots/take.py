@@ -213,6 +213,7 @@ def bridge(page: Page) -> None:
     address = page.get_by_role("link", name=re.compile("SM-0310")).first.get_attribute("href") or ""
     page.goto(f"{address.split('?')[0]}/bridge")
     page.locator("canvas[data-drawn=yes]").wait_for()
+    page.get_by_role("button", name="From facial").click()
     rest(page)
 
 
