@@ -130,7 +130,6 @@ def test_measuring_without_a_preparation_says_so(client: TestClient, case: dict[
     assert "preparation" in answer.json()["error"]
 
 
-@pytest.mark.long
 def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
     """Upload, guess and confirm axes, measure, watch, read the result, its fields, a section, another standard."""
     attempt, reading = attempt_of(case), reading_of(case)

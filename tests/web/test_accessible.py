@@ -56,6 +56,11 @@ def record(page: Page) -> None:
     expect(page.get_by_role("dialog", name="Record and package")).to_be_visible()
 
 
+def own_cases(page: Page) -> None:
+    page.goto("/career")
+    expect(page.get_by_role("heading", name="Cut too deep")).to_be_visible()
+
+
 SCREENS: dict[str, Visit] = {
     "record": record,
     "cases": visit("/", "Put SM-0147"),
@@ -73,7 +78,7 @@ SCREENS: dict[str, Visit] = {
     "scans": scans,
     "plan": plan,
     "library": visit("/library", "Copy and edit"),
-    "own cases": visit("/career", "All kinds"),
+    "own cases": own_cases,
 }
 APART = (
     "record",

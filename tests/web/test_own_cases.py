@@ -18,9 +18,9 @@ def test_own_cases_are_looked_at_together(page: Page) -> None:
     passes = page.get_by_role("region", name="Passes").get_by_role("listitem")
     teeth = [int(re.findall(r"(\d+) t", text)[-1]) for text in passes.all_inner_texts()]
     assert sum(teeth) >= count
-    page.get_by_role("button", name="Tooth: All teeth").click()
+    page.get_by_role("combobox", name="Tooth: All teeth").click()
     page.get_by_role("option", name="36", exact=True).click()
-    expect(page.get_by_role("button", name="Tooth: 36")).to_be_visible()
+    expect(page.get_by_role("combobox", name="Tooth: 36")).to_be_visible()
     expect(passes).to_have_count(1)
     expect(passes).to_contain_text("1 tooth")
     address = page.get_by_role("link", name="As a table").get_attribute("href")

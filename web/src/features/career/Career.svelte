@@ -35,6 +35,7 @@
   const over = $derived(career?.over.filter((row) => row.worst_mm > 0) ?? []);
   const worst = $derived(over.reduce((most, row) => Math.max(most, row.worst_mm), 0));
   const passes = $derived(passesOf(career?.ways ?? []));
+  const deep = (mm: number) => mm.toFixed(mm < 0.1 ? 2 : 1);
   const counted = (teeth: number) => `${teeth} ${teeth === 1 ? "tooth" : "teeth"}`;
   const after = (n: number) => (n === 0 ? "not yet" : n === 1 ? "at the first" : `after ${n}`);
   const address = $derived(
@@ -134,7 +135,7 @@
           <p class="text-base">
             {#if over.length}
               In <b>{over.length} of {career.over.length}</b> first attempts; at worst
-              <b>{worst.toFixed(1)} mm</b>. What is cut does not come back.
+              <b>{deep(worst)} mm</b>. What is cut does not come back.
             {:else}
               In none of {career.over.length} first attempts.
             {/if}
@@ -142,9 +143,7 @@
           <ul>
             {#each over as row (row.code + row.tooth)}
               <li class="flex justify-between border-b border-rule py-1 text-base">
-                <span>{row.code}, tooth {row.tooth}</span><b class="tabular-nums"
-                  >{row.worst_mm.toFixed(1)} mm</b
-                >
+                <span>{row.code}, tooth {row.tooth}</span><b class="tabular-nums">{deep(row.worst_mm)} mm</b>
               </li>
             {/each}
           </ul>
