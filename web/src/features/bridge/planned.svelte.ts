@@ -1,26 +1,19 @@
 import { api, orNone, type BridgePlanDocument, type ReadingDetail } from "../../api/client";
 import { outlookOf, parseMesh } from "../../sheet/blob";
-import type { SheetScene } from "../../sheet/scene";
-import { add, cross, unit, vec, type Vec } from "../../sheet/vectors";
-import { viewOf, type Frame, type ViewName } from "../../sheet/views";
-import { Tracked } from "../tracked.svelte";
-import { middleOf } from "./bodies";
-import type { Shown } from "./state.svelte";
+import { add, vec } from "../../sheet/vectors";
+import type { ViewName } from "../../sheet/views";
+import { frameAlong, Shown } from "./shown.svelte";
 
 const SPAN_MM = 26;
 
 /** The teeth of an attempt planned as one bridge, before the first cut. */
-export class PlannedSpan extends Tracked implements Shown {
+export class PlannedSpan extends Shown {
   readingId = $state("");
   plan = $state<BridgePlanDocument | null>(null);
   targetHash = $state<string | null>(null);
   stale = $state(false);
   /** Whether it is known if there is a plan: before that none is offered to be made. */
   asked = $state(false);
-  view = $state<ViewName>("occlusal");
-  drawn = $state(0);
-  dressed = $state(false);
-  #scene: SheetScene | null = null;
   #preop: string | null = null;
 
   /** The abutments' numbers where they stand. */
@@ -47,7 +40,7 @@ export class PlannedSpan extends Tracked implements Shown {
     this.targetHash = found?.target_hash ?? null;
     this.stale = found?.stale ?? false;
     this.asked = true;
-    if (this.#scene) await this.#dress();
+    if (this.scene) await this.dress();
   }
 
   async make() {
@@ -57,28 +50,13 @@ export class PlannedSpan extends Tracked implements Shown {
     });
   }
 
-  leave() {
-    this.unwatch();
-  }
-
-  async attach(scene: SheetScene) {
-    this.#scene = scene;
-    scene.onDraw = () => (this.drawn += 1);
-    await this.attempt(() => this.#dress());
-  }
-
-  detach() {
-    this.#scene = null;
-    this.dressed = false;
-  }
-
   /** The targets as bodies with the teeth see-through round them; the teeth alone where there are none. */
-  async #dress() {
-    const scene = this.#scene;
+  protected async dress() {
+    const scene = this.scene;
     if (!scene || !this.#preop) return;
     const teeth = parseMesh(await api.blob(this.#preop));
     const body = this.targetHash ? parseMesh(await api.blob(this.targetHash)) : null;
-    if (scene !== this.#scene) return;
+    if (scene !== this.scene) return;
     scene.setPrep("rest", body ?? teeth);
     scene.setGhost("teeth", body ? teeth : null, [0.36, 0.34, 0.3], null);
     const all = (value: number) => new Float32Array((body?.positions.length ?? 0) / 3).fill(value);
@@ -94,22 +72,10 @@ export class PlannedSpan extends Tracked implements Shown {
   }
 
   look(name: ViewName) {
-    if (!this.plan) return;
-    this.view = name;
-    const sum = (of: (row: BridgePlanDocument["abutments"][number]) => number[]) =>
-      this.plan!.abutments.reduce<Vec>((total, row) => add(total, vec(of(row))), [0, 0, 0]);
-    const occlusal = unit(vec(this.plan.direction));
-    const facial = unit(
-      cross(
-        occlusal,
-        cross(
-          sum((row) => row.facial),
-          occlusal,
-        ),
-      ),
-    );
-    const frame: Frame = { occlusal, facial, mesial: unit(sum((row) => row.mesial)) };
-    const middle = middleOf(this.plan.abutments.map((row) => vec(row.centre)));
-    this.#scene?.look(viewOf(name, frame), middle, SPAN_MM);
+    const plan = this.plan;
+    if (!plan) return;
+    const ways = plan.abutments.map((row) => ({ facial: vec(row.facial), mesial: vec(row.mesial) }));
+    const middles = plan.abutments.map((row) => vec(row.centre));
+    this.turn(name, frameAlong(vec(plan.direction), ways), middles, SPAN_MM);
   }
 }

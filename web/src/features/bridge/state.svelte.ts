@@ -10,15 +10,14 @@ import {
 import { router } from "../../router.svelte";
 import { parseMesh, type MeshData } from "../../sheet/blob";
 import type { Detail, SheetScene } from "../../sheet/scene";
-import { add, cross, unit, vec, type Vec } from "../../sheet/vectors";
-import { viewOf, type Frame, type ViewName } from "../../sheet/views";
+import { add, vec, type Vec } from "../../sheet/vectors";
+import type { ViewName } from "../../sheet/views";
 import { centreOf, frameOf } from "../examine/frame";
 import { siteOf } from "../site";
-import { Tracked } from "../tracked.svelte";
-import { connectorBody, leaning, middleOf, ponticBody } from "./bodies";
+import { connectorBody, leaning, ponticBody } from "./bodies";
 import { draftsAlong, leastDraft, wallsOf } from "./draft";
+import { frameAlong, Shown, type Label } from "./shown.svelte";
 
-export const SPAN_VIEWS: ViewName[] = ["occlusal", "facial", "lingual"];
 const SCALE_DEG = 25; // of lean that shows as a millimetre would: the colours' own scale
 const DOUBT_DEG = 0.6;
 const ASIDE_MM = 6; // a tooth's number stands beside it
@@ -27,37 +26,14 @@ const PONTIC: [number, number, number] = [0.12, 0.42, 0.36];
 const CONNECTOR: [number, number, number] = [0.42, 0.24, 0.5];
 const NONE = new Float32Array(0);
 
-/** What stands at a place of the sheet, in words. */
-export interface Label {
-  text: string;
-  at: Vec;
-  bad: boolean;
-}
-
-/** What the sheet of a span shows: measured, or planned. */
-export interface Shown {
-  readonly labels: Label[];
-  readonly view: ViewName;
-  readonly drawn: number;
-  readonly dressed: boolean;
-  attach(scene: SheetScene): Promise<void>;
-  detach(): void;
-  look(name: ViewName): void;
-}
-
 /** The teeth of an attempt held together: what was measured, and a path that is being tried. */
-export class Span extends Tracked implements Shown {
+export class Span extends Shown {
   case = $state<Case | null>(null);
   detail = $state<ReadingDetail | null>(null);
   bridge = $state<BridgeDocument | null>(null);
   asked = $state(false);
   stale = $state(false);
   tried = $state<Vec | null>(null);
-  view = $state<ViewName>("occlusal");
-  drawn = $state(0);
-  /** Whether the sheet shows what it should. */
-  dressed = $state(false);
-  #scene: SheetScene | null = null;
   /** Of the shown meshes: their normals, and which of their points belong to which abutment. */
   #worn: Partial<Record<Detail, { normals: Float32Array; inside: Float32Array[] }>> = {};
 
@@ -131,26 +107,15 @@ export class Span extends Tracked implements Shown {
     this.stale = found?.stale ?? false;
     this.asked = true;
     this.tried = null;
-    if (this.#scene) await this.#dress();
+    if (this.scene) await this.dress();
   }
 
   async make() {
     await this.attempt(async () => this.#follow(await api.makeBridge(this.detail!.id)));
   }
 
-  leave() {
-    this.unwatch();
-  }
-
-  async attach(scene: SheetScene) {
-    this.#scene = scene;
-    scene.onDraw = () => (this.drawn += 1);
-    await this.attempt(() => this.#dress());
-  }
-
-  detach() {
-    this.#scene = null;
-    this.dressed = false;
+  override detach() {
+    super.detach();
     this.#worn = {};
   }
 
@@ -161,40 +126,21 @@ export class Span extends Tracked implements Shown {
   }
 
   look(name: ViewName) {
-    const frame = this.#frame();
     const bridge = this.bridge;
-    if (!frame || !bridge) return;
-    this.view = name;
-    const span = bridge.span.length_mm + ROOM_MM;
-    this.#scene?.look(viewOf(name, frame), middleOf(bridge.abutments.map(centreOf)), span * 0.62);
+    if (!bridge) return;
+    const frame = frameAlong(vec(bridge.path.direction), bridge.abutments.map(frameOf));
+    this.turn(name, frame, bridge.abutments.map(centreOf), (bridge.span.length_mm + ROOM_MM) * 0.62);
   }
 
-  /** Facial as the row of abutments has it on the whole, occlusal along the path. */
-  #frame(): Frame | null {
-    const all = this.bridge?.abutments.map(frameOf) ?? [];
-    if (all.length === 0 || !this.bridge) return null;
-    const sum = (of: (frame: Frame) => Vec) =>
-      all.reduce<Vec>((total, one) => add(total, of(one)), [0, 0, 0]);
-    const occlusal = unit(vec(this.bridge.path.direction));
-    const mesial = unit(
-      cross(
-        sum((f) => f.facial),
-        occlusal,
-      ),
-    );
-    const facial = unit(cross(occlusal, mesial));
-    return { occlusal, facial, mesial: unit(sum((f) => f.mesial)) };
-  }
-
-  async #dress() {
-    const [scene, detail, bridge] = [this.#scene, this.detail, this.bridge];
+  protected async dress() {
+    const [scene, detail, bridge] = [this.scene, this.detail, this.bridge];
     const prep = detail?.scans.find((s) => s.role === "prep");
     if (!scene || !detail || !bridge || !prep) return;
     const results = await this.#results(detail.attempt_id, prep.light_hash);
     for (const part of ["light", "rest"] as const) {
       const mesh = parseMesh(await api.blob(part === "light" ? prep.light_hash : prep.rest_hash));
       const inside = await Promise.all(results.map((one) => fieldOf(one, `${part}/draw`)));
-      if (scene !== this.#scene) return;
+      if (scene !== this.scene) return;
       scene.setPrep(part, mesh);
       this.#worn[part] = { normals: mesh.normals, inside };
       if (part === "light") {
@@ -222,7 +168,7 @@ export class Span extends Tracked implements Shown {
   }
 
   #colour() {
-    const [scene, path] = [this.#scene, this.path];
+    const [scene, path] = [this.scene, this.path];
     if (!scene || !path) return;
     for (const part of ["light", "rest"] as const) {
       const worn = this.#worn[part];

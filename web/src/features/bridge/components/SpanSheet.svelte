@@ -7,7 +7,7 @@
   import Button from "../../../ui/Button.svelte";
   import { plainKey } from "../../../ui/keys";
   import { theme } from "../../../ui/theme.svelte";
-  import { SPAN_VIEWS, type Shown } from "../state.svelte";
+  import { SPAN_VIEWS, type Shown } from "../shown.svelte";
 
   /** All abutments on one sheet, with what is written on them. */
   let { model, said }: { model: Shown; said: string } = $props();
