@@ -101,7 +101,7 @@ class Placed:
         for tooth, place in self.cut_too:
             off = points - place
             away = np.linalg.norm(off - (off @ self.frame.occlusal)[:, None] * self.frame.occlusal, axis=1)
-            found |= away < AWAY_FACTOR * max(size_of(tooth)[1:4])
+            found |= away < _reach_mm(tooth)
         return found
 
 
@@ -129,8 +129,7 @@ def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder 
     centre = (find or locate_centre)(mine, moved["preop"] if seen_before else None, near, occlusal)
     fits = dict(aligned.fits)
     for tooth, place in ((options.tooth, centre), *cut_too):
-        radius = AWAY_FACTOR * max(size_of(tooth)[1:4])
-        fits = {role: fit.without(prep, place, radius) for role, fit in fits.items()}
+        fits = {role: fit.without(prep, place, _reach_mm(tooth)) for role, fit in fits.items()}
     alignment = {role: _trust(fit, centre, options.tooth) for role, fit in fits.items()}
 
     progress("finding the tooth's axes", 0.45)
@@ -169,12 +168,12 @@ def _apart(
     aligned: Aligned, options: Options, seen_before: bool
 ) -> tuple[Floats | None, tuple[tuple[ToothNumber, Floats], ...], str]:
     """A point by the tooth, and by each of the others that were cut, where the scan before tells; and a warning."""
-    if not seen_before:
+    if not seen_before or (options.near is not None and not options.others):
         return options.near, (), ""
     prep, before, occlusal = aligned.scans.prep, aligned.moved["preop"], aligned.occlusal
     sites = cut_regions(prep, before, 1 + max(len(options.others), 1), aligned.crowns.hold)
     if not options.others:
-        return options.near, (), "" if options.near is not None else _two_cut(sites)
+        return None, (), _two_cut(sites)
 
     def along(place: Floats) -> Floats:
         frame = make_frame(before, place, options.tooth, occlusal, aligned.confidence, options.facial)
@@ -182,6 +181,11 @@ def _apart(
 
     near, others = tell_apart(options.tooth, options.others, options.near, [s.centre for s in sites], along)
     return near, tuple(others.items()), "" if others else ONE_PLACE
+
+
+def _reach_mm(tooth: ToothNumber) -> float:
+    """From the middle of a cut tooth, within which its surface is its own."""
+    return AWAY_FACTOR * max(size_of(tooth)[1:4])
 
 
 def _without(prep: Surface, near: Floats | None, others: list[Floats]) -> Surface:

@@ -197,21 +197,11 @@ def gold_premolar_inlay(seed: int = 14) -> Recipe:
 
 def mocked_up_centrals(seed: int = 21) -> Recipe:
     """21 and 11 together: the 21 as `mocked_up_central`, the 11 beside it cut as planned, through one mock-up."""
-    beside = Recipe(
-        code="SM-0274",
-        tooth="11",
-        material="lithium-disilicate",
-        face=FaceCut(
-            thirds_mm=(0.40, 0.48, 0.42),
-            side_mm=0.36,
-            incisal_mm=0.55,
-            neck_mm=0.6,
-            papilla_mm=1.5,
-            end_share=(0.35, 0.45),
-        ),
-        mock=MockUp(longer_mm=1.2, fuller_mm=0.25, wider_mm=0.0),
-    )
-    return replace(mocked_up_central(seed), also=(beside,))
+    left = mocked_up_central(seed)
+    assert left.face is not None
+    assert left.mock is not None
+    face = replace(left.face, thirds_mm=(0.40, 0.48, 0.42), side_mm=0.36, scoop_mm=0.0)
+    return replace(left, also=(replace(left, tooth="11", face=face, mock=replace(left.mock, wider_mm=0.0)),))
 
 
 def mocked_up_central(seed: int = 21) -> Recipe:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from vane_line.core.grade.career import Career, Pass, career
 from vane_line.core.judge import criteria
+from vane_line.core.judge.verdicts import FAULTS
 from vane_line.store import cases, exercises, jobs, results
 from vane_line.store.database import Database
 
@@ -89,7 +90,7 @@ def career_csv(db: Database, asked: Asked, only: set[str] | None) -> str:
 def _rows(passes: Iterable[Pass]) -> Iterable[tuple[object, ...]]:
     for one in sorted(passes, key=lambda p: (p.at, p.code, p.tooth, p.number)):
         for v in one.verdicts:
-            if v["status"] in ("short", "over"):
+            if v["status"] in FAULTS:
                 yield (one.code, one.tooth, one.restoration, one.material, one.number, one.at,
                        criteria.title(v["criterion"]), v["where"], v["bound"], v["status"], v["value"], v["unit"],
                        v["limit"], v["target"], v["missing"], v["U"])  # fmt: skip

@@ -15,6 +15,7 @@ from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import parse_standard
 from vane_line.core.mesh.light import mesh_blob, mesh_surface, mesh_vertices
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.plan.cavity_choice import CavityChoice
 from vane_line.core.plan.decide import decide, decision_document
@@ -107,11 +108,11 @@ def plan_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[s
     plan = make_plan(
         surfaces["preop"], surfaces.get("opposing"), options, standard, tray, progress, surfaces.get("mockup")
     )
-    answer: dict[str, Any] = {
-        "document": plan_document(plan, parse_sequence(steps, "sequence"), tray),
-        "target": None, "light": None,
-    }  # fmt: skip
-    if plan.target is not None:
-        answer["target"] = stl_bytes(plan.target)
-        answer["light"] = mesh_blob(plan.target)
-    return answer
+    return shaped(plan_document(plan, parse_sequence(steps, "sequence"), tray), plan.target)
+
+
+def shaped(document: dict[str, Any], target: Surface | None) -> dict[str, Any]:
+    """A plan's answer: its document, the target as STL and as the mesh that is shown, None without one."""
+    if target is None:
+        return {"document": document, "target": None, "light": None}
+    return {"document": document, "target": stl_bytes(target), "light": mesh_blob(target)}

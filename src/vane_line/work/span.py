@@ -6,13 +6,11 @@ from typing import Any
 
 from vane_line.core.bridge.whole import measure_bridge
 from vane_line.core.judge.bridge import bridge_document
-from vane_line.core.mesh.light import mesh_blob
-from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.span.document import bridge_plan_document
 from vane_line.core.span.planned import plan_bridge
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.work.desk import Desk, options_of, standard_of, tray_of
-from vane_line.work.measure import plan_options
+from vane_line.work.measure import plan_options, shaped
 from vane_line.work.task import Progress
 
 
@@ -35,8 +33,4 @@ def plan_bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) ->
         surfaces["preop"], surfaces.get("opposing"), [plan_options(one) for one in each], pontics,
         standard_of(each[0]), tray_of(each[0]), progress,
     )  # fmt: skip
-    body = bridge.target
-    return {
-        "document": bridge_plan_document(bridge, pontics),
-        "target": None if body is None else stl_bytes(body), "light": None if body is None else mesh_blob(body),
-    }  # fmt: skip
+    return shaped(bridge_plan_document(bridge, pontics), bridge.target)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
-from vane_line.api.context import Ctx
+from vane_line.api.context import Context, Ctx
 from vane_line.api.plan_schemas import BridgeOut, BridgePlanOut, DecisionOut, PlanIn, PlanOut
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
@@ -15,6 +15,14 @@ from vane_line.service import bridging, over_time, planning
 from vane_line.store import cases, edits
 
 router = APIRouter(prefix="/api", tags=["plans"])
+
+
+def _queued(ctx: Context, reading_id: str, kind: str) -> JobOut:
+    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, kind, ctx.surgery.actor)))
+
+
+def _stl(data: bytes, name: str) -> Response:
+    return Response(data, media_type="model/stl", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.put("/readings/{reading_id}/plan", operation_id="setPlan")
@@ -28,7 +36,7 @@ def set_plan(ctx: Ctx, reading_id: str, body: PlanIn, if_match: str = Header()) 
 def make_plan(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the plan for making."""
     planning.plan_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "plan", ctx.surgery.actor)))
+    return _queued(ctx, reading_id, "plan")
 
 
 @router.get("/readings/{reading_id}/plan", operation_id="getPlan")
@@ -42,7 +50,7 @@ def get_plan(ctx: Ctx, reading_id: str) -> PlanOut:
 def make_decision(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the table of materials: one plan by each standard that the tooth may be judged by."""
     planning.decide_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "decide", ctx.surgery.actor)))
+    return _queued(ctx, reading_id, "decide")
 
 
 @router.get("/readings/{reading_id}/decision", operation_id="getDecision")
@@ -56,7 +64,7 @@ def get_decision(ctx: Ctx, reading_id: str) -> DecisionOut:
 def make_bridge(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the attempt's teeth for measuring as one bridge."""
     bridging.bridge_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "bridge", ctx.surgery.actor)))
+    return _queued(ctx, reading_id, "bridge")
 
 
 @router.get("/readings/{reading_id}/bridge", operation_id="getBridge")
@@ -70,7 +78,7 @@ def get_bridge(ctx: Ctx, reading_id: str) -> BridgeOut:
 def make_bridge_plan(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the attempt's teeth for planning as one bridge, along one path."""
     bridging.bridge_plan_request(ctx.db, reading_id)  # says at once what is missing
-    return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, "bridge-plan", ctx.surgery.actor)))
+    return _queued(ctx, reading_id, "bridge-plan")
 
 
 @router.get("/readings/{reading_id}/bridge/plan", operation_id="getBridgePlan")
@@ -87,17 +95,13 @@ def get_bridge_plan(ctx: Ctx, reading_id: str) -> BridgePlanOut:
 )  # fmt: skip
 def get_bridge_target(ctx: Ctx, reading_id: str) -> Response:
     """All abutments' target surfaces in one body, mm, in the earlier scan's coordinates."""
-    data = bridging.bridge_target_stl(ctx.db, reading_id)
-    name = f"bridge_target_{reading_id}.stl"
-    return Response(data, media_type="model/stl", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return _stl(bridging.bridge_target_stl(ctx.db, reading_id), f"bridge_target_{reading_id}.stl")
 
 
 @router.get("/readings/{reading_id}/plan/target.stl", operation_id="getTarget", response_class=Response)
 def get_target(ctx: Ctx, reading_id: str) -> Response:
     """The target surface, mm, in the earlier scan's coordinates."""
-    data = planning.target_stl(ctx.db, reading_id)
-    name = f"target_{reading_id}.stl"
-    return Response(data, media_type="model/stl", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return _stl(planning.target_stl(ctx.db, reading_id), f"target_{reading_id}.stl")
 
 
 @router.get("/readings/{reading_id}/plan/page", operation_id="getPlanPage", response_class=HTMLResponse)

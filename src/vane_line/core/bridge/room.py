@@ -80,6 +80,12 @@ class Gap:
         return self.before.line.points[k], self.after.line.points[which[k]]
 
     @cached_property
+    def breadths(self) -> Floats:
+        """(2,) of the facing finish lines across the span."""
+        a, b = self.facing
+        return np.array([_across(self.before, a, b - a), _across(self.after, b, b - a)])
+
+    @cached_property
     def ends(self) -> Floats:
         """(P + 1,) where the pontics begin and end, as shares of the gap by the published widths of such teeth."""
         usual = np.array([size_of(t)[1] for t in self.pontics])
@@ -91,7 +97,6 @@ def pontics_of(gap: Gap, prep: Surface, opposing: Surface | None, up: Floats) ->
     a, b = gap.facing
     length = float(np.linalg.norm(b - a))
     ends, along = gap.ends, perpendicular(b - a, up)
-    widths = [_across(gap.before, a, b - a), _across(gap.after, b, b - a)]
     rows = []
     for k, tooth in enumerate(gap.pontics):
         middle = (ends[k] + ends[k + 1]) / 2
@@ -105,7 +110,7 @@ def pontics_of(gap: Gap, prep: Surface, opposing: Surface | None, up: Floats) ->
         centre = None if ridge is None or over is None else at + ((ridge + over) / 2 - base) * up
         rows.append(Pontic(
             tooth.fdi, width, height, None if ridge is None else base - ridge,
-            across_mm=float(np.interp(middle, [0, 1], widths)), stand=Stand(centre, along, up),
+            across_mm=float(np.interp(middle, [0, 1], gap.breadths)), stand=Stand(centre, along, up),
         ))  # fmt: skip
     return rows
 
@@ -131,20 +136,18 @@ def connectors_of(gap: Gap, opposing: Surface | None, up: Floats) -> list[Connec
     """At every joint of the gap: abutment and pontic, pontic and pontic, pontic and abutment."""
     a, b = gap.facing
     names = [gap.before.options.tooth.fdi, *(t.fdi for t in gap.pontics), gap.after.options.tooth.fdi]
-    ends = gap.ends
-    widths = [_across(gap.before, a, b - a), _across(gap.after, b, b - a)]
+    ends, along = gap.ends, perpendicular(b - a, up)
     rows = []
     for k in range(len(names) - 1):
         share = float(ends[k])
         at = a + share * (b - a)
-        width = float(np.interp(share, [0, 1], widths)) - 2 * EMBRASURE_MM
+        width = float(np.interp(share, [0, 1], gap.breadths)) - 2 * EMBRASURE_MM
         floor = float(at @ up) + OVER_GINGIVA_MM
         over = None if opposing is None else _level(opposing, at, b - a, up, RIDGE_HALF_MM, top=False)
         height = None if over is None else over - floor
         area = None if height is None else float(np.pi / 4 * max(height, 0.0) * max(width, 0.0))
         centre = None if height is None else at + (OVER_GINGIVA_MM + height / 2) * up
-        stand = Stand(centre, perpendicular(b - a, up), up)
-        rows.append(Connector((names[k], names[k + 1]), height, width, area, stand))
+        rows.append(Connector((names[k], names[k + 1]), height, width, area, Stand(centre, along, up)))
     return rows
 
 

@@ -14,7 +14,8 @@ from typing import Any
 
 import numpy as np
 
-FAULTS = ("short", "over")
+from vane_line.core.judge.verdicts import FAULTS
+
 Z = 1.96
 LEAST_SEEN, LEAST_AT_FAULT = 3, 2  # of a row
 MOST_ROWS = 12

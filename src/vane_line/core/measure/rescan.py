@@ -15,7 +15,7 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import Bools
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, ring_runs
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import lengths, xyz
 
@@ -88,23 +88,16 @@ def _gingiva(part: Surface, line: FinishLine, axes: Axes) -> Bools:
 
 
 def _stretches(what: What, where: Bools, line: FinishLine) -> list[Rescan]:
-    """Runs of a flag along the line that are long enough."""
-    if not where.any():
-        return []
-    step = 360.0 / len(where)
-    gap = round(BRIDGED_DEG / step)
-    start = int(np.argmin(where))  # from where there is none, so that no run is cut in two
-    flags = np.roll(where, -start)
-    index = np.flatnonzero(flags)
-    runs = np.split(index, np.flatnonzero(np.diff(index) > gap) + 1)
+    """Runs of a flag along the line that are long enough, gaps in them counted in."""
+    count = len(where)
     piece = lengths(np.diff(line.points, axis=0, append=line.points[:1]))
     rows = []
-    for run in runs:
-        back = (np.arange(run[0], run[-1] + 1) + start) % len(where)
-        length = float(piece[back].sum())
+    for run in ring_runs(where, round(BRIDGED_DEG * count / 360)):
+        whole = (run[0] + np.arange((run[-1] - run[0]) % count + 1)) % count
+        length = float(piece[whole].sum())
         if length < LEAST_MM:
             continue
-        middle = back[len(back) // 2]
+        middle = whole[len(whole) // 2]
         side = SIDES[round(float(line.azimuth_deg[middle]) / 90) % 4]
         rows.append(Rescan(what, length, side, xyz(line.points[middle])))
     return rows
