@@ -16,7 +16,12 @@ loaded on first use, so that importing the package costs nothing.
 from __future__ import annotations
 
 import importlib
+import os
 from typing import TYPE_CHECKING, Any
+
+# A library's threads that wait must not keep a core busy: where several measurements share a machine they would take
+# as much time from each other as they spend. It is read when the library is loaded.
+os.environ.setdefault("OMP_WAIT_POLICY", "passive")
 
 if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is loaded when it is asked for
     from vane_line.core.bridge.whole import Bridge, measure_bridge

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from vane_line.core.case import Geometry, measure
-from vane_line.core.judge.document import document
-from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
-from vane_line.core.judge.table import records_of
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
 from vane_line.core.options import Options, Progress
 from vane_line.core.scans import ROLES, Scans, load_scans, scans_of
 from vane_line.errors import BadOption, printable
+
+if TYPE_CHECKING:
+    from vane_line.core.case import Geometry
+    from vane_line.core.judge.judgement import Judgement
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +36,8 @@ class Measurement:
 
     def records(self) -> list[dict[str, Any]]:
         """One flat record a verdict, with the tooth, material and standard in each: rows for a table."""
+        from vane_line.core.judge.table import records_of
+
         return records_of(self.document)
 
 
@@ -80,9 +82,17 @@ def _measured(
     load: Callable[[], Scans], options: Options, material: str, restoration: str, standard: str | None,
     progress: Progress,
 ) -> Measurement:  # fmt: skip
-    chosen = choose(material, restoration, standard, options.tooth)
     began = time.perf_counter()
-    scans = load()
+    with ThreadPoolExecutor(max_workers=1) as pool:
+        loading = pool.submit(load)
+        # While the files are read: the pipeline takes as long to import as a scan to read.
+        from vane_line.core.case import measure
+        from vane_line.core.judge.document import document
+        from vane_line.core.judge.judgement import judge
+        from vane_line.core.judge.standards import choose
+
+        chosen = choose(material, restoration, standard, options.tooth)
+        scans = loading.result()
     load_s = time.perf_counter() - began
     geometry = measure(scans, replace(options, restoration=restoration), progress)
     judgement = judge(geometry, chosen)

@@ -13,7 +13,7 @@ import numpy as np
 from scipy.fft import irfft2, next_fast_len, rfft2
 from scipy.ndimage import gaussian_filter, maximum_filter
 
-from vane_line.core.arrays import AnyArray, Bools, Floats
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import highest_in_cells
 
@@ -21,6 +21,9 @@ CELL_MM = 0.6
 BLUR_MM = 3.0  # broader relief than this is tilt and trimming, not teeth
 TURN_STEP_DEG = 6.0
 CANDIDATES = 14
+MOST_RELIEF_MM = 4.0  # a point that stands out further counts for no more
+PEAKS, PEAK_SQUARES = 3, 9  # of one turn, and how far round a peak is the highest
+LEAST_SCORE, LEAST_OVERLAP = 0.1, 0.15  # of a peak; of the lesser picture that lies on the other
 POINT_MM = 0.35  # spacing of the points that make a picture
 
 
@@ -43,13 +46,22 @@ def relief_of(surface: Surface, up: Floats) -> Relief:
 
 
 def _picture(points: Floats, low: Floats, shape: tuple[int, int]) -> tuple[Floats, Bools]:
+    """Heights of `points` (N, 3) in squares of plan, smoothed a little and nought where nothing lies; where some do."""
     picture = highest_in_cells(points, low, CELL_MM, shape)
     known = np.isfinite(picture)
-    filled = np.where(known, picture, 0.0)
+    return gaussian_filter(np.where(known, picture, 0.0), 0.6), known
+
+
+def _standing_out(relief: Relief, low: Floats, shape: tuple[int, int]) -> Floats:
+    """(N, 3) the relief's points, their heights over what is usual round them: alike whichever way it turns."""
+    picture = highest_in_cells(relief.points, low, CELL_MM, shape)
+    known = np.isfinite(picture)
     weight = gaussian_filter(known.astype(float), BLUR_MM / CELL_MM)
-    mean = gaussian_filter(filled, BLUR_MM / CELL_MM) / np.maximum(weight, 1e-6)
-    relief = np.where(known, np.clip(picture - mean, -4, 4), 0.0)
-    return gaussian_filter(relief, 0.6), known
+    mean = gaussian_filter(np.where(known, picture, 0.0), BLUR_MM / CELL_MM) / np.maximum(weight, 1e-6)
+    cell = np.floor((relief.points[:, :2] - low) / CELL_MM).astype(np.int64)
+    out = relief.points.copy()
+    out[:, 2] = np.clip(out[:, 2] - mean[cell[:, 0], cell[:, 1]], -MOST_RELIEF_MM, MOST_RELIEF_MM)
+    return out
 
 
 def candidates(source: Surface, target: Surface, source_up: Floats, target_up: Floats) -> list[Floats]:
@@ -57,33 +69,55 @@ def candidates(source: Surface, target: Surface, source_up: Floats, target_up: F
     a, b = relief_of(source, source_up), relief_of(target, target_up)
     reach = max(np.abs(a.points[:, :2]).max(), np.abs(b.points[:, :2]).max()) * 1.42 + 2
     n = int(np.ceil(2 * reach / CELL_MM)) | 1
-    low = np.array([-reach, -reach])
-    still, still_known = _picture(b.points, low, (n, n))
+    low = np.full(2, -n * CELL_MM / 2)  # the middle lies in the middle square: half a turn is the picture turned over
+    still, still_known = _picture(_standing_out(b, low, (n, n)), low, (n, n))
+    points = _standing_out(a, low, (n, n))
     size = next_fast_len(2 * n - 1, real=True)
-    still_f, known_f = rfft2(still, (size, size)), rfft2(still_known.astype(float), (size, size))
-
-    def correlate(moving: Floats, against: AnyArray) -> Floats:
-        """Cross-correlation over all shifts, zero shift in the middle (scipy.signal would cost 3 s to import)."""
-        full = irfft2(against * rfft2(moving[::-1, ::-1], (size, size)), (size, size))
-        return np.asarray(full[(n - 1) // 2 :, (n - 1) // 2 :][:n, :n])
-
+    still_f = rfft2(still, (size, size))
     found: list[tuple[float, Floats, Floats]] = []
-    for turn in np.radians(np.arange(0, 360, TURN_STEP_DEG)):
-        c, s = np.cos(turn), np.sin(turn)
-        rotation = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]])
-        moving, moving_known = _picture(a.points @ rotation.T, low, (n, n))
-        score = correlate(moving, still_f)
-        overlap = correlate(moving_known.astype(float), known_f)
+    for turn in np.arange(0, 180, TURN_STEP_DEG):
+        moving, moving_known = _picture(points @ _about_up(turn).T, low, (n, n))
         energy = 0.5 * ((still**2).sum() + (moving**2).sum())
-        score = score / max(energy, 1e-9)
-        score[overlap < 0.15 * min(still_known.sum(), moving_known.sum())] = -1
-        peaks = np.argwhere((score == maximum_filter(score, 9)) & (score > 0.1))
-        top = peaks[np.argsort(score[tuple(peaks.T)])[::-1][:3]]
-        for i, j in top:
-            shift = (np.array([i, j]) - (n - 1) // 2) * CELL_MM
-            found.append((float(score[i, j]), rotation, shift))
+        for half in (0, 1):
+            there, known = (moving, moving_known) if half == 0 else (moving[::-1, ::-1], moving_known[::-1, ::-1])
+            full = irfft2(still_f * rfft2(there[::-1, ::-1], (size, size)), (size, size))  # zero shift in the middle
+            score = full[(n - 1) // 2 :, (n - 1) // 2 :][:n, :n] / max(energy, 1e-9)
+            for value, shift in _peaks(score, known, still_known):
+                found.append((value, _about_up(turn + 180 * half), np.asarray(shift * CELL_MM, dtype=np.float64)))
     found.sort(key=lambda item: -item[0])
     return [_matrix(a, b, rotation, shift) for _, rotation, shift in found[:CANDIDATES]]
+
+
+def _about_up(turn_deg: float) -> Floats:
+    """(3, 3) a turn about the third axis."""
+    c, s = np.cos(np.radians(turn_deg)), np.sin(np.radians(turn_deg))
+    return np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]])
+
+
+def _peaks(score: Floats, moving: Bools, still: Bools) -> list[tuple[float, Ints]]:
+    """The highest peaks of the pictures' correlation over all shifts: value, and shift (2,) in squares.
+
+    moving, still: what is known of either picture; where they hardly overlap a peak tells nothing.
+    """
+    middle = (len(score) - 1) // 2
+    peaks = np.argwhere((score == maximum_filter(score, PEAK_SQUARES)) & (score > LEAST_SCORE))
+    least = LEAST_OVERLAP * min(still.sum(), moving.sum())
+    out: list[tuple[float, Ints]] = []
+    for place in peaks[np.argsort(-score[tuple(peaks.T)], kind="stable")]:
+        shift = place - middle
+        if _overlap(moving, still, shift) >= least:
+            out.append((float(score[tuple(place)]), shift))
+        if len(out) == PEAKS:
+            break
+    return out
+
+
+def _overlap(moving: Bools, still: Bools, shift: Ints) -> int:
+    """Squares that are known of both pictures where one is shifted by `shift` (2,)."""
+    (i, j), n = shift, len(still)
+    ours = still[max(i, 0) : n + min(i, 0), max(j, 0) : n + min(j, 0)]
+    theirs = moving[max(-i, 0) : n + min(-i, 0), max(-j, 0) : n + min(-j, 0)]
+    return int((ours & theirs).sum())
 
 
 def _matrix(a: Relief, b: Relief, rotation: Floats, shift: Floats) -> Floats:

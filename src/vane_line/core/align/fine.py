@@ -24,6 +24,7 @@ STARTS_MM = (3.0, 1.2, 0.6)  # reach of the fits from a position that is only gu
 THIN_MM, START_CLOUD_MM = 1.0, 0.6  # spacing of the points for the first of them, and for the others
 FIRST_ROUNDS = 12  # of the first of them: enough to tell which position is worth more
 LOOKED_INTO, SURELY_SHARE = 4, 0.7  # of the guessed positions; one that fits so well is it
+PROMISING = 0.75  # a score at which a guessed position is looked into before the others are tried
 SAME_MM, NO_RIVAL = 0.5, 0.8  # positions so near are one; what scores less of the best one's score is no rival
 HOPELESS_SHARE = 0.55  # of the points that lie over the other scan: with less near it these are not the same teeth
 STAGES_MM = (1.5, 0.6, 0.25)
@@ -153,31 +154,56 @@ def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[
     some = source.thinned(SOME_MM)
     thin_t, thin_s = Cloud.of(target.thinned(THIN_MM)), Cloud.of(source.thinned(THIN_MM))
     tree = cKDTree(target.thinned(THIN_MM / 2))
+    closer = _Closer(source, target, some)
     tried = []
     for start in starts:
         matrix = thin_t.fit(thin_s, start, STARTS_MM[0], FIRST_ROUNDS)
         near, _ = tree.query(move(matrix, some), distance_upper_bound=THIN_MM)
-        tried.append((float(np.clip(1 - near / THIN_MM, 0, 1).mean()), matrix))
+        score = float(np.clip(1 - near / THIN_MM, 0, 1).mean())
+        if score > PROMISING and closer.looked_at(matrix) and closer.sure:
+            return closer.best, closer.share
+        tried.append((score, matrix))
     tried.sort(key=lambda t: -t[0])
-    cloud_t, cloud_s = Cloud.of(target.thinned(START_CLOUD_MM)), Cloud.of(source.thinned(START_CLOUD_MM))
-    best, best_share = starts[0], -1.0
-    looked_into: list[Floats] = []
     for score, begun in tried:
-        there = move(begun, some)
-        if any(lengths(there - other).max() < SAME_MM for other in looked_into):
-            continue
-        if looked_into and (len(looked_into) == LOOKED_INTO or score < NO_RIVAL * tried[0][0]):
+        if closer.count and (closer.count == LOOKED_INTO or score < NO_RIVAL * tried[0][0]):
             break
-        looked_into.append(there)
+        if closer.looked_at(begun) and closer.sure:
+            break
+    return closer.best, closer.share
+
+
+class _Closer:
+    """Looks closer into positions, each once, and keeps the `best` with the `share` of points that come near there."""
+
+    def __init__(self, source: Surface, target: Surface, some: Floats) -> None:
+        self._target, self._some = target, some
+        self._cloud, self._theirs = (Cloud.of(s.thinned(START_CLOUD_MM)) for s in (target, source))
+        self._seen: list[Floats] = []
+        self.best, self.share = np.eye(4), -1.0
+
+    @property
+    def count(self) -> int:
+        """Positions that were looked into."""
+        return len(self._seen)
+
+    @property
+    def sure(self) -> bool:
+        """Whether the best fits so well that it is the one."""
+        return self.share > SURELY_SHARE
+
+    def looked_at(self, begun: Floats) -> bool:
+        """Look into the position `begun` (4, 4); False where it is one of those that were."""
+        there = move(begun, self._some)
+        if any(lengths(there - other).max() < SAME_MM for other in self._seen):
+            return False
+        self._seen.append(there)
         matrix = begun
         for reach in STARTS_MM[1:]:
-            matrix = cloud_t.fit(cloud_s, matrix, reach)
-        share = inlier_share(some, target, matrix, START_WITHIN_MM)
-        if share > best_share:
-            best, best_share = matrix, share
-        if best_share > SURELY_SHARE:
-            break
-    return best, best_share
+            matrix = self._cloud.fit(self._theirs, matrix, reach)
+        share = inlier_share(self._some, self._target, matrix, START_WITHIN_MM)
+        if share > self.share:
+            self.best, self.share = matrix, share
+        return True
 
 
 def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool, bool]:

@@ -24,7 +24,7 @@ from vane_line.core.vectors import lengths, unit, xyz
 Change = Literal["kept", "new", "lost", "heavier", "lighter", "cut", "alone"]
 CONTACT_MM = 0.10  # nearer is a contact (common practice: the thickness of marking paper and foil is 0.008 to 0.2)
 DOUBT_MM = 0.05  # twice the spread of a bite record: what hangs on less is no change
-NEAR_MM = 1.5  # of the opposing teeth: what is looked at at all
+NEAR_MM = 0.9  # of the opposing teeth: what is looked at at all, and how deep into each other teeth may stand
 COARSE_MM = 0.5
 TOLD_APART_MM = 0.25  # spacing of the points that tell patches apart
 SAME_MM = 0.6  # patches so near, before and after, are one contact

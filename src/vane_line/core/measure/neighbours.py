@@ -61,13 +61,14 @@ def find_neighbours(
 ) -> list[Neighbour]:  # fmt: skip
     """Mesial and distal. prep: the scan round the tooth, of which `teeth` (V,) are others, as `teeth_beside` tells.
 
-    base: the earlier scan in its frame where trusted. cut_too: which places are of a tooth that was cut as well.
+    base: the whole earlier scan in its frame, where trusted. cut_too: which places are of a tooth that was cut as well.
     """
-    earlier = None
-    if base is not None:
-        earlier, _ = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
     level = crowns.hold(prep.vertices)
-    told = None if earlier is None else teeth_beside(earlier, crowns, line, axes)
+    told = None
+    if base is not None:
+        earlier, index = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
+        told = np.zeros(base.n_vertices, dtype=bool)
+        told[index] = teeth_beside(earlier, crowns, line, axes)
     azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
     prepared = cut_too(prep.vertices)
@@ -78,7 +79,7 @@ def find_neighbours(
         mine = teeth & (sign * side_of > 0.5)
         if not (mine & tall).any():
             mine = mine & tall  # gingiva heaped beside a tipped tooth stands as high as crowns do
-        found = compare_side(side, prep, inside, earlier, mine, told, level)
+        found = compare_side(side, prep, inside, base, mine, told, level)
         if (mine & prepared).sum() > CUT_TOO_SHARE * mine.sum():
             found = replace(found, nick_depth_mm=None, area_mm2=0.0, at=None, why=CUT_TOO)
         out.append(found)

@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.spread import weighted_quantile
+from vane_line.core.spread import ordered_quantile
 from vane_line.core.vectors import xyz
 
 WORST_AREA_MM2 = 0.10  # the worst spot counts from this size …
@@ -105,9 +105,9 @@ def summarise(
     surface: the inside part (N vertices). `overall.low` is the least of the zones outside the finish-line band,
     since in the band the reduction runs out to nought by definition.
     """
-    area = surface.vertex_areas
-    rows = [_one(name, zones.mask(name), smooth, value, area, unseen, surface.vertices) for name in zones.names]
-    whole = _one("overall", np.ones(len(value), dtype=bool), smooth, value, area, unseen, surface.vertices)
+    of = _Of(surface, value, smooth, unseen)
+    rows = [of.zone(name, zones.mask(name)) for name in zones.names]
+    whole = of.zone("overall", np.ones(len(value), dtype=bool))
     lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
     if lows:
         least = min(lows, key=lambda z: z.low_mm or 0.0)
@@ -124,37 +124,40 @@ def summarise(
     return rows, whole
 
 
-def _one(name: str, mask: Bools, smooth: Floats, raw: Floats, area: Floats, unseen: Bools, points: Floats) -> ZoneValue:
-    total, hidden = float(area[mask].sum()), float(area[mask & unseen].sum())
-    seen = mask & ~unseen
-    if area[seen].sum() < WORST_AREA_MM2 or hidden > UNSEEN_SHARE * total:
+class _Of:
+    """Distances put in order once, for all zones: raw and averaged, (N,) each."""
+
+    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools) -> None:
+        self._surface, self._unseen = surface, unseen
+        self._raw, self._smooth = raw, smooth
+        self._by_raw, self._by_smooth = np.argsort(raw), np.argsort(smooth)
+
+    def zone(self, name: str, mask: Bools) -> ZoneValue:
+        """Of the zone `name`, the vertices in `mask` (N,)."""
+        area = self._surface.vertex_areas
+        seen = mask & ~self._unseen
+        total, told, number = float(area[mask].sum()), float(area[seen].sum()), int(seen.sum())
+        hidden = float(area[mask & self._unseen].sum())
+        if told < WORST_AREA_MM2 or hidden > UNSEEN_SHARE * total:
+            return ZoneValue(
+                zone=name, low_mm=None, median_mm=None, high_mm=None, area_mm2=total, area_unseen_mm2=hidden,
+                worst=None, highest=None,
+            )  # fmt: skip
+        share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / told)
+        blur = min(share / 2, BLUR_VERTICES / number)
+        rising = self._by_smooth[seen[self._by_smooth]]
+        values, areas = self._smooth[rising], area[rising]
+        middle = self._by_raw[seen[self._by_raw]]
         return ZoneValue(
             zone=name,
-            low_mm=None,
-            median_mm=None,
-            high_mm=None,
+            low_mm=ordered_quantile(values, areas, share, blur),
+            median_mm=ordered_quantile(self._raw[middle], area[middle], 0.5, min(0.25, BLUR_VERTICES / number)),
+            high_mm=-ordered_quantile(-values[::-1], areas[::-1], share, blur),
             area_mm2=total,
             area_unseen_mm2=hidden,
-            worst=None,
-            highest=None,
+            worst=xyz(self._surface.vertices[rising[0]]),
+            highest=xyz(self._surface.vertices[rising[-1]]),
         )
-    share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / float(area[seen].sum()))
-    blur = min(share / 2, BLUR_VERTICES / int(seen.sum()))
-    low = weighted_quantile(smooth[seen], area[seen], share, blur)
-    high = -weighted_quantile(-smooth[seen], area[seen], share, blur)
-    median = weighted_quantile(raw[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / int(seen.sum())))
-    index = np.flatnonzero(seen)
-    worst, highest = points[index[np.argmin(smooth[seen])]], points[index[np.argmax(smooth[seen])]]
-    return ZoneValue(
-        zone=name,
-        low_mm=low,
-        median_mm=median,
-        high_mm=high,
-        area_mm2=total,
-        area_unseen_mm2=hidden,
-        worst=xyz(worst),
-        highest=xyz(highest),
-    )
 
 
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:

@@ -47,10 +47,17 @@ class Surface:
     def n_faces(self) -> int:
         return len(self.faces)
 
+    @property
+    def _corners(self) -> tuple[Floats, Floats, Floats]:
+        """(F, 3) each: the first, second and third corner of every face."""
+        # `take` fetches rows at two to four times the speed of an index.
+        a, b, c = (self.vertices.take(self.faces[:, k], axis=0) for k in range(3))
+        return a, b, c
+
     @cached_property
     def face_vectors(self) -> Floats:
         """(F, 3) normals with the length of twice the face's area, mm²."""
-        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        a, b, c = self._corners
         return cross(b - a, c - a)
 
     @cached_property
@@ -66,7 +73,7 @@ class Surface:
     @cached_property
     def face_centres(self) -> Floats:
         """(F, 3) mm."""
-        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        a, b, c = self._corners
         return np.asarray((a + b + c) / 3)
 
     @cached_property
@@ -147,15 +154,29 @@ class Surface:
 
     @cached_property
     def _edge_table(self) -> tuple[Ints, Ints]:
-        half = self.faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-        half = np.sort(half, axis=1)
-        key, count = np.unique(half[:, 0] * np.int64(self.n_vertices) + half[:, 1], return_counts=True)
-        return np.stack([key // self.n_vertices, key % self.n_vertices], axis=1), count
+        n = np.int64(max(self.n_vertices, 1))
+        ends = [(self.faces[:, k], self.faces[:, (k + 1) % 3]) for k in range(3)]
+        key = np.concatenate([np.minimum(i, j) * n + np.maximum(i, j) for i, j in ends])
+        key.sort()
+        first = np.flatnonzero(np.r_[True, key[1:] != key[:-1]]) if len(key) else np.zeros(0, np.int64)
+        once = key[first]
+        return np.stack([once // n, once % n], axis=1), np.diff(np.r_[first, len(key)])
 
     @cached_property
     def broad_normals(self) -> Floats:
         """(V, 3) unit, averaged over some edges' lengths: what a fold or a spike cannot turn."""
-        return unit(self.spread(self.vertex_normals, BROAD_STEPS))
+        # Over the faces, by their area: unlike the edges, they need not be sorted out first.
+        corners = sp.csr_matrix(
+            (np.ones(3 * self.n_faces), self.faces.ravel(), 3 * np.arange(self.n_faces + 1)),
+            shape=(self.n_faces, self.n_vertices),
+        )
+        back = corners.T
+        total = (back @ self.face_areas)[:, None]
+        normals, area = self.vertex_normals, self.face_areas[:, None] / 3
+        for _ in range(BROAD_STEPS):
+            around = back @ (area * (corners @ normals))
+            normals = np.divide(around, total, out=normals.copy(), where=total > 0)
+        return unit(normals)
 
     @cached_property
     def on_border(self) -> Bools:
@@ -174,7 +195,7 @@ class Surface:
         """Median side of the triangles, 0 without any: no table of edges is made for it."""
         if self.n_faces == 0:
             return 0.0
-        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        a, b, c = self._corners
         return float(np.median(np.concatenate([lengths(b - a), lengths(c - b), lengths(a - c)])))
 
     @cached_property
@@ -269,7 +290,8 @@ class Surface:
 
     def barycentric(self, face: Ints, place: Floats) -> Floats:
         """(N, 3) barycentric weights of places on faces."""
-        a, b, c = (self.vertices[self.faces[face, k]] for k in range(3))
+        corner = self.faces.take(face, axis=0)
+        a, b, c = (self.vertices.take(corner[:, k], axis=0) for k in range(3))
         v0, v1, v2 = b - a, c - a, place - a
         d00, d01, d11 = (v0 * v0).sum(1), (v0 * v1).sum(1), (v1 * v1).sum(1)
         d20, d21 = (v2 * v0).sum(1), (v2 * v1).sum(1)

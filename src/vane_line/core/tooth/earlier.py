@@ -17,7 +17,7 @@ from vane_line.errors import BadOption
 TOUCH_MM = 0.08  # teeth that meet stand this near
 SHORT_MM = 0.35  # a tooth that stands further from the bite than this is said to be short of it
 INSIDE_MM, INSIDE_SHARE = 0.30, 0.25
-MOST_LIFT_MM = 4.0
+MOST_LIFT_MM, BESIDE_WAY_MM = 4.0, 2.0
 OCCLUSAL_MM = 2.5  # below a tooth's highest point: what can meet the opposing teeth
 MOST_STEPS, NEAR_ENOUGH_MM = 30, 0.002
 SPACING_MM = 0.20  # of the points that are tried: a dense scan tells no more
@@ -98,7 +98,11 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
     height = tooth.vertices @ up
     points = tooth.thinned(SPACING_MM)
     top = points[points @ up > height.max() - OCCLUSAL_MM]
-    low, high = top.min(axis=0) - MOST_LIFT_MM - 2, top.max(axis=0) + MOST_LIFT_MM + 2
+    if len(top) == 0:
+        return None
+    # What the tops pass on their way up, and what stands beside that.
+    way = np.concatenate([top - up, top + MOST_LIFT_MM * up])
+    low, high = way.min(axis=0) - BESIDE_WAY_MM, way.max(axis=0) + BESIDE_WAY_MM
     near, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
     if near.n_faces < 20 or len(top) < 20:
         return None

@@ -160,9 +160,11 @@ def _plane_on_top(plan: Floats, height: Floats, weight: Floats) -> Floats:
 def _highest_around(plan: Floats, height: Floats) -> Floats:
     """(P,) height of the highest patch within REGION_MM."""
     cell = np.floor((plan - plan.min(axis=0)) / PATCH_MM).astype(np.int64)
-    picture = np.full(cell.max(axis=0) + 1, -np.inf)
-    np.maximum.at(picture, (cell[:, 0], cell[:, 1]), height)
-    return np.asarray(maximum_filter(picture, footprint=_disc(REGION_MM))[cell[:, 0], cell[:, 1]])
+    shape = cell.max(axis=0) + 1
+    code = cell[:, 0] * shape[1] + cell[:, 1]
+    picture = np.full(shape.prod(), -np.inf)
+    np.maximum.at(picture, code, height)
+    return np.asarray(maximum_filter(picture.reshape(shape), footprint=_disc(REGION_MM)).ravel()[code])
 
 
 def _disc(radius_mm: float) -> Bools:
@@ -179,9 +181,11 @@ def visible_area(patches: Patches, direction: Floats) -> float:
         return 0.0
     side = patches.across(direction)
     other = np.cross(direction, side)
-    plan = np.stack([patches.places @ side, patches.places @ other], axis=1)
-    cell = np.floor((plan - plan.min(axis=0)) / CELL_MM).astype(np.int64)
-    key = cell[:, 0] * (cell[:, 1].max() + 1) + cell[:, 1]
+    # Column by column: a least value along rows of two takes ten times as long.
+    row, column = (
+        np.floor((x - x.min()) / CELL_MM).astype(np.int64) for x in (patches.places @ side, patches.places @ other)
+    )
+    key = row * (column.max() + 1) + column
     height = patches.places @ direction
     top = np.full(key.max() + 1, -np.inf)
     np.maximum.at(top, key, height)  # back faces hide too
