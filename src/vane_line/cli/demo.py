@@ -12,7 +12,7 @@ MOST_PUPILS = 999
 def add_parser(commands: Any) -> None:
     p = commands.add_parser("demo", help="make demo scan files")
     p.add_argument("--out", default="demo-scans", help="folder for the files")
-    p.add_argument("--case", default="36", choices=["36", "46", "47", "32", "15", "14", "21", "12", "55", "35"],
+    p.add_argument("--case", default="36", choices=["36", "46", "47", "32", "15", "14", "21", "12", "55", "51", "35"],
                    help="which demo case")  # fmt: skip
     p.add_argument("--attempt", type=int, default=1, choices=[1, 2])
     p.add_argument("--class", type=int, default=0, metavar="N", dest="pupils",

@@ -50,7 +50,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 14  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 15  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
@@ -329,7 +329,7 @@ def _whole(
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
     functional = functional_side(options.tooth, options.functional_side, anatomy, room.opposing, axes, inside.surface)
     warnings += functional.warnings
-    meeting = meet(placed, options, girth, axes, room.opposing)
+    meeting = meet(placed, options, girth, axes, room.opposing, earlier)
     warnings += meeting.said(placed.frame)
     return Geometry(
         options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from vane_line.core.arrays import Floats
+import numpy as np
+from scipy.spatial import cKDTree
+
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.jaw.arch import Name, tooth_about
 from vane_line.core.jaw.articulator import Jaw
 from vane_line.core.measure.clearance import beside
@@ -18,6 +21,7 @@ from vane_line.core.placed import Placed
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.trace.section import Axes
 
+SAME_POINT_MM = 0.15  # from a point of a tooth to the same, freed of noise
 OFF_MM = 1.0  # from the opposing teeth, teeth together: what stands further off has no part in a raised bite
 
 
@@ -42,9 +46,11 @@ class Meeting:
 
 
 def meet(
-    placed: Placed, options: Options, girth: FinishLine, axes: Axes, opposing: Surface | None
+    placed: Placed, options: Options, girth: FinishLine, axes: Axes, opposing: Surface | None,
+    earlier: Surface | None = None,
 ) -> Meeting:  # fmt: skip
-    """girth: of the tooth, beyond which others stand; opposing: in the pose that is measured in, where trusted."""
+    """girth: of the tooth, beyond which others stand; opposing: in the pose that is measured in, where trusted.
+    earlier: the tooth before cutting, which may bulge out over its neck, where known."""
     if opposing is None or placed.opposing is None:
         return Meeting()
     prep, recorded, up = placed.scans.prep, placed.opposing, placed.frame.occlusal
@@ -52,6 +58,8 @@ def meet(
     own_before = None
     if placed.base is not None:
         own_before = ~beside(placed.base.vertices, girth, axes) | placed.of_others_cut(placed.base.vertices)
+        if earlier is not None:
+            own_before |= _of(earlier, placed.base.vertices)
     _, name = _jaw(placed, options)
     contacts = find_contacts(
         prep, recorded, own, up, placed.base, own_before, opposing_before=placed.opposing_before, name=name
@@ -69,6 +77,11 @@ def meet(
     # Front teeth overlap: they slide along each other, and the deepest closing says nothing of where they belong.
     closing = None if options.tooth.front else deepest_closing(prep, ~own, recorded, up)
     return Meeting(contacts, closing, raised)
+
+
+def _of(tooth: Surface, points: Floats) -> Bools:
+    """(N,) whether each of `points` (N, 3) is one of a tooth's own, told apart on the scan that they are of."""
+    return np.asarray(cKDTree(tooth.vertices).query(points, distance_upper_bound=SAME_POINT_MM)[0] < SAME_POINT_MM)
 
 
 def move_jaw(

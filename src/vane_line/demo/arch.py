@@ -77,7 +77,8 @@ def stand(
         previous: Placed | None = None
         for k in run:
             other = numbers[k].startswith(OTHER_SIDE)
-            tooth = Tooth(("1" if upper else "3") + numbers[k][1] if other else numbers[k])
+            quadrant = ("5" if upper else "7") if reference[0] in "57" else ("1" if upper else "3")
+            tooth = Tooth(quadrant + numbers[k][1] if other else numbers[k])
             own = bend[numbers[k][1]]
             turn = (180 - own if other else own) - bend[reference[1]]
             if previous is None:

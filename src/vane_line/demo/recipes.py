@@ -9,7 +9,7 @@ from vane_line.demo.back import BackCut, Drilled
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.scanner import ScanSettings
-from vane_line.demo.slices import Slices
+from vane_line.demo.slices import AllRound, Slices
 from vane_line.demo.window import FaceCut, MockUp
 
 
@@ -29,7 +29,7 @@ class Recipe:
     cavity: Cavity | None = None
     face: FaceCut | None = None
     mock: MockUp | None = None
-    slices: Slices | None = None
+    slices: Slices | AllRound | None = None
     back: BackCut | None = None
     across: int = 0  # teeth that are drawn of the other side of the arch
     midline_mm: float | None = None  # between the central incisors, where it is not as between the others
@@ -244,6 +244,25 @@ def child_s_second_molar(seed: int = 55) -> Recipe:
         scan=ScanSettings(
             seed=seed, tilt_deg=74.0, tilts=(0.12, 0.25, 0.5, 1.0)
         ),  # led round the neck, under the bulge
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+        cervical_gingiva_mm=0.35,
+        papilla_mm=0.9,
+    )
+
+
+def child_s_central(seed: int = 51) -> Recipe:
+    """51 for a preformed zirconia crown, among spaced primary teeth: even all round, too little off the edge."""
+    return Recipe(
+        code="SM-0301",
+        tooth="51",
+        material="preformed-zirconia",
+        slices=AllRound(incisal_mm=1.6, side_mm=(1.25, 0.75, 1.15)),
+        across=2,
+        gap_mm=0.5,
+        midline_mm=0.5,
+        scan=ScanSettings(seed=seed, tilt_deg=74.0, tilts=(0.12, 0.25, 0.5, 1.0)),
         earlier_seed=seed,
         bite_with="preop",
         stray=False,

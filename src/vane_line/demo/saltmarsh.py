@@ -13,6 +13,7 @@ from vane_line.demo.cases import MadeCase, make_case
 from vane_line.demo.recipes import (
     Recipe,
     bridge_abutments,
+    child_s_central,
     child_s_second_molar,
     gold_premolar_inlay,
     lower_lateral_incisor,
@@ -85,6 +86,11 @@ SALTMARSH = (
         "SM-0296", "55", "preformed-metal",
         "Saltmarsh teaching clinic, made-up data. Upper right second primary molar, preformed metal crown; SO-09.",
         (child_s_second_molar,), restoration="child-crown",
+    ),
+    DemoCase(
+        "SM-0301", "51", "preformed-zirconia",
+        "Saltmarsh teaching clinic, made-up data. Upper right primary central incisor, zirconia crown; SO-09.",
+        (child_s_central,), restoration="child-crown",
     ),
     DemoCase(
         "SM-0310", "35", "zirconia",

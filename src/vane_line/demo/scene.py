@@ -20,6 +20,7 @@ BASE = {  # drawn as the left side (the handedness of arch coordinates); the mir
     "lower": ["34", "35", "36", "37"],
     "upper": ["14", "15", "16", "17"],
 }
+MILK_FRONT = {"lower": ["71", "72", "73", "74"], "upper": ["51", "52", "53", "54"]}
 MILK = {"lower": ["73", "74", "75", "36"], "upper": ["53", "54", "55", "16"]}  # a child's, with the first molar behind
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
@@ -140,7 +141,8 @@ class Scene:
 
 def _row(recipe: Recipe, upper: bool) -> list[str]:
     """The teeth that are drawn of a jaw."""
-    rows = MILK if recipe.tooth[0] in "5678" else FRONT if recipe.tooth[1] in "123" else BASE
+    front, milk = recipe.tooth[1] in "123", recipe.tooth[0] in "5678"
+    rows = (MILK_FRONT if front else MILK) if milk else FRONT if front else BASE
     other = [f"{OTHER_SIDE}{k}" for k in range(recipe.across, 0, -1)]
     return [*other, *rows["upper" if upper else "lower"]]
 

@@ -1,4 +1,5 @@
-"""A primary molar cut for a prefabricated metal crown: the top lowered, the sides sliced, all edges rounded."""
+"""Primary teeth cut for prefabricated crowns: for metal the top lowered and the sides sliced, for zirconia a front
+tooth taken down all round, both with their edges rounded."""
 
 from __future__ import annotations
 
@@ -11,9 +12,12 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.demo.anatomy import Tooth, smooth_max, smooth_min
 from vane_line.demo.burs import OcclusalCut
+from vane_line.demo.scanner import surface_of
 
 CONTOUR = 0.5  # share of a primary crown's length at which it is widest
 ROUND_MM = 0.35
+SKIN_GRID_MM = 0.12
+FULL = (0.38, 0.34, 0.26)  # share of a front tooth's length from which on each side is cut to full depth
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,4 +62,41 @@ class Slices:
     def truth(self, tooth: Tooth) -> dict[str, Any]:
         """What is so of it."""
         return {"ledge_mm": self.ledge_mm, "side_mm": self.side_mm, "occlusal_mm": self.occlusal_mm,
+                "contour_mm": CONTOUR * tooth.size[0]}  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class AllRound:
+    """A front tooth taken down all round, to no edge at its neck. Lengths in mm, sideways at the contour: mesial and
+    distal, facial, and lingual."""
+
+    incisal_mm: float = 1.6
+    side_mm: tuple[float, float, float] = (1.35, 1.25, 1.3)
+    runs_out_mm: float = -1.5  # over the neck: further down nothing was cut
+
+    def __call__(self, tooth: Tooth) -> Callable[[Floats], Floats]:
+        length, md, _, fl, _ = tooth.size
+        reach = np.array([md / 2 + 0.5, fl / 2 + 0.5, 0.0])
+        skin = surface_of(tooth, -reach - [0, 0, 3.0], reach + [0, 0, length + 0.5], SKIN_GRID_MM)
+
+        def cut(local: Floats) -> Floats:
+            value = tooth(local)
+            near = value < 1.0
+            inner = local[near]
+            x, y, z = inner.T
+            across = x**2 / np.maximum(x**2 + y**2, 1e-9)
+
+            def blended(of: tuple[float, float, float]) -> Floats:
+                return across * of[0] + (1 - across) * np.where(y > 0, of[1], of[2])
+
+            share = np.clip((z - self.runs_out_mm) / (blended(FULL) * length - self.runs_out_mm), 0, 1)
+            side = skin.signed_distance(inner)[0] + blended(self.side_mm) * share
+            value[near] = np.maximum(value[near], smooth_max(side, z - (length - self.incisal_mm), ROUND_MM))
+            return value
+
+        return cut
+
+    def truth(self, tooth: Tooth) -> dict[str, Any]:
+        """What is so of it."""
+        return {"ledge_mm": 0.0, "side_mm": list(self.side_mm), "incisal_mm": self.incisal_mm,
                 "contour_mm": CONTOUR * tooth.size[0]}  # fmt: skip

@@ -10,6 +10,7 @@ import pytest
 from calibration_children import TOOTH, drawn, errors_of, side_true
 from children import CONTOUR_MM, NECK_MM, MilkTooth
 from long import first
+from made import kept_case
 from proven import of
 from solids import facing, turned
 
@@ -26,8 +27,8 @@ from vane_line.core.options import Options
 from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import make_case
-from vane_line.demo.recipes import child_s_second_molar
+from vane_line.demo.cases import MadeCase, make_case
+from vane_line.demo.recipes import child_s_central, child_s_second_molar
 from vane_line.demo.scanner import placed
 from vane_line.errors import BadOption, UnfitScans
 from vane_line.work.records import geometry_bytes, read_geometry
@@ -296,3 +297,45 @@ def test_on_a_lifelike_tooth_only_what_was_done_is_found() -> None:
     for middle in (0.0, 180.0):  # it does not jump up an uncut wall
         here = degrees_apart(geometry.line.azimuth_deg, middle) < 40
         assert np.ptp(geometry.line.height[here]) < 1.2
+
+
+def front_made() -> MadeCase:
+    """As fine as to show the face's wall."""
+    recipe = child_s_central()
+    return kept_case("front-51", replace(recipe, scan=replace(recipe.scan, grid_mm=0.15)))
+
+
+@cache
+def lifelike_front() -> tuple[Geometry, Judgement]:
+    """The demo's 51: hollow behind, in a row whose narrow necks look like stumps."""
+    made = front_made()
+    scans = Scans(made.prep, made.preop, None, made.opposing)
+    geometry = measure(scans, Options(ToothNumber("51"), restoration="child-crown", opposing_frame="preop"))
+    return geometry, judge(geometry, choose("preformed-zirconia", "child-crown", None, ToothNumber("51")))
+
+
+def test_a_lifelike_front_tooth_is_found_among_its_neighbours() -> None:
+    """By what was taken off its crown: gingiva pressed aside is more, and uncut necks look like stumps."""
+    geometry, _ = lifelike_front()
+    middle = geometry.line.points.mean(axis=0)
+    away = middle - np.array(front_made().truth["centre"])
+    up = geometry.axes.up
+    assert np.linalg.norm(away - (away @ up) * up) < 1.0
+
+
+def test_the_hollow_behind_a_front_tooth_is_no_ledge_and_the_wall_is_told_below_it() -> None:
+    """Cut to run out at the neck all round, the face left too full: that, and nothing else of the form."""
+    geometry, found = lifelike_front()
+    assert geometry.child.neck.ledge_mm == 0.0
+    assert {v.status for v in of(found, "cervical-taper")} == {"meets"}
+    (face,) = (v for v in of(found, "reduction") if v.zone == "wall/facial" and v.bound == "min")
+    assert face.status == "short"
+    assert face.value == pytest.approx(0.66, abs=0.08)  # 0.75 across the face, less what rounding its edges took
+    assert {v.status for v in of(found, "crown-seat")} == {"meets"}
+
+
+def test_a_crown_that_bulges_over_its_neck_lends_no_contact_to_its_neighbours() -> None:
+    """What the tooth itself lost in the bite is no change on the others."""
+    geometry, _ = lifelike_front()
+    assert geometry.meeting.contacts is not None
+    assert geometry.meeting.contacts.changed() == {}

@@ -22,9 +22,13 @@ START_WITHIN_MM = 0.25
 NEAR_SHARE = 0.6  # from here on the widest stage has nothing to do
 STARTS_MM = (3.0, 1.2, 0.6)  # reach of the fits from a position that is only guessed
 THIN_MM, START_CLOUD_MM = 1.0, 0.6  # spacing of the points for the first of them, and for the others
+CLOSER_ROUNDS = 20  # of those that look closer: the fine fit goes on from there
 FIRST_ROUNDS = 12  # of the first of them: enough to tell which position is worth more
-LOOKED_INTO, SURELY_SHARE = 4, 0.7  # of the guessed positions; one that fits so well is it
-PROMISING = 0.75  # a score at which a guessed position is looked into before the others are tried
+LOOKED_INTO, LOOKED_AT_LEAST, SURELY_SHARE = 4, 2, 0.7  # of the guessed positions; one that fits so well is it
+# Scores of guessed positions: of pairs that belong together the right one had 0.57 and more, with an eighth of the arch
+# shared and a hole in it; wrong ones, and pairs that do not belong together, up to 0.48.
+# From PROMISING on one is looked into before the others are tried; with none over UNPROMISING only the best few are.
+PROMISING, UNPROMISING = 0.55, 0.5
 SAME_MM, NO_RIVAL = 0.5, 0.8  # positions so near are one; what scores less of the best one's score is no rival
 HOPELESS_SHARE = 0.55  # of the points that lie over the other scan: with less near it these are not the same teeth
 STAGES_MM = (1.5, 0.6, 0.25)
@@ -164,8 +168,9 @@ def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[
             return closer.best, closer.share
         tried.append((score, matrix))
     tried.sort(key=lambda t: -t[0])
+    most = LOOKED_INTO if tried[0][0] > UNPROMISING else LOOKED_AT_LEAST
     for score, begun in tried:
-        if closer.count and (closer.count == LOOKED_INTO or score < NO_RIVAL * tried[0][0]):
+        if closer.count and (closer.count >= most or score < NO_RIVAL * tried[0][0]):
             break
         if closer.looked_at(begun) and closer.sure:
             break
@@ -199,7 +204,7 @@ class _Closer:
         self._seen.append(there)
         matrix = begun
         for reach in STARTS_MM[1:]:
-            matrix = self._cloud.fit(self._theirs, matrix, reach)
+            matrix = self._cloud.fit(self._theirs, matrix, reach, CLOSER_ROUNDS)
         share = inlier_share(self._some, self._target, matrix, START_WITHIN_MM)
         if share > self.share:
             self.best, self.share = matrix, share

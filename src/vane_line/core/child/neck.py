@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.child.seam import contour, eased_radius, seam
-from vane_line.core.measure.convergence import Walls, outline_cosine, robust_at
+from vane_line.core.child.seam import contour, eased_radius, hollow_behind, seam
+from vane_line.core.measure.convergence import fit_walls, outline_cosine, robust_at
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
@@ -23,6 +23,7 @@ OVER_MM, BELOW_MM, LEAVE_MM = 0.6, 0.5, 0.1  # of wall over a ledge and of tooth
 LEDGE_REACH_MM, ON_TOOTH_MM, WITHIN_MM = 1.5, 0.10, 0.06
 UNTOLD_MM = 0.10  # of a level stretch that runs out of the scan
 DROP_MM = 0.12  # by which the tooth goes on down below a ledge
+CERVICAL_MM = 1.7  # of wall over its foot, of which the taper below the gingiva is told
 WALL_MM, LEAST_WALL_MM = 1.5, 0.6  # of the wall over it that tells how it goes on
 HELD_SIDES = {"facial": 0.0, "lingual": 180.0}  # where a metal crown is sprung over the tooth
 ACROSS = {"faciolingual": 0.0, "mesiodistal": 90.0}
@@ -59,8 +60,11 @@ class Neck:
         return max(self.taper_deg.values(), default=None)
 
 
-def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine, earlier: Surface | None) -> Neck:
-    """walls: over the line. earlier: the tooth before cutting, where known."""
+def find_neck(
+    rings: Profiles, runs: WallRuns, noise_um: float, line: FinishLine, earlier: Surface | None, front: bool
+) -> Neck:
+    """noise_um: of the scan. earlier: the tooth before cutting, where known. front: whether it is a front tooth, which
+    is hollow behind."""
     gone_under = seam(rings, runs)[1]
     bulge, at_neck = _bulges(rings, runs, line)
     bulge[~gone_under] = np.nan
@@ -71,8 +75,11 @@ def find_neck(rings: Profiles, runs: WallRuns, walls: Walls, line: FinishLine, e
             row = round(azimuth * len(bulge) / 360) % len(bulge)
             undercut[side] = max(value, 0.0)
             at[side] = xyz(rings.places(at_neck)[row])
+    # Only the lowest part: further up a front tooth's face and back go their own ways.
+    low = replace(runs, top=np.maximum(runs.top, runs.foot - round(CERVICAL_MM / STEP_MM)))
+    walls = fit_walls(rings, low, noise_um).over(line)
     told = {zone: walls.convergence_at(azimuth) for zone, azimuth in ACROSS.items()}
-    widest = widest_ledge(rings, runs, line, earlier)
+    widest = widest_ledge(rings, runs, line, earlier, hollow_behind(rings.azimuth_deg) & front)
     unseen = float((~gone_under | widest.untold).mean())
     return Neck(
         bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
@@ -136,12 +143,15 @@ class _Step:
     below: Ints  # empty where the scan ends on the stretch: then its width is a least one
 
 
-def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Surface | None) -> Widest:
+def widest_ledge(
+    rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Surface | None, hollow: Bools | None = None
+) -> Widest:
     """The widest ledge on the way down from the top, over EASED_MM of its course.
 
     A ledge is a level stretch with the tooth going on below it: how far the wall over it, prolonged, stands inside the
     one below it, at the ledge's level. The gingiva's crest has the same form: what lies below a ledge is the tooth as
-    it was before (`earlier`, where that was seen).
+    it was before (`earlier`, where that was seen). hollow: (A,) where the tooth is hollow over its neck: that hollow
+    lies level too, and what lies below it was cut as well.
     """
     angle = tangent_angle(rings, LEVEL_WINDOW_MM)
     steps = {
@@ -149,7 +159,8 @@ def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Sur
         if (step := _step(rings.radius[k], rings.height[k], angle[k], int(runs.top[k]), int(runs.foot[k]))) is not None
     }  # fmt: skip
     width, index = np.zeros(len(runs.foot)), np.full(len(runs.foot), -1, dtype=np.int64)
-    told, untold = _of_the_tooth(steps, rings, earlier)
+    nowhere = np.zeros(len(width), dtype=bool)
+    told, untold = _of_the_tooth(steps, rings, earlier, nowhere if hollow is None else hollow)
     for k in told:
         width[k], index[k] = steps[k].width_mm, steps[k].middle
     width *= outline_cosine(line.radius)
@@ -165,16 +176,19 @@ def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Sur
     return Widest(float(eased[widest]), at, len(steps[like].below) == 0, untold)
 
 
-def _of_the_tooth(steps: dict[int, _Step], rings: Profiles, earlier: Surface | None) -> tuple[list[int], Bools]:
+def _of_the_tooth(
+    steps: dict[int, _Step], rings: Profiles, earlier: Surface | None, hollow: Bools
+) -> tuple[list[int], Bools]:
     """Rows whose level stretch is a ledge, and (A,) where nobody can say.
 
     It is one where it lies within the tooth as it was, or where the tooth as it was goes on below it: gingiva does
-    neither. Without the earlier scan the form alone tells, where the scan does not end on the stretch.
+    neither. Without the earlier scan the form alone tells, where the scan does not end on the stretch; not where the
+    tooth is `hollow` (A,), which has that form of its own.
     """
     untold = np.zeros(len(rings.azimuth_deg), dtype=bool)
     if earlier is None:
-        untold[[k for k, step in steps.items() if not len(step.below)]] = True
-        return [k for k, step in steps.items() if len(step.below)], untold
+        untold[[k for k, step in steps.items() if not len(step.below) or hollow[k]]] = True
+        return [k for k, step in steps.items() if len(step.below) and not hollow[k]], untold
     if not steps:
         return [], untold
     parts = [(k, part) for k, step in steps.items() for part in (step.level, step.below)]
@@ -188,6 +202,8 @@ def _of_the_tooth(steps: dict[int, _Step], rings: Profiles, earlier: Surface | N
         begin = below.stop
         within = (seen & (signed < -WITHIN_MM))[level].mean() > 1 / 2
         on = len(step.below) and (seen & (np.abs(signed) < ON_TOOTH_MM))[below].mean() > 1 / 2
+        if hollow[k] and within and not on and len(step.below):
+            continue  # cut through and through: the hollow behind a front tooth
         if within or on:
             told.append(k)
             continue

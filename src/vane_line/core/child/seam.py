@@ -17,10 +17,10 @@ from vane_line.core.measure.finish_line import FinishLine, find_finish_line, nea
 from vane_line.core.measure.path import Path, least_draft
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
-from vane_line.core.rings import running_median
+from vane_line.core.rings import degrees_apart, running_median
 from vane_line.core.survey import RingSurvey, axis_and_path, profile_depth
 from vane_line.core.trace.section import STEP_MM, Profiles
-from vane_line.core.trace.wall import WallRuns
+from vane_line.core.trace.wall import WallRuns, below_hollow
 from vane_line.errors import UnfitScans
 
 EASE_MM = 0.15  # along a profile, over which its noise is averaged
@@ -28,6 +28,7 @@ SAME_LEVEL_MM = 0.05
 LEVELLED_DEG = -30.0  # flatter than this below the wall it is the gingiva, or a ledge
 REACH_MM = 1.5  # below the wall's foot, within which the tooth goes under
 EASE_DEG, LEAST_FEET = 6, 4
+BEHIND_DEG = 75.0  # of lingual, within which a front tooth is hollow over its neck
 LEAST_SEEN = 0.25  # of the way round, below which there is no line to speak of
 
 
@@ -40,6 +41,8 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     """
     along = placed.frame.occlusal if options.path is None else options.path
     axes, path, rings, runs = axis_and_path(placed, replace(options, path=along))
+    if options.tooth.front:
+        runs = below_hollow(rings, runs, hollow_behind(rings.azimuth_deg))
     walls = fit_walls(rings, runs, placed.noise_um)
     found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
     rows = np.arange(len(runs.foot))
@@ -48,6 +51,11 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), source)
     line = _ended(found, rings, runs, np.isfinite(found.band_mm) & below)
     return RingSurvey(axes=axes, path=path, found=line, rings=rings, runs=runs, walls=walls)
+
+
+def hollow_behind(azimuth_deg: Floats) -> Bools:
+    """(A,) where a front tooth is hollow over its neck."""
+    return degrees_apart(azimuth_deg, 180.0) < BEHIND_DEG
 
 
 def contour(rings: Profiles, runs: WallRuns) -> Ints:

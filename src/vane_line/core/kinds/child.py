@@ -6,6 +6,7 @@ from dataclasses import dataclass, fields, replace
 
 import numpy as np
 
+from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.arrays import Floats
 from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
 from vane_line.core.child.neck import Neck, find_neck
@@ -20,6 +21,8 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import locate_centre
 from vane_line.core.rings import running_median
 from vane_line.core.survey import RingSurvey
+from vane_line.core.tooth.locate import find_cut
+from vane_line.core.tooth.search import settled
 from vane_line.errors import UnfitScans
 
 SAME_MM = 0.08  # under the tooth before: it was not cut there
@@ -48,7 +51,15 @@ class ChildCut(RingCut):
 
 
 def child_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
-    """A point in the cut tooth. Without the scan before, nothing on it looks like a stump: where the person pointed."""
+    """A point in the cut tooth. Without the scan before, nothing on it looks like a stump: where the person pointed.
+
+    By the difference of the crowns alone: off a small tooth no more is cut than gingiva is pressed aside along the row,
+    and a primary tooth that nobody cut looks like a stump itself.
+    """
+    if preop is not None:
+        crowns = replace(Crowns.of(prep, occlusal), below_mm=MILK_BELOW_TOP_MM)
+        teeth, _ = prep.keep_vertices(crowns.hold(prep.vertices))
+        return settled(prep, find_cut(teeth, preop, near).centre, occlusal)
     try:
         return locate_centre(prep, preop, near, occlusal)
     except UnfitScans:
@@ -77,7 +88,7 @@ def child_check(inside: Inside, distance: Floats | None) -> list[str]:
 def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
     """The ring's, then the neck, and the crowns of each set laid over."""
     ring, surveyed, line = ring_cut(seen), seen.survey, seen.inside.line
-    neck = find_neck(surveyed.rings, surveyed.runs, ring.shape.walls, line, seen.earlier)
+    neck = find_neck(surveyed.rings, surveyed.runs, seen.noise_um, line, seen.earlier, seen.tooth.front)
     body, axes = body_of(surveyed.rings, line), surveyed.axes
     planned = seen.finished if seen.finished is not None else seen.earlier
     top = None

@@ -14,6 +14,7 @@ OVERHANG_DEG = -135.0  # an undercut may lean back this far
 MIN_DROP_MM = 0.8  # a wall is at least this high
 GAP_MM = 0.25  # noise may interrupt a run for so long
 WINDOW_MM = 0.4
+FALLING_DEG = -12.0  # steeper than this a hollow falls all the way
 BELOW_LINE_MM = 0.1  # a foot no further below the line is the line's own edge
 
 
@@ -42,19 +43,30 @@ class WallRuns:
 def find_walls(profiles: Profiles) -> WallRuns:
     """The first steep run from the axis outward that drops by at least MIN_DROP_MM."""
     angle = tangent_angle(profiles, WINDOW_MM)
-    steep = (angle < STEEP_DEG) & (angle > OVERHANG_DEG)
-    top = np.full(len(angle), -1, dtype=np.int64)
-    foot = np.full(len(angle), -1, dtype=np.int64)
-    gap = round(GAP_MM / STEP_MM)
-    for row in range(len(angle)):
-        index = np.flatnonzero(steep[row])
-        if len(index) == 0:
-            continue
-        breaks = np.flatnonzero(np.diff(index) > gap)
-        starts, ends = np.r_[index[0], index[breaks + 1]], np.r_[index[breaks], index[-1]]
-        h = profiles.height[row]
-        for a, b in zip(starts, ends, strict=True):
-            if h[a] - h[b] >= MIN_DROP_MM:
-                top[row], foot[row] = a, b
-                break
+    first = [next(iter(_steep_runs(a, h)), (-1, -1)) for a, h in zip(angle, profiles.height, strict=True)]
+    top, foot = np.array(first, dtype=np.int64).reshape(-1, 2).T
     return WallRuns(top, foot, angle)
+
+
+def below_hollow(profiles: Profiles, runs: WallRuns, where: Bools) -> WallRuns:
+    """The same walls, and `where` (A,) a hollow interrupts one, what goes on below it: there the tooth's neck is.
+
+    In a hollow the surface goes on falling; where a tooth ends, it lies level or rises.
+    """
+    top, foot = runs.top.copy(), runs.foot.copy()
+    for k in np.flatnonzero(where & runs.found):
+        for a, b in _steep_runs(runs.angle[k], profiles.height[k]):
+            between = runs.angle[k, foot[k] + 1 : a]
+            if a > foot[k] and (between < FALLING_DEG).all():
+                top[k], foot[k] = a, b
+    return WallRuns(top, foot, runs.angle)
+
+
+def _steep_runs(angle: Floats, height: Floats) -> list[tuple[int, int]]:
+    """First and last arc index of the runs of one profile (M,) that drop by at least MIN_DROP_MM, from the top on."""
+    index = np.flatnonzero((angle < STEEP_DEG) & (angle > OVERHANG_DEG))
+    if len(index) == 0:
+        return []
+    breaks = np.flatnonzero(np.diff(index) > round(GAP_MM / STEP_MM))
+    starts, ends = np.r_[index[0], index[breaks + 1]], np.r_[index[breaks], index[-1]]
+    return [(int(a), int(b)) for a, b in zip(starts, ends, strict=True) if height[a] - height[b] >= MIN_DROP_MM]
