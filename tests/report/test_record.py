@@ -17,10 +17,10 @@ from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.report.preparation import DECIDES, About, Record, as_html, as_pdf, record_of
+from vane_line.report.preparation import About, Record, as_html, as_pdf, record_of
 from vane_line.report.sheet import PdfSheet, SvgSheet, clipped, text_mm, wrapped
 from vane_line.report.views import HALF_MM, MM_PER_PIXEL, Judged, View, view
-from vane_line.report.words import by_hand_of_options
+from vane_line.report.words import DECIDES, by_hand_of_options
 
 TOOTH = ToothNumber("36")
 SHORT = Stump(occlusal_mm=0.8, noise_um=6.0)

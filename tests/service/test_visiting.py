@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
 
+from vane_line.core.visit.steps import steps
 from vane_line.errors import Conflict, InputError, NotFound
 from vane_line.service import visiting
 from vane_line.store import cases, visits
@@ -116,3 +118,49 @@ def test_a_case_deleted_for_good_takes_its_log_along(db: Database, case_id: str)
     cases.delete_case(db, case_id)
     for table in ("visit_entries", "visit_notes"):
         assert db.row(f"SELECT count(*) AS n FROM {table}")["n"] == 0  # type: ignore[index]
+
+
+def written(page: bytes) -> list[str]:
+    """The lines of text on a page, in the order in which they are drawn."""
+    return re.findall(r"<text [^>]*>([^<]*)</text>", page.decode())
+
+
+def test_the_chair_log_on_paper_says_what_was_done_timed_and_written(db: Database, case_id: str) -> None:
+    """Each visit under its day; a timer that was shortened or overrun is said, one that was kept is not."""
+    cases.add_site(db, case_id, "36", "full-crown", "zirconia", "zirconia-adhesive")
+    step = visiting.start(db, case_id, "step", "cut", NINE)
+    visiting.stop(db, case_id, step.id, after(18))
+    for name, lasted in (("cord", 3.0), ("pressure", 9.0), ("primer", 1.0)):
+        timer = visiting.start(db, case_id, "timer", name, after(20))
+        visiting.stop(db, case_id, timer.id, after(20 + lasted))
+    visiting.start(db, case_id, "step", "seat", after(26 * 60))
+    visits.add_notes(db, case_id, {"ticked": ["isolation"], "materials": [{"what": "R-1", "lot": ""}], "shade": "B"}, 0)
+    lines = written(visiting.chair_log(db, case_id, "html", UTC))
+    assert "2026-11-27, 09:00 to 09:29 (29:00)" in lines
+    assert "2026-11-28, 11:00 to 11:00 (0:00)" in lines
+    assert lines[lines.index("Cut") - 3 : lines.index("Cut")] == ["09:00", "09:18", "18:00"]
+    assert "Cord in the sulcus: shorter than 5:00" in lines
+    assert "Pressure on the cord" in lines
+    assert "Primer: longer than 0:30" in lines
+    seat = next(s.title for s in steps() if s.id == "seat")
+    assert lines[lines.index(seat) - 3 : lines.index(seat)] == ["11:00", "runs", ""]
+    assert {"isolation on", "R-1, no lot written down", "B"} <= set(lines)
+    assert any("The dentist decides" in line for line in lines)
+
+
+def test_the_chair_log_goes_on_over_pages_and_is_the_same_again(db: Database, case_id: str) -> None:
+    """No line is drawn below the sheet; equal logs give equal bytes; a case without a log says so."""
+    assert any("Nothing was started" in line for line in written(visiting.chair_log(db, case_id, "html", UTC)))
+    for k in range(60):
+        timer = visiting.start(db, case_id, "timer", "light", after(k))
+        visiting.stop(db, case_id, timer.id, after(k + 0.4))
+    page = visiting.chair_log(db, case_id, "html", UTC)
+    assert page.count(b"<svg") == 2
+    heights = [float(y) for y in re.findall(r'<text x="[^"]*" y="([^"]*)"', page.decode())]
+    assert max(heights) < 297
+    assert sum("Light" in line for line in written(page)) == 60
+    pdf = visiting.chair_log(db, case_id, "pdf", UTC)
+    assert len(re.findall(rb"/Type /Page\b", pdf)) == 2
+    assert pdf == visiting.chair_log(db, case_id, "pdf", UTC)
+    with pytest.raises(NotFound):
+        visiting.chair_log(db, "none", "pdf", UTC)

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from html import escape
 from typing import Any
 
 import numpy as np
@@ -20,13 +19,20 @@ from vane_line.core.judge.judgement import Judgement
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import plane_section
-from vane_line.report.sheet import HEIGHT_MM, WIDTH_MM, PdfSheet, Sheet, SvgSheet, clipped, font_face, text_mm, wrapped
-from vane_line.report.views import HALF_MM, Judged, View, view
-
-DECIDES = (
-    "The dentist decides. Surfaces only: pulp, decay, cracks and the patient are not seen. Local regulations and the "
-    "manufacturer's instructions come first."
+from vane_line.report.sheet import (
+    HEIGHT_MM,
+    WIDTH_MM,
+    PdfSheet,
+    Sheet,
+    SvgSheet,
+    clipped,
+    printed_page,
+    text_mm,
+    wrapped,
 )
+from vane_line.report.views import HALF_MM, Judged, View, view
+from vane_line.report.words import DECIDES
+
 LEFT, RIGHT = 12.0, WIDTH_MM - 12.0
 VIEW_MM = 44.0
 CONTOUR_MM = 0.5
@@ -89,13 +95,7 @@ def as_pdf(record: Record) -> bytes:
 
 def as_html(record: Record) -> bytes:
     """The page as HTML that fetches nothing and prints on one sheet."""
-    sheet = _drawn(SvgSheet(_title(record)), record).decode()
-    style = (
-        f"{font_face()}@page{{size:A4;margin:0}}body{{margin:0;background:#e8e6e0}}svg{{display:block;margin:0 auto;"
-        'width:210mm;max-width:100%;font-family:"VaneSans","DejaVu Sans",sans-serif}@media print{body{background:#fff}}'
-    )
-    head = f'<meta charset="utf-8"><title>{escape(_title(record))}</title><style>{style}</style>'
-    return f'<!doctype html>\n<html lang="en"><head>{head}</head><body>\n{sheet}\n</body></html>\n'.encode()
+    return printed_page(_title(record), _drawn(SvgSheet(_title(record)), record))
 
 
 def _title(record: Record) -> str:

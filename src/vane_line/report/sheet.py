@@ -94,6 +94,10 @@ class Sheet(ABC):
         """A picture."""
 
     @abstractmethod
+    def turn(self) -> None:
+        """Go on on a new page."""
+
+    @abstractmethod
     def bytes(self) -> bytes:
         """What was drawn."""
 
@@ -165,6 +169,10 @@ class PdfSheet(Sheet):
         left, bottom = self._at(x, y + height)
         self._c.drawImage(ImageReader(io.BytesIO(png)), left, bottom, width * MM, height * MM)
 
+    def turn(self) -> None:
+        self._c.showPage()
+        self._c.setLineJoin(1)
+
     def bytes(self) -> bytes:
         self._c.showPage()
         self._c.save()
@@ -175,10 +183,11 @@ class SvgSheet(Sheet):
     """The sheet as SVG, with text that can be read and marked."""
 
     def __init__(self, title: str) -> None:
-        self._parts = [
+        self._begins = (
             f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH_MM:g} {HEIGHT_MM:g}" role="img" '
             f'aria-label="{escape(title, quote=True)}"><rect width="{WIDTH_MM:g}" height="{HEIGHT_MM:g}" fill="#fff"/>'
-        ]
+        )
+        self._parts = [self._begins]
 
     def line(self, points: Points, width: float = 0.2, grey: float = 0.0, dash: Points | None = None) -> None:
         dashed = f' stroke-dasharray="{dash[0][0]:g} {dash[0][1]:g}"' if dash else ""
@@ -213,8 +222,22 @@ class SvgSheet(Sheet):
             f'<image x="{x:g}" y="{y:g}" width="{width:g}" height="{height:g}" href="data:image/png;base64,{data}"/>'
         )
 
+    def turn(self) -> None:
+        self._parts += ["</svg>", self._begins]
+
     def bytes(self) -> bytes:
         return "\n".join([*self._parts, "</svg>"]).encode()
+
+
+def printed_page(title: str, drawn: bytes) -> bytes:
+    """HTML round sheets that were drawn as SVG: it fetches nothing and prints a sheet to a page."""
+    style = (
+        f"{font_face()}@page{{size:A4;margin:0}}body{{margin:0;background:#e8e6e0}}svg{{display:block;margin:0 auto;"
+        'width:210mm;max-width:100%;font-family:"VaneSans","DejaVu Sans",sans-serif}@media print{body{background:#fff}}'
+    )
+    head = f'<meta charset="utf-8"><title>{escape(title)}</title><style>{style}</style>'
+    shown = drawn.decode()
+    return f'<!doctype html>\n<html lang="en"><head>{head}</head><body>\n{shown}\n</body></html>\n'.encode()
 
 
 def font_face() -> str:

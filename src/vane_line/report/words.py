@@ -10,6 +10,10 @@ from vane_line.core.options import Options
 from vane_line.core.tooth.earlier import meaning_of
 from vane_line.errors import printable
 
+DECIDES = (
+    "The dentist decides. Surfaces only: pulp, decay, cracks and the patient are not seen. Local regulations and the "
+    "manufacturer's instructions come first."
+)
 SHOWN = 16  # of a hash's 64 letters: enough to tell files apart
 DRAWN = {
     "occlusal": "the occlusal direction", "facial": "the facial direction", "near": "the tooth pointed at",

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
-from typing import Any
+from datetime import UTC, datetime, timedelta, tzinfo
+from typing import Any, Literal
 
+from vane_line import __version__
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.visit.steps import Planned, schedule, seating_order, steps, timers
 from vane_line.errors import InputError
+from vane_line.report.chair_log import ChairLog, Line, Written, as_html, as_pdf, lasted_text
 from vane_line.store import cases, visits
 from vane_line.store.database import Database, text_of
 from vane_line.store.visits import Entry
@@ -18,6 +20,7 @@ from vane_line.store.visits import Entry
 PAUSE = timedelta(hours=6)  # after one as long another visit has begun
 SLIP_S = 30.0  # a step this short was started by mistake: it tells nothing of how long it takes
 LOG = 2000  # of the newest ended steps that durations are told by
+Form = Literal["pdf", "html"]
 NAMES = {"step": {s.id for s in steps()}, "timer": {t.id for t in timers()}}
 
 
@@ -92,6 +95,65 @@ def this_visit(entries: list[Entry], clock: datetime) -> list[Entry]:
         out.append(entry)
         later = min(later, datetime.fromisoformat(entry.started_at))
     return sorted(out, key=lambda e: (e.started_at, e.id))
+
+
+def chair_log(db: Database, case_id: str, form: Form, zone: tzinfo | None = None) -> bytes:
+    """All visits of a case on paper, by the surgery's own clock (`zone`, this machine's unless given).
+
+    Raises NotFound.
+    """
+    case = cases.get_case(db, case_id)
+    _, notes = visits.notes_of(db, case_id)
+    log = ChairLog(
+        code=case.code, teeth=tuple(s.tooth for s in cases.sites_of(db, case_id)), version=__version__,
+        visits=tuple(
+            (tuple(_step_line(e, zone) for e in one if e.kind == "step"),
+             tuple(_timer_line(e, zone) for e in one if e.kind == "timer"))
+            for one in by_visit(visits.entries_of(db, case_id))
+        ),
+        written=Written(
+            ticked=tuple(notes.get("ticked", ())), shade=notes.get("shade", ""), adjusted=notes.get("adjusted", ""),
+            materials=tuple((m["what"], m.get("lot", "")) for m in notes.get("materials", ())),
+            agreed_by=notes.get("agreed_by", ""),
+        ),
+    )  # fmt: skip
+    return as_pdf(log) if form == "pdf" else as_html(log)
+
+
+def by_visit(entries: list[Entry]) -> list[list[Entry]]:
+    """Entries by visit, oldest first: between two of them nothing ran for as long as PAUSE."""
+    out: list[list[Entry]] = []
+    last: datetime | None = None
+    for entry in sorted(entries, key=lambda e: (e.started_at, e.id)):
+        began = datetime.fromisoformat(entry.started_at)
+        if last is None or began - last > PAUSE:
+            out.append([])
+        out[-1].append(entry)
+        last = max(last or began, _ended(entry, began))
+    return out
+
+
+def _step_line(entry: Entry, zone: tzinfo | None) -> Line:
+    title = next((s.title for s in steps() if s.id == entry.name), entry.name)
+    return Line(title, *_local(entry, zone))
+
+
+def _timer_line(entry: Entry, zone: tzinfo | None) -> Line:
+    """With what is to be said where it was shortened or overrun."""
+    began, ended = _local(entry, zone)
+    timer = next((t for t in timers() if t.id == entry.name), None)
+    if timer is None or ended is None:
+        return Line(entry.name if timer is None else timer.title, began, ended)
+    state = timer.state((ended - began).total_seconds())
+    said = {
+        "waiting": f"shorter than {lasted_text(timer.least_s)}", "over": f"longer than {lasted_text(timer.most_s)}",
+    }  # fmt: skip
+    return Line(timer.title, began, ended, said.get(state, ""))
+
+
+def _local(entry: Entry, zone: tzinfo | None) -> tuple[datetime, datetime | None]:
+    ended = None if entry.stopped_at is None else datetime.fromisoformat(entry.stopped_at).astimezone(zone)
+    return datetime.fromisoformat(entry.started_at).astimezone(zone), ended
 
 
 def _ended(entry: Entry, clock: datetime) -> datetime:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from fastapi import APIRouter, Header
+from fastapi import APIRouter, Header, Response
+from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Ctx
 from vane_line.api.routers.readings import revision_of
@@ -38,6 +39,19 @@ def get_visit(ctx: Ctx, case_id: str) -> VisitOut:
         timers=[TimerOut(**asdict(t)) for t in timers()], seating=found.seating, minutes_left=found.minutes_left,
         notes=NotesModel.model_validate(found.notes), notes_revision=found.notes_revision,
     )  # fmt: skip
+
+
+@router.get("/log.pdf", operation_id="getChairLogPdf", response_class=Response)
+def get_log_pdf(ctx: Ctx, case_id: str) -> Response:
+    """All visits of the case on paper, as PDF."""
+    head = {"Content-Disposition": f'inline; filename="chair_log_{case_id}.pdf"'}
+    return Response(visiting.chair_log(ctx.db, case_id, "pdf"), media_type="application/pdf", headers=head)
+
+
+@router.get("/log.html", operation_id="getChairLogPage", response_class=HTMLResponse)
+def get_log_page(ctx: Ctx, case_id: str) -> Response:
+    """The same as a page that prints."""
+    return Response(visiting.chair_log(ctx.db, case_id, "html"), media_type="text/html; charset=utf-8")
 
 
 @router.post("/entries", operation_id="startEntry", status_code=201)

@@ -37,6 +37,13 @@
       </h1>
     {/if}
     <div class="ml-auto flex gap-2">
+      <a
+        class="inline-flex min-h-11 items-center rounded-md border border-rule px-3 font-semibold"
+        href="/api/cases/{caseId}/visit/log.html"
+        target="_blank"
+        rel="noopener"
+        data-part="Chair log: all visits of the case on paper">Chair log</a
+      >
       <Button onclick={() => router.go(`/case/${caseId}`)}>Check</Button>
       <HelpAndTheme />
     </div>
