@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
@@ -80,6 +81,27 @@ def test_the_same_scan_has_the_same_mark_and_reasons(school: School) -> None:
     assert found["shared"][0]["failed"] == 2
     assert found["exercise"]["handed_in"] == 2
     assert found["agreement"] is None
+
+
+def test_the_class_s_relief_tells_what_everybody_took_off(school: School) -> None:
+    """Two hand in the same scan: the median is that scan's own, the shares are all or none of the class."""
+    school.table(2)
+    at = f"/api/exercises/{school.exercise['id']}/relief"
+    facts = school.http.get(at).json()
+    assert (facts["cuts"], facts["left_out"]) == (2, 0)
+    mesh = school.http.get(f"/api/blobs/{facts['mesh']}").content
+    vertices = int(np.frombuffer(mesh, "<u4", 1)[0])
+    depth, least, short = (
+        np.frombuffer(school.http.get(f"{at}/{name}").content, "<f4") for name in ("depth", "least", "short")
+    )
+    assert len(depth) == len(short) == vertices
+    told = np.isfinite(short)
+    assert 500 < told.sum() < vertices / 2
+    assert set(np.unique(short[told])) == {0.0, 1.0}
+    np.testing.assert_array_equal(short[told] == 1.0, depth[told] < least[told])
+    assert 0.9 < np.nanmedian(depth) < 1.9  # of a molar for a crown
+    assert school.http.get(f"{at}/nothing").status_code == 422
+    assert school.http.get("/api/exercises/none/relief").status_code == 404
 
 
 def test_before_the_look_there_is_no_mark_and_afterwards_no_second_look(school: School) -> None:

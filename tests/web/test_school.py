@@ -38,6 +38,15 @@ def test_an_exercise_from_handing_out_to_the_class(page: Page, tmp_path: Path) -
         "1 of 1"
     )
 
+    page.get_by_role("button", name="On the tooth").click()
+    expect(page.get_by_role("list", name="Legend")).to_contain_text("Median of 1 preparation")
+    expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
+    settled(page)
+    box = page.locator("canvas").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    expect(page.get_by_role("status", name="What the class did there")).to_contain_text("taken off, the median")
+
     page.get_by_role("button", name="Marks").click()
     row.get_by_role("link", name="S-01").click()
     expect(page.get_by_role("heading", name=re.compile("Look first"))).to_be_visible()

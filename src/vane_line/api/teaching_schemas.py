@@ -77,6 +77,14 @@ class TaughtOut(BaseModel):
     overrule: Overrule | None
 
 
+class ClassReliefOut(BaseModel):
+    """mesh: hash of the display mesh; cuts: preparations that it tells of; left_out: those whose scans do not fit."""
+
+    mesh: str
+    cuts: int
+    left_out: int
+
+
 class ClassOut(BaseModel):
     exercise: ExerciseOut
     rows: list[HandedIn]

@@ -227,6 +227,13 @@ def class_of(db: Database, exercise_id: str) -> ClassView:
     )  # fmt: skip
 
 
+def newest_judged(db: Database, case_id: str) -> str | None:
+    """Key of the judgement of a student's newest measured attempt; None where none is measured."""
+    readings = cases.readings_of(db, cases.sites_of(db, case_id)[0].id)
+    jobs_done = (jobs.newest_done(db, r.id) for r in reversed(readings))
+    return next((job.judgement_key for job in jobs_done if job and job.judgement_key), None)
+
+
 def _handed_in(db: Database, case_id: str, rubric: Rubric) -> tuple[HandedIn, list[dict[str, Any]] | None]:
     case, site = cases.get_case(db, case_id), cases.sites_of(db, case_id)[0]
     readings = cases.readings_of(db, site.id)

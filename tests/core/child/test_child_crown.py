@@ -314,6 +314,7 @@ def lifelike_front() -> tuple[Geometry, Judgement]:
     return geometry, judge(geometry, choose("preformed-zirconia", "child-crown", None, ToothNumber("51")))
 
 
+@pytest.mark.long
 def test_a_lifelike_front_tooth_is_found_among_its_neighbours() -> None:
     """By what was taken off its crown: gingiva pressed aside is more, and uncut necks look like stumps."""
     geometry, _ = lifelike_front()
@@ -323,6 +324,7 @@ def test_a_lifelike_front_tooth_is_found_among_its_neighbours() -> None:
     assert np.linalg.norm(away - (away @ up) * up) < 1.0
 
 
+@pytest.mark.long
 def test_the_hollow_behind_a_front_tooth_is_no_ledge_and_the_wall_is_told_below_it() -> None:
     """Cut to run out at the neck all round, the face left too full: that, and nothing else of the form."""
     geometry, found = lifelike_front()
@@ -334,6 +336,7 @@ def test_the_hollow_behind_a_front_tooth_is_no_ledge_and_the_wall_is_told_below_
     assert {v.status for v in of(found, "crown-seat")} == {"meets"}
 
 
+@pytest.mark.long
 def test_a_crown_that_bulges_over_its_neck_lends_no_contact_to_its_neighbours() -> None:
     """What the tooth itself lost in the bite is no change on the others."""
     geometry, _ = lifelike_front()

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from solids import Stump, sphere
 
-from vane_line.core.trace.section import STEP_MM, Axes, plane_section, profiles, straight_fit, tangent_angle
-from vane_line.core.trace.wall import find_walls
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles, plane_section, profiles, straight_fit, tangent_angle
+from vane_line.core.trace.wall import below_hollow, find_walls
 
 UP, FACIAL, MESIAL = np.eye(3)[2], np.eye(3)[1], np.eye(3)[0]
 
@@ -66,6 +66,28 @@ def test_walls_are_found_where_they_are(taper: float) -> None:
     middle = ((walls.foot + walls.top) / 2).astype(int)
     lean = tangent_angle(rings, 0.6)[np.arange(60), middle]
     np.testing.assert_allclose(lean, taper - 90, atol=1.0)
+
+
+def course(*places: tuple[float, float]) -> Profiles:
+    """One profile through places (radius, height), walked in equal steps of arc."""
+    radius, height = np.array(places).T
+    arc = np.r_[0.0, np.cumsum(np.hypot(np.diff(radius), np.diff(height)))]
+    at = np.arange(0, arc[-1], STEP_MM)
+    axes = Axes.make(np.zeros(3), UP, FACIAL, MESIAL)
+    r, h = (np.interp(at, arc, x)[None] for x in (radius, height))
+    return Profiles(axes, np.zeros(1), r, h, 0.1)
+
+
+@pytest.mark.parametrize(("hollow_mm", "expected"), [(0.6, 0.0), (-0.05, 2.4)])
+def test_below_a_hollow_the_wall_goes_on_and_beyond_gingiva_it_does_not(hollow_mm: float, expected: float) -> None:
+    """Behind a front tooth the surface falls on to the neck's wall; a crest of gingiva rises before it falls."""
+    level = 2.4 - hollow_mm
+    rings = course((0.2, 4.6), (0.6, 2.4), (1.6, level), (1.9, 0.0), (2.6, 0.0))
+    runs = find_walls(rings)
+    assert rings.height[0, runs.foot[0]] == pytest.approx(2.4, abs=0.35)
+    below = below_hollow(rings, runs, np.array([True]))
+    assert rings.height[0, below.foot[0]] == pytest.approx(expected, abs=0.35)
+    assert below_hollow(rings, runs, np.array([False])).foot[0] == runs.foot[0]
 
 
 @pytest.mark.parametrize("angle", [0.0, 17.0, 45.0, 89.9, 90.0, 135.0, 179.0])

@@ -127,6 +127,14 @@ export const api = {
     ),
   schoolClass: (exercise_id: string) =>
     open(client.GET("/api/exercises/{exercise_id}/class", { params: { path: { exercise_id } } })),
+  classRelief: (exercise_id: string) =>
+    open(client.GET("/api/exercises/{exercise_id}/relief", { params: { path: { exercise_id } } })),
+  /** Of the class's relief one value for each vertex of its mesh. */
+  classReliefField: async (exercise_id: string, shown: string): Promise<Float32Array> => {
+    const response = await fetch(`/api/exercises/${exercise_id}/relief/${shown}`);
+    if (!response.ok) throw new ApiError("The relief could not be made; try again.", response.status);
+    return new Float32Array(await response.arrayBuffer());
+  },
   taught: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}/taught", { params: { path: { reading_id } } })),
   addLook: (reading_id: string, marks: LookMark[]) =>

@@ -1585,6 +1585,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exercises/{exercise_id}/relief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Class Relief
+         * @description The mesh on which it is shown where the class falls short, and of how many preparations it is told.
+         */
+        get: operations["getClassRelief"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{exercise_id}/relief/{shown}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Class Relief Field
+         * @description Float32 per vertex of the mesh: medians of what was taken off, of the least and the most that is asked, and the
+         *     share of the class that is short or over there.
+         */
+        get: operations["getClassReliefField"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/taught": {
         parameters: {
             query?: never;
@@ -2668,6 +2709,18 @@ export interface components {
             agreement: components["schemas"]["Agreement"] | null;
             /** Intraclass */
             intraclass: number | null;
+        };
+        /**
+         * ClassReliefOut
+         * @description mesh: hash of the display mesh; cuts: preparations that it tells of; left_out: those whose scans do not fit.
+         */
+        ClassReliefOut: {
+            /** Mesh */
+            mesh: string;
+            /** Cuts */
+            cuts: number;
+            /** Left Out */
+            left_out: number;
         };
         /** ClearanceLow */
         ClearanceLow: {
@@ -8467,6 +8520,67 @@ export interface operations {
             header?: never;
             path: {
                 exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getClassRelief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassReliefOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getClassReliefField: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+                shown: "depth" | "least" | "most" | "short" | "over";
             };
             cookie?: never;
         };

@@ -41,6 +41,7 @@ export type VisitNotes = components["schemas"]["NotesModel"];
 export type Person = components["schemas"]["PersonOut"];
 export type Exercise = components["schemas"]["ExerciseOut"];
 export type SchoolClass = components["schemas"]["ClassOut"];
+export type ClassRelief = components["schemas"]["ClassReliefOut"];
 export type ClassRow = components["schemas"]["HandedIn"];
 export type MarkDocument = components["schemas"]["MarkDocument"];
 export type LookDocument = components["schemas"]["LookDocument"];

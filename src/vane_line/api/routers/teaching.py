@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Response, UploadFile
@@ -10,6 +11,7 @@ from vane_line.api.context import Context, Ctx
 from vane_line.api.routers.scans import uploaded
 from vane_line.api.teaching_schemas import (
     ClassOut,
+    ClassReliefOut,
     ExerciseIn,
     ExerciseOut,
     HandedInOut,
@@ -21,7 +23,7 @@ from vane_line.api.teaching_schemas import (
 from vane_line.core.grade.look import Mark
 from vane_line.core.grade.rubric import every_rubric
 from vane_line.errors import printable
-from vane_line.service import teaching
+from vane_line.service import class_relief, teaching
 from vane_line.store import cases, exercises
 from vane_line.store.exercises import Exercise
 
@@ -96,6 +98,19 @@ def get_class_csv(ctx: Ctx, exercise_id: str) -> Response:
     text = teaching.class_csv(teaching.class_of(ctx.db, exercise_id))
     headers = {"Content-Disposition": 'attachment; filename="class.csv"'}
     return Response(text.encode("utf-8-sig"), media_type="text/csv", headers=headers)
+
+
+@router.get("/exercises/{exercise_id}/relief", operation_id="getClassRelief")
+def get_class_relief(ctx: Ctx, exercise_id: str) -> ClassReliefOut:
+    """The mesh on which it is shown where the class falls short, and of how many preparations it is told."""
+    return ClassReliefOut(**asdict(class_relief.facts_of(ctx.db, exercise_id)))
+
+
+@router.get("/exercises/{exercise_id}/relief/{shown}", operation_id="getClassReliefField", response_class=Response)
+def get_class_relief_field(ctx: Ctx, exercise_id: str, shown: class_relief.Shown) -> Response:
+    """Float32 per vertex of the mesh: medians of what was taken off, of the least and the most that is asked, and the
+    share of the class that is short or over there."""
+    return Response(class_relief.field_of(ctx.db, exercise_id, shown), media_type="application/octet-stream")
 
 
 @router.get("/readings/{reading_id}/taught", operation_id="getTaught")

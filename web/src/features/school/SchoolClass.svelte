@@ -8,14 +8,14 @@
   import Notice from "../../ui/Notice.svelte";
   import { gradeText, lookText, markText, ORDERS, ordered, rangeText } from "./marks";
   import { LOOKS } from "../looks";
+  import Relief from "./components/Relief.svelte";
   import { ClassRoom } from "./state.svelte";
 
   /** A class: everyone's mark with its reasons, thirty sheets in one view, and where all fall short. */
   const room = new ClassRoom(router.path.split("/").filter(Boolean)[1] ?? "");
   let order = $state("code");
-  let view = $state<"table" | "sheets" | "shared">(
-    (router.query.get("view") as "table" | "sheets" | "shared" | null) ?? "table",
-  );
+  type Shown = (typeof VIEWS)[number][0];
+  let view = $state<Shown>((router.query.get("view") as Shown | null) ?? "table");
   let chooser: HTMLInputElement;
   onMount(() => {
     void room.load();
@@ -27,6 +27,7 @@
     ["table", "Marks"],
     ["sheets", "Sheets"],
     ["shared", "Where all fall short"],
+    ["relief", "On the tooth"],
   ] as const;
   const open = (row: (typeof rows)[number]) => router.go(`/case/${row.case_id}?attempt=${row.reading_id}`);
   const MOST_SHARED = 25;
@@ -83,7 +84,7 @@
       </p>
     {/if}
     {#if room.bringing}<p class="text-base" role="status">Reading {room.bringing} …</p>{/if}
-    {#if view !== "shared"}
+    {#if view === "table" || view === "sheets"}
       <div class="ml-auto w-44">
         <Choice compact label="Order" value={order} items={ORDERS} onchange={(v) => (order = v)} />
       </div>
@@ -184,6 +185,8 @@
           </li>
         {/each}
       </ul>
+    {:else if found && view === "relief"}
+      <Relief exerciseId={room.id} />
     {:else if found}
       <div class="mx-auto max-w-5xl p-4">
         {#if found.shared.length}
