@@ -83,6 +83,23 @@ def test_the_same_scan_has_the_same_mark_and_reasons(school: School) -> None:
     assert found["agreement"] is None
 
 
+def test_a_school_s_own_rubric_marks_its_exercises(school: School) -> None:
+    """Made over the wire of the one that ships; an exercise begun with it carries its version."""
+    (shipped,) = school.http.get("/api/rubrics").json()
+    assert not shipped["own"]
+    body = {k: shipped[k] for k in ("restorations", "source", "rows", "caps", "steps")}
+    made = school.http.post("/api/rubrics", json=body | {"title": "Ours", "expected_version": 0}).json()
+    assert (made["id"], made["version"], made["own"]) == ("own-ours", 1, True)
+    names = {c["name"] for c in school.http.get("/api/rubric-words").json()}
+    assert {name for row in made["rows"] for name in row["criteria"]} <= names
+    refused = school.http.post("/api/rubrics", json=body | {"title": "Ours", "expected_version": 0, "rows": []})
+    assert refused.status_code == 400
+    assert "rows" in refused.json()["error"]
+    begun = school.http.post("/api/exercises", json=school.asked | {"rubric_id": "own-ours"}).json()
+    assert (begun["rubric"]["id"], begun["rubric"]["version"]) == ("own-ours", 1)
+    assert school.http.delete(f"/api/exercises/{begun['id']}").status_code == 204
+
+
 def test_the_class_s_relief_tells_what_everybody_took_off(school: School) -> None:
     """Two hand in the same scan: the median is that scan's own, the shares are all or none of the class."""
     school.table(2)
@@ -97,8 +114,10 @@ def test_the_class_s_relief_tells_what_everybody_took_off(school: School) -> Non
     assert len(depth) == len(short) == vertices
     told = np.isfinite(short)
     assert 500 < told.sum() < vertices / 2
-    assert set(np.unique(short[told])) == {0.0, 1.0}
-    np.testing.assert_array_equal(short[told] == 1.0, depth[told] < least[told])
+    assert {0.0, 1.0} <= set(np.unique(short[told]))
+    sure = told & np.isin(short, (0.0, 1.0))  # a place between them was filled from round about
+    assert sure.sum() > 0.9 * told.sum()
+    assert ((short == 1.0) == (depth < least))[sure].mean() > 0.98
     assert 0.9 < np.nanmedian(depth) < 1.9  # of a molar for a crown
     assert school.http.get(f"{at}/nothing").status_code == 422
     assert school.http.get("/api/exercises/none/relief").status_code == 404

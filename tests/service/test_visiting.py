@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from vane_line.core.visit.steps import steps
-from vane_line.errors import Conflict, InputError, NotFound
+from vane_line.errors import BadOption, Conflict, InputError, NotFound
 from vane_line.service import visiting
 from vane_line.store import cases, visits
 from vane_line.store.database import Database, text_of
@@ -164,3 +164,51 @@ def test_the_chair_log_goes_on_over_pages_and_is_the_same_again(db: Database, ca
     assert pdf == visiting.chair_log(db, case_id, "pdf", UTC)
     with pytest.raises(NotFound):
         visiting.chair_log(db, "none", "pdf", UTC)
+
+
+def own_list(*rows: dict[str, object]) -> list[dict[str, object]]:
+    """Steps with what every step needs."""
+    usual = {"minutes": 5.0, "hands": 1, "away": False, "each": False, "reminders": []}
+    return [usual | row for row in rows]
+
+
+def test_a_surgery_s_own_steps_take_the_place_of_those_that_ship(db: Database, case_id: str) -> None:
+    """In their order, with their minutes; one that is new has a name in the log, and the old log keeps its titles."""
+    logged = visiting.start(db, case_id, "step", "anaesthetic", NINE)
+    visiting.stop(db, case_id, logged.id, after(12))
+    rows = own_list({"id": "cut", "title": "Cut", "minutes": 20.0}, {"title": "Photograph"}, {"title": "Photograph"})
+    assert visiting.set_steps(db, rows, 0) == 1
+    found = visiting.visit_of(db, case_id, after(13))
+    assert [p.step.id for p in found.planned] == ["cut", "own-photograph", "own-photograph-1"]
+    assert found.minutes_left == 30.0
+    visiting.start(db, case_id, "step", "own-photograph", after(14))
+    lines = written(visiting.chair_log(db, case_id, "html", UTC))
+    assert "Anaesthetic, and wait" in lines
+    assert "Photograph" in lines
+    with pytest.raises(InputError, match="no step anaesthetic"):
+        visiting.start(db, case_id, "step", "anaesthetic", after(15))
+    assert visiting.set_steps(db, None, 1) == 2
+    assert visiting.steps_of(db)[1] == steps()
+
+
+@pytest.mark.parametrize(
+    ("rows", "says"),
+    [
+        ([], "1 to 40"),
+        (own_list({"title": "Cut", "minutes": 0.0}), "0.5 to 600 minutes"),
+        (own_list({"title": "Cut", "hands": 9}), "1 to 4 people"),
+        (own_list({"title": " "}), "a title"),
+        (own_list({"id": "a", "title": "A"}, {"id": "a", "title": "B"}), "same id"),
+        ([{"title": "Cut"}], "its minutes"),
+    ],
+)
+def test_a_list_that_cannot_be_is_refused_in_words(db: Database, rows: list[dict[str, object]], says: str) -> None:
+    with pytest.raises(BadOption, match=says):
+        visiting.set_steps(db, rows, 0)
+    assert visiting.steps_of(db) == (0, steps())
+
+
+def test_of_two_who_edit_the_list_the_second_is_told(db: Database) -> None:
+    visiting.set_steps(db, own_list({"title": "Cut"}), 0)
+    with pytest.raises(Conflict):
+        visiting.set_steps(db, own_list({"title": "Seat"}), 0)

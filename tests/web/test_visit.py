@@ -50,3 +50,32 @@ def test_steps_timers_and_notes_of_a_visit(page: Page) -> None:
     page.reload()
     expect(page.get_by_label("Lot 1")).to_have_value("L-0417")
     expect(page.get_by_label("allergies asked")).to_be_checked()
+
+
+def test_the_steps_are_made_the_surgery_s_own_and_taken_back(page: Page) -> None:
+    """Another order, a step of its own, and the chair log on paper; in the end the list that shipped."""
+    open_demo(page)
+    expect(page.locator("aside li").first).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Visit", exact=True).click()
+    page.get_by_role("button", name="Edit the steps").click()
+    form = page.get_by_role("form", name="Steps of the surgery")
+    first = form.get_by_label("Step 1", exact=True)
+    expect(first).not_to_have_value("")
+    title = first.input_value()
+    form.get_by_role("button", name="Step 1 later").click()
+    expect(form.get_by_label("Step 2", exact=True)).to_have_value(title)
+    form.get_by_label("Minutes of step 1").fill("0")
+    form.get_by_role("button", name="Add a step").click()
+    form.get_by_role("listitem").last.get_by_role("textbox").first.fill("Photograph")
+    form.get_by_label("Minutes of step 1").fill("7")
+    form.get_by_role("button", name="Keep").click()
+    steps = page.get_by_role("region", name="Steps of the visit").get_by_role("listitem")
+    expect(steps.last).to_contain_text("Photograph")
+    expect(steps.first).to_contain_text("7 min")
+    expect(steps.nth(1)).to_contain_text(title)
+    page.get_by_role("button", name="Edit the steps").click()
+    form.get_by_role("button", name="Back to the list that came with it").click()
+    expect(steps.first).to_contain_text(title)
+    with page.expect_popup() as opened:
+        page.get_by_role("link", name="Chair log").click()
+    expect(opened.value.get_by_role("img", name=re.compile("^Chair log SM-0147"))).to_be_visible()

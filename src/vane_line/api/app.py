@@ -54,8 +54,9 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
     app.state.context = Context(settings, surgery, runner)
     error_table.install(app)
     guard.install(app, settings.names.split(","))
-    for module in (cases, library, scans, readings, plans, visits, teaching, people, career):
-        app.include_router(module.router, dependencies=[Depends(roles.may)])
+    modules = (cases, library, scans, readings, plans, visits, teaching, people, career)
+    for router in (*(module.router for module in modules), visits.lists):
+        app.include_router(router, dependencies=[Depends(roles.may)])
 
     @app.get("/api/health", operation_id="health")
     def health() -> dict[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
@@ -20,6 +20,62 @@ class RubricOut(BaseModel):
     version: int
     title: str
     restorations: list[str]
+
+
+class MarkRowModel(BaseModel):
+    """at_limit: share (0..1) of the marks left at the limit; fall: beyond it, in the criterion's unit, to none."""
+
+    title: str = Field(max_length=200)
+    criteria: Annotated[list[str], Field(max_length=40)]
+    weight: float
+    fall: float
+    at_limit: float = 0.0
+    gather: Literal["mean", "worst"] = "mean"
+
+
+class CapModel(BaseModel):
+    """A proven fault that leaves no more than `most` of 100."""
+
+    criterion: str = Field(max_length=60)
+    most: float
+    says: str = Field(max_length=200)
+
+
+class GradeStepModel(BaseModel):
+    """From `least` of 100 on."""
+
+    name: str = Field(max_length=200)
+    least: float
+
+
+class RubricModel(RubricOut):
+    """A rubric whole; own: the school's. Steps run from the best down, the last from nought."""
+
+    source: str = ""
+    rows: list[MarkRowModel]
+    caps: list[CapModel]
+    steps: list[GradeStepModel]
+    own: bool
+
+
+class RubricIn(BaseModel):
+    """expected_version: the one that was edited, 0 for a new one."""
+
+    expected_version: int = Field(ge=0, le=1_000_000)
+    id: str = Field(default="", max_length=70)
+    title: str = Field(max_length=200)
+    restorations: Annotated[list[str], Field(max_length=20)]
+    source: str = Field(default="", max_length=200)
+    rows: Annotated[list[MarkRowModel], Field(max_length=40)]
+    caps: Annotated[list[CapModel], Field(max_length=40)]
+    steps: Annotated[list[GradeStepModel], Field(max_length=20)]
+
+
+class MarkedOut(BaseModel):
+    """What a row can mark."""
+
+    name: str
+    title: str
 
 
 class ExerciseIn(BaseModel):

@@ -45,6 +45,26 @@ class PlannedOut(BaseModel):
     state: State
 
 
+class StepModel(BaseModel):
+    """id: by which the log goes, empty for a new one; away: the patient may leave meanwhile; each: once a tooth."""
+
+    id: str = Field(default="", max_length=40)
+    title: str = Field(max_length=200)
+    minutes: float
+    hands: int
+    away: bool = False
+    each: bool = False
+    reminders: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=10)] = []
+
+
+class StepsModel(BaseModel):
+    """The surgery's list of steps; revision: the one that was read. own: whether it is not the one that ships."""
+
+    revision: int = Field(ge=0)
+    own: bool = False
+    steps: Annotated[list[StepModel], Field(max_length=40)]
+
+
 class TimerOut(BaseModel):
     """least_s: not shortened; most_s: not overrun, 0 where that does no harm."""
 

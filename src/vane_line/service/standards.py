@@ -6,6 +6,7 @@ A case keeps the version it was judged by: an edited standard is a new version, 
 from __future__ import annotations
 
 import re
+from collections.abc import Container
 from dataclasses import dataclass
 from typing import Any
 
@@ -78,7 +79,7 @@ def save_standard(db: Database, data: dict[str, Any], expected_version: int) -> 
 
 def checked(data: dict[str, Any], version: int = 0) -> Standard:
     """A user's own standard as it would be kept over a version. Raises BadStandard, BadOption."""
-    own_id = _own_id(data, rules.built_in())
+    own_id = own_id_of(data, rules.built_in())
     found = parse_standard({**data, "version": version + 1}, str(data.get("title") or own_id))
     if found.material not in rules.DEFAULTS:
         raise BadStandard(f"{found.title}: material {found.material}: use one of {', '.join(rules.DEFAULTS)}.")
@@ -108,7 +109,7 @@ def find_sequence(
 
 def save_sequence(db: Database, data: dict[str, Any], expected_version: int) -> Sequence:
     """A new own sequence, or the next version of one. Raises BadOption, Conflict."""
-    own_id = _own_id(data, orders.built_in())
+    own_id = own_id_of(data, orders.built_in())
     parse_sequence({**data, "version": expected_version + 1}, str(data.get("title") or own_id))
     made = own.add(db, SEQUENCE, own_id, data, expected_version)
     return parse_sequence(made.data, own_id)
@@ -147,7 +148,7 @@ def set_mill(db: Database, title: str, bur_radius_mm: float, expected_revision: 
     return own.set_setting(db, MILL, value, expected_revision)
 
 
-def _own_id(data: dict[str, Any], built: Any) -> str:
+def own_id_of(data: dict[str, Any], built: Container[str]) -> str:
     """The id of a user's own: `own-` and a few plain letters, so that it never hides a built-in one."""
     wanted = str(data.get("id", ""))
     if wanted in built or not OWN_ID.match(wanted):

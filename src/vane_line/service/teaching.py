@@ -14,9 +14,10 @@ from vane_line.core.contract.mark import MarkDocument
 from vane_line.core.grade.agreement import Agreement, intraclass, limits_of_agreement
 from vane_line.core.grade.look import Mark, compare_look
 from vane_line.core.grade.mark import mark
-from vane_line.core.grade.rubric import Rubric, as_data, find_rubric, parse_rubric
+from vane_line.core.grade.rubric import Rubric, as_data, parse_rubric
 from vane_line.core.grade.together import Shared, outliers, where_all_fall_short
 from vane_line.errors import BadOption, InputError
+from vane_line.service import rubrics
 from vane_line.service.import_scan import ReadScan, keep, read
 from vane_line.service.surgery import Surgery
 from vane_line.store import cases, edits, exercises, jobs, results, scans
@@ -81,7 +82,7 @@ def start_exercise(db: Database, title: str, case_id: str, rubric_id: str, look_
     title = title.strip()
     if not title or len(title) > MOST_TEXT:
         raise BadOption(f"title: give the exercise a name of up to {MOST_TEXT} letters.")
-    rubric = find_rubric(rubric_id)
+    rubric = rubrics.find(db, rubric_id)
     with db.atomic():
         site = _site(db, case_id)
         if site.restoration not in rubric.restorations:

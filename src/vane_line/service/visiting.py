@@ -2,26 +2,55 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta, tzinfo
+from itertools import count
 from typing import Any, Literal
 
 from vane_line import __version__
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.visit.steps import Planned, schedule, seating_order, steps, timers
+from vane_line.core.visit.steps import Planned, Step, parse_steps, schedule, seating_order, steps, timers
 from vane_line.errors import InputError
 from vane_line.report.chair_log import ChairLog, Line, Written, as_html, as_pdf, lasted_text
-from vane_line.store import cases, visits
+from vane_line.store import cases, own, visits
 from vane_line.store.database import Database, text_of
 from vane_line.store.visits import Entry
 
 PAUSE = timedelta(hours=6)  # after one as long another visit has begun
+LONGEST_ID = 30
 SLIP_S = 30.0  # a step this short was started by mistake: it tells nothing of how long it takes
 LOG = 2000  # of the newest ended steps that durations are told by
 Form = Literal["pdf", "html"]
-NAMES = {"step": {s.id for s in steps()}, "timer": {t.id for t in timers()}}
+STEPS = "visit-steps"
+
+
+def steps_of(db: Database) -> tuple[int, tuple[Step, ...]]:
+    """Revision and the surgery's list of steps; the one that ships until they make their own."""
+    revision, rows = own.setting(db, STEPS)
+    return revision, steps() if rows is None else parse_steps(rows)
+
+
+def set_steps(db: Database, rows: list[dict[str, Any]] | None, expected_revision: int) -> int:
+    """Keep a list of one's own; None: the one that ships again. Raises BadOption, Conflict; then nothing is kept."""
+    kept = None
+    if rows is not None:
+        shipped = {s.id: s for s in steps()}
+        taken = {str(row.get("id")) for row in rows if row.get("id")}
+        named = [{**row, "id": row.get("id") or _free_id(row, taken)} for row in rows]
+        kept = [asdict(s) | {"source": shipped[s.id].source if s.id in shipped else "the surgery's own"}
+                for s in parse_steps(named)]  # fmt: skip
+    return own.set_setting(db, STEPS, kept, expected_revision)
+
+
+def _free_id(row: dict[str, Any], taken: set[str]) -> str:
+    """An id that no other step has; the log goes by it."""
+    plain = re.sub(r"[^a-z0-9]+", "-", str(row.get("title", "")).lower()).strip("-")[:LONGEST_ID] or "step"
+    found = next(name for k in count() if (name := f"own-{plain}" + (f"-{k}" if k else "")) not in taken)
+    taken.add(found)
+    return found
 
 
 @dataclass(frozen=True)
@@ -46,9 +75,9 @@ def visit_of(db: Database, case_id: str, at: datetime | None = None) -> Visit:
     cases.get_case(db, case_id)
     clock = at or datetime.now(UTC)
     entries = this_visit(visits.entries_of(db, case_id), clock)
-    own = [e for e in entries if e.kind == "step"]
-    done = Counter(e.name for e in own if e.stopped_at is not None and _lasted_s(e, clock) >= SLIP_S)
-    running = {e.name: _lasted_s(e, clock) for e in own if e.stopped_at is None}
+    taken = [e for e in entries if e.kind == "step"]
+    done = Counter(e.name for e in taken if e.stopped_at is not None and _lasted_s(e, clock) >= SLIP_S)
+    running = {e.name: _lasted_s(e, clock) for e in taken if e.stopped_at is None}
     log: dict[str, list[float]] = {}
     for entry in visits.ended_steps(db, LOG):
         if (lasted := _lasted_s(entry, clock)) >= SLIP_S:
@@ -56,7 +85,8 @@ def visit_of(db: Database, case_id: str, at: datetime | None = None) -> Visit:
     sites = cases.sites_of(db, case_id)
     revision, notes = visits.notes_of(db, case_id)
     return Visit(
-        now=text_of(clock), entries=entries, planned=schedule(max(len(sites), 1), log, done, running),
+        now=text_of(clock), entries=entries,
+        planned=schedule(max(len(sites), 1), log, done, running, steps_of(db)[1]),
         seating=seating_order([(s.tooth, size_of(ToothNumber(s.tooth))[1]) for s in sites]), notes=notes,
         notes_revision=revision,
     )  # fmt: skip
@@ -68,10 +98,12 @@ def start(db: Database, case_id: str, kind: str, name: str, at: datetime | None 
     Raises NotFound, InputError for a name that there is none of.
     """
     cases.get_case(db, case_id)
-    if name not in NAMES[kind]:
-        raise InputError(f"There is no {kind} {name}; use one of {', '.join(sorted(NAMES[kind]))}.")
+    mine = steps_of(db)[1]
+    names = {s.id for s in mine} if kind == "step" else {t.id for t in timers()}
+    if name not in names:
+        raise InputError(f"There is no {kind} {name}; use one of {', '.join(sorted(names))}.")
     when = text_of(at or datetime.now(UTC))
-    away = {s.id for s in steps() if s.away}
+    away = {s.id for s in mine if s.away}
     with db.atomic():
         if kind == "step" and name not in away:
             for entry in visits.entries_of(db, case_id):
@@ -104,10 +136,11 @@ def chair_log(db: Database, case_id: str, form: Form, zone: tzinfo | None = None
     """
     case = cases.get_case(db, case_id)
     _, notes = visits.notes_of(db, case_id)
+    titles = {s.id: s.title for s in (*steps(), *steps_of(db)[1])}
     log = ChairLog(
         code=case.code, teeth=tuple(s.tooth for s in cases.sites_of(db, case_id)), version=__version__,
         visits=tuple(
-            (tuple(_step_line(e, zone) for e in one if e.kind == "step"),
+            (tuple(Line(titles.get(e.name, e.name), *_local(e, zone)) for e in one if e.kind == "step"),
              tuple(_timer_line(e, zone) for e in one if e.kind == "timer"))
             for one in by_visit(visits.entries_of(db, case_id))
         ),
@@ -131,11 +164,6 @@ def by_visit(entries: list[Entry]) -> list[list[Entry]]:
         out[-1].append(entry)
         last = max(last or began, _ended(entry, began))
     return out
-
-
-def _step_line(entry: Entry, zone: tzinfo | None) -> Line:
-    title = next((s.title for s in steps() if s.id == entry.name), entry.name)
-    return Line(title, *_local(entry, zone))
 
 
 def _timer_line(entry: Entry, zone: tzinfo | None) -> Line:

@@ -6,7 +6,6 @@ from functools import lru_cache
 
 import numpy as np
 import pytest
-from long import first
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
@@ -35,7 +34,8 @@ def faults(geometry: Geometry, material: str = "zirconia") -> set[tuple[str, str
     return {(v.criterion, v.zone) for v in verdicts(geometry, material) if v.status in ("short", "over")}
 
 
-@pytest.mark.parametrize("seed", first(1, 0, 1))
+@pytest.mark.long
+@pytest.mark.parametrize("seed", (0, 1))
 def test_a_sound_preparation_has_no_fault(seed: int) -> None:
     """Other seeds of noise, other sizes: nothing is proven short or over, but the solid's sharp upper edge."""
     size = 4.8 + 0.2 * seed

@@ -117,6 +117,7 @@ def test_without_an_earlier_scan_there_is_a_gap_but_no_comparison(stump: Stump) 
     assert verdicts(lone) == {}
 
 
+@pytest.mark.long
 def test_a_neighbour_that_was_prepared_too_has_no_nick() -> None:
     """0.3 off its near side would be a nick; where that tooth was cut on purpose nothing is said of it, and why."""
     options = facing(ToothNumber("36"))

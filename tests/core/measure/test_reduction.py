@@ -160,6 +160,7 @@ def test_areas_are_the_tooth_s_not_the_noise_s() -> None:
     assert noisy.smoothed(TAUBIN_STEPS).face_areas.sum() == pytest.approx(true, rel=0.005)
 
 
+@pytest.mark.long
 def test_the_areas_of_a_measurement_are_free_of_noise() -> None:
     """The frustum's top is a flat of known size: within 1 % with 12 µm of noise on fine triangles."""
     stump = Stump(noise_um=12, grid_mm=0.13)

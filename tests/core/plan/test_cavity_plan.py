@@ -116,6 +116,7 @@ def test_what_is_measured_on_the_target_is_what_was_planned() -> None:
     assert not any(c.covered for c in cut.cusps)
 
 
+@pytest.mark.long
 def test_a_floor_lies_as_deep_as_its_site_says() -> None:
     """The site's depth is the way straight down from the tooth to the floor there."""
     plan = planned("46", "inlay", ("mesial",))

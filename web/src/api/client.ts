@@ -115,6 +115,9 @@ export const api = {
       }),
     ),
   rubrics: () => open(client.GET("/api/rubrics")),
+  /** What a rubric's row can mark. */
+  marked: () => open(client.GET("/api/rubric-words")),
+  saveRubric: (body: components["schemas"]["RubricIn"]) => open(client.POST("/api/rubrics", { body })),
   exercises: () => open(client.GET("/api/exercises")),
   addExercise: (body: components["schemas"]["ExerciseIn"]) => open(client.POST("/api/exercises", { body })),
   /** A student's scan; the code is told by the file's name. */
@@ -306,6 +309,12 @@ export const api = {
         body: { strokes },
       }),
     ),
+  visitSteps: () => open(client.GET("/api/visit-steps")),
+  setVisitSteps: (body: components["schemas"]["StepsModel"]) =>
+    open(client.PUT("/api/visit-steps", { body })),
+  /** The list that ships again. */
+  forgetVisitSteps: (revision: number) =>
+    open(client.DELETE("/api/visit-steps", { params: { query: { revision } } })),
   visit: (case_id: string) =>
     open(client.GET("/api/cases/{case_id}/visit", { params: { path: { case_id } } })),
   startEntry: (case_id: string, kind: "step" | "timer", name: string) =>

@@ -1469,9 +1469,33 @@ export interface paths {
         };
         /**
          * List Rubrics
-         * @description Ways to mark that ship with the program.
+         * @description Ways to mark: those that ship, and the newest version of each of the school's own.
          */
         get: operations["listRubrics"];
+        put?: never;
+        /**
+         * Save Rubric
+         * @description A copy of one's own, or the next version of it. Exercises keep the version they were begun with.
+         */
+        post: operations["saveRubric"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rubric-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Marked
+         * @description What a rubric's row can mark.
+         */
+        get: operations["listMarked"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1877,6 +1901,34 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visit-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Steps
+         * @description The steps of a visit in their order: the surgery's list, or the one that ships.
+         */
+        get: operations["getVisitSteps"];
+        /**
+         * Set Steps
+         * @description Keep a list of one's own. What runs and what was logged stays; a step that is left out is no longer offered.
+         */
+        put: operations["setVisitSteps"];
+        post?: never;
+        /**
+         * Forget Steps
+         * @description The list that ships again.
+         */
+        delete: operations["forgetVisitSteps"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2341,6 +2393,18 @@ export interface components {
             words: string;
             /** Beyond */
             beyond: string;
+        };
+        /**
+         * CapModel
+         * @description A proven fault that leaves no more than `most` of 100.
+         */
+        CapModel: {
+            /** Criterion */
+            criterion: string;
+            /** Most */
+            most: number;
+            /** Says */
+            says: string;
         };
         /** CapRow */
         CapRow: {
@@ -3324,6 +3388,16 @@ export interface components {
             /** At */
             at: number[];
         };
+        /**
+         * GradeStepModel
+         * @description From `least` of 100 on.
+         */
+        GradeStepModel: {
+            /** Name */
+            name: string;
+            /** Least */
+            least: number;
+        };
         /** GuideRow */
         GuideRow: {
             /** Step Mm */
@@ -3688,6 +3762,41 @@ export interface components {
              * @description the mark in one sentence
              */
             says: string;
+        };
+        /**
+         * MarkRowModel
+         * @description at_limit: share (0..1) of the marks left at the limit; fall: beyond it, in the criterion's unit, to none.
+         */
+        MarkRowModel: {
+            /** Title */
+            title: string;
+            /** Criteria */
+            criteria: string[];
+            /** Weight */
+            weight: number;
+            /** Fall */
+            fall: number;
+            /**
+             * At Limit
+             * @default 0
+             */
+            at_limit: number;
+            /**
+             * Gather
+             * @default mean
+             * @enum {string}
+             */
+            gather: "mean" | "worst";
+        };
+        /**
+         * MarkedOut
+         * @description What a row can mark.
+         */
+        MarkedOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
         };
         /** MarkedRow */
         MarkedRow: {
@@ -4688,6 +4797,61 @@ export interface components {
              */
             worst: number | null;
         };
+        /**
+         * RubricIn
+         * @description expected_version: the one that was edited, 0 for a new one.
+         */
+        RubricIn: {
+            /** Expected Version */
+            expected_version: number;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Restorations */
+            restorations: string[];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Rows */
+            rows: components["schemas"]["MarkRowModel"][];
+            /** Caps */
+            caps: components["schemas"]["CapModel"][];
+            /** Steps */
+            steps: components["schemas"]["GradeStepModel"][];
+        };
+        /**
+         * RubricModel
+         * @description A rubric whole; own: the school's. Steps run from the best down, the last from nought.
+         */
+        RubricModel: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+            /** Restorations */
+            restorations: string[];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Rows */
+            rows: components["schemas"]["MarkRowModel"][];
+            /** Caps */
+            caps: components["schemas"]["CapModel"][];
+            /** Steps */
+            steps: components["schemas"]["GradeStepModel"][];
+            /** Own */
+            own: boolean;
+        };
         /** RubricName */
         RubricName: {
             /** Id */
@@ -4837,7 +5001,7 @@ export interface components {
              */
             source: string;
             /** Steps */
-            steps: components["schemas"]["StepModel"][];
+            steps: components["schemas"]["vane_line__api__schemas__StepModel"][];
         };
         /** SequenceOut */
         SequenceOut: {
@@ -4861,7 +5025,7 @@ export interface components {
             /** Own */
             own: boolean;
             /** Steps */
-            steps: components["schemas"]["StepModel"][];
+            steps: components["schemas"]["vane_line__api__schemas__StepModel"][];
         };
         /**
          * SequenceWords
@@ -5191,36 +5355,6 @@ export interface components {
             /** Picture */
             picture: string | null;
         };
-        /** StepModel */
-        StepModel: {
-            /** Title */
-            title: string;
-            /**
-             * Depth
-             * @default none
-             */
-            depth: string;
-            /**
-             * Bur
-             * @default none
-             */
-            bur: string;
-            /**
-             * View
-             * @default
-             */
-            view: string;
-            /**
-             * Check
-             * @default
-             */
-            check: string;
-            /**
-             * Caution
-             * @default
-             */
-            caution: string;
-        };
         /** StepOfWork */
         StepOfWork: {
             /** Title */
@@ -5251,6 +5385,21 @@ export interface components {
              * @description from, to, where two stretches pass each other; else null
              */
             overlap_deg: number[] | null;
+        };
+        /**
+         * StepsModel
+         * @description The surgery's list of steps; revision: the one that was read. own: whether it is not the one that ships.
+         */
+        StepsModel: {
+            /** Revision */
+            revision: number;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+            /** Steps */
+            steps: components["schemas"]["vane_line__api__visit_schemas__StepModel"][];
         };
         /** Stretch */
         Stretch: {
@@ -5724,6 +5873,68 @@ export interface components {
             worst: number[] | null;
             /** Area Short Mm2 */
             area_short_mm2: number | null;
+        };
+        /** StepModel */
+        vane_line__api__schemas__StepModel: {
+            /** Title */
+            title: string;
+            /**
+             * Depth
+             * @default none
+             */
+            depth: string;
+            /**
+             * Bur
+             * @default none
+             */
+            bur: string;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Check
+             * @default
+             */
+            check: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+        };
+        /**
+         * StepModel
+         * @description id: by which the log goes, empty for a new one; away: the patient may leave meanwhile; each: once a tooth.
+         */
+        vane_line__api__visit_schemas__StepModel: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            /** Hands */
+            hands: number;
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /**
+             * Each
+             * @default false
+             */
+            each: boolean;
+            /**
+             * Reminders
+             * @default []
+             */
+            reminders: string[];
         };
     };
     responses: never;
@@ -8361,7 +8572,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RubricOut"][];
+                    "application/json": components["schemas"]["RubricModel"][];
+                };
+            };
+        };
+    };
+    saveRubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RubricIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricModel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    listMarked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkedOut"][];
                 };
             };
         };
@@ -9058,6 +9322,90 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getVisitSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepsModel"];
+                };
+            };
+        };
+    };
+    setVisitSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsModel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepsModel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forgetVisitSteps: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepsModel"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -16,14 +16,18 @@ from vane_line.api.teaching_schemas import (
     ExerciseOut,
     HandedInOut,
     LookIn,
+    MarkedOut,
     OverruleIn,
+    RubricIn,
+    RubricModel,
     RubricOut,
     TaughtOut,
 )
 from vane_line.core.grade.look import Mark
-from vane_line.core.grade.rubric import every_rubric
+from vane_line.core.grade.rubric import Rubric, every_rubric
+from vane_line.core.judge import criteria
 from vane_line.errors import printable
-from vane_line.service import class_relief, teaching
+from vane_line.service import class_relief, rubrics, teaching
 from vane_line.store import cases, exercises
 from vane_line.store.exercises import Exercise
 
@@ -41,10 +45,30 @@ def exercise_out(ctx: Context, exercise: Exercise) -> ExerciseOut:
     )  # fmt: skip
 
 
+def _rubric_out(rubric: Rubric) -> RubricModel:
+    shipped = {r.id for r in every_rubric()}
+    return RubricModel.model_validate(asdict(rubric) | {"own": rubric.id not in shipped})
+
+
 @router.get("/rubrics", operation_id="listRubrics")
-def list_rubrics() -> list[RubricOut]:
-    """Ways to mark that ship with the program."""
-    return [RubricOut.model_validate({k: getattr(r, k) for k in RubricOut.model_fields}) for r in every_rubric()]
+def list_rubrics(ctx: Ctx) -> list[RubricModel]:
+    """Ways to mark: those that ship, and the newest version of each of the school's own."""
+    return [_rubric_out(r) for r in rubrics.all_rubrics(ctx.db)]
+
+
+@router.get("/rubric-words", operation_id="listMarked")
+def list_marked() -> list[MarkedOut]:
+    """What a rubric's row can mark."""
+    return [MarkedOut(name=c.name, title=c.title) for c in criteria.every()]
+
+
+@router.post("/rubrics", operation_id="saveRubric", status_code=201)
+def save_rubric(ctx: Ctx, body: RubricIn) -> RubricModel:
+    """A copy of one's own, or the next version of it. Exercises keep the version they were begun with."""
+    data = body.model_dump(exclude={"expected_version", "rows", "caps", "steps"})
+    for name, rows in (("row", body.rows), ("cap", body.caps), ("step", body.steps)):
+        data[name] = [row.model_dump() for row in rows]
+    return _rubric_out(rubrics.save(ctx.db, data, body.expected_version))
 
 
 @router.get("/exercises", operation_id="listExercises")

@@ -15,14 +15,42 @@ from vane_line.api.visit_schemas import (
     EntryOut,
     NotesModel,
     PlannedOut,
+    StepModel,
+    StepsModel,
     TimerOut,
     VisitOut,
 )
-from vane_line.core.visit.steps import timers
+from vane_line.core.visit.steps import steps, timers
 from vane_line.service import visiting
 from vane_line.store import cases, visits
 
 router = APIRouter(prefix="/api/cases/{case_id}/visit", tags=["visit"])
+lists = APIRouter(prefix="/api/visit-steps", tags=["visit"])
+
+
+@lists.get("", operation_id="getVisitSteps")
+def get_steps(ctx: Ctx) -> StepsModel:
+    """The steps of a visit in their order: the surgery's list, or the one that ships."""
+    revision, found = visiting.steps_of(ctx.db)
+    return StepsModel(
+        revision=revision, own=found != steps(),
+        steps=[StepModel(**{k: getattr(s, k) for k in StepModel.model_fields if k != "reminders"},
+                         reminders=list(s.reminders)) for s in found],
+    )  # fmt: skip
+
+
+@lists.put("", operation_id="setVisitSteps")
+def set_steps(ctx: Ctx, body: StepsModel) -> StepsModel:
+    """Keep a list of one's own. What runs and what was logged stays; a step that is left out is no longer offered."""
+    visiting.set_steps(ctx.db, [s.model_dump() for s in body.steps], body.revision)
+    return get_steps(ctx)
+
+
+@lists.delete("", operation_id="forgetVisitSteps")
+def forget_steps(ctx: Ctx, revision: int) -> StepsModel:
+    """The list that ships again."""
+    visiting.set_steps(ctx.db, None, revision)
+    return get_steps(ctx)
 
 
 @router.get("", operation_id="getVisit")

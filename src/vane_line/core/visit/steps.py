@@ -13,8 +13,12 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
+from vane_line.errors import BadOption
+
 FILE = Path(__file__).resolve().parents[2] / "visits" / "usual.toml"
 OF_LOG = 10  # the newest of a step that its usual duration is told by
+MOST_STEPS, MOST_TEXT, MOST_HANDS = 40, 200, 4
+MINUTES = (0.5, 600.0)
 LEAST_OF_LOG = 3  # fewer tell nothing yet
 
 
@@ -71,15 +75,38 @@ def _data() -> dict[str, Any]:
 
 @cache
 def steps() -> tuple[Step, ...]:
-    """In the order of the work."""
-    return tuple(
-        Step(
-            id=row["id"], title=row["title"], minutes=float(row["minutes"]), hands=int(row["hands"]),
-            away=bool(row.get("away", False)), each=bool(row.get("each", False)), reminders=tuple(row["reminders"]),
-            source=row["source"],
-        )
-        for row in _data()["step"]
-    )  # fmt: skip
+    """In the order of the work, as they ship."""
+    return parse_steps(_data()["step"])
+
+
+def parse_steps(rows: Sequence[Mapping[str, Any]]) -> tuple[Step, ...]:
+    """A list of steps from plain data. Raises BadOption with a sentence that says what is wrong."""
+    try:
+        out = tuple(
+            Step(
+                id=str(row["id"]), title=str(row["title"]).strip(), minutes=float(row["minutes"]),
+                hands=int(row["hands"]), away=bool(row.get("away", False)), each=bool(row.get("each", False)),
+                reminders=tuple(str(r).strip() for r in row["reminders"] if str(r).strip()),
+                source=str(row.get("source", "")),
+            )
+            for row in rows
+        )  # fmt: skip
+    except (KeyError, TypeError, ValueError) as error:
+        raise BadOption("steps: give each a name, its minutes, how many people it takes, and its reminders.") from error
+    if not 1 <= len(out) <= MOST_STEPS:
+        raise BadOption(f"steps: keep 1 to {MOST_STEPS} of them.")
+    if len({s.id for s in out}) < len(out):
+        raise BadOption("steps: two have the same id.")
+    for step in out:
+        if not step.title or len(step.title) > MOST_TEXT or any(len(r) > MOST_TEXT for r in step.reminders):
+            raise BadOption(f"steps: give each a title, and keep it and reminders to {MOST_TEXT} letters.")
+        low, high = MINUTES
+        if not low <= step.minutes <= high or not 1 <= step.hands <= MOST_HANDS:
+            raise BadOption(
+                f"steps: {step.title} takes {step.minutes:g} minutes and {step.hands} people; give {low:g} to {high:g} "
+                f"minutes and 1 to {MOST_HANDS} people."
+            )
+    return out
 
 
 @cache
@@ -95,15 +122,17 @@ def usual_minutes(lasted_s: Sequence[float]) -> float | None:
 
 
 def schedule(
-    teeth: int, log: Mapping[str, Sequence[float]], done: Mapping[str, int], running: Mapping[str, float]
-) -> list[Planned]:
+    teeth: int, log: Mapping[str, Sequence[float]], done: Mapping[str, int], running: Mapping[str, float],
+    own: Sequence[Step] | None = None,
+) -> list[Planned]:  # fmt: skip
     """What a visit for so many teeth still takes, from now on.
 
     log: by step the durations of earlier ones, seconds a tooth, newest first. done: by step how often it was ended in
-    this visit. running: by step for how long it has been under way, seconds.
+    this visit. running: by step for how long it has been under way, seconds. own: the surgery's list, else that which
+    ships.
     """
     now, out = 0.0, []
-    for step in steps():
+    for step in steps() if own is None else own:
         usual = usual_minutes(log.get(step.id, ()))
         one = step.minutes if usual is None else usual
         times = teeth if step.each else 1

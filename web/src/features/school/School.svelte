@@ -8,21 +8,24 @@
   import Home from "../../ui/Home.svelte";
   import Notice from "../../ui/Notice.svelte";
   import { teethOf } from "../site";
+  import RubricList from "./components/Rubrics.svelte";
+  import { Rubrics } from "./rubrics.svelte";
 
   /** Exercises: what was handed out, and a new one made of a case with a scan before cutting. */
   let exercises = $state<Exercise[] | null>(null);
   let cases = $state<CaseRow[]>([]);
-  let rubrics = $state<{ id: string; title: string; restorations: string[] }[]>([]);
+  const ways = new Rubrics();
+  const rubrics = $derived(ways.all);
   let error = $state("");
   let title = $state("");
   let caseId = $state("");
-  let rubric = $state("");
+  let chosen = $state("");
+  const rubric = $derived(chosen || (rubrics[0]?.id ?? ""));
   let lookFirst = $state(true);
 
   onMount(async () => {
     try {
-      [exercises, cases, rubrics] = await Promise.all([api.exercises(), api.cases(), api.rubrics()]);
-      rubric = rubrics[0]?.id ?? "";
+      [exercises, cases] = await Promise.all([api.exercises(), api.cases()]);
     } catch (e) {
       error = sentenceOf(e);
     }
@@ -110,7 +113,7 @@
         label="Rubric"
         value={rubric}
         items={rubrics.map((r) => ({ value: r.id, label: r.title }))}
-        onchange={(v) => (rubric = v)}
+        onchange={(v) => (chosen = v)}
       />
     </div>
     <label class="flex min-h-11 items-center gap-2 text-base">
@@ -121,6 +124,7 @@
       <Button tone="main" type="submit" disabled={!title.trim() || !caseId}>Make the exercise</Button>
     </div>
   </form>
+  <RubricList model={ways} />
   <p class="text-sm text-soft">
     Students are codes, never names. The instructor decides; a mark carries the measurement's uncertainty, and
     what could be another grade says so.

@@ -9,12 +9,14 @@
   import { theme } from "../../ui/theme.svelte";
   import { atClock, clockText } from "./clock";
   import Notes from "./components/Notes.svelte";
+  import Steps from "./components/Steps.svelte";
   import { visiting } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
   let found = $state<Case | null>(null);
   void (async () => (found = await api.case(caseId).catch(() => null)))();
   const visit = $derived(visiting.visit);
+  let editing = $state(false);
 
   function key(event: KeyboardEvent) {
     const press = plainKey(event);
@@ -51,7 +53,9 @@
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_27rem]">
     <section class="min-h-0 overflow-y-auto" aria-label="Steps of the visit">
       {#if visiting.error}<div class="p-3"><Notice tone="error">{visiting.error}</Notice></div>{/if}
-      {#if visit}
+      {#if visit && editing}
+        <Steps leave={() => ((editing = false), void visiting.load())} />
+      {:else if visit}
         <div class="flex flex-wrap items-center gap-4 border-b border-rule bg-card px-4 py-3">
           <p class="text-lg" aria-live="polite">
             {#if visit.minutes_left > 0}
@@ -59,7 +63,8 @@
               <b>{atClock(visiting.now, visit.minutes_left)}</b>.
             {:else}All steps are done.{/if}
           </p>
-          <Button tone="main" class="ml-auto" onclick={() => void visiting.next()}>Next step (N)</Button>
+          <Button class="ml-auto" onclick={() => (editing = true)}>Edit the steps</Button>
+          <Button tone="main" onclick={() => void visiting.next()}>Next step (N)</Button>
         </div>
         {#if visit.seating.length > 1}
           <p class="border-b border-rule px-4 py-2">
