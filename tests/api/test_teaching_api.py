@@ -93,7 +93,7 @@ def test_a_school_s_own_rubric_marks_its_exercises(school: School) -> None:
     names = {c["name"] for c in school.http.get("/api/rubric-words").json()}
     assert {name for row in made["rows"] for name in row["criteria"]} <= names
     refused = school.http.post("/api/rubrics", json=body | {"title": "Ours", "expected_version": 0, "rows": []})
-    assert refused.status_code == 400
+    assert refused.status_code == 422
     assert "rows" in refused.json()["error"]
     begun = school.http.post("/api/exercises", json=school.asked | {"rubric_id": "own-ours"}).json()
     assert (begun["rubric"]["id"], begun["rubric"]["version"]) == ("own-ours", 1)

@@ -163,3 +163,80 @@ def test_a_scan_that_cannot_be_read_refuses_the_whole_file(here: tuple[Store, st
 
 def test_there_is_none_of_a_case_that_is_not_there(here: tuple[Store, str]) -> None:
     assert here[0].http.get("/api/cases/none/case.zip").status_code == 404
+
+
+# --- a package opened, and the answer that comes back ----------------------------------------------------------------
+
+
+def first_reading(store: Store, case_id: str) -> str:
+    """Of the case's first attempt."""
+    return str(store.case(case_id)["sites"][0]["readings"][0]["id"])
+
+
+def test_a_package_is_opened_marked_and_answered(here: tuple[Store, str], tmp_path: Path) -> None:
+    """The laboratory measures the same tooth in the same coordinates; its marks come back as a file, once."""
+    store, case_id = here
+    reading = first_reading(store, case_id)
+    package = store.http.get(f"/api/readings/{reading}/package.zip").content
+    there = Store(tmp_path)
+    try:
+        opened = there.bring(package)
+        assert opened.status_code == 201, opened.text
+        theirs = first_reading(there, opened.json()["id"])
+        one, other = store.measured(reading), there.measured(theirs)
+        assert other["tooth"] == one["tooth"]
+        assert other["frame"]["occlusal"] == pytest.approx(one["frame"]["occlusal"], abs=1e-9)
+        assert other["convergence"]["faciolingual_deg"] == pytest.approx(
+            one["convergence"]["faciolingual_deg"], abs=0.5
+        )
+        assert "own-thick" in there.case(opened.json()["id"])["notes"]
+        nothing = there.http.get(f"/api/readings/{theirs}/answer.json")
+        assert nothing.status_code == 422
+        assert "Nothing is marked" in nothing.json()["error"]
+        pins = [{"place": [1.0, 2.0, 3.0], "name": "thin here"}, {"place": [0.5, 0.5, 2.0], "name": ""}]
+        there.http.put(f"/api/readings/{theirs}/pins", json={"pins": pins}, headers={"If-Match": "0"})
+        answer = there.http.get(f"/api/readings/{theirs}/answer.json").content
+        again = there.http.get(f"/api/readings/{theirs}/answer.json").content
+        assert answer == again
+    finally:
+        there.http.__exit__(None, None, None)
+
+    def take(data: bytes, of: str = reading) -> Any:
+        return store.http.post(f"/api/readings/{of}/answer", files={"file": ("answer.json", data)})
+
+    assert take(answer).json() == {"taken": 2}
+    assert take(answer).json() == {"taken": 0}  # the same file again changes nothing
+    mine = store.http.get(f"/api/readings/{reading}").json()["pins"]
+    assert [p["name"] for p in mine] == ["thin here", "answer"]
+    assert mine[0]["place"] == [1.0, 2.0, 3.0]
+    told = json.loads(answer)
+    for changes, says in (
+        ({"prep_sha256": "0" * 64}, "another scan"),
+        ({"schema": "vane-line/answer/9"}, "no file of marks"),
+        ({"pins": [{"place": [1e9, 0, 0], "name": "far"}]}, "far from every mouth"),
+        ({"pins": [{"place": [k, 0, 0], "name": ""} for k in range(40)]}, "more than 40"),
+    ):
+        refused = take(json.dumps(told | changes).encode())
+        assert refused.status_code == 422
+        assert says in refused.json()["error"]
+    assert take(b"[1, 2").status_code == 422
+    assert store.http.get(f"/api/readings/{reading}").json()["pins"] == mine
+
+
+@pytest.mark.parametrize("missing", ["prescription.json", "measurement.json", "scans/prep.stl"])
+def test_a_package_that_lacks_something_is_refused_or_opened_without_it(
+    here: tuple[Store, str], missing: str
+) -> None:  # fmt: skip
+    """Without its words no case is made; a scan that is not in it is simply not there."""
+    store, case_id = here
+    files = zips.opened(store.http.get(f"/api/readings/{first_reading(store, case_id)}/package.zip").content)
+    before = len(store.http.get("/api/cases").json())
+    answer = store.bring(zips.packed({k: v for k, v in files.items() if k != missing}, "vane-line/package/1"))
+    if missing == "scans/prep.stl":
+        assert answer.status_code == 201
+        roles = {s["role"] for s in store.http.get(
+            f"/api/readings/{first_reading(store, answer.json()['id'])}").json()["scans"]}  # fmt: skip
+        assert roles == {"preop"}
+    else:
+        assert answer.status_code == 422
+        assert len(store.http.get("/api/cases").json()) == before

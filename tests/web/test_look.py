@@ -50,6 +50,20 @@ def test_pins_read_every_lens_measure_and_stay(page: Page) -> None:
     expect(page.get_by_role("button", name=re.compile("^Pin 1: central groove"))).to_be_visible()
     page.reload()
     expect(pins.get_by_label("Name of pin 1")).to_have_value("central groove")
+    record = page.get_by_role("dialog", name="Record and package")
+    page.get_by_role("button", name="Record").click()
+    with page.expect_download() as download:
+        record.get_by_role("link", name=re.compile("^Answer")).click()
+    page.keyboard.press("Escape")
+    for left in (1, 0):
+        pins.get_by_role("button", name="Take out pin 1").click()
+        expect(pins.locator("li")).to_have_count(left)
+    page.get_by_role("button", name="Record").click()
+    for said in ("2 marks were taken in", "0 marks were taken in"):
+        record.get_by_label("Answer to take in").set_input_files(download.value.path())
+        expect(record.get_by_role("status")).to_contain_text(said)
+    page.keyboard.press("Escape")
+    expect(pins.get_by_label("Name of pin 1")).to_have_value("central groove")
     for left in (1, 0):
         pins.get_by_role("button", name="Take out pin 1").click()
         expect(pins.locator("li")).to_have_count(left)

@@ -29,7 +29,7 @@ LOOKING = {
 STUDENT = SHELVES | LOOKING | {
     "listRubrics", "listExercises", "handIn", "getTaught", "addLook", "predictStrokes", "setPins", "setTicks",
 }  # fmt: skip
-LABORATORY = SHELVES | LOOKING | {"getPackage", "getCaseFile", "setPins"}
+LABORATORY = SHELVES | LOOKING | {"getPackage", "getCaseFile", "setPins", "getAnswer"}
 LISTS = {"student": STUDENT, "laboratory": LABORATORY}
 
 

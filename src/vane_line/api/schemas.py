@@ -310,6 +310,12 @@ class PinsIn(BaseModel):
     pins: Annotated[list[Pin], Field(max_length=40)]
 
 
+class TakenOut(BaseModel):
+    """How many marks of an answer were new."""
+
+    taken: int
+
+
 class ReadingDetail(BaseModel):
     id: str
     attempt_id: str

@@ -22,7 +22,7 @@ from vane_line.core.tooth.earlier import meaning_of
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, NotFound
 from vane_line.report import zips
-from vane_line.service import overview, standards
+from vane_line.service import answers, overview, standards
 from vane_line.service.import_scan import keep, read
 from vane_line.service.surgery import Surgery
 from vane_line.store import blobs, cases, edits, jobs, results, scans
@@ -38,7 +38,9 @@ class _Row(BaseModel):
 
 
 class EditRow(_Row):
-    kind: Literal["axes", "pairs", "path", "line", "gingiva", "core", "plan", "ticks", "pins", "look", "overrule"]
+    kind: Literal[
+        "axes", "pairs", "path", "line", "gingiva", "core", "plan", "ticks", "pins", "look", "overrule", "package"
+    ]
     value: Any
     returns_to: int | None
 
@@ -133,11 +135,13 @@ def export(db: Database, case_id: str) -> bytes:
 
 
 def bring(surgery: Surgery, data: bytes) -> overview.CaseView:
-    """A case out of a file, as a new case, its measured teeth queued to be measured again.
+    """A case out of a file, as a new case, its measured teeth queued to be measured again; a laboratory's package too.
 
     Raises BadOption, UnreadableScan, ScanTooLarge with what is wrong; then nothing has changed.
     """
     files = zips.opened(data, WHAT)
+    if CASE not in files and answers.PRESCRIPTION in files:
+        return answers.open_package(surgery, files)
     row = _case_row(files)
     db = surgery.db
     every = [(None, s) for s in row.scans] + [(k, s) for k, a in enumerate(row.attempts) for s in a.scans]
@@ -163,7 +167,7 @@ def bring(surgery: Surgery, data: bytes) -> overview.CaseView:
 def _case_row(files: dict[str, bytes]) -> CaseRow:
     """What the file says, as far as it can be told before anything is done. Raises BadOption."""
     if CASE not in files:
-        raise BadOption(f"{WHAT}: it holds no case; a laboratory's package is another thing.")
+        raise BadOption(f"{WHAT}: it holds no case and no laboratory's package.")
     try:
         row = CaseRow.model_validate_json(files[CASE])
     except ValidationError as error:

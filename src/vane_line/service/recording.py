@@ -32,7 +32,7 @@ def package(surgery: Surgery, reading_id: str, wishes: str = "") -> bytes:
         "schema": "vane-line/prescription/1", "case": case.code, "tooth": site.tooth, "restoration": site.restoration,
         "material": site.material, "standard": payload["document"]["standard"],
         "cement_space_mm": payload["standard"]["cement_space_mm"], "wishes": wishes,
-        "cautions": payload["document"]["warnings"],
+        "cautions": payload["document"]["warnings"], "prep_sha256": payload["scans"]["prep"]["raw_hash"],
     }  # fmt: skip
     answer: bytes = surgery.live.run(Task("package", payload | {"prescription": prescription}))
     return answer

@@ -35,7 +35,7 @@ def faults(geometry: Geometry, material: str = "zirconia") -> set[tuple[str, str
 
 
 @pytest.mark.long
-@pytest.mark.parametrize("seed", (0, 1))
+@pytest.mark.parametrize("seed", [0, 1])
 def test_a_sound_preparation_has_no_fault(seed: int) -> None:
     """Other seeds of noise, other sizes: nothing is proven short or over, but the solid's sharp upper edge."""
     size = 4.8 + 0.2 * seed

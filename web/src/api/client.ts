@@ -115,6 +115,14 @@ export const api = {
       }),
     ),
   rubrics: () => open(client.GET("/api/rubrics")),
+  /** The other side's marks out of a file, set beside those that are there. */
+  takeAnswer: (reading_id: string, file: File) =>
+    open(
+      client.POST("/api/readings/{reading_id}/answer", {
+        params: { path: { reading_id } },
+        ...formOf({ file }),
+      }),
+    ),
   /** What a rubric's row can mark. */
   marked: () => open(client.GET("/api/rubric-words")),
   saveRubric: (body: components["schemas"]["RubricIn"]) => open(client.POST("/api/rubrics", { body })),

@@ -40,7 +40,8 @@ export interface paths {
         put?: never;
         /**
          * Bring Case
-         * @description A whole case out of a file that `getCaseFile` made, here or elsewhere; its teeth are measured again.
+         * @description A whole case out of a file that `getCaseFile` made, here or elsewhere, or a laboratory's package as a case; its
+         *     teeth are measured again.
          */
         post: operations["bringCase"];
         delete?: never;
@@ -1140,6 +1141,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/answer.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Answer
+         * @description The marks on the preparation as a file, for the side that sent the package.
+         */
+        get: operations["getAnswer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Answer
+         * @description Set the marks of such a file beside those that are there; refused where they belong to another scan.
+         */
+        post: operations["takeAnswer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/changes": {
         parameters: {
             query?: never;
@@ -2185,6 +2226,11 @@ export interface components {
              * @enum {string}
              */
             unit: "auto" | "mm" | "cm" | "m" | "in";
+        };
+        /** Body_takeAnswer */
+        Body_takeAnswer: {
+            /** File */
+            file: string;
         };
         /**
          * BoundsOut
@@ -5459,6 +5505,14 @@ export interface components {
             stands: boolean;
         };
         /**
+         * TakenOut
+         * @description How many marks of an answer were new.
+         */
+        TakenOut: {
+            /** Taken */
+            taken: number;
+        };
+        /**
          * TapeOut
          * @description mm between two places; `along_mm` as a tape on the surface, null where no way leads over it.
          */
@@ -7911,6 +7965,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    takeAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_takeAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -112,7 +112,8 @@ def add_case(ctx: Ctx, body: CaseIn) -> CaseOut:
 
 @router.post("/cases/file", operation_id="bringCase", status_code=201)
 def bring_case(ctx: Ctx, file: Annotated[UploadFile, File()]) -> CaseOut:
-    """A whole case out of a file that `getCaseFile` made, here or elsewhere; its teeth are measured again."""
+    """A whole case out of a file that `getCaseFile` made, here or elsewhere, or a laboratory's package as a case; its
+    teeth are measured again."""
     data = file.file.read(MOST_BYTES + 1)
     if len(data) > MOST_BYTES:
         raise ScanTooLarge(f"case file: over the limit of {MOST_BYTES / 1e9:.0f} GB.")

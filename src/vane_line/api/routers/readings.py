@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator
 from dataclasses import asdict
 from typing import Annotated, Any, Literal, get_args
 
-from fastapi import APIRouter, Depends, Header, Query, Response
+from fastapi import APIRouter, Depends, File, Header, Query, Response, UploadFile
 from fastapi.responses import HTMLResponse, StreamingResponse
 
 from vane_line.api.context import Context, Ctx
@@ -36,6 +36,7 @@ from vane_line.api.schemas import (
     RevisionOut,
     SectionOut,
     StrokeIn,
+    TakenOut,
     TapeOut,
     TicksIn,
     TriedPathOut,
@@ -44,7 +45,7 @@ from vane_line.core.judge.findings import report
 from vane_line.core.options import HAND_KINDS
 from vane_line.errors import BadOption, NotFound
 from vane_line.report.section_svg import section_svg
-from vane_line.service import by_hand, looking, measuring, over_time, planning, recording
+from vane_line.service import answers, by_hand, looking, measuring, over_time, planning, recording
 from vane_line.service.put_away import put_attempt_away
 from vane_line.service.requests import request_of
 from vane_line.store import arrivals, cases, edits, jobs, scans
@@ -385,6 +386,20 @@ def get_package(ctx: Ctx, reading_id: str, wishes: Annotated[str, Query(max_leng
     name = f"package_{reading_id}.zip"
     head = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(recording.package(ctx.surgery, reading_id, wishes), media_type="application/zip", headers=head)
+
+
+@router.get("/readings/{reading_id}/answer.json", operation_id="getAnswer", response_class=Response)
+def get_answer(ctx: Ctx, reading_id: str) -> Response:
+    """The marks on the preparation as a file, for the side that sent the package."""
+    head = {"Content-Disposition": f'attachment; filename="answer_{reading_id}.json"'}
+    return Response(answers.answer_of(ctx.db, reading_id), media_type="application/json", headers=head)
+
+
+@router.post("/readings/{reading_id}/answer", operation_id="takeAnswer")
+def take_answer(ctx: Ctx, reading_id: str, file: Annotated[UploadFile, File()]) -> TakenOut:
+    """Set the marks of such a file beside those that are there; refused where they belong to another scan."""
+    data = file.file.read(answers.MOST_BYTES + 1)
+    return TakenOut(taken=answers.take_answer(ctx.db, reading_id, data, ctx.surgery.actor))
 
 
 @router.get("/readings/{reading_id}/changes", operation_id="getChanges")

@@ -175,6 +175,8 @@
             {caseId}
             readingId={model.readingId}
             missing={!model.document ? "measure first" : model.result?.stale ? "measure again first" : ""}
+            marks={model.pins.all.length}
+            answer={(file) => model.pins.answer(file)}
           />
         {/if}
         <HelpAndTheme />

@@ -42,6 +42,24 @@ export class Pins {
     await this.#measure();
   }
 
+  /** Take in the other side's marks; what is said of it. */
+  async answer(file: File): Promise<string> {
+    const id = this.model.readingId;
+    let said = "";
+    const done = await this.#try(async () => {
+      const { taken } = await api.takeAnswer(id, file);
+      const fresh = await api.reading(id);
+      if (this.model.detail?.id === id)
+        this.model.detail = {
+          ...this.model.detail,
+          pins: fresh.pins,
+          pins_revision: fresh.pins_revision,
+        };
+      said = taken === 1 ? "One mark was taken in." : `${taken} marks were taken in.`;
+    });
+    return done ? said : this.error;
+  }
+
   /** Measure from or to a pin. */
   async touch(index: number) {
     this.ends = this.ends.includes(index)

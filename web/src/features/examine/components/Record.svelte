@@ -9,8 +9,14 @@
     readingId: string;
     /** Why there is none yet, else empty. */
     missing: string;
+    /** How many places are marked. */
+    marks: number;
+    /** Takes in the other side's marks; what is said of it. */
+    answer: (file: File) => Promise<string>;
   }
-  let { caseId, readingId, missing }: Props = $props();
+  let { caseId, readingId, missing, marks, answer }: Props = $props();
+  let chooser = $state<HTMLInputElement | null>(null);
+  let said = $state("");
   let open = $state(false);
   let wishes = $state("");
   let laboratories = $state<Person[]>([]);
@@ -63,6 +69,29 @@
       <a class={link} href="{at}/package.zip?{new URLSearchParams({ wishes })}" download
         >Package <span class="text-sm text-soft">scans, line, path, record</span></a
       >
+      {#if marks > 0}
+        <a class={link} href="{at}/answer.json" download
+          >Answer <span class="text-sm text-soft"
+            >{marks === 1 ? "the mark" : `the ${marks} marks`} on the tooth</span
+          ></a
+        >
+      {/if}
+      <input
+        bind:this={chooser}
+        type="file"
+        accept=".json"
+        class="hidden"
+        aria-label="Answer to take in"
+        onchange={async () => {
+          const file = chooser?.files?.[0];
+          if (file) said = await answer(file);
+          if (chooser) chooser.value = "";
+        }}
+      />
+      <button type="button" class={link} onclick={() => chooser?.click()}
+        >Take in an answer <span class="text-sm text-soft">their marks on this tooth</span></button
+      >
+      {#if said}<p role="status">{said}</p>{/if}
       {#if laboratories.length}
         <fieldset class="flex flex-col gap-1">
           <legend class="text-sm text-soft">Laboratories that see this case on the server</legend>
