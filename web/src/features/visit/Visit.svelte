@@ -40,7 +40,7 @@
     {/if}
     <div class="ml-auto flex gap-2">
       <a
-        class="inline-flex min-h-11 items-center rounded-md border border-rule px-3 font-semibold"
+        class="inline-flex min-h-11 items-center rounded-md border border-rule bg-card px-4 text-base text-ink no-underline hover:border-pine"
         href="/api/cases/{caseId}/visit/log.html"
         target="_blank"
         rel="noopener"

@@ -112,6 +112,7 @@
               >
               <td class="py-2"
                 ><Button
+                  class="whitespace-nowrap"
                   size="slim"
                   aria-label="Take out row {k + 1}"
                   onclick={() => rubric.rows.splice(k, 1)}>Take out</Button

@@ -92,7 +92,7 @@
             ><input type="checkbox" class="size-5" bind:checked={step.away} />the patient may leave meanwhile</label
           >
           <input
-            class="{field} flex-1"
+            class="{field} basis-full"
             aria-label="Reminders of step {k + 1}"
             placeholder="reminders, a · between them"
             value={step.reminders.join(BETWEEN)}
