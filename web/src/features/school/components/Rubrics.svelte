@@ -2,6 +2,7 @@
   import { onMount } from "svelte";
   import Button from "../../../ui/Button.svelte";
   import Choice from "../../../ui/Choice.svelte";
+  import NumberField from "../../../ui/NumberField.svelte";
   import Notice from "../../../ui/Notice.svelte";
   import type { Rubrics } from "../rubrics.svelte";
 
@@ -9,7 +10,6 @@
   let { model }: { model: Rubrics } = $props();
   onMount(() => void model.load());
   const field = "min-h-10 rounded-md border border-rule bg-card px-2 text-base";
-  const number = `${field} w-24 text-right tabular-nums`;
   const GATHER = [
     { value: "mean", label: "mean of all places" },
     { value: "worst", label: "the worst place" },
@@ -70,36 +70,17 @@
                 </span>
               </td>
               <td class="px-2 py-2 text-right"
-                ><input
-                  class={number}
-                  type="number"
-                  min="0"
-                  step="any"
-                  aria-label="Weight of row {k + 1}"
-                  bind:value={row.weight}
+                ><NumberField label="Weight of row {k + 1}" bind:value={row.weight} /></td
+              >
+              <td class="px-2 py-2 text-right"
+                ><NumberField
+                  label="Left at the limit in row {k + 1}"
+                  max={100}
+                  bind:value={() => Math.round(100 * row.at_limit), (v) => (row.at_limit = v / 100)}
                 /></td
               >
               <td class="px-2 py-2 text-right"
-                ><input
-                  class={number}
-                  type="number"
-                  min="0"
-                  max="100"
-                  step="any"
-                  aria-label="Left at the limit in row {k + 1}"
-                  value={Math.round(100 * row.at_limit)}
-                  oninput={(e) => (row.at_limit = Number(e.currentTarget.value) / 100)}
-                /></td
-              >
-              <td class="px-2 py-2 text-right"
-                ><input
-                  class={number}
-                  type="number"
-                  min="0"
-                  step="any"
-                  aria-label="None left beyond the limit by, row {k + 1}"
-                  bind:value={row.fall}
-                /></td
+                ><NumberField label="None left beyond the limit by, row {k + 1}" bind:value={row.fall} /></td
               >
               <td class="px-2 py-2"
                 ><Choice
@@ -134,15 +115,7 @@
               items={marked}
               onchange={(name) => (cap.criterion = name)}
             />
-            <input
-              class={number}
-              type="number"
-              min="0"
-              max="100"
-              step="any"
-              aria-label="Most marks under cap {k + 1}"
-              bind:value={cap.most}
-            />
+            <NumberField label="Most marks under cap {k + 1}" max={100} bind:value={cap.most} />
             <input class="{field} min-w-60 flex-1" aria-label="Reason of cap {k + 1}" bind:value={cap.says} />
             <Button size="slim" aria-label="Take out cap {k + 1}" onclick={() => rubric.caps.splice(k, 1)}
               >Take out</Button
@@ -161,15 +134,7 @@
           <li class="flex items-center gap-1">
             <input class="{field} w-36" aria-label="Name of grade {k + 1}" bind:value={step.name} />
             <span>from</span>
-            <input
-              class={number}
-              type="number"
-              min="0"
-              max="100"
-              step="any"
-              aria-label="Least of grade {k + 1}"
-              bind:value={step.least}
-            />
+            <NumberField label="Least of grade {k + 1}" max={100} bind:value={step.least} />
             <Button size="slim" aria-label="Take out grade {k + 1}" onclick={() => rubric.steps.splice(k, 1)}
               >−</Button
             >

@@ -2,6 +2,7 @@
   import { onMount } from "svelte";
   import { api, sentenceOf, type VisitSteps } from "../../../api/client";
   import Button from "../../../ui/Button.svelte";
+  import NumberField from "../../../ui/NumberField.svelte";
   import Notice from "../../../ui/Notice.svelte";
 
   /** The surgery's own list of steps: what is kept holds for every visit from then on. */
@@ -58,23 +59,20 @@
             bind:value={step.title}
           />
           <label class="flex items-center gap-1"
-            ><input
-              class="{field} w-20 text-right tabular-nums"
-              type="number"
-              min="0.5"
-              max="600"
-              step="any"
-              aria-label="Minutes of step {k + 1}"
+            ><NumberField
+              label="Minutes of step {k + 1}"
+              min={0.5}
+              max={600}
+              width="w-20"
               bind:value={step.minutes}
             />min</label
           >
           <label class="flex items-center gap-1"
-            ><input
-              class="{field} w-16 text-right tabular-nums"
-              type="number"
-              min="1"
-              max="4"
-              aria-label="People of step {k + 1}"
+            ><NumberField
+              label="People of step {k + 1}"
+              min={1}
+              max={4}
+              width="w-16"
               bind:value={step.hands}
             />people</label
           >
