@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from vane_line.core.grade.rubric import Rubric, as_data, every_rubric, parse_rubric
-from vane_line.errors import BadOption, NotFound
+from vane_line.errors import BadOption
 from vane_line.service.standards import own_id_of
 from vane_line.store import own
 from vane_line.store.database import Database
@@ -20,13 +20,10 @@ def all_rubrics(db: Database) -> list[Rubric]:
 
 def find(db: Database, rubric_id: str) -> Rubric:
     """The newest version. Raises BadOption where there is none of that name."""
-    shipped = next((r for r in every_rubric() if r.id == rubric_id), None)
-    if shipped is not None:
-        return shipped
-    try:
-        return parse_rubric(own.get(db, RUBRIC, rubric_id).data, rubric_id)
-    except NotFound as error:
-        raise BadOption(f"rubric {rubric_id}: use {' or '.join(r.id for r in all_rubrics(db))}.") from error
+    known = {r.id: r for r in all_rubrics(db)}
+    if rubric_id not in known:
+        raise BadOption(f"rubric {rubric_id}: use {' or '.join(known)}.")
+    return known[rubric_id]
 
 
 def save(db: Database, data: dict[str, Any], expected_version: int) -> Rubric:

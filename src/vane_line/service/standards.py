@@ -148,11 +148,16 @@ def set_mill(db: Database, title: str, bur_radius_mm: float, expected_revision: 
     return own.set_setting(db, MILL, value, expected_revision)
 
 
+def plain_name(title: str, most: int) -> str:
+    """A title in a few plain letters, as part of an id; '' where it has none."""
+    return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:most]
+
+
 def own_id_of(data: dict[str, Any], built: Container[str]) -> str:
     """The id of a user's own: `own-` and a few plain letters, so that it never hides a built-in one."""
     wanted = str(data.get("id", ""))
     if wanted in built or not OWN_ID.match(wanted):
-        plain = re.sub(r"[^a-z0-9]+", "-", str(data.get("title", "")).lower()).strip("-")[:50]
+        plain = plain_name(str(data.get("title", "")), 50)
         if not plain:
             raise BadOption("Give it a title of its own.")
         wanted = f"own-{plain}"

@@ -230,17 +230,23 @@ def class_of(db: Database, exercise_id: str) -> ClassView:
 
 def newest_judged(db: Database, case_id: str) -> str | None:
     """Key of the judgement of a student's newest measured attempt; None where none is measured."""
-    readings = cases.readings_of(db, cases.sites_of(db, case_id)[0].id)
-    jobs_done = (jobs.newest_done(db, r.id) for r in reversed(readings))
-    return next((job.judgement_key for job in jobs_done if job and job.judgement_key), None)
+    newest = _newest_judged(db, cases.readings_of(db, cases.sites_of(db, case_id)[0].id))
+    return None if newest is None else newest[1]
+
+
+def _newest_judged(db: Database, readings: list[cases.Reading]) -> tuple[cases.Reading, str] | None:
+    """The last of them that is measured, and the key of its judgement."""
+    for reading in reversed(readings):
+        job = jobs.newest_done(db, reading.id)
+        if job and job.judgement_key:
+            return reading, job.judgement_key
+    return None
 
 
 def _handed_in(db: Database, case_id: str, rubric: Rubric) -> tuple[HandedIn, list[dict[str, Any]] | None]:
     case, site = cases.get_case(db, case_id), cases.sites_of(db, case_id)[0]
     readings = cases.readings_of(db, site.id)
-    keys = {r.id: job.judgement_key for r in readings if (job := jobs.newest_done(db, r.id)) and job.judgement_key}
-    reading = next((r for r in reversed(readings) if r.id in keys), readings[-1])
-    key = keys.get(reading.id, "")
+    reading, key = _newest_judged(db, readings) or (readings[-1], "")
     verdicts, (summary, picture) = results.verdicts_of(db, key), results.summary_of(db, key)
     newest = jobs.newest_job(db, readings[-1].id)
     row = HandedIn(

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import count
-from typing import Any, Literal
+from typing import Any
 
 from vane_line import __version__
 from vane_line.core.tooth.anatomy import size_of
@@ -15,6 +14,8 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.visit.steps import Planned, Step, parse_steps, schedule, seating_order, steps, timers
 from vane_line.errors import InputError
 from vane_line.report.chair_log import ChairLog, Line, Written, as_html, as_pdf, lasted_text
+from vane_line.service.recording import Form
+from vane_line.service.standards import plain_name
 from vane_line.store import cases, own, visits
 from vane_line.store.database import Database, text_of
 from vane_line.store.visits import Entry
@@ -23,7 +24,6 @@ PAUSE = timedelta(hours=6)  # after one as long another visit has begun
 LONGEST_ID = 30
 SLIP_S = 30.0  # a step this short was started by mistake: it tells nothing of how long it takes
 LOG = 2000  # of the newest ended steps that durations are told by
-Form = Literal["pdf", "html"]
 STEPS = "visit-steps"
 
 
@@ -47,7 +47,7 @@ def set_steps(db: Database, rows: list[dict[str, Any]] | None, expected_revision
 
 def _free_id(row: dict[str, Any], taken: set[str]) -> str:
     """An id that no other step has; the log goes by it."""
-    plain = re.sub(r"[^a-z0-9]+", "-", str(row.get("title", "")).lower()).strip("-")[:LONGEST_ID] or "step"
+    plain = plain_name(str(row.get("title", "")), LONGEST_ID) or "step"
     found = next(name for k in count() if (name := f"own-{plain}" + (f"-{k}" if k else "")) not in taken)
     taken.add(found)
     return found

@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Header, Response, UploadFile
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.handed import handed
 from vane_line.api.roles import own_cases
 from vane_line.api.schemas import (
     CaseChange,
@@ -126,8 +127,7 @@ def bring_case(ctx: Ctx, file: Annotated[UploadFile, File()]) -> CaseOut:
 def get_case_file(ctx: Ctx, case_id: str) -> Response:
     """The whole case as one file: scans, teeth, standards, every edit."""
     name = "".join(c if c.isalnum() or c in "-_" else "_" for c in cases.get_case(ctx.db, case_id).code)
-    head = {"Content-Disposition": f'attachment; filename="{name or "case"}_case.zip"'}
-    return Response(case_file.export(ctx.db, case_id), media_type="application/zip", headers=head)
+    return handed(case_file.export(ctx.db, case_id), "application/zip", f"{name or 'case'}_case.zip")
 
 
 @router.get("/cases/{case_id}", operation_id="getCase")

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.handed import handed
 from vane_line.api.plan_schemas import BridgeOut, BridgePlanOut, DecisionOut, PlanIn, PlanOut
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
@@ -19,10 +20,6 @@ router = APIRouter(prefix="/api", tags=["plans"])
 
 def _queued(ctx: Context, reading_id: str, kind: str) -> JobOut:
     return JobOut.model_validate(job_out(ctx.runner.submit(reading_id, kind, ctx.surgery.actor)))
-
-
-def _stl(data: bytes, name: str) -> Response:
-    return Response(data, media_type="model/stl", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.put("/readings/{reading_id}/plan", operation_id="setPlan")
@@ -95,13 +92,13 @@ def get_bridge_plan(ctx: Ctx, reading_id: str) -> BridgePlanOut:
 )  # fmt: skip
 def get_bridge_target(ctx: Ctx, reading_id: str) -> Response:
     """All abutments' target surfaces in one body, mm, in the earlier scan's coordinates."""
-    return _stl(bridging.bridge_target_stl(ctx.db, reading_id), f"bridge_target_{reading_id}.stl")
+    return handed(bridging.bridge_target_stl(ctx.db, reading_id), "model/stl", f"bridge_target_{reading_id}.stl")
 
 
 @router.get("/readings/{reading_id}/plan/target.stl", operation_id="getTarget", response_class=Response)
 def get_target(ctx: Ctx, reading_id: str) -> Response:
     """The target surface, mm, in the earlier scan's coordinates."""
-    return _stl(planning.target_stl(ctx.db, reading_id), f"target_{reading_id}.stl")
+    return handed(planning.target_stl(ctx.db, reading_id), "model/stl", f"target_{reading_id}.stl")
 
 
 @router.get("/readings/{reading_id}/plan/page", operation_id="getPlanPage", response_class=HTMLResponse)

@@ -12,6 +12,7 @@ from fastapi import APIRouter, Depends, File, Header, Query, Response, UploadFil
 from fastapi.responses import HTMLResponse, StreamingResponse
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.handed import handed
 from vane_line.api.plan_schemas import PlanIn
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.scans import scan_out
@@ -370,8 +371,8 @@ def get_result(ctx: Ctx, reading_id: str) -> ResultOut:
 @router.get("/readings/{reading_id}/record.pdf", operation_id="getRecordPdf", response_class=Response)
 def get_record_pdf(ctx: Ctx, reading_id: str) -> Response:
     """The record of a measured attempt on one A4 page, as PDF."""
-    head = {"Content-Disposition": f'inline; filename="record_{reading_id}.pdf"'}
-    return Response(recording.record(ctx.surgery, reading_id, "pdf"), media_type="application/pdf", headers=head)
+    data = recording.record(ctx.surgery, reading_id, "pdf")
+    return handed(data, "application/pdf", f"record_{reading_id}.pdf", shown=True)
 
 
 @router.get("/readings/{reading_id}/record.html", operation_id="getRecordPage", response_class=HTMLResponse)
@@ -383,16 +384,14 @@ def get_record_page(ctx: Ctx, reading_id: str) -> Response:
 @router.get("/readings/{reading_id}/package.zip", operation_id="getPackage", response_class=Response)
 def get_package(ctx: Ctx, reading_id: str, wishes: Annotated[str, Query(max_length=2000)] = "") -> Response:
     """For the laboratory: scans in one frame, finish line, path, figures, record and prescription."""
-    name = f"package_{reading_id}.zip"
-    head = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(recording.package(ctx.surgery, reading_id, wishes), media_type="application/zip", headers=head)
+    data = recording.package(ctx.surgery, reading_id, wishes)
+    return handed(data, "application/zip", f"package_{reading_id}.zip")
 
 
 @router.get("/readings/{reading_id}/answer.json", operation_id="getAnswer", response_class=Response)
 def get_answer(ctx: Ctx, reading_id: str) -> Response:
     """The marks on the preparation as a file, for the side that sent the package."""
-    head = {"Content-Disposition": f'attachment; filename="answer_{reading_id}.json"'}
-    return Response(answers.answer_of(ctx.db, reading_id), media_type="application/json", headers=head)
+    return handed(answers.answer_of(ctx.db, reading_id), "application/json", f"answer_{reading_id}.json")
 
 
 @router.post("/readings/{reading_id}/answer", operation_id="takeAnswer")

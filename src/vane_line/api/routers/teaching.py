@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, File, Form, Response, UploadFile
 
 from vane_line.api.context import Context, Ctx
+from vane_line.api.handed import handed
 from vane_line.api.routers.scans import uploaded
 from vane_line.api.teaching_schemas import (
     ClassOut,
@@ -120,8 +121,7 @@ def get_class(ctx: Ctx, exercise_id: str) -> ClassOut:
 def get_class_csv(ctx: Ctx, exercise_id: str) -> Response:
     """For the school's books: a line a student."""
     text = teaching.class_csv(teaching.class_of(ctx.db, exercise_id))
-    headers = {"Content-Disposition": 'attachment; filename="class.csv"'}
-    return Response(text.encode("utf-8-sig"), media_type="text/csv", headers=headers)
+    return handed(text.encode("utf-8-sig"), "text/csv", "class.csv")
 
 
 @router.get("/exercises/{exercise_id}/relief", operation_id="getClassRelief")

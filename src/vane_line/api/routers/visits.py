@@ -8,6 +8,7 @@ from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Ctx
+from vane_line.api.handed import handed
 from vane_line.api.routers.readings import revision_of
 from vane_line.api.schemas import RevisionOut
 from vane_line.api.visit_schemas import (
@@ -32,11 +33,8 @@ lists = APIRouter(prefix="/api/visit-steps", tags=["visit"])
 def get_steps(ctx: Ctx) -> StepsModel:
     """The steps of a visit in their order: the surgery's list, or the one that ships."""
     revision, found = visiting.steps_of(ctx.db)
-    return StepsModel(
-        revision=revision, own=found != steps(),
-        steps=[StepModel(**{k: getattr(s, k) for k in StepModel.model_fields if k != "reminders"},
-                         reminders=list(s.reminders)) for s in found],
-    )  # fmt: skip
+    listed = [StepModel.model_validate(asdict(step)) for step in found]
+    return StepsModel(revision=revision, own=found != steps(), steps=listed)
 
 
 @lists.put("", operation_id="setVisitSteps")
@@ -72,8 +70,8 @@ def get_visit(ctx: Ctx, case_id: str) -> VisitOut:
 @router.get("/log.pdf", operation_id="getChairLogPdf", response_class=Response)
 def get_log_pdf(ctx: Ctx, case_id: str) -> Response:
     """All visits of the case on paper, as PDF."""
-    head = {"Content-Disposition": f'inline; filename="chair_log_{case_id}.pdf"'}
-    return Response(visiting.chair_log(ctx.db, case_id, "pdf"), media_type="application/pdf", headers=head)
+    data = visiting.chair_log(ctx.db, case_id, "pdf")
+    return handed(data, "application/pdf", f"chair_log_{case_id}.pdf", shown=True)
 
 
 @router.get("/log.html", operation_id="getChairLogPage", response_class=HTMLResponse)

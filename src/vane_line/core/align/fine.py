@@ -164,15 +164,18 @@ def _likeliest(source: Surface, target: Surface, starts: list[Floats]) -> tuple[
         matrix = thin_t.fit(thin_s, start, STARTS_MM[0], FIRST_ROUNDS)
         near, _ = tree.query(move(matrix, some), distance_upper_bound=THIN_MM)
         score = float(np.clip(1 - near / THIN_MM, 0, 1).mean())
-        if score > PROMISING and closer.looked_at(matrix) and closer.sure:
-            return closer.best, closer.share
+        if score > PROMISING:
+            closer.look(matrix)
+            if closer.sure:
+                return closer.best, closer.share
         tried.append((score, matrix))
     tried.sort(key=lambda t: -t[0])
     most = LOOKED_INTO if tried[0][0] > UNPROMISING else LOOKED_AT_LEAST
     for score, begun in tried:
         if closer.count and (closer.count >= most or score < NO_RIVAL * tried[0][0]):
             break
-        if closer.looked_at(begun) and closer.sure:
+        closer.look(begun)
+        if closer.sure:
             break
     return closer.best, closer.share
 
@@ -196,11 +199,11 @@ class _Closer:
         """Whether the best fits so well that it is the one."""
         return self.share > SURELY_SHARE
 
-    def looked_at(self, begun: Floats) -> bool:
-        """Look into the position `begun` (4, 4); False where it is one of those that were."""
+    def look(self, begun: Floats) -> None:
+        """Look into the position `begun` (4, 4), unless it is one of those that were."""
         there = move(begun, self._some)
         if any(lengths(there - other).max() < SAME_MM for other in self._seen):
-            return False
+            return
         self._seen.append(there)
         matrix = begun
         for reach in STARTS_MM[1:]:
@@ -208,7 +211,6 @@ class _Closer:
         share = inlier_share(self._some, self._target, matrix, START_WITHIN_MM)
         if share > self.share:
             self.best, self.share = matrix, share
-        return True
 
 
 def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool, bool]:

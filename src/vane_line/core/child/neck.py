@@ -143,9 +143,7 @@ class _Step:
     below: Ints  # empty where the scan ends on the stretch: then its width is a least one
 
 
-def widest_ledge(
-    rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Surface | None, hollow: Bools | None = None
-) -> Widest:
+def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Surface | None, hollow: Bools) -> Widest:
     """The widest ledge on the way down from the top, over EASED_MM of its course.
 
     A ledge is a level stretch with the tooth going on below it: how far the wall over it, prolonged, stands inside the
@@ -159,8 +157,7 @@ def widest_ledge(
         if (step := _step(rings.radius[k], rings.height[k], angle[k], int(runs.top[k]), int(runs.foot[k]))) is not None
     }  # fmt: skip
     width, index = np.zeros(len(runs.foot)), np.full(len(runs.foot), -1, dtype=np.int64)
-    nowhere = np.zeros(len(width), dtype=bool)
-    told, untold = _of_the_tooth(steps, rings, earlier, nowhere if hollow is None else hollow)
+    told, untold = _of_the_tooth(steps, rings, earlier, hollow)
     for k in told:
         width[k], index[k] = steps[k].width_mm, steps[k].middle
     width *= outline_cosine(line.radius)

@@ -61,7 +61,7 @@ def child_centre(prep: Surface, preop: Surface | None, near: Floats | None, occl
         teeth, _ = prep.keep_vertices(crowns.hold(prep.vertices))
         return settled(prep, find_cut(teeth, preop, near).centre, occlusal)
     try:
-        return locate_centre(prep, preop, near, occlusal)
+        return locate_centre(prep, None, near, occlusal)
     except UnfitScans:
         if near is None:
             raise

@@ -130,7 +130,7 @@ def _check_hangs_together(surface: Surface, name: str) -> None:
 
 def _without_stretched(surface: Surface, name: str) -> tuple[Surface, int]:
     """Without the triangles whose sides are far longer than the rest: a corner that jumped, or a filled base."""
-    a, b, c = (surface.vertices[surface.faces[:, k]] for k in range(3))
+    a, b, c = surface.corner_points
     longest = np.maximum(np.maximum(lengths(b - a), lengths(c - b)), lengths(a - c))
     usual = float(np.median(longest)) if len(longest) else 0.0
     if usual > COARSEST_MM:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,7 +44,7 @@ class WallRuns:
 def find_walls(profiles: Profiles) -> WallRuns:
     """The first steep run from the axis outward that drops by at least MIN_DROP_MM."""
     angle = tangent_angle(profiles, WINDOW_MM)
-    first = [next(iter(_steep_runs(a, h)), (-1, -1)) for a, h in zip(angle, profiles.height, strict=True)]
+    first = [next(_steep_runs(a, h), (-1, -1)) for a, h in zip(angle, profiles.height, strict=True)]
     top, foot = np.array(first, dtype=np.int64).reshape(-1, 2).T
     return WallRuns(top, foot, angle)
 
@@ -62,11 +63,13 @@ def below_hollow(profiles: Profiles, runs: WallRuns, where: Bools) -> WallRuns:
     return WallRuns(top, foot, runs.angle)
 
 
-def _steep_runs(angle: Floats, height: Floats) -> list[tuple[int, int]]:
+def _steep_runs(angle: Floats, height: Floats) -> Iterator[tuple[int, int]]:
     """First and last arc index of the runs of one profile (M,) that drop by at least MIN_DROP_MM, from the top on."""
     index = np.flatnonzero((angle < STEEP_DEG) & (angle > OVERHANG_DEG))
     if len(index) == 0:
-        return []
+        return
     breaks = np.flatnonzero(np.diff(index) > round(GAP_MM / STEP_MM))
     starts, ends = np.r_[index[0], index[breaks + 1]], np.r_[index[breaks], index[-1]]
-    return [(int(a), int(b)) for a, b in zip(starts, ends, strict=True) if height[a] - height[b] >= MIN_DROP_MM]
+    for a, b in zip(starts, ends, strict=True):
+        if height[a] - height[b] >= MIN_DROP_MM:
+            yield int(a), int(b)

@@ -1,4 +1,5 @@
 import { api, type Bur, type Limits, type Sequence, type Standard, type Tried } from "../../api/client";
+import { ownCopy } from "../own";
 import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 
@@ -97,10 +98,7 @@ export class Library extends Tracked {
 
   /** Begin a copy of a built-in standard, or go on with one's own. */
   edit(standard: Standard) {
-    const copy = $state.snapshot(standard) as Standard;
-    this.edited = standard.own
-      ? copy
-      : { ...copy, id: "", version: 0, title: `${copy.title}, ours`, own: true };
+    this.edited = ownCopy($state.snapshot(standard) as Standard);
     this.saved = "";
     this.tried = null;
     this.#against = standard.id;
@@ -150,10 +148,7 @@ export class Library extends Tracked {
   }
 
   editOrder(sequence: Sequence) {
-    const copy = $state.snapshot(sequence) as Sequence;
-    this.order = sequence.own
-      ? copy
-      : { ...copy, id: "", version: 0, title: `${copy.title}, ours`, own: true };
+    this.order = ownCopy($state.snapshot(sequence) as Sequence);
     this.saved = "";
   }
 

@@ -1,4 +1,5 @@
 import { api, type Rubric } from "../../api/client";
+import { ownCopy } from "../own";
 import { Tracked } from "../tracked.svelte";
 
 /** The school's ways to mark, and the one that is being edited. */
@@ -20,10 +21,7 @@ export class Rubrics extends Tracked {
 
   /** Begin a copy of one that ships, or go on with one's own. */
   edit(rubric: Rubric) {
-    const copy = $state.snapshot(rubric) as Rubric;
-    this.edited = rubric.own
-      ? copy
-      : { ...copy, id: "", version: 0, title: `${copy.title}, ours`, own: true };
+    this.edited = ownCopy($state.snapshot(rubric) as Rubric);
     this.saved = "";
   }
 
