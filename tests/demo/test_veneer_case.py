@@ -24,6 +24,7 @@ from vane_line.demo.recipes import mocked_up_central, mocked_up_centrals
 from vane_line.demo.window import FaceCut, MockUp
 
 TOOTH = ToothNumber("21")
+FINE_MM = 0.13
 
 
 def made() -> MadeCase:
@@ -128,3 +129,18 @@ def test_two_veneers_beside_each_other_are_told_apart() -> None:
         beside = next(n for n in found.neighbours if n.side == "mesial")
         assert beside.nick_depth_mm is None
         assert "prepared too" in beside.why
+
+
+@pytest.mark.long
+def test_a_papilla_pressed_down_beside_a_veneer_is_no_cut() -> None:
+    """On a fine scan of two veneers the valleys between teeth are shallow: the line of the 11 stays on the 11, and no
+    undercut is told that nobody made."""
+    recipe = mocked_up_centrals()
+    case = kept_case("veneers-21-11-fine", replace(recipe, scan=replace(recipe.scan, grid_mm=FINE_MM)))
+    options = Options(ToothNumber("11"), restoration="veneer", others=(ToothNumber("21"),))
+    found = measure(Scans(case.prep, case.preop, case.mockup), options)
+    away, _ = cKDTree(np.array(case.truth["also"]["11"]["outline"])).query(found.line.points)
+    assert np.median(away) < 0.1
+    assert away.max() < 0.5
+    assert isinstance(found.cut, WindowCut)
+    assert max((r.max_depth_mm for r in found.cut.regions), default=0.0) < 0.05

@@ -47,7 +47,7 @@ def test_low_is_not_biased_by_noise(noise_um: float) -> None:
         s.with_vertices(s.vertices + noise_um / 1000 * random.standard_normal((s.n_vertices, 1)) * [0, 0, 1])
         for s in (low, high)
     )
-    tooth = ReferenceTooth(high.smoothed(4), high.vertices[high.on_border])
+    tooth = ReferenceTooth(high.smoothed(4))
     value, unseen, _ = tooth.distance(low.smoothed(4).vertices)
     assert not unseen.any()
     rows = field_of(low, value, unseen, Zones(["central-groove"], np.zeros(low.n_vertices, int))).zones
@@ -59,7 +59,7 @@ def test_low_is_not_biased_by_noise(noise_um: float) -> None:
 def test_the_sign_says_which_side() -> None:
     """Negative where the preparation stands outside the reference."""
     high = plate(-2, 10, -2, 10, 1.0)
-    tooth = ReferenceTooth(high, high.vertices[high.on_border])
+    tooth = ReferenceTooth(high)
     value, _, _ = tooth.distance(np.array([[4.0, 4, 0.4], [4.0, 4, 1.3]]))
     np.testing.assert_allclose(value, [0.6, -0.3], atol=1e-9)
 
@@ -67,7 +67,7 @@ def test_the_sign_says_which_side() -> None:
 def test_beyond_the_reference_s_border_the_tooth_was_unseen() -> None:
     """Points whose nearest reference place lies on its border are masked, the rest are not."""
     high = plate(0, 4, 0, 8, 1.0)
-    tooth = ReferenceTooth(high, high.vertices[high.on_border])
+    tooth = ReferenceTooth(high)
     _, unseen, _ = tooth.distance(np.array([[2.0, 4, 0], [6.0, 4, 0], [3.9, 4, 0]]))
     assert unseen.tolist() == [False, True, False]
 

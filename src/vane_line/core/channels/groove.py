@@ -18,13 +18,13 @@ from vane_line.core.channels.cone import fit_cone
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.outline.girth import within
 from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import degrees_between, xyz
 
 TURN_DEG = 2.0  # of the grid that dents are looked for on
-OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
 LEAST_WIDE_MM = 0.35
 WALL_MM, LIP_MM = 1.3, 0.15  # of the wall to either side that is prolonged over it, and what a lip is rounded by
 LEAST_WALL = 4  # points of it on a side
@@ -61,9 +61,9 @@ class _Level:
 def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLine, axes: Axes) -> list[Channel]:
     """Grooves of the cut, by azimuth. tooth: the scan round it, inside: the cut, both freed of noise; line: (K, 3)
     round the cut, girth: round the whole tooth; axes: along the path."""
-    azimuth, radius, height = axes.cylinder(tooth.vertices)
+    _, _, height = axes.cylinder(tooth.vertices)
     low, high = float(((line - axes.origin) @ axes.up).min()), float(_top(inside, axes))
-    own = (radius < girth.at(azimuth, girth.radius) + OWN_MM) & (height > low - 1.0)
+    own = within(tooth, girth, axes) & (height > low - 1.0)
     if not own.any() or high - low < LEAST_LONG_MM:
         return []
     outlines = _cross(tooth.keep_vertices(own)[0], axes, np.arange(low + LEVEL_MM, high, LEVEL_MM))

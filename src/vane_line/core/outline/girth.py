@@ -16,11 +16,13 @@ from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import lengths
 
 UNDER_SHARE = 0.25  # of the largest part that lies under the earlier scan: less is none
-SPARE_MM = 2.2
+SPARE_MM, OUTSIDE_MM = 2.2, 0.5  # of the line round it: what is looked for from far; and what is another's for certain
 GIRTH_EVERY_DEG = 1.0
 LEAST_GIRTH = 0.9
 NOTCH_DEG = 9  # narrower than this
 GIRTH_BELOW_SHARE = 0.80  # of the crown's height under its top, about where it meets the gingiva
+OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
+TOUCH_SHARE, BETWEEN = 0.65, 0.7  # teeth touch higher than that, in directions that look so much along the arch
 
 
 def teeth_round(
@@ -42,13 +44,13 @@ def teeth_round(
         if placed.alignment[role].trusted
     }
     teeth: dict[str, ReferenceTooth] = {}
-    for spare in (SPARE_MM, 0.0):
+    for spare, outside in ((SPARE_MM, np.inf), (0.0, OUTSIDE_MM)):
         found = {}
         # A contact may have hidden a part of the tooth: no other tooth is looked for nearer than such teeth are wide.
         ring = _not_under(girth, axes, size)
         for role, inside in under.items():
             tooth = segment(placed.moved[role], placed.crop, inside, ring, axes, size[0], spare_mm=spare,
-                            removed_mm=under_mm)  # fmt: skip
+                            removed_mm=under_mm, outside_mm=outside)  # fmt: skip
             if tooth is not None:
                 found[role] = tooth
         teeth = found or teeth
@@ -56,7 +58,16 @@ def teeth_round(
         if shape is None:
             break
         axes, girth = _round(shape.surface, axes, size)
-    return {role: tooth.eased(TAUBIN_STEPS) for role, tooth in teeth.items()}, girth, axes
+    # What stands out further than where it touches its neighbours is not its own, wherever the valley was lost.
+    own = {role: tooth.kept(within(tooth.surface, girth_of(tooth.surface, axes, size), axes))
+           for role, tooth in teeth.items()}  # fmt: skip
+    return {role: tooth.eased(TAUBIN_STEPS) for role, tooth in own.items()}, girth, axes
+
+
+def within(surface: Surface, girth: FinishLine, axes: Axes) -> Bools:
+    """(V,) what of a surface lies no further out than a tooth's girth."""
+    azimuth, radius, _ = axes.cylinder(surface.vertices)
+    return np.asarray(radius < girth.at(azimuth, girth.radius) + OWN_MM)
 
 
 def under_earlier(crop: Surface, earlier: Surface, middle: Floats, under_mm: float) -> Bools:
@@ -95,7 +106,7 @@ def _ellipse(axes: Axes, size: tuple[float, ...], top: float) -> FinishLine:
 def _round(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> tuple[Axes, FinishLine]:
     """Axes about the middle of a tooth's surface, and the line of its greatest girth."""
     off = tooth.vertices - axes.origin
-    x, y = off @ axes.zero, off @ axes.quarter
+    x, y = off @ axes.zero, (off @ axes.quarter)[_touching(off @ axes.up, size)]
     middle = [(np.quantile(v, 0.004) + np.quantile(v, 0.996)) / 2 for v in (x, y)]
     origin = axes.origin + middle[0] * axes.zero + middle[1] * axes.quarter
     axes = Axes(origin, axes.up, axes.zero, axes.quarter)
@@ -106,15 +117,21 @@ def girth_of(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> FinishLine:
     """How far a tooth's surface reaches about its axes, at the level where it meets the gingiva."""
     azimuth, radius, height = axes.cylinder(tooth.vertices)
     rows = np.arange(0, 360, GIRTH_EVERY_DEG)
-    cell = np.round(azimuth / GIRTH_EVERY_DEG).astype(int) % len(rows)
+    told = _touching(height, size) | (np.abs(np.sin(np.radians(azimuth))) < BETWEEN)
+    cell = np.round(azimuth[told] / GIRTH_EVERY_DEG).astype(int) % len(rows)
     reach = np.zeros(len(rows))
-    np.maximum.at(reach, cell, radius)
+    np.maximum.at(reach, cell, radius[told])
     known = reach > 1.0
     reach = np.interp(rows, rows[known], reach[known], period=360) if known.any() else np.full(len(rows), size[1] / 2)
     # A degree in which only places further in happen to lie is no notch in the tooth.
     reach = grey_closing(reach, size=NOTCH_DEG, mode="wrap")
     level = float(np.quantile(height, 0.98)) - GIRTH_BELOW_SHARE * size[0]
     return _ring(axes, rows, reach, np.full(len(rows), level))
+
+
+def _touching(height: Floats, size: tuple[float, ...]) -> Bools:
+    """(N,) what of a tooth stands as high as teeth touch: beside it lower down the papilla may pass for tooth."""
+    return np.asarray(height > np.quantile(height, 0.98) - TOUCH_SHARE * size[0])
 
 
 def _not_under(girth: FinishLine, axes: Axes, size: tuple[float, ...]) -> Floats:

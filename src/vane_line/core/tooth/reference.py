@@ -28,12 +28,15 @@ class ReferenceTooth:
     """The part of the earlier scan that is this tooth; its border is where the scan stopped seeing it."""
 
     surface: Surface
-    border: Floats  # (B, 3) points on its open border
     gingiva: Floats = field(default_factory=lambda: np.zeros((0, 3)))  # (G, 3) points where it meets the gingiva
 
     def eased(self, steps: int) -> ReferenceTooth:
         """Freed of the scan's noise, to which every distance is biased low."""
-        return ReferenceTooth(self.surface.smoothed(steps), self.border, self.gingiva)
+        return ReferenceTooth(self.surface.smoothed(steps), self.gingiva)
+
+    def kept(self, mine: Bools) -> ReferenceTooth:
+        """Of its surface the vertices in `mine` (V,) alone."""
+        return ReferenceTooth(self.surface.keep_vertices(mine)[0], self.gingiva)
 
     def distance(self, points: Floats) -> tuple[Floats, Bools, Floats]:
         """Signed distance of preparation `points` (N, 3) below this surface (positive: removed).
@@ -58,13 +61,15 @@ def segment(
     crown_height_mm: float,
     spare_mm: float = 0.0,
     removed_mm: float = REMOVED_MM,
+    outside_mm: float = np.inf,
 ) -> ReferenceTooth | None:
     """The reference tooth, or None where nothing of it is found.
 
     preop: the earlier scan, moved onto `prep`. inside: (V,) of prep. line: (A, 3) finish line. axes: the
     preparation's cylinder frame. crown_height_mm: typical for the class, bounds the search. spare_mm: by which other
     teeth are looked for further out, where the line is no more than about where the tooth ends. removed_mm: by how much
-    seeds of the tooth stand outside the preparation.
+    seeds of the tooth stand outside the preparation. outside_mm: so far outside the line nothing is this tooth's, where
+    the line is its greatest girth.
     """
     middle = line.mean(axis=0)
     off = preop.vertices - middle
@@ -86,6 +91,7 @@ def segment(
     tooth_seed = over_cut & (gap > removed_mm) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2 + spare_mm)
     unchanged = (np.abs(gap) < UNCHANGED_MM) & ~over_cut
     neighbour_seed = unchanged & (radius > at_radius + 0.7 + spare_mm) & (above > 1.0)
+    neighbour_seed |= (radius > at_radius + outside_mm) & (above > 0.6)
     gingiva_seed = ~over_cut & (radius > at_radius + 0.9 + spare_mm / 2) & (above < 0.6)
     if tooth_seed.sum() < 20:
         return None
@@ -97,7 +103,7 @@ def segment(
         return None
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
-    return ReferenceTooth(tooth, tooth.vertices[tooth.on_border], part.seam(label == 0, label == 2, concave))
+    return ReferenceTooth(tooth, part.seam(label == 0, label == 2, concave))
 
 
 def concavity(surface: Surface) -> Floats:

@@ -52,7 +52,7 @@ def whole_tooth(scan: Surface, near: Floats, tooth: ToothNumber, frame: Frame) -
             break
         number = piece.pieces[piece.faces[:, 0]]
         piece, _ = piece.keep_faces(number == np.bincount(number, weights=piece.face_areas).argmax())
-        found = ReferenceTooth(piece, piece.vertices[piece.on_border], part.seam(label == 0, label == 2, hollow))
+        found = ReferenceTooth(piece, part.seam(label == 0, label == 2, hollow))
         off = piece.vertices - middle
         box = [(float(np.quantile(off @ a, 0.01)) + float(np.quantile(off @ a, 0.99))) / 2 for a in (m, f)]
         middle = middle + box[0] * m + box[1] * f

@@ -20,7 +20,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.outline.curve import Outline, trace_outline
 from vane_line.core.outline.curve import eased as eased_course
-from vane_line.core.outline.girth import girth_of, teeth_round
+from vane_line.core.outline.girth import girth_of, teeth_round, within
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
 from vane_line.core.outline.line import OutlineSurvey, line_of
 from vane_line.core.outline.place import Asked, middle_of_cut
@@ -39,7 +39,6 @@ VIEW_DEG = 75.0  # from facial to incisal: face, facet and what wraps over it ar
 CLEAR_DEG = 125.0  # an angle through the tooth that is blunter is no clear edge
 SMOOTH_MM, OFF_MM = 0.12, 0.04  # an edge that lies this far off the cut is the rounded one of the scan
 LEDGE_MM = 0.28  # a light chamfer runs straight no further in from its edge
-OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
 RIM_MM, QUANTILE = 0.20, 0.02  # nearest the line the scan rounds the edge; a ledge is little of the cut's area
 FAN_DEG, STEP_DEG = 7.5, 0.5  # of the directions from facial to incisal that are tried, and between them
 NEARLY_DEG = 0.5  # a direction that is worse than the best by as much draft has a third of its say
@@ -155,8 +154,7 @@ def _refuse_crown(inside: Surface, axes: Axes, facing: Facing) -> None:
 
 def own_surface(eased: Surface, girth: FinishLine, axes: Axes) -> Surface:
     """The tooth's own surface: a neighbour that stands over it along the path hides nothing of the cut."""
-    azimuth, radius, _ = axes.cylinder(eased.vertices)
-    return eased.keep_vertices(radius < girth.at(azimuth, girth.radius) + OWN_MM)[0]
+    return eased.keep_vertices(within(eased, girth, axes))[0]
 
 
 def hidden_along(
