@@ -12,6 +12,10 @@ from typing import Any
 import pytest
 from xdist.scheduler import LoadFileScheduling
 
+# The test processes fill the cores by themselves, and so do the servers that they start.
+os.environ.setdefault("OMP_NUM_THREADS", "1")
+os.environ.setdefault("IGL_NUM_THREADS", "1")
+
 sys.path.insert(0, str(Path(__file__).parent))
 sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed there in full is tested here in part
 

@@ -20,8 +20,10 @@ import os
 from typing import TYPE_CHECKING, Any
 
 # A library's threads that wait must not keep a core busy: where several measurements share a machine they would take
-# as much time from each other as they spend. It is read when the library is loaded.
+# as much time from each other as they spend. Matrices are small here: a second thread for them only waits, a tenth of
+# a measurement's processor time. Both are read when the library is loaded.
 os.environ.setdefault("OMP_WAIT_POLICY", "passive")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is loaded when it is asked for
     from vane_line.core.bridge.whole import Bridge, measure_bridge
