@@ -53,6 +53,15 @@ def test_one_tooth_is_no_bridge_nor_are_two_beside_each_other(bench: tuple[Surge
         bridging.bridge_of(surgery.db, reading)
 
 
+def test_a_bridge_is_offered_where_a_tooth_is_missing(bench: tuple[Surgery, str, str]) -> None:
+    """Not for one tooth, nor for two beside each other."""
+    db = bench[0].db
+    one = start_case(db, "SM-11", ToothNumber("11"), "veneer", "lithium-disilicate", None)
+    assert one.missing == []
+    assert add_tooth(db, one.case.id, ToothNumber("21"), "veneer", "lithium-disilicate").missing == []
+    assert add_tooth(db, one.case.id, ToothNumber("23"), "full-crown", "zirconia").missing == ["22"]
+
+
 def test_the_teeth_are_held_together_once(bench: tuple[Surgery, str, str]) -> None:
     """From either tooth's reading the same; kept by what it was made from; another axis makes it stale."""
     surgery, reading, case = bench

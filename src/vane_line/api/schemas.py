@@ -271,6 +271,7 @@ class CaseOut(BaseModel):
     revision: int
     created_at: str
     sites: list[SiteOut]
+    missing: list[str]  # teeth between them: what a bridge would replace
 
 
 class StandingOut(BaseModel):

@@ -17,7 +17,7 @@ from vane_line.demo.recipes import (
     child_s_second_molar,
     gold_premolar_inlay,
     lower_lateral_incisor,
-    mocked_up_central,
+    mocked_up_centrals,
     pinned_lateral,
     timid_first_molar,
     tipped_second_molar,
@@ -68,8 +68,8 @@ SALTMARSH = (
     ),
     DemoCase(
         "SM-0274", "21", "lithium-disilicate",
-        "Saltmarsh teaching clinic, made-up data. Upper left central incisor, veneer through a mock-up; SO-04.",
-        (mocked_up_central,), restoration="veneer",
+        "Saltmarsh teaching clinic, made-up data. Both upper central incisors, veneers through one mock-up; SO-04.",
+        (mocked_up_centrals,), restoration="veneer", also=("11",),
     ),
     DemoCase(
         "SM-0212", "47", "zirconia",

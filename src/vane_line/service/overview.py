@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from vane_line.core.bridge.whole import missing_between
 from vane_line.core.tooth.earlier import meaning_of
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, Conflict
@@ -30,6 +31,11 @@ class SiteView:
 class CaseView:
     case: cases.Case
     sites: list[SiteView]
+
+    @property
+    def missing(self) -> list[str]:
+        """The teeth that are missing between those that were cut: what a bridge would replace."""
+        return [t.fdi for t in missing_between([s.tooth for s in self.sites])]
 
 
 def start_case(

@@ -295,6 +295,8 @@ export const api = {
     open(client.GET("/api/readings/{reading_id}/decision", { params: { path: { reading_id } } })),
   plan: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}/plan", { params: { path: { reading_id } } })),
+  veneers: (reading_id: string) =>
+    open(client.GET("/api/readings/{reading_id}/veneers", { params: { path: { reading_id } } })),
   timeline: (site_id: string) =>
     open(client.GET("/api/sites/{site_id}/timeline", { params: { path: { site_id } } })),
   whatIf: (reading_id: string, standard_id: string, version?: number) =>

@@ -1081,6 +1081,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/veneers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Veneers
+         * @description The veneers of the attempt seen together: thickness along the row, edges, left against right.
+         */
+        get: operations["getVeneers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/record.pdf": {
         parameters: {
             query?: never;
@@ -2590,6 +2610,8 @@ export interface components {
             created_at: string;
             /** Sites */
             sites: components["schemas"]["SiteOut"][];
+            /** Missing */
+            missing: string[];
         };
         /**
          * CaseRow
@@ -3564,6 +3586,11 @@ export interface components {
              * @description by which the planned edge stands over the one before
              */
             longer_mm: number | null;
+            /**
+             * Planned Edge
+             * @description the middle of the planned edge
+             */
+            planned_edge?: number[] | null;
         };
         /** IsthmusRow */
         IsthmusRow: {
@@ -5562,6 +5589,35 @@ export interface components {
             /** Mm */
             mm: number;
         };
+        /** ThirdRow */
+        ThirdRow: {
+            /**
+             * Zone
+             * @description facial/incisal, facial/middle or facial/cervical
+             */
+            zone: string;
+            /**
+             * Thickness Mm
+             * @description median room for the veneer, to the planned surface
+             */
+            thickness_mm: number | null;
+            /** Least Mm */
+            least_mm: number | null;
+            /** Thickness U Mm */
+            thickness_u_mm: number | null;
+            /**
+             * Removed Mm
+             * @description median of what was taken off the tooth
+             */
+            removed_mm: number | null;
+            /** Removed U Mm */
+            removed_u_mm: number | null;
+            /**
+             * Status
+             * @description gravest of the room's and the removed tooth's verdicts here
+             */
+            status: string;
+        };
         /** TicksIn */
         TicksIn: {
             /** Keys */
@@ -5643,6 +5699,33 @@ export interface components {
             /** Standard Id */
             standard_id?: string | null;
         };
+        /** ToothRow */
+        ToothRow: {
+            /** Tooth */
+            tooth: string;
+            /** Thirds */
+            thirds: components["schemas"]["ThirdRow"][];
+            /**
+             * Longer Mm
+             * @description by which the planned edge stands over the one before cutting
+             */
+            longer_mm: number | null;
+            /**
+             * Room Mm
+             * @description from the cut edge to the planned one
+             */
+            room_mm: number | null;
+            /**
+             * Level Mm
+             * @description of the planned edge below the highest one, along the mean occlusal axis
+             */
+            level_mm: number | null;
+            /**
+             * U Mm
+             * @description of the edge's figures, expanded, k = 2; a level's without the axis's
+             */
+            u_mm: number | null;
+        };
         /** TrayModel */
         TrayModel: {
             /** Revision */
@@ -5707,6 +5790,42 @@ export interface components {
             /** Regions */
             regions: components["schemas"]["UndercutRegion"][];
         };
+        /**
+         * UnlikeRow
+         * @description One figure of two teeth that mirror each other.
+         */
+        UnlikeRow: {
+            /** Right */
+            right: string;
+            /** Left */
+            left: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "thickness" | "tooth-removed" | "room-at-edge" | "longer" | "planned-edge";
+            /** Zone */
+            zone: string | null;
+            /** Right Mm */
+            right_mm: number;
+            /** Left Mm */
+            left_mm: number;
+            /**
+             * Difference Mm
+             * @description right less left
+             */
+            difference_mm: number;
+            /**
+             * U Mm
+             * @description expanded, k = 2; null where either figure's is not known
+             */
+            u_mm: number | null;
+            /**
+             * Proven
+             * @description the difference is greater than that
+             */
+            proven: boolean;
+        };
         /** UnmetRow */
         UnmetRow: {
             /** Criterion */
@@ -5757,6 +5876,31 @@ export interface components {
             contact_ending: components["schemas"]["EndingRow"][];
             /** Enamel */
             enamel: components["schemas"]["EnamelRow"][];
+        };
+        /**
+         * VeneersDocument
+         * @description In the order of the arch, from the patient's right. unlike: every figure of both sides, the proven ones first.
+         */
+        VeneersDocument: {
+            /**
+             * Schema
+             * @constant
+             */
+            schema: "vane-line/veneers/1";
+            /**
+             * To
+             * @description what the room is measured to: preop or mockup; null where teeth differ in that
+             */
+            to: string | null;
+            /** Teeth */
+            teeth: components["schemas"]["ToothRow"][];
+            /** Unlike */
+            unlike: components["schemas"]["UnlikeRow"][];
+            /**
+             * Missing
+             * @description veneers of the case that are not measured yet
+             */
+            missing: string[];
         };
         /** VerdictRow */
         VerdictRow: {
@@ -7873,6 +8017,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getVeneers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VeneersDocument"];
                 };
             };
             /** @description Validation Error */

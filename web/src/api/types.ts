@@ -66,6 +66,7 @@ export type Meaning = Case["surface_meaning"];
 export type Arrival = components["schemas"]["ArrivalOut"];
 export type Predicted = components["schemas"]["PredictedOut"];
 export type Timeline = components["schemas"]["TimelineOut"];
+export type Veneers = components["schemas"]["VeneersDocument"];
 export type TriedPath = components["schemas"]["TriedPathOut"];
 export type Pairs = components["schemas"]["PairsIn"];
 export type SectionLines = components["schemas"]["SectionOut"];

@@ -71,7 +71,7 @@ def case_out(view: overview.CaseView) -> CaseOut:
         )
         for s in view.sites
     ]
-    return CaseOut.model_validate(asdict(view.case) | {"sites": sites})
+    return CaseOut.model_validate(asdict(view.case) | {"sites": sites, "missing": view.missing})
 
 
 @router.get("/cases", operation_id="listCases")

@@ -42,11 +42,12 @@ from vane_line.api.schemas import (
     TicksIn,
     TriedPathOut,
 )
+from vane_line.core.contract.veneers import VeneersDocument
 from vane_line.core.judge.findings import report
 from vane_line.core.options import HAND_KINDS
 from vane_line.errors import BadOption, NotFound
 from vane_line.report.section_svg import section_svg
-from vane_line.service import answers, by_hand, looking, measuring, over_time, planning, recording
+from vane_line.service import answers, by_hand, looking, measuring, over_time, planning, recording, veneers
 from vane_line.service.put_away import put_attempt_away
 from vane_line.service.requests import request_of
 from vane_line.store import arrivals, cases, edits, jobs, scans
@@ -366,6 +367,12 @@ def get_result(ctx: Ctx, reading_id: str) -> ResultOut:
         fields=stored.fields, meshes=stored.meshes, stale=stale,
         measured_at=stored.created_at,
     )  # fmt: skip
+
+
+@router.get("/readings/{reading_id}/veneers", operation_id="getVeneers")
+def get_veneers(ctx: Ctx, reading_id: str) -> VeneersDocument:
+    """The veneers of the attempt seen together: thickness along the row, edges, left against right."""
+    return veneers.veneers_of(ctx.db, reading_id)
 
 
 @router.get("/readings/{reading_id}/record.pdf", operation_id="getRecordPdf", response_class=Response)

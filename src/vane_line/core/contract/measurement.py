@@ -444,6 +444,7 @@ class IncisalRow(Row):
     wrap_length_mm: float | None
     wrap_depth_mm: float | None
     longer_mm: float | None = Field(description="by which the planned edge stands over the one before")
+    planned_edge: Vector | None = Field(None, description="the middle of the planned edge")
 
 
 class ScoopRow(Row):

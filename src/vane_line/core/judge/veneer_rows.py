@@ -40,6 +40,7 @@ def veneer_row(geometry: Geometry, judgement: Judgement) -> VeneerRow | None:
         incisal=None if incisal is None else IncisalRow(
             form=incisal.form, reduction_mm=incisal.reduction_mm, angle_deg=incisal.angle_deg,
             wrap_length_mm=incisal.wrap_length_mm, wrap_depth_mm=incisal.wrap_depth_mm, longer_mm=incisal.longer_mm,
+            planned_edge=incisal.planned,
         ),
         planes=len(cut.planes_deg) or None,
         scoops=[ScoopRow(side=s.side, width_mm=s.width_mm) for s in cut.scoops],

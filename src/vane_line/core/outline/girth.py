@@ -129,6 +129,12 @@ def girth_of(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> FinishLine:
     return _ring(axes, rows, reach, np.full(len(rows), level))
 
 
+def beside(surface: Surface, girth: FinishLine, axes: Axes) -> Bools:
+    """(V,) what of a surface stands between this tooth and the next, beyond its girth: papilla, or the next tooth."""
+    azimuth, _, _ = axes.cylinder(surface.vertices)
+    return np.asarray(~within(surface, girth, axes) & (np.abs(np.sin(np.radians(azimuth))) > BETWEEN))
+
+
 def _touching(height: Floats, size: tuple[float, ...]) -> Bools:
     """(N,) what of a tooth stands as high as teeth touch: beside it lower down the papilla may pass for tooth."""
     return np.asarray(height > np.quantile(height, 0.98) - TOUCH_SHARE * size[0])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -46,13 +47,14 @@ ABOVE_NECK_SHARE = 0.25  # of the crown: lower, a papilla is as near as the toot
 class Incisal:
     """The incisal end, read from the middle profile. reduction_mm: from the cut to the planned edge, along the occlusal
     direction; angle_deg: of a butt's facet to it; longer_mm: by how much the planned edge stands over the one before;
-    None where not told. facet: height over the axes' origin at their
-    middle, and slope against the facial direction."""
+    planned: the middle of the planned edge; None where not told. facet: height over the axes' origin at their middle,
+    and slope against the facial direction."""
 
     form: str  # window | feather | butt | wrap
     at: tuple[float, float, float]
     facet: tuple[float, float]
     longer_mm: float | None
+    planned: tuple[float, float, float] | None
     reduction_mm: float | None = None
     angle_deg: float | None = None
     wrap_length_mm: float | None = None
@@ -141,8 +143,10 @@ def incisal_form(
     whole = _top_of(eased, middle, axes)
     before, goal = (None if s is None else _top_of(s, middle, axes) for s in (earlier, planned))
     longer = None if before is None or goal is None else goal.height - before.height
+    there = None if goal is None else goal.place(middle, axes)
+    told = partial(Incisal, at=at, longer_mm=longer, planned=there)
     if not behind.any() and whole is not None and top < whole.height - TOP_MM:
-        return Incisal("window", at, (whole.height, 0.0), longer)
+        return told("window", facet=(whole.height, 0.0))
     facet = _facet(inside, normals, near, (out, height), top, axes)
     # Under the planned edge itself: along a direction that is a little off, a level edge has its top at one end.
     reduction = None if goal is None else goal.height - (facet.middle + facet.slope * (goal.out - facet.centre))
@@ -153,10 +157,10 @@ def incisal_form(
         if length > WRAP_MM and wall.any():
             here = behind & np.isfinite(widths)
             depth = float(np.median(widths[here])) if here.any() else None
-            return Incisal("wrap", at, plane, longer, reduction, wrap_length_mm=length, wrap_depth_mm=depth)
+            return told("wrap", facet=plane, reduction_mm=reduction, wrap_length_mm=length, wrap_depth_mm=depth)
     if (before is not None and before.height - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
-        return Incisal("feather", at, plane, longer, reduction)
-    return Incisal("butt", at, plane, longer, reduction, facet.angle_deg)
+        return told("feather", facet=plane, reduction_mm=reduction)
+    return told("butt", facet=plane, reduction_mm=reduction, angle_deg=facet.angle_deg)
 
 
 def _middle_of(inside: Surface, axes: Axes) -> Floats:
@@ -176,6 +180,10 @@ class _Top:
 
     height: float
     out: float
+
+    def place(self, middle: Floats, axes: Axes) -> tuple[float, float, float]:
+        """Of the edge, mm."""
+        return xyz(middle + self.height * axes.up + self.out * axes.zero)
 
 
 def _top_of(surface: Surface, middle: Floats, axes: Axes) -> _Top | None:

@@ -20,7 +20,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.outline.curve import Outline, trace_outline
 from vane_line.core.outline.curve import eased as eased_course
-from vane_line.core.outline.girth import girth_of, teeth_round, within
+from vane_line.core.outline.girth import beside, girth_of, teeth_round, within
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
 from vane_line.core.outline.line import OutlineSurvey, line_of
 from vane_line.core.outline.place import Asked, middle_of_cut
@@ -96,8 +96,11 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - facing.out * size[3] / 2 * frame.facial)
     tooth = teeth.get("preop") or teeth.get("mockup")
     mask = None
+    if tooth is not None:
+        girth = girth_of(tooth.surface, axes, size)
     if tooth is not None and placed.base is not None:
-        mine = placed.nearer(placed.eased.vertices)
+        # A papilla that was pressed down is no cut, though it is not what it was either.
+        mine = placed.nearer(placed.eased.vertices) & ~beside(placed.eased, girth, axes)
         mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, mine, cut_mm=UNDER_MM, down=ANY_WAY)
     if mask is None:
         near = placed.centre if options.near is None else options.near
@@ -110,8 +113,6 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
         )
     inside, _ = placed.eased.keep_vertices(mask)
     _refuse_crown(inside, axes, facing)
-    if tooth is not None:
-        girth = girth_of(tooth.surface, axes, size)
     own = own_surface(placed.eased, girth, axes)
     path = facing.path(Cut(inside, own, outline.points, axes, placed, options))
     about = Axes.make(axes.origin, out, frame.occlusal - facing.up * frame.facial * facing.out, frame.mesial)

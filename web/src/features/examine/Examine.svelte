@@ -23,6 +23,7 @@
   import Channels from "./components/Channels.svelte";
   import Sizes from "./components/Sizes.svelte";
   import Veneer from "./components/Veneer.svelte";
+  import Veneers from "./components/Veneers.svelte";
   import Form from "./components/Form.svelte";
   import Findings from "./components/Findings.svelte";
   import Legend from "./components/Legend.svelte";
@@ -124,9 +125,11 @@
               >
             {/each}
           </span>
-          <Button onclick={() => router.go(`/case/${caseId}/bridge?attempt=${model.readingId}`)}
-            >As one bridge</Button
-          >
+          {#if model.case.missing.length}
+            <Button onclick={() => router.go(`/case/${caseId}/bridge?attempt=${model.readingId}`)}
+              >As one bridge</Button
+            >
+          {/if}
         {:else}<b>{model.site.tooth}</b>{/if}
         <span class="text-sm text-soft max-[1400px]:hidden">(Universal {model.site.universal})</span>
       </span>
@@ -306,6 +309,7 @@
           {#if model.list === "findings"}<Findings {model} />{:else}<Todo {model} />{/if}
           <Cusps {model} />
           <Veneer {model} />
+          <Veneers {model} />
           <Sizes {model} />
           <Channels {model} />
           <Bite {model} />

@@ -55,7 +55,7 @@
       onchange={(number) => (chosen = number)}
     />
     <Button disabled={!chosen || busy} onclick={() => void add()}>Add it</Button>
-    {#if of.sites.length > 1}
+    {#if of.missing.length}
       <Button onclick={() => router.go(`/case/${of.id}/bridge`)}>As one bridge</Button>
     {/if}
   </section>
