@@ -5,7 +5,8 @@ Prints how often proven verdicts contradict each other between two scans of one 
 the intraclass correlation of scans as markers, how often the range told with a mark holds the mean of all scans of that
 preparation, and how often a grade turned that was not told as doubtful. With --truth each preparation is marked once
 from a scan and once from its own surface, finely and without noise, on which every drawn fault is as deep as it was
-drawn: prints the limits of agreement of the two marks. The commands in docs/uncertainty.md repeat it.
+drawn and no verdict is in doubt: prints the limits of agreement of the two marks. The commands in docs/uncertainty.md
+repeat it.
 """
 
 from __future__ import annotations
@@ -68,6 +69,8 @@ def scanned(task: tuple[int, int, float]) -> dict[str, Any]:
     preop, opposing = given(grid_mm, number == EXACT)
     geometry = measure(Scans(prep, preop, None, opposing), Options(TOOTH, opposing_frame="preop"))
     told = document(geometry, judge(geometry, choose("lithium-disilicate", "full-crown", None, TOOTH)))
+    if number == EXACT:
+        told["verdicts"] = [settled(v) for v in told["verdicts"]]
     marked = mark(told["verdicts"], find_rubric("crown"))
     verdicts = {(v["criterion"], v["zone"], v["bound"]): (v["status"], v["value"], v["U"]) for v in told["verdicts"]}
     return {
@@ -75,6 +78,15 @@ def scanned(task: tuple[int, int, float]) -> dict[str, Any]:
         "could_be": marked.could_be,
         "answer": Answer({}, verdicts, geometry.path.direction, geometry.frame.occlusal),
     }  # fmt: skip
+
+
+def settled(verdict: dict[str, Any]) -> dict[str, Any]:
+    """A verdict on a value that is exact: there is no doubt left."""
+    value, limit, least = verdict["value"], verdict["limit"], verdict["bound"] == "min"
+    if value is None or limit is None:
+        return verdict
+    met = value >= limit if least else value <= limit
+    return verdict | {"U": 0.0, "status": "meets" if met else "short" if least else "over"}
 
 
 def main() -> None:

@@ -61,10 +61,12 @@ T = TypeVar("T")
 
 @dataclass(frozen=True, eq=False)
 class Distances:
-    """A signed distance per inside vertex (N,), and where the other scan never saw the tooth (N,)."""
+    """A signed distance per inside vertex (N,), where the other scan never saw the tooth (N,), and the standard
+    uncertainty (N,) that its resolution leaves, mm."""
 
     value: Floats
     unseen: Bools
+    unresolved: Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -139,18 +141,18 @@ class Geometry:
 
 
 class Remembered:
-    """A distance (and a flag) per vertex of the crop, each taken once, when it is first asked for."""
+    """A distance, a flag and an uncertainty per vertex of the crop, each taken once, when it is first asked for."""
 
     def __init__(self, count: int) -> None:
-        self._value = np.full(count, np.nan)
+        self._value, self._unresolved = np.full(count, np.nan), np.zeros(count)
         self._flag = np.zeros(count, dtype=bool)
 
-    def at(self, index: Ints, points: Floats, take: Callable[[Floats], tuple[Floats, Bools]]) -> Distances:
+    def at(self, index: Ints, points: Floats, take: Callable[[Floats], tuple[Floats, Bools, Floats]]) -> Distances:
         """Of the vertices `index` (N,), standing at `points` (V, 3)."""
         new = index[np.isnan(self._value[index])]
         if len(new):
-            self._value[new], self._flag[new] = take(points[new])
-        return Distances(self._value[index], self._flag[index])
+            self._value[new], self._flag[new], self._unresolved[new] = take(points[new])
+        return Distances(self._value[index], self._flag[index], self._unresolved[index])
 
 
 class Once(Generic[T]):
@@ -236,7 +238,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
     room = _room(prepared, options, inside, girth, warnings, reasons, progress)
     was = prepared.teeth.get("preop")
-    taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.depth)
+    taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.measured)
     warnings += reader.check(inside, None if taken is None else taken.value)
     tooth = room.tooth.surface if room.tooth else None
     anatomy = find_anatomy(options.tooth, tooth, girth.points, surveyed.axes)
@@ -299,8 +301,9 @@ def _room(
         reasons["clearance"] = why
         return _Room(None, finished, lift, space, removed, tooth, which, gap=None, bite=None)
     gap = prepared.distances("opposing").at(
-        inside.index, placed.eased.vertices, lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool))
-    )
+        inside.index, placed.eased.vertices,
+        lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool), np.zeros(len(p))),
+    )  # fmt: skip
     recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
     bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
     bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
@@ -399,7 +402,7 @@ def _reductions(
         if tooth is None:
             reasons[role] = f"the tooth could not be told apart on the {role} scan"
             continue
-        taken = prepared.distances(role).at(inside_index, placed.eased.vertices, tooth.depth)
+        taken = prepared.distances(role).at(inside_index, placed.eased.vertices, tooth.measured)
         value, unseen = taken.value, taken.unseen
         area = inside_area
         outside = float(area[(value < -OUTSIDE_MM) & ~unseen].sum() / max(float(area[~unseen].sum()), 1e-9))
@@ -432,7 +435,7 @@ def _built_up(space: Distances, tooth: ReferenceTooth, points: Floats, lift: Flo
     Both are less than the true distance to the swept body's surface, never more.
     """
     value, unseen = tooth.depth(points - lift)
-    return Distances(np.maximum(space.value, value), space.unseen & unseen)
+    return Distances(np.maximum(space.value, value), space.unseen & unseen, space.unresolved)
 
 
 def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: Axes, warnings: list[str]) -> float:

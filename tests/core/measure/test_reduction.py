@@ -72,6 +72,35 @@ def test_beyond_the_reference_s_border_the_tooth_was_unseen() -> None:
     assert unseen.tolist() == [False, True, False]
 
 
+@pytest.mark.parametrize("step_mm", [0.1, 0.15, 0.2, 0.27])
+@pytest.mark.parametrize("offset", [0.0, 0.35, 0.7])
+def test_a_fissure_between_two_triangles_is_allowed_for(step_mm: float, offset: float) -> None:
+    """A plate 1.5 over the preparation with fissures 0.4 deep: on a coarse scan the least distance reads higher than
+    1.1, by no more than is told, noise of 8 µm or not."""
+    random = np.random.default_rng(3)
+    flat = plate(-4, 12, -4, 12, 0.0, step_mm)
+    x = flat.vertices[:, 0] + offset * step_mm
+    away = np.abs((x - 4.0 + 2.0) % 4.0 - 2.0)  # a fissure every 4 mm
+    fissured = 1.5 - 0.4 * np.maximum(1 - away / 0.3, 0) + 0.008 * random.standard_normal(flat.n_vertices)
+    tooth = ReferenceTooth(flat.with_vertices(np.c_[flat.vertices[:, :2], fissured])).eased(TAUBIN_STEPS)
+    below = plate(0, 8, 0, 8, 0.0, 0.12)
+    value, unseen, unresolved = tooth.measured(below.vertices)
+    zones = Zones(["central-groove"], np.zeros(below.n_vertices, int))
+    told = field_of(below, value, unseen, zones, unresolved=unresolved)
+    low = told.zones[0].low_mm
+    assert low is not None
+    assert abs(low - 1.1) < 2 * told.u_low("central-groove") + 0.06
+
+
+def test_where_nothing_is_hollow_the_resolution_takes_no_part() -> None:
+    """A noisy plate, and a ball seen from within: no more than the noise itself."""
+    random = np.random.default_rng(5)
+    flat = plate(-2, 10, -2, 10, 1.0, 0.2)
+    noisy = flat.with_vertices(flat.vertices + 0.008 * random.standard_normal((flat.n_vertices, 1)) * [0, 0, 1])
+    assert np.median(ReferenceTooth(noisy).eased(TAUBIN_STEPS).unresolved) < 0.004
+    assert np.median(ReferenceTooth(sphere(5.0)).unresolved) == 0.0
+
+
 def test_low_is_the_worst_tenth_of_a_square_millimetre() -> None:
     """A spot of 0.3 mm² at 0.5 counts; a spot of 0.02 mm² does not."""
     flat = plate(0, 6, 0, 6, 0.0, 0.1)

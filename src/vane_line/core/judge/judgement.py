@@ -80,7 +80,9 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     budget = _budget(geometry)
     tried = _tried(geometry, standard, budget)
     space, removed, gap = (
-        None if distances is None else field_of(inside, distances.value, distances.unseen, zones, tried)
+        None
+        if distances is None
+        else field_of(inside, distances.value, distances.unseen, zones, tried, distances.unresolved)
         for distances in (geometry.space, geometry.tooth_removed, geometry.clearance)
     )
     held = Held(

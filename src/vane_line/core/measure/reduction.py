@@ -22,7 +22,8 @@ TAUBIN_STEPS = 4
 
 @dataclass(frozen=True)
 class ZoneValue:
-    """One zone's distances in mm; None where too little of it was seen to say."""
+    """One zone's distances in mm; None where too little of it was seen to say. unresolved_mm: standard uncertainty that
+    the resolution of the scan measured to leaves in the low."""
 
     zone: str
     low_mm: float | None
@@ -32,6 +33,7 @@ class ZoneValue:
     area_unseen_mm2: float
     worst: tuple[float, float, float] | None
     highest: tuple[float, float, float] | None
+    unresolved_mm: float = 0.0
 
     @property
     def measurable(self) -> bool:
@@ -53,8 +55,9 @@ class DistanceField:
     tried: tuple[tuple[float, dict[str, ZoneValue]], ...] = ()
 
     def u_low(self, zone: str) -> float:
-        """Standard uncertainty (mm) of a zone's low from where the zone ends."""
-        return self._u(zone, "low_mm")
+        """Standard uncertainty (mm) of a zone's low, from where the zone ends and from unresolved hollows."""
+        here = next(z for z in self.zones if z.zone == zone)
+        return float(np.hypot(self._u(zone, "low_mm"), here.unresolved_mm))
 
     def u_high(self, zone: str) -> float:
         """The same of its high."""
@@ -86,26 +89,29 @@ def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = 
 
 
 def field_of(
-    surface: Surface, value: Floats, unseen: Bools, zones: Zones, tried: list[tuple[float, Zones]] | None = None
-) -> DistanceField:
-    """Distances with their summary; `tried`: the zones with their borders elsewhere, and how much each counts."""
+    surface: Surface, value: Floats, unseen: Bools, zones: Zones, tried: list[tuple[float, Zones]] | None = None,
+    unresolved: Floats | None = None,
+) -> DistanceField:  # fmt: skip
+    """Distances with their summary; `tried`: the zones with their borders elsewhere, and how much each counts;
+    unresolved: (N,) standard uncertainty of each by the resolution of the scan that is measured to."""
     smooth = averaged(surface, value, ~unseen)
     around = []
     for say, other in tried or []:
         rows, _ = summarise(surface, value, smooth, unseen, other)
         around.append((say, {z.zone: z for z in rows}))
-    return DistanceField(value, smooth, unseen, *summarise(surface, value, smooth, unseen, zones), tuple(around))
+    rows, overall = summarise(surface, value, smooth, unseen, zones, unresolved)
+    return DistanceField(value, smooth, unseen, rows, overall, tuple(around))
 
 
 def summarise(
-    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones
+    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones, unresolved: Floats | None = None
 ) -> tuple[list[ZoneValue], ZoneValue]:
     """Per zone and over all: value below which the worst max(0.1 mm², 1 %) lies, median, and its mirror above.
 
     surface: the inside part (N vertices). `overall.low` is the least of the zones outside the finish-line band,
     since in the band the reduction runs out to nought by definition.
     """
-    of = _Of(surface, value, smooth, unseen)
+    of = _Of(surface, value, smooth, unseen, np.zeros(len(value)) if unresolved is None else unresolved)
     rows = [of.zone(name, zones.mask(name)) for name in zones.names]
     whole = of.zone("overall", np.ones(len(value), dtype=bool))
     lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
@@ -125,10 +131,10 @@ def summarise(
 
 
 class _Of:
-    """Distances put in order once, for all zones: raw and averaged, (N,) each."""
+    """Distances put in order once, for all zones: raw, averaged, and how uncertain by resolution, (N,) each."""
 
-    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools) -> None:
-        self._surface, self._unseen = surface, unseen
+    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools, unresolved: Floats) -> None:
+        self._surface, self._unseen, self._unresolved = surface, unseen, unresolved
         self._raw, self._smooth = raw, smooth
         self._by_raw, self._by_smooth = np.argsort(raw), np.argsort(smooth)
 
@@ -148,6 +154,8 @@ class _Of:
         rising = self._by_smooth[seen[self._by_smooth]]
         values, areas = self._smooth[rising], area[rising]
         middle = self._by_raw[seen[self._by_raw]]
+        # Of the worst spot and a little round it: it is told by about so much.
+        spot = rising[np.cumsum(areas) <= 2 * share * told]
         return ZoneValue(
             zone=name,
             low_mm=ordered_quantile(values, areas, share, blur),
@@ -157,6 +165,7 @@ class _Of:
             area_unseen_mm2=hidden,
             worst=xyz(self._surface.vertices[rising[0]]),
             highest=xyz(self._surface.vertices[rising[-1]]),
+            unresolved_mm=float(self._unresolved[spot if len(spot) else rising[:1]].mean()),
         )
 
 

@@ -7,6 +7,7 @@ a hill, so the kinds meet in the valleys: sulcus, embrasures, the webs a scanner
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import scipy.sparse as sp
@@ -21,6 +22,7 @@ REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
 UNCHANGED_MM = 0.10
 VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
 CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
+UNRESOLVED = 2.0  # 1/mm, of curvature times the edges' cube: fitted on made-up molars scanned finely and coarsely
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,6 +52,19 @@ class ReferenceTooth:
         """As `distance`, without the places."""
         signed, unseen, _ = self.distance(points)
         return signed, unseen
+
+    def measured(self, points: Floats) -> tuple[Floats, Bools, Floats]:
+        """As `depth`, and the standard uncertainty (N,) of each distance that the scan's resolution leaves."""
+        signed, face, place = self.surface.signed_distance(points)
+        return -signed, self.surface.at_rim(face, place), self.surface.interpolate(self.unresolved, face, place)
+
+    @cached_property
+    def unresolved(self) -> Floats:
+        """(V,) mm by which a hollow may be deeper than triangles of the size they have here tell: a fissure between
+        two of them is not seen, and the tooth is nearer there than it reads."""
+        surface = self.surface
+        hollow = surface.spread(np.maximum(sharpest_bend(surface, -1.0, 0) - CURVATURE_FLOOR, 0), 1)
+        return np.asarray(UNRESOLVED * hollow * _edges(surface) ** 3)
 
 
 def segment(
@@ -104,6 +119,14 @@ def segment(
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
     return ReferenceTooth(tooth, part.seam(label == 0, label == 2, concave))
+
+
+def _edges(surface: Surface) -> Floats:
+    """(V,) mean length of the edges that end in each vertex."""
+    ends = surface.edges.T.ravel()
+    count = np.bincount(ends, minlength=surface.n_vertices)
+    total = np.bincount(ends, np.tile(surface.edge_lengths, 2), surface.n_vertices)
+    return np.asarray(total / np.maximum(count, 1))
 
 
 def concavity(surface: Surface) -> Floats:
