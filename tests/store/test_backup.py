@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import sqlite3
 import threading
+import time
 import zipfile
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
@@ -16,7 +18,7 @@ from vane_line.cli.main import main
 from vane_line.errors import BadOption, StoreError
 from vane_line.service.keeping import Keeper
 from vane_line.store import backup, blobs, cases
-from vane_line.store.backup import MANIFEST, STORE, back_up, backups, restore, verify
+from vane_line.store.backup import LONGEST_S, MANIFEST, STORE, back_up, backups, restore, verify
 from vane_line.store.database import Database
 
 NINE = datetime(2026, 11, 27, 9, 0, tzinfo=UTC)
@@ -175,6 +177,21 @@ def test_a_full_disk_leaves_no_half_file(db: Database, tmp_path: Path, monkeypat
     with pytest.raises(StoreError, match="No space left"):
         back_up(db, tmp_path / "kept")
     assert not list((tmp_path / "kept").iterdir())
+
+
+def test_what_a_killed_backup_left_goes_with_the_next(db: Database, tmp_path: Path) -> None:
+    """Not what another is writing just now."""
+    folder = tmp_path / "kept"
+    folder.mkdir()
+    old, fresh = (folder / f"vane-line-2026112{k}-090000.backup.zip.part" for k in (5, 7))
+    for path in (old, fresh):
+        path.write_bytes(b"half")
+    two_days_ago = time.time() - 2 * LONGEST_S
+    os.utime(old, (two_days_ago, two_days_ago))
+    back_up(db, folder, at=NINE + timedelta(hours=1))
+    assert not old.exists()
+    assert fresh.exists()
+    assert len(backups(folder)) == 1
 
 
 def test_by_command(db: Database, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import shutil
 import sqlite3
+import time
 import zipfile
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -26,6 +28,7 @@ SCHEMA = "vane-line/backup/1"
 STORE, MANIFEST = "store.sqlite", "manifest.json"
 PREFIX, SUFFIX, PART = "vane-line-", ".backup.zip", ".part"
 CHUNK_BYTES = 1 << 20
+LONGEST_S = 86_400.0
 MOST_MANIFEST_BYTES = 100_000
 NOT_OURS = "{0}: this is no backup that Vane Line made; give a file that ends in {1}."
 BROKEN = "{0}: it is damaged ({1}); take an earlier backup."
@@ -54,20 +57,32 @@ def back_up(db: Database, folder: Path, keep: int | None = None, at: datetime | 
             file.writestr(MANIFEST, json.dumps(manifest, indent=1))
             file.write(copy, STORE)
         verify(part)
+        _on_disk(part)
         part.replace(path)
     except (OSError, sqlite3.Error) as error:
         raise StoreError(f"{folder}: the backup could not be written ({error}); the store is unchanged.") from error
     finally:
         for rest in (copy, part):
             rest.unlink(missing_ok=True)
-    for old in backups(folder)[keep:] if keep else ():
-        old.unlink()
+    for old in (*(backups(folder)[keep:] if keep else ()), *_left_over(folder)):
+        old.unlink(missing_ok=True)
     return Kept(path, manifest["made_at"], manifest["bytes"], manifest["rows"]["cases"])
 
 
 def backups(folder: Path) -> list[Path]:
     """Of a folder, the newest first; what else lies there is left alone."""
     return sorted(folder.glob(f"{PREFIX}*{SUFFIX}"), key=lambda p: p.name, reverse=True)
+
+
+def _left_over(folder: Path) -> list[Path]:
+    """What a backup left half written that was killed long ago: none takes so long."""
+    return [p for p in folder.glob(f"{PREFIX}*{PART}") if time.time() - p.stat().st_mtime > LONGEST_S]
+
+
+def _on_disk(path: Path) -> None:
+    """Wait until a file's bytes are on the disk: only then does it get the name that others trust."""
+    with path.open("rb") as file:
+        os.fsync(file.fileno())
 
 
 def verify(path: Path) -> dict[str, Any]:
@@ -97,6 +112,7 @@ def restore(path: Path, database: Path, replace: bool = False) -> Kept:
         with _opened(path) as (_, store), part.open("wb") as out:
             shutil.copyfileobj(store, out, CHUNK_BYTES)
         _check_store(part, path.name)
+        _on_disk(part)
         if database.exists():
             aside = database.with_name(f"{database.name}.before-{datetime.now(UTC):%Y%m%d-%H%M%S}")
             _fold(database)
