@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 from solids import plate
 
+from vane_line.core.measure.finish_line import OWN_MM
 from vane_line.core.mesh.surface import Surface, merge, move
-from vane_line.core.outline.girth import OWN_MM, girth_of, within
+from vane_line.core.outline.girth import girth_of
 from vane_line.core.trace.section import Axes
 
 SIZE = (10.0, 8.0, 7.0, 6.0, 5.0)  # crown's height, and widths as published sizes are given
@@ -64,7 +65,7 @@ def test_a_bulge_at_the_neck_of_the_face_is_girth() -> None:
 def test_what_stands_out_further_is_anothers() -> None:
     """Of the strip only what lies against the tooth counts as it."""
     tooth = merge([block(), papilla()])
-    mine = within(tooth, girth_of(tooth, BASE, SIZE), BASE)
+    mine = girth_of(tooth, BASE, SIZE).holds(tooth, BASE)
     own = np.arange(tooth.n_vertices) < block().n_vertices
     assert mine[own].all()
     out = tooth.vertices[:, 0] > HALF_MESIAL + OWN_MM + 0.15

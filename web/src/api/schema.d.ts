@@ -5717,7 +5717,7 @@ export interface components {
             room_mm: number | null;
             /**
              * Level Mm
-             * @description of the planned edge below the highest one, along the mean occlusal axis
+             * @description of the planned edge below the highest, along the mean occlusal axis
              */
             level_mm: number | null;
             /**

@@ -18,7 +18,6 @@ from vane_line.core.channels.cone import fit_cone
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.outline.girth import within
 from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
 from vane_line.core.trace.section import Axes
@@ -63,7 +62,7 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
     round the cut, girth: round the whole tooth; axes: along the path."""
     _, _, height = axes.cylinder(tooth.vertices)
     low, high = float(((line - axes.origin) @ axes.up).min()), float(_top(inside, axes))
-    own = within(tooth, girth, axes) & (height > low - 1.0)
+    own = girth.holds(tooth, axes) & (height > low - 1.0)
     if not own.any() or high - low < LEAST_LONG_MM:
         return []
     outlines = _cross(tooth.keep_vertices(own)[0], axes, np.arange(low + LEVEL_MM, high, LEVEL_MM))

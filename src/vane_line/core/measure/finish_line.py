@@ -14,9 +14,10 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import ring_runs, running_median
 from vane_line.core.trace.crease import crease_turn
-from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles, straight_fit
 from vane_line.core.trace.wall import WallRuns
 
 BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
@@ -42,6 +43,7 @@ RUN_OUT_MM = 0.4
 RUN_IN_MM = 1.0  # of the cut whose course tells where it ends
 LEAST_SLOPE = 0.04  # a cut that runs out flatter than this (2 degrees) tells no place
 BAND_AWAY_MM = 0.2
+OWN_MM = 0.3  # beyond a tooth's greatest girth: what is its own surface
 MAX_GAP_DEG = 25  # a longer stretch without evidence leaves the line open
 
 
@@ -89,6 +91,11 @@ class FinishLine:
     def at(self, azimuth_deg: Floats, field: Floats) -> Floats:
         """A field (A,) of the line interpolated at azimuths."""
         return np.asarray(np.interp(azimuth_deg % 360, np.r_[self.azimuth_deg, 360.0], np.r_[field, field[0]]))
+
+    def holds(self, surface: Surface, axes: Axes) -> Bools:
+        """(V,) what of a surface may be the tooth's own, where this is the line of its greatest girth."""
+        azimuth, radius, _ = axes.cylinder(surface.vertices)
+        return np.asarray(radius < self.at(azimuth, self.radius) + OWN_MM)
 
 
 def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> FinishLine:

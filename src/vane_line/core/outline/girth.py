@@ -21,7 +21,6 @@ GIRTH_EVERY_DEG = 1.0
 LEAST_GIRTH = 0.9
 NOTCH_DEG = 9  # narrower than this
 GIRTH_BELOW_SHARE = 0.80  # of the crown's height under its top, about where it meets the gingiva
-OWN_MM = 0.3  # beyond the tooth's girth: what is its own surface
 TOUCH_SHARE, BETWEEN = 0.65, 0.7  # teeth touch higher than that, in directions that look so much along the arch
 
 
@@ -59,15 +58,9 @@ def teeth_round(
             break
         axes, girth = _round(shape.surface, axes, size)
     # What stands out further than where it touches its neighbours is not its own, wherever the valley was lost.
-    own = {role: tooth.kept(within(tooth.surface, girth_of(tooth.surface, axes, size), axes))
+    own = {role: tooth.kept(girth_of(tooth.surface, axes, size).holds(tooth.surface, axes))
            for role, tooth in teeth.items()}  # fmt: skip
     return {role: tooth.eased(TAUBIN_STEPS) for role, tooth in own.items()}, girth, axes
-
-
-def within(surface: Surface, girth: FinishLine, axes: Axes) -> Bools:
-    """(V,) what of a surface lies no further out than a tooth's girth."""
-    azimuth, radius, _ = axes.cylinder(surface.vertices)
-    return np.asarray(radius < girth.at(azimuth, girth.radius) + OWN_MM)
 
 
 def under_earlier(crop: Surface, earlier: Surface, middle: Floats, under_mm: float) -> Bools:
@@ -132,7 +125,7 @@ def girth_of(tooth: Surface, axes: Axes, size: tuple[float, ...]) -> FinishLine:
 def beside(surface: Surface, girth: FinishLine, axes: Axes) -> Bools:
     """(V,) what of a surface stands between this tooth and the next, beyond its girth: papilla, or the next tooth."""
     azimuth, _, _ = axes.cylinder(surface.vertices)
-    return np.asarray(~within(surface, girth, axes) & (np.abs(np.sin(np.radians(azimuth))) > BETWEEN))
+    return np.asarray(~girth.holds(surface, axes) & (np.abs(np.sin(np.radians(azimuth))) > BETWEEN))
 
 
 def _touching(height: Floats, size: tuple[float, ...]) -> Bools:

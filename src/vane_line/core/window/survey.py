@@ -20,7 +20,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.outline.curve import Outline, trace_outline
 from vane_line.core.outline.curve import eased as eased_course
-from vane_line.core.outline.girth import beside, girth_of, teeth_round, within
+from vane_line.core.outline.girth import beside, girth_of, teeth_round
 from vane_line.core.outline.hidden import hidden_depth, undercut_regions
 from vane_line.core.outline.line import OutlineSurvey, line_of
 from vane_line.core.outline.place import Asked, middle_of_cut
@@ -155,7 +155,7 @@ def _refuse_crown(inside: Surface, axes: Axes, facing: Facing) -> None:
 
 def own_surface(eased: Surface, girth: FinishLine, axes: Axes) -> Surface:
     """The tooth's own surface: a neighbour that stands over it along the path hides nothing of the cut."""
-    return eased.keep_vertices(within(eased, girth, axes))[0]
+    return eased.keep_vertices(girth.holds(eased, axes))[0]
 
 
 def hidden_along(
