@@ -161,10 +161,11 @@ def tried(page: Page) -> None:
 
 
 def veneer(page: Page) -> None:
-    """A veneer through its mock-up, from its face, with what the veneer and the tooth have by thirds."""
+    """A veneer through its mock-up, from its face, beside its twin: room along the row, left against right."""
     opened(page, "SM-0274", "maximum")
     rest(page)
-    page.get_by_role("table", name="Face by thirds").scroll_into_view_if_needed()
+    page.get_by_role("table", name="Veneers side by side").wait_for()
+    page.get_by_role("heading", name="Left against right").scroll_into_view_if_needed()
     page.wait_for_timeout(500)
 
 

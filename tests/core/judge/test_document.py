@@ -98,7 +98,8 @@ def test_another_standard_judges_the_same_numbers(stump_geometry: Geometry) -> N
 
 
 def test_the_demo_s_first_finding(demo_measured: Measurement) -> None:
-    """Distolingual cusp: 0.4 mm short of minimum, with its correction first in the list."""
+    """Distolingual cusp: 0.4 mm short of minimum, with its correction first in the list. The facial groove lies under its
+    minimum too; on so coarse a scan a fissure is not proven to."""
     first = demo_measured.document["verdicts"][0]
     assert first["where"] == "distolingual cusp"
     assert first["status"] == "short"
@@ -106,8 +107,10 @@ def test_the_demo_s_first_finding(demo_measured: Measurement) -> None:
     correction = demo_measured.document["corrections"][0]
     assert correction["where"] == "distolingual cusp"
     assert "remove 0.4 mm" in correction["do"]
-    groove = [v for v in demo_measured.document["verdicts"] if v["zone"] == "facial-groove" and v["bound"] == "min"]
-    assert any(v["status"] == "short" for v in groove)
+    verdicts = {(v["criterion"], v["zone"], v["bound"]): v for v in demo_measured.document["verdicts"]}
+    groove = verdicts["reduction", "facial-groove", "min"]
+    assert groove["value"] < groove["limit"] - 0.1
+    assert groove["status"] in ("short", "within-uncertainty")
 
 
 def test_matrices_and_directions_keep_their_precision(stump: Stump) -> None:
