@@ -22,9 +22,9 @@ REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
 UNCHANGED_MM = 0.10
 VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
 CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
-# mm⁻³, of curvature times the fifth power of the edges, and no more than so much: fitted on made-up molars scanned
-# finely and coarsely. A curvature that is read on coarse triangles is itself too small, hence the high power.
-UNRESOLVED, MOST_UNRESOLVED_MM = 150.0, 0.125
+# 1/mm, of curvature times the cube of the edges, and no more than so much: fitted on made-up molars scanned finely and
+# coarsely. A curvature that is read on coarse triangles is itself too small, hence the high power.
+UNRESOLVED, MOST_UNRESOLVED_MM = 3.0, 0.125
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +66,7 @@ class ReferenceTooth:
         two of them is not seen, and the tooth is nearer there than it reads."""
         surface = self.surface
         hollow = surface.spread(np.maximum(sharpest_bend(surface, -1.0, 0) - CURVATURE_FLOOR, 0), 1)
-        return np.minimum(UNRESOLVED * hollow * _edges(surface) ** 5, MOST_UNRESOLVED_MM)
+        return np.minimum(UNRESOLVED * hollow * _edges(surface) ** 3, MOST_UNRESOLVED_MM)
 
 
 def segment(
