@@ -98,8 +98,8 @@ def test_another_standard_judges_the_same_numbers(stump_geometry: Geometry) -> N
 
 
 def test_the_demo_s_first_finding(demo_measured: Measurement) -> None:
-    """Distolingual cusp: 0.4 mm short of minimum, with its correction first in the list. The facial groove lies under its
-    minimum too; on so coarse a scan a fissure is not proven to."""
+    """Distolingual cusp: 0.4 mm short of minimum, with its correction first in the list. The facial groove is under
+    its minimum too, proven or not on so coarse a scan."""
     first = demo_measured.document["verdicts"][0]
     assert first["where"] == "distolingual cusp"
     assert first["status"] == "short"
