@@ -111,9 +111,9 @@
         </p>
       {/if}
       <p class="pt-1 text-sm text-soft">
-        Room for the veneer {row.to === "mockup" ? "to the mock-up" : "to the planned surface"}, in the middle
-        of each third; edges below the highest of the row. How alike they are to be, you and the patient
-        decide.
+        Room for the veneer {row.to === "mockup" ? "to the mock-up" : "to the planned surface"}: in the middle
+        of each third, and from the cut edge (lower line) to the planned one (upper); dashed is the edge
+        before. How alike they are to be, you and the patient decide.
       </p>
       {#if row.missing.length}<p class="text-sm">Not measured yet: {row.missing.join(", ")}.</p>{/if}
     {:else if said}<p class="text-sm">{said}</p>{/if}
