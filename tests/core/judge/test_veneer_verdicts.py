@@ -31,7 +31,7 @@ GOOD = Window(
 TIMID = replace(GOOD, depth_mm=0.35, inner_mm=0.25, incisal_mm=0.7, neck_mm=2.2)
 BOLD = replace(GOOD, depth_mm=1.2, incisal_mm=2.3)
 UNEVEN = replace(GOOD, facet_deg=115.0, distal_side_mm=1.1, planes_deg=0.0)
-FAINT = replace(GOOD, side_mm=0.1, inner_mm=0.08)
+FAINT = replace(GOOD, side_mm=0.12, inner_mm=0.08)
 STANDARD = choose("zirconia-translucent", "veneer", None, TOOTH)
 
 
