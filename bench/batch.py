@@ -17,6 +17,7 @@ import time
 from pathlib import Path
 
 import numpy as np
+from processes import of_group
 
 CACHE = Path(".cache/class")
 SAMPLED_S = 1.0
@@ -51,13 +52,9 @@ def command(folder: Path, out: Path, workers: int) -> list[str]:
 def group_memory(group: int) -> int:
     """Bytes of memory that a process group holds now (shared pages counted in each)."""
     total = 0
-    for entry in Path("/proc").iterdir():
-        if not entry.name.isdigit():
-            continue
+    for entry in of_group(group):
         try:
-            fields = (entry / "stat").read_text().rpartition(")")[2].split()
-            if int(fields[2]) == group:
-                total += int((entry / "statm").read_text().split()[1]) * PAGE
+            total += int((entry / "statm").read_text().split()[1]) * PAGE
         except (OSError, ValueError, IndexError):
             continue
     return total

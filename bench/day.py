@@ -1,9 +1,9 @@
 """Eight hours of a practice's day in some minutes: is memory flat, are files closed, does anything fail?
 
 A server in a process of its own; patients come one after another: a case is opened, scans are brought in and measured,
-axes are corrected and taken back, the result, the record and the package are asked for, a plan's what-if is looked at,
-the visit is logged, some attempts are scanned again, some cases put away; a backup is taken now and then. Meanwhile
-memory and open files of the server with all that it started are sampled. The figures of docs/reliability.md.
+axes are corrected and taken back, the result, sections, the record and the package are asked for, some teeth are
+scanned again, some cases put away; a backup is taken now and then. Meanwhile memory and open files of the server with
+all that it started are sampled. The figures of docs/reliability.md.
 """
 
 from __future__ import annotations
@@ -22,12 +22,12 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
-from clinic import AXES, PREOP, PREP, Clinic
-from solids import Stump
+from clinic import AXES, PREOP, PREP, STUMP, Clinic
+from processes import of_group
 
 from vane_line.core.mesh.write import stl_bytes
 
-OPPOSING = stl_bytes(Stump(grid_mm=0.4, neighbours=False, seed=31).opposing())
+OPPOSING = stl_bytes(STUMP.opposing())
 Query = list[tuple[str, float]]
 UP: Query = [("direction", v) for v in (0.0, 0.0, 1.0)]
 ACROSS: Query = [("one", v) for v in (-4.0, 0.0, 3.0)] + [("other", v) for v in (4.0, 0.0, 3.0)]
@@ -44,14 +44,14 @@ class Patient:
     """One that is treated: what is asked of the server in a visit."""
 
     def __init__(self, clinic: Clinic, number: int, told: Counter[str]) -> None:
-        self.http, self.told = clinic.http, told
+        self.clinic, self.told = clinic, told
         answer = self.post("/api/cases", json={"code": f"SM-{number:04d}", "tooth": "36", "material": "zirconia"})
         self.case = answer["id"]
         self.reading = answer["sites"][0]["readings"][0]
 
     def ask(self, method: str, path: str, **more: Any) -> httpx.Response:
         """An answer of 5xx is what must not be; nothing that is asked here should be refused either."""
-        answer = self.http.request(method, path, **more)
+        answer = self.clinic.http.request(method, path, **more)
         self.told[f"{answer.status_code // 100}xx"] += 1
         if answer.status_code >= 400:
             self.told[f"{method} {path.split('/')[-1]}: {answer.status_code}"] += 1
@@ -74,9 +74,7 @@ class Patient:
     def measured(self, reading: str) -> None:
         """Wait until it is."""
         job = self.post(f"/api/readings/{reading}/measure")["id"]
-        while self.http.get(f"/api/jobs/{job}").json()["state"] in ("waiting", "running"):
-            time.sleep(0.1)
-        self.told[f"measured: {self.http.get(f'/api/jobs/{job}').json()['state']}"] += 1
+        self.told[f"measured: {self.clinic.ended(job)}"] += 1
 
     def visit(self, random: np.random.Generator) -> None:
         """From the first scan to the record."""
@@ -101,21 +99,9 @@ class Patient:
             self.ask("DELETE", f"/api/cases/{self.case}")
 
 
-def processes(leader: int) -> list[Path]:
-    """Of the leader's session."""
-    found = []
-    for entry in Path("/proc").iterdir():
-        try:
-            if entry.name.isdigit() and int((entry / "stat").read_text().rpartition(")")[2].split()[3]) == leader:
-                found.append(entry)
-        except (OSError, ValueError):
-            continue  # it ended meanwhile
-    return found
-
-
 def sample(clinic: Clinic) -> tuple[float, int, int]:
     """Memory (MB; what processes share is counted once) and open files of the server with its workers, and how many."""
-    memory, files, found = 0.0, 0, processes(clinic.process.pid)
+    memory, files, found = 0.0, 0, of_group(clinic.process.pid)
     for entry in found:
         try:
             rolled = (entry / "smaps_rollup").read_text().splitlines()

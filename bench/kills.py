@@ -61,14 +61,6 @@ def killed_once(clinic: Clinic, to: Path, random: np.random.Generator, told: Cou
     work.join()
 
 
-def emptied(clinic: Clinic) -> None:
-    """Wait until every job is done; one that failed is an error."""
-    for job in clinic.jobs:
-        while (state := clinic.http.get(f"/api/jobs/{job}").json()["state"]) in ("waiting", "running"):
-            time.sleep(0.2)
-        assert state == "done", state
-
-
 def restored(folder: Path, into: Path, told: Counter[str]) -> None:
     """Every backup that has its name is whole: restored it is a store that SQLite finds nothing wrong with."""
     for number, path in enumerate(backup.backups(folder)):
@@ -92,7 +84,9 @@ def one_folder(seed: int, kills: int, told: Counter[str], standing: list[float])
             if turn < kills:
                 killed_once(clinic, to, random, told)
                 sound(clinic.folder)
-        emptied(clinic)
+        for job in clinic.jobs:
+            state = clinic.ended(job)
+            assert state == "done", state
         clinic.kill()
         told["cases"] += len(clinic.cases)
         told["scans"] += len(clinic.scans)

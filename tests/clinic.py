@@ -91,6 +91,12 @@ class Clinic:
         answer.raise_for_status()
         return answer.json()
 
+    def ended(self, job: str) -> str:
+        """Wait until a job is at its end; its state then."""
+        while (state := str(self.http.get(f"/api/jobs/{job}").json()["state"])) in ("waiting", "running"):
+            time.sleep(0.1)
+        return state
+
     def check(self) -> None:
         """Everything that was acknowledged is there, whole."""
         there = {c["case"]["id"] for c in self.http.get("/api/cases").json()}

@@ -38,7 +38,5 @@ def test_killed_at_any_moment_nothing_acknowledged_is_lost(tmp_path: Path, seed:
     clinic.start()
     clinic.check()
     for job in clinic.jobs[:1]:
-        while clinic.http.get(f"/api/jobs/{job}").json()["state"] in ("waiting", "running"):
-            time.sleep(0.2)
-        assert clinic.http.get(f"/api/jobs/{job}").json()["state"] == "done"
+        assert clinic.ended(job) == "done"
     clinic.kill()

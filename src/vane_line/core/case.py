@@ -238,7 +238,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
     room = _room(prepared, options, inside, girth, warnings, reasons, progress)
     was = prepared.teeth.get("preop")
-    taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.measured)
+    taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
     warnings += reader.check(inside, None if taken is None else taken.value)
     tooth = room.tooth.surface if room.tooth else None
     anatomy = find_anatomy(options.tooth, tooth, girth.points, surveyed.axes)
@@ -402,7 +402,7 @@ def _reductions(
         if tooth is None:
             reasons[role] = f"the tooth could not be told apart on the {role} scan"
             continue
-        taken = prepared.distances(role).at(inside_index, placed.eased.vertices, tooth.measured)
+        taken = prepared.distances(role).at(inside_index, placed.eased.vertices, tooth.distance)
         value, unseen = taken.value, taken.unseen
         area = inside_area
         outside = float(area[(value < -OUTSIDE_MM) & ~unseen].sum() / max(float(area[~unseen].sum()), 1e-9))

@@ -46,10 +46,8 @@ def _of_all(db: Database, reading_id: str, of: Callable[[Database, str], dict[st
     pontics = missing_between([ToothNumber(s.tooth) for s in sites])
     if not pontics:
         raise InputError(TOGETHER)
-    each = []
-    for site in sites:
-        mine = next(r for r in cases.readings_of(db, site.id) if r.attempt_id == reading.attempt_id)
-        each.append(of(db, mine.id))
+    mine = {r.site_id: r.id for r in cases.readings_in(db, reading.attempt_id)}
+    each = [of(db, mine[site.id]) for site in sites]
     return {"abutments": each, "pontics": [t.fdi for t in pontics]}
 
 

@@ -39,9 +39,8 @@ def told(window: Window, tooth: str) -> MeasurementDocument:
 def moved(one: MeasurementDocument) -> MeasurementDocument:
     """The same document of a mouth that lies elsewhere."""
     data: dict[str, Any] = one.model_dump(by_alias=True)
-    for name in ("planned_edge",):
-        place = data["veneer"]["incisal"][name]
-        data["veneer"]["incisal"][name] = move(APART, [place])[0].tolist()  # type: ignore[arg-type]
+    incisal = data["veneer"]["incisal"]
+    incisal["planned_edge"] = move(APART, np.array([incisal["planned_edge"]]))[0].tolist()
     data["frame"]["occlusal"] = (APART[:3, :3] @ data["frame"]["occlusal"]).tolist()
     return MeasurementDocument.model_validate(data)
 

@@ -84,7 +84,7 @@ def test_a_fissure_between_two_triangles_is_allowed_for(step_mm: float, offset: 
     fissured = 1.5 - 0.4 * np.maximum(1 - away / 0.3, 0) + 0.008 * random.standard_normal(flat.n_vertices)
     tooth = ReferenceTooth(flat.with_vertices(np.c_[flat.vertices[:, :2], fissured])).eased(TAUBIN_STEPS)
     below = plate(0, 8, 0, 8, 0.0, 0.12)
-    value, unseen, unresolved = tooth.measured(below.vertices)
+    value, unseen, unresolved = tooth.distance(below.vertices)
     zones = Zones(["central-groove"], np.zeros(below.n_vertices, int))
     told = field_of(below, value, unseen, zones, unresolved=unresolved)
     low = told.zones[0].low_mm

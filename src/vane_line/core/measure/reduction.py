@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import ordered_quantile
@@ -111,7 +111,7 @@ def summarise(
     surface: the inside part (N vertices). `overall.low` is the least of the zones outside the finish-line band,
     since in the band the reduction runs out to nought by definition.
     """
-    of = _Of(surface, value, smooth, unseen, np.zeros(len(value)) if unresolved is None else unresolved)
+    of = _Of(surface, value, smooth, unseen, unresolved)
     rows = [of.zone(name, zones.mask(name)) for name in zones.names]
     whole = of.zone("overall", np.ones(len(value), dtype=bool))
     lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
@@ -131,9 +131,10 @@ def summarise(
 
 
 class _Of:
-    """Distances put in order once, for all zones: raw, averaged, and how uncertain by resolution, (N,) each."""
+    """Distances put in order once, for all zones: raw, averaged, and how uncertain by resolution, (N,) each; None:
+    that is not asked."""
 
-    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools, unresolved: Floats) -> None:
+    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools, unresolved: Floats | None) -> None:
         self._surface, self._unseen, self._unresolved = surface, unseen, unresolved
         self._raw, self._smooth = raw, smooth
         self._by_raw, self._by_smooth = np.argsort(raw), np.argsort(smooth)
@@ -154,8 +155,6 @@ class _Of:
         rising = self._by_smooth[seen[self._by_smooth]]
         values, areas = self._smooth[rising], area[rising]
         middle = self._by_raw[seen[self._by_raw]]
-        # Of the worst spot and a little round it: it is told by about so much.
-        spot = rising[np.cumsum(areas) <= 2 * share * told]
         return ZoneValue(
             zone=name,
             low_mm=ordered_quantile(values, areas, share, blur),
@@ -165,8 +164,15 @@ class _Of:
             area_unseen_mm2=hidden,
             worst=xyz(self._surface.vertices[rising[0]]),
             highest=xyz(self._surface.vertices[rising[-1]]),
-            unresolved_mm=float(self._unresolved[spot if len(spot) else rising[:1]].mean()),
+            unresolved_mm=self._left_open(rising, areas, share * told),
         )
+
+    def _left_open(self, rising: Ints, areas: Floats, worst_mm2: float) -> float:
+        """How uncertain the worst spot is by resolution, with a little round it: it is told by about so much."""
+        if self._unresolved is None:
+            return 0.0
+        spot = rising[np.cumsum(areas) <= 2 * worst_mm2]
+        return float(self._unresolved[spot if len(spot) else rising[:1]].mean())
 
 
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:

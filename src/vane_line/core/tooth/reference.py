@@ -42,20 +42,13 @@ class ReferenceTooth:
         """Of its surface the vertices in `mine` (V,) alone."""
         return ReferenceTooth(self.surface.keep_vertices(mine)[0], self.gingiva)
 
-    def distance(self, points: Floats) -> tuple[Floats, Bools, Floats]:
-        """Signed distance of preparation `points` (N, 3) below this surface (positive: removed).
-
-        Returns distance (N,), whether the nearest place lies on the border (N,), the nearest place (N, 3).
-        """
-        signed, face, place = self.surface.signed_distance(points)
-        return -signed, self.surface.at_rim(face, place), place
-
     def depth(self, points: Floats) -> tuple[Floats, Bools]:
-        """As `distance`, without the places."""
-        signed, unseen, _ = self.distance(points)
-        return signed, unseen
+        """Signed distance (N,) of preparation `points` (N, 3) below this surface (positive: removed), and whether the
+        nearest place lies on the border (N,)."""
+        signed, face, place = self.surface.signed_distance(points)
+        return -signed, self.surface.at_rim(face, place)
 
-    def measured(self, points: Floats) -> tuple[Floats, Bools, Floats]:
+    def distance(self, points: Floats) -> tuple[Floats, Bools, Floats]:
         """As `depth`, and the standard uncertainty (N,) of each distance that the scan's resolution leaves."""
         signed, face, place = self.surface.signed_distance(points)
         return -signed, self.surface.at_rim(face, place), self.surface.interpolate(self.unresolved, face, place)

@@ -98,10 +98,10 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     mask = None
     if tooth is not None:
         girth = girth_of(tooth.surface, axes, size)
-    if tooth is not None and placed.base is not None:
-        # A papilla that was pressed down is no cut, though it is not what it was either.
-        mine = placed.nearer(placed.eased.vertices) & ~beside(placed.eased, girth, axes)
-        mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, mine, cut_mm=UNDER_MM, down=ANY_WAY)
+        if placed.base is not None:
+            # A papilla that was pressed down is no cut, though it is not what it was either.
+            mine = placed.nearer(placed.eased.vertices) & ~beside(placed.eased, girth, axes)
+            mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, mine, cut_mm=UNDER_MM, down=ANY_WAY)
     if mask is None:
         near = placed.centre if options.near is None else options.near
         mask = region_by_crease(placed.eased, near, out)

@@ -10,6 +10,11 @@ const WORDS: Record<Change["state"], string> = {
   mended: "corrected",
   changed: "changed",
 };
+/** How a figure in a table stands out, by its verdict. */
+export const FAULT_TONE: Record<string, string> = {
+  short: "font-bold text-short",
+  over: "font-bold text-over",
+};
 export const stateWord = (state: Change["state"]) => WORDS[state];
 
 /** "6 corrected, 2 still there, 1 new": the good news first, changes without a fault left out. */

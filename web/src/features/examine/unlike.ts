@@ -1,5 +1,6 @@
 import type { Veneers } from "../../api/client";
 
+export const THIRDS = ["incisal", "middle", "cervical"];
 export type Unlike = Veneers["unlike"][number];
 
 /** One difference between two teeth that mirror each other, as a sentence; the second is the one that has less. */

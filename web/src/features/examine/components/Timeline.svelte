@@ -2,7 +2,7 @@
   import { api, type Change, type Timeline, sentenceOf } from "../../../api/client";
   import Choice from "../../../ui/Choice.svelte";
   import { serves } from "../../vocabulary.svelte";
-  import { fromTo, stateWord } from "../changes";
+  import { FAULT_TONE, fromTo, stateWord } from "../changes";
   import type { Examine } from "../state.svelte";
 
   let { model }: { model: Examine } = $props();
@@ -17,7 +17,6 @@
         model.site && s.id !== model.site.standard_id && serves(s, model.site.tooth, model.site.restoration),
     ),
   );
-  const tone: Record<string, string> = { short: "text-short font-bold", over: "text-over font-bold" };
 
   async function load() {
     if (model.site && !times) times = await api.timeline(model.site.id).catch(() => null);
@@ -55,8 +54,9 @@
             <tr class="border-t border-rule">
               <th class="py-1 text-left font-normal first-letter:uppercase">{row.title}</th>
               {#each row.values as value, k (k)}
-                <td class="pl-2 text-right tabular-nums {tone[row.status[k]!] ?? ''}" title={row.where[k]}
-                  >{value === null ? "–" : value.toFixed(row.unit === "deg" ? 0 : 2)}</td
+                <td
+                  class="pl-2 text-right tabular-nums {FAULT_TONE[row.status[k]!] ?? ''}"
+                  title={row.where[k]}>{value === null ? "–" : value.toFixed(row.unit === "deg" ? 0 : 2)}</td
                 >
               {/each}
               <td class="pl-2 text-right text-soft tabular-nums"

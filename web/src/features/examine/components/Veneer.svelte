@@ -1,10 +1,10 @@
 <script lang="ts">
   import type { Examine } from "../state.svelte";
+  import { THIRDS } from "../unlike";
 
   /** What a veneer's preparation is: its edge, where its line ends, and by thirds what the veneer and the tooth have. */
   let { model }: { model: Examine } = $props();
   const veneer = $derived(model.document?.veneer ?? null);
-  const THIRDS = ["incisal", "middle", "cervical"];
   const FORMS = {
     butt: "butt",
     wrap: "wrapped over the edge",

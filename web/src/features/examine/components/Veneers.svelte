@@ -1,8 +1,9 @@
 <script lang="ts">
   import { api, type Veneers, sentenceOf } from "../../../api/client";
   import Button from "../../../ui/Button.svelte";
+  import { FAULT_TONE } from "../changes";
   import type { Examine } from "../state.svelte";
-  import { edgesDrawn, unlikeWords } from "../unlike";
+  import { edgesDrawn, THIRDS, unlikeWords } from "../unlike";
 
   /** The veneers of the case seen together: thickness along the row, edges along the arch, left against right. */
   let { model }: { model: Examine } = $props();
@@ -10,14 +11,12 @@
   let said = $state("");
   const HIGH_MM = 14; // of the drawing's lengths to a millimetre
   const WIDE = 64;
-  const THIRDS = ["incisal", "middle", "cervical"];
   const others = $derived(model.case?.sites.filter((s) => s.restoration === "veneer") ?? []);
   const shown = $derived(others.length > 1 && model.site?.restoration === "veneer");
   const edges = $derived(row ? edgesDrawn(row, HIGH_MM) : []);
   const deepest = $derived(Math.max(0, ...edges.flatMap((e) => [e.before ?? 0, e.cut ?? 0])));
   const proven = $derived(row?.unlike.filter((u) => u.proven) ?? []);
   const mm = (value: number | null | undefined) => (value == null ? "–" : value.toFixed(2));
-  const tone: Record<string, string> = { short: "font-bold text-short", over: "font-bold text-over" };
 
   async function load(reading: string) {
     try {
@@ -87,7 +86,7 @@
               <th class="py-1.5 text-left font-normal first-letter:uppercase">{name}</th>
               {#each row.teeth as tooth (tooth.tooth)}
                 {@const here = third(tooth, name)}
-                <td class="text-center tabular-nums {tone[here?.status ?? ''] ?? ''}"
+                <td class="text-center tabular-nums {FAULT_TONE[here?.status ?? ''] ?? ''}"
                   >{mm(here?.thickness_mm)}<br /><span class="font-normal text-soft"
                     >{mm(here?.removed_mm)} off</span
                   ></td
