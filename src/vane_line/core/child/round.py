@@ -18,6 +18,7 @@ TOP_MM = 0.6  # below the preparation's highest place: there the depth is the to
 CONTOUR_SHARE = 0.62  # of the preparation's height: a primary tooth is widest no higher
 UNSEEN_SHARE = 0.2  # of a side's middle at the greatest depth and over it, from which on it is not told
 ABOUT_MM = 0.3  # below the place of the greatest depth, which the unseen may reach up to: the gingiva's seam
+OUTER_SHARE = 0.65  # of the greatest radius, from which on a surface is a wall's
 STEEP = 0.55  # least sine of the surface's slope to level: flatter is the top
 
 
@@ -32,8 +33,10 @@ class SideDepth:
 
 def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> dict[str, SideDepth]:
     """smooth: (N,) depth under the earlier surface free of noise. Sides that it never saw enough of are left out."""
-    azimuth, _, height = axes.cylinder(inside.vertices)
-    steep = np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
+    azimuth, radius, height = axes.cylinder(inside.vertices)
+    # A deep chewing surface reaches as far down as the walls, further in.
+    steep = radius > OUTER_SHARE * np.quantile(radius, 0.9)
+    steep &= np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
     low, high = np.quantile(height, [0.005, 0.995])
     wall = steep & (height < min(float(high) - TOP_MM, float(low + CONTOUR_SHARE * (high - low))))
     found = {}

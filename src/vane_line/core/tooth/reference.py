@@ -22,9 +22,11 @@ REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
 UNCHANGED_MM = 0.10
 VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
 CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
-# 1/mm, of curvature times the cube of the edges, and no more than so much: fitted on made-up molars scanned finely and
-# coarsely. A curvature that is read on coarse triangles is itself too small, hence the high power.
-UNRESOLVED, MOST_UNRESOLVED_MM = 3.0, 0.125
+# Radians by which a hollow turns from triangle to triangle: from `HOLLOW` on part of it, from `FISSURE` on it may all
+# be a fissure that lies between them, which hides more the longer their edges: fitted on made-up molars.
+HOLLOW, FISSURE = 0.6, 1.0
+UNRESOLVED, SEEN_MM, MOST_UNRESOLVED_MM = 1.0, 0.07, 0.18
+ROUND_ABOUT = 2  # edges from a fissure, within which it may be the nearest place
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,8 +37,11 @@ class ReferenceTooth:
     gingiva: Floats = field(default_factory=lambda: np.zeros((0, 3)))  # (G, 3) points where it meets the gingiva
 
     def eased(self, steps: int) -> ReferenceTooth:
-        """Freed of the scan's noise, to which every distance is biased low."""
-        return ReferenceTooth(self.surface.smoothed(steps), self.gingiva)
+        """Freed of the scan's noise, to which every distance is biased low; not in a fissure, which that would fill."""
+        smooth = self.surface.smoothed(steps)
+        sharp = fissured(self.surface.smoothed(1))[:, None]
+        blended = sharp * self.surface.vertices + (1 - sharp) * smooth.vertices
+        return ReferenceTooth(smooth.with_vertices(blended), self.gingiva)
 
     def kept(self, mine: Bools) -> ReferenceTooth:
         """Of its surface the vertices in `mine` (V,) alone."""
@@ -58,8 +63,15 @@ class ReferenceTooth:
         """(V,) mm by which a hollow may be deeper than triangles of the size they have here tell: a fissure between
         two of them is not seen, and the tooth is nearer there than it reads."""
         surface = self.surface
-        hollow = surface.spread(np.maximum(sharpest_bend(surface, -1.0, 0) - CURVATURE_FLOOR, 0), 1)
-        return np.minimum(UNRESOLVED * hollow * _edges(surface) ** 3, MOST_UNRESOLVED_MM)
+        deep = np.minimum(UNRESOLVED * np.maximum(_edges(surface) - SEEN_MM, 0.0), MOST_UNRESOLVED_MM)
+        deep = deep * fissured(surface)
+        i, j = surface.edges.T
+        for _ in range(ROUND_ABOUT):
+            wider = deep.copy()
+            np.maximum.at(wider, i, deep[j])
+            np.maximum.at(wider, j, deep[i])
+            deep = wider
+        return deep
 
 
 def segment(
@@ -122,6 +134,27 @@ def _edges(surface: Surface) -> Floats:
     count = np.bincount(ends, minlength=surface.n_vertices)
     total = np.bincount(ends, np.tile(surface.edge_lengths, 2), surface.n_vertices)
     return np.asarray(total / np.maximum(count, 1))
+
+
+def fissured(surface: Surface) -> Floats:
+    """(V,) from 0 to 1: whether the faces about a vertex turn inward so much that a fissure may lie between them."""
+    return np.clip((deepest_fold(surface) - HOLLOW) / (FISSURE - HOLLOW), 0, 1)
+
+
+def deepest_fold(surface: Surface) -> Floats:
+    """(V,) greatest angle (radians) by which two faces that meet in an edge of the vertex turn inward; else nought."""
+    ends = np.sort(np.concatenate([surface.faces[:, [k, (k + 1) % 3]] for k in range(3)]), axis=1)
+    face = np.tile(np.arange(surface.n_faces), 3)
+    order = np.lexsort((ends[:, 1], ends[:, 0]))
+    ends, face = ends[order], face[order]
+    meet = np.flatnonzero((ends[1:] == ends[:-1]).all(axis=1))
+    one, other, normals = face[meet], face[meet + 1], surface.face_normals
+    turn = np.arccos(np.clip((normals[one] * normals[other]).sum(axis=1), -1, 1))
+    across = surface.face_centres[other] - surface.face_centres[one]
+    turn[(across * normals[one]).sum(axis=1) <= 0] = 0.0  # outward
+    deepest = np.zeros(surface.n_vertices)
+    np.maximum.at(deepest, ends[meet].ravel(), np.repeat(turn, 2))
+    return deepest
 
 
 def concavity(surface: Surface) -> Floats:

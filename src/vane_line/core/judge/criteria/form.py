@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Floats
+from vane_line.core.judge.criteria.child import FINE
 from vane_line.core.judge.criteria.window_line import plane_rows, second_plane
 from vane_line.core.judge.record import (
     CHILD_KINDS,
@@ -143,7 +144,7 @@ def _set_back(held: Held) -> list[Verdict]:
 def _second_plane(job: Job, v: Verdict) -> Correction:
     return job.row(
         v, "wall", "cut the facial surface in two planes: the incisal half leans in, the cervical one follows the path",
-        bur=said(job.ledge("facial")), hold="laid along each half in turn",
+        bur=FINE if job.g.kind.edgeless else said(job.ledge("facial")), hold="laid along each half in turn",
         beware="by the depth there: see the incisal third's amount, and stop at it",
     )  # fmt: skip
 
