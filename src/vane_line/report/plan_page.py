@@ -47,6 +47,7 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
         f"<h2>Finish line, {level}; {_ends(plan)}</h2>" if plan["finish_line"]["sides"] else "",
         f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
         _cavity(plan["cavity"], level),
+        _child(plan["child"]),
         f"<h2>{escape(plan['sequence']['title'])}</h2>",
         f'<ol class="steps">{"".join(_step(s) for s in plan["sequence"]["steps"])}</ol>',
         _capture(plan["capture"]),
@@ -81,6 +82,33 @@ def _cavity(row: dict[str, Any] | None, level: str) -> str:
     wide = "" if row["isthmus_mm"] is None else f", isthmus {_number(row['isthmus_mm'])} mm"
     head = f"<h2>Cavity: walls lean {row['divergence_deg']:.0f} degrees each{wide}</h2>"
     return f"{head}<ul>{''.join(boxes + cusps)}</ul>"
+
+
+def _child(row: dict[str, Any] | None) -> str:
+    """What goes off a child's tooth beside its top, and which crown of the set would go on."""
+    if row is None:
+        return ""
+    off = [
+        f"<li><b>{words}</b>: {_number(row[key])} mm</li>"
+        for key, words in (
+            ("slice_mm", "each side between the teeth"), ("around_mm", "all round, at the contour"),
+            ("face_mm", "face and back, only rounded"), ("edge_lowered_mm", "edge taken down"),
+            ("below_gingiva_mm", "walls go on below the gingiva, unseen, without a ledge"),
+        )
+        if row[key] is not None
+    ]  # fmt: skip
+    if row["first_try"] is None:
+        said = ""
+    else:
+        wide = f"size {row['first_try']}, {_number(row['mesiodistal_mm'])} mm wide as the tooth is"
+        said = f"<p><b>Crown</b>: {wide}, {'goes on' if row['goes_on'] else 'does not go on'}"
+        said += "" if row["goes_on"] else f"; {_smallest(row['size'])}"
+        said += ".</p>"
+    return f"<h2>Sides</h2><ul>{''.join(off)}</ul>{said}"
+
+
+def _smallest(size: str | None) -> str:
+    return "no size of the set does" if size is None else f"the smallest that does is size {escape(size)}"
 
 
 def _warnings(texts: list[str]) -> str:

@@ -18,7 +18,7 @@ from vane_line.service.requests import scan_row
 from vane_line.store import blobs, cases, edits, scans
 from vane_line.store.database import Database
 
-PLAN_VERSION = 4
+PLAN_VERSION = 5
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "incisal": "butt", "sequence": None,
                             "near": None, "facial": None, "cavity": None}  # fmt: skip
 
@@ -36,7 +36,7 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
     wanted = DEFAULTS | (edits.latest(db, reading_id, "plan")[1] or {})
     tooth = ToothNumber(site.tooth)
     standard = standards.find(db, site.standard_id, site.standard_version)
-    sequence = standards.find_sequence(db, wanted["sequence"], tooth, site.restoration)
+    sequence = standards.find_sequence(db, wanted["sequence"], tooth, site.restoration, standard.material)
     return {
         "scans": {role: scan_row(s) for role, s in found.items()},
         "options": {

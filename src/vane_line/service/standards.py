@@ -92,16 +92,16 @@ def all_sequences(db: Database) -> list[Sequence]:
 
 
 def find_sequence(
-    db: Database, sequence_id: str | None, tooth: ToothNumber, restoration: str = "full-crown"
+    db: Database, sequence_id: str | None, tooth: ToothNumber, restoration: str = "full-crown", material: str = ""
 ) -> Sequence:
-    """The sequence asked for, or the usual one for the kind and the tooth. Raises NotFound."""
+    """The sequence asked for, or the usual one for the kind, the tooth and the material. Raises NotFound."""
     found = {s.id: s for s in all_sequences(db)}
     if sequence_id is not None:
         if sequence_id not in found:
             raise NotFound(f"There is no sequence {sequence_id}.")
         return found[sequence_id]
     usual_first = (*(found[name] for name in USUAL), *found.values())
-    fitting = next((s for s in usual_first if s.serves(tooth, restoration)), None)
+    fitting = next((s for s in usual_first if s.serves(tooth, restoration) and s.usual_for(material)), None)
     if fitting is None:
         raise NotFound(f"There is no order of work for a {kinds.of(restoration).title} yet.")
     return fitting

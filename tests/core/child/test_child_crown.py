@@ -70,8 +70,11 @@ def test_bulge_slices_and_ledge_in_closed_form() -> None:
 def test_a_cone_s_taper_and_depth_round_about() -> None:
     """Both walls lean by 2 degrees; 1.25 was taken off all round."""
     found = judged(ROUND, "preformed-zirconia")
-    taper = {v.zone: v.value for v in of(found, "cervical-taper") if v.bound == "max"}
-    assert taper == {"faciolingual": pytest.approx(4.0, abs=0.3), "mesiodistal": pytest.approx(4.0, abs=0.3)}
+    taper = {v.zone: v for v in of(found, "cervical-taper") if v.bound == "max"}
+    assert set(taper) == {"faciolingual", "mesiodistal"}
+    for v in taper.values():
+        assert v.value == pytest.approx(4.0, abs=v.U)
+        assert v.U < 0.8
     assert all(v.status == "meets" for v in of(found, "cervical-taper"))
     sides = {v.zone: v for v in of(found, "reduction") if v.zone.startswith("wall/") and v.bound == "min"}
     assert set(sides) == {"wall/facial", "wall/mesial", "wall/lingual", "wall/distal"}

@@ -110,3 +110,13 @@ def test_a_rim_lower_than_half_a_millimetre_is_no_wall() -> None:
     assert np.isnan(rim.taper_at(90))
     assert rim.convergence_at(0) == walls.convergence_at(0)
     assert set(side_drafts(rim, geometry.ring.shape.undercut)) == {"facial", "lingual", "distal"}
+
+
+def test_values_that_do_not_agree_give_no_value() -> None:
+    """Half of them elsewhere and none near the rest: not nought, which would be a figure."""
+    azimuth = np.arange(-15.0, 16.0, 3.0)
+    nothing = np.nan
+    apart = np.array([1.2, 0.0, nothing, nothing, 0.0, nothing, nothing, 1.0, 0.0, 0.0, 0.5])
+    assert np.isnan(robust_at(azimuth, apart, 0.0))
+    assert np.isnan(robust_at(azimuth, np.full(11, nothing), 0.0))
+    assert robust_at(azimuth, np.full(11, 2.5), 0.0) == pytest.approx(2.5)

@@ -2788,6 +2788,11 @@ export interface components {
              */
             cervical_taper_deg: number | null;
             /**
+             * Edge Lowered Mm
+             * @description along the path, of a front tooth's edge; null of a back tooth
+             */
+            edge_lowered_mm: number | null;
+            /**
              * Size
              * @description the smallest of the set that goes on; null where none does
              */
@@ -4418,6 +4423,8 @@ export interface components {
                 predicted: components["schemas"]["Predicted"] | null;
                 /** @description null for what is no cavity, or has no target */
                 cavity: components["schemas"]["PlannedCavity"] | null;
+                /** @description null for what is no child's crown, or has no target */
+                child: components["schemas"]["PlannedChild"] | null;
                 /** Verdicts */
                 verdicts: components["schemas"]["VerdictRow"][];
                 /** Ways Out */
@@ -4518,6 +4525,33 @@ export interface components {
             boxes: components["schemas"]["PlannedBox"][];
             /** Cusps */
             cusps: components["schemas"]["PlannedCusp"][];
+        };
+        /**
+         * PlannedChild
+         * @description What a set's crowns would do on a child's target. first_try: the size of the tooth's own width, goes_on: whether it
+         *     does; size: the smallest that goes on, null where none does. slice_mm: off each side between the teeth; around_mm: off
+         *     all sides at their contour; face_mm: off face and back over their contour. below_gingiva_mm: how deep the walls go on,
+         *     unseen.
+         */
+        PlannedChild: {
+            /** First Try */
+            first_try: string | null;
+            /** Mesiodistal Mm */
+            mesiodistal_mm: number | null;
+            /** Goes On */
+            goes_on: boolean;
+            /** Size */
+            size: string | null;
+            /** Slice Mm */
+            slice_mm: number | null;
+            /** Around Mm */
+            around_mm: number | null;
+            /** Face Mm */
+            face_mm: number | null;
+            /** Edge Lowered Mm */
+            edge_lowered_mm: number | null;
+            /** Below Gingiva Mm */
+            below_gingiva_mm: number;
         };
         /**
          * PlannedCusp

@@ -22,6 +22,7 @@ EASED_MM = 0.8  # of the line's course, over which a ledge's width is a median
 OVER_MM, BELOW_MM, LEAVE_MM = 0.6, 0.5, 0.1  # of wall over a ledge and of tooth below it that tell its width
 LEDGE_REACH_MM, ON_TOOTH_MM, WITHIN_MM = 1.5, 0.10, 0.06
 UNTOLD_MM = 0.10  # of a level stretch that runs out of the scan
+CREST_MM = 0.15  # by which gingiva rises on the way out, and no ledge that a bur cut does
 DROP_MM = 0.12  # by which the tooth goes on down below a ledge
 CERVICAL_MM = 1.7  # of wall over its foot, of which the taper below the gingiva is told
 WALL_MM, LEAST_WALL_MM = 1.5, 0.6  # of the wall over it that tells how it goes on
@@ -135,9 +136,11 @@ class Widest:
 
 @dataclass(frozen=True)
 class _Step:
-    """A level stretch on one profile: its width, and the arc indices of its middle, of itself and of what is below."""
+    """A level stretch on one profile: its width, how far it rises on the way out, and the arc indices of its middle, of
+    itself and of what is below."""
 
     width_mm: float
+    rise_mm: float
     middle: int
     level: Ints
     below: Ints  # empty where the scan ends on the stretch: then its width is a least one
@@ -199,6 +202,8 @@ def _of_the_tooth(
         begin = below.stop
         within = (seen & (signed < -WITHIN_MM))[level].mean() > 1 / 2
         on = len(step.below) and (seen & (np.abs(signed) < ON_TOOTH_MM))[below].mean() > 1 / 2
+        if within and not on and step.rise_mm > CREST_MM:
+            continue  # a papilla that stood under the bulge, where the earlier scan spanned the gap
         if hollow[k] and within and not on and len(step.below):
             continue  # cut through and through: the hollow behind a front tooth
         if within or on:
@@ -224,7 +229,13 @@ def _step(r: Floats, h: Floats, angle: Floats, top: int, foot: int) -> _Step | N
         below = np.arange(then + round(LEAVE_MM / STEP_MM), min(then + round(BELOW_MM / STEP_MM), last) + 1)
         if len(over) >= 5 and then >= last - 2 and r[then] - r[first] > UNTOLD_MM and out is None:
             inner = np.polyval(np.polyfit(h[over], r[over], 1), h[then])
-            out = _Step(max(float(r[then] - inner), 0.0), (first + then) // 2, np.arange(first, then + 1), below[:0])
+            out = _Step(
+                max(float(r[then] - inner), 0.0),
+                _rise(h[first : then + 1]),
+                (first + then) // 2,
+                np.arange(first, then + 1),
+                below[:0],
+            )
         if len(below) < 5 or len(over) < 5 or h[below[0]] - h[below].min() < DROP_MM:
             continue  # it ends in rising ground, or with the scan
         below = below[: int(np.argmin(h[below])) + 1]
@@ -234,5 +245,12 @@ def _step(r: Floats, h: Floats, angle: Floats, top: int, foot: int) -> _Step | N
         outer = np.polyval(np.polyfit(h[below], r[below], 1), h[then])
         inner = np.polyval(np.polyfit(h[over], r[over], 1), at)
         if out is None or outer - inner > out.width_mm:
-            out = _Step(float(outer - inner), (first + then) // 2, np.arange(first, then + 1), below)
+            out = _Step(
+                float(outer - inner), _rise(h[first : then + 1]), (first + then) // 2, np.arange(first, then + 1), below
+            )
     return out
+
+
+def _rise(height: Floats) -> float:
+    """From the lowest place of a stretch to the highest beyond it."""
+    return float(height[int(np.argmin(height)) :].max() - height.min())

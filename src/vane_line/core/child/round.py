@@ -14,7 +14,8 @@ from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import xyz
 
 EVERY_DEG, NEAR_DEG = 3, 15.0
-TOP_MM = 0.6  # below the preparation's highest place: there the depth is the top's
+EDGE_DEG = 10  # over which the height of the top's edge is told
+TOP_MM = 0.8  # below the preparation's highest place, of all of it and there: higher up the depth is the top's
 CONTOUR_SHARE = 0.62  # of the preparation's height: a primary tooth is widest no higher
 UNSEEN_SHARE = 0.2  # of a side's middle at the greatest depth and over it, from which on it is not told
 ABOUT_MM = 0.3  # below the place of the greatest depth, which the unseen may reach up to: the gingiva's seam
@@ -34,11 +35,10 @@ class SideDepth:
 def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> dict[str, SideDepth]:
     """smooth: (N,) depth under the earlier surface free of noise. Sides that it never saw enough of are left out."""
     azimuth, radius, height = axes.cylinder(inside.vertices)
-    # A deep chewing surface reaches as far down as the walls, further in.
-    steep = radius > OUTER_SHARE * np.quantile(radius, 0.9)
-    steep &= np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
+    steep = np.abs(inside.vertex_normals @ axes.up) < np.sqrt(1 - STEEP**2)
     low, high = np.quantile(height, [0.005, 0.995])
-    wall = steep & (height < min(float(high) - TOP_MM, float(low + CONTOUR_SHARE * (high - low))))
+    top = np.minimum(high, _edge(azimuth, radius, height))
+    wall = steep & (height < np.minimum(top - TOP_MM, low + CONTOUR_SHARE * (high - low)))
     found = {}
     for side, middle in SIDES.items():
         off = (azimuth - middle + 180) % 360 - 180
@@ -46,10 +46,12 @@ def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> d
         seen = np.flatnonzero(here & ~unseen)
         if len(seen) == 0 or _hidden(inside.vertex_areas, height, here, unseen, smooth):
             continue
+        # On a slender tooth a few degrees hold no triangle.
+        reach = max(EVERY_DEG / 2, np.degrees(inside.usual_edge_mm / float(np.median(radius[seen]))))
         turns = np.arange(-NEAR_DEG, NEAR_DEG + 1e-9, EVERY_DEG)
         deepest, at = np.full(len(turns), np.nan), np.full(len(turns), -1)
         for k, turn in enumerate(turns):
-            bin_ = seen[np.abs(off[seen] - turn) <= EVERY_DEG / 2]
+            bin_ = seen[np.abs(off[seen] - turn) <= reach]
             if len(bin_):
                 at[k] = bin_[int(np.argmax(smooth[bin_]))]
                 deepest[k] = smooth[at[k]]
@@ -59,6 +61,17 @@ def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> d
         place = int(at[int(np.nanargmin(np.abs(deepest - value)))])
         found[side] = SideDepth(side, float(value), xyz(inside.vertices[place]))
     return found
+
+
+def _edge(azimuth: Floats, radius: Floats, height: Floats) -> Floats:
+    """(N,) height of the top's edge at each place's azimuth: where a groove runs out over it, it lies further down. Of
+    a place that stands further in than the walls, below all walls."""
+    row = (azimuth // EDGE_DEG).astype(int)
+    widest, edge = (np.full(int(360 / EDGE_DEG) + 1, -np.inf) for _ in range(2))
+    np.maximum.at(widest, row, radius)
+    outer = radius > OUTER_SHARE * widest[row]
+    np.maximum.at(edge, row[outer], height[outer])
+    return np.where(outer, edge[row], -np.inf)
 
 
 def _hidden(area: Floats, height: Floats, here: Bools, unseen: Bools, smooth: Floats) -> bool:

@@ -479,6 +479,7 @@ class ChildRow(Row):
     ledge_is_least: bool = Field(description="the scan ends on it: it may be wider")
     cervical_undercut_mm: float | None = Field(description="greatest contour less the neck, less of facial and lingual")
     cervical_taper_deg: float | None = Field(description="of facing walls to each other, the greater")
+    edge_lowered_mm: float | None = Field(description="along the path, of a front tooth's edge; null of a back tooth")
     size: str | None = Field(description="the smallest of the set that goes on; null where none does")
     first_try: str | None = Field(description="the size of the tooth's own width")
     fits: list[SizeFit]

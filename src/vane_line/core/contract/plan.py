@@ -151,6 +151,23 @@ class PlannedCavity(Row):
     cusps: list[PlannedCusp]
 
 
+class PlannedChild(Row):
+    """What a set's crowns would do on a child's target. first_try: the size of the tooth's own width, goes_on: whether
+    it does; size: the smallest that goes on, null where none does. slice_mm: off each side between the teeth;
+    around_mm: off all sides at their contour; face_mm: off face and back over their contour. below_gingiva_mm: how deep
+    the walls go on, unseen."""
+
+    first_try: str | None
+    mesiodistal_mm: float | None
+    goes_on: bool
+    size: str | None
+    slice_mm: float | None
+    around_mm: float | None
+    face_mm: float | None
+    edge_lowered_mm: float | None
+    below_gingiva_mm: float
+
+
 class WayOut(Row):
     criterion: str
     where: str
@@ -198,6 +215,7 @@ class PlanDocument(Row):
     capture: list[Capture]
     predicted: Predicted | None
     cavity: PlannedCavity | None = Field(description="null for what is no cavity, or has no target")
+    child: PlannedChild | None = Field(description="null for what is no child's crown, or has no target")
     verdicts: list[VerdictRow]
     ways_out: list[WayOut]
     why_no_target: str

@@ -24,6 +24,7 @@ def child_row(geometry: Geometry, judgement: Judgement) -> ChildRow | None:
         ledge_mm=cut.neck.ledge_mm, ledge_is_least=cut.neck.ledge_is_least,
         cervical_undercut_mm=cut.neck.least_undercut_mm,
         cervical_taper_deg=cut.neck.greatest_taper_deg,
+        edge_lowered_mm=cut.edge.mm if cut.edge else None,
         size=fits.chosen.size.name if fits and fits.chosen else None,
         first_try=fits.first.size.name if fits and fits.first else None,
         fits=[_fit(f) for f in fits.all] if fits else [], sides=sides,

@@ -77,7 +77,10 @@ class Held:
 
 def limits_of(geometry: Geometry, standard: Standard, zone: str, clearance: bool = False) -> Limits | None:
     """Limits of reduction (or clearance) in a zone; None where it is judged otherwise. A covered cusp of a cavity is
-    named plainly: which figures hold for it says the side of the functional cusps."""
+    named plainly: which figures hold for it says the side of the functional cusps. The edge of a child's front tooth is
+    judged by how far it was taken down."""
+    if zone == "incisal-edge" and geometry.kind.primary and not clearance:
+        return None
     if zone in geometry.anatomy.cusps:
         return standard.cusp_limits(is_functional(zone, geometry.functional.side))
     return standard.clearance_for_zone(zone) if clearance else standard.limits_for_zone(zone)

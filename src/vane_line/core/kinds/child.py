@@ -8,6 +8,7 @@ import numpy as np
 
 from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.arrays import Floats
+from vane_line.core.child.edge import Lowered, edge_lowered
 from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
 from vane_line.core.child.neck import Neck, find_neck
 from vane_line.core.child.seam import survey
@@ -21,7 +22,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import locate_centre
 from vane_line.core.rings import running_median
 from vane_line.core.survey import RingSurvey
-from vane_line.core.tooth.locate import find_cut
+from vane_line.core.tooth.locate import find_lost
 from vane_line.core.tooth.search import settled
 from vane_line.errors import UnfitScans
 
@@ -44,9 +45,10 @@ class Fits:
 
 @dataclass(frozen=True, eq=False)
 class ChildCut(RingCut):
-    """What is measured beside a ring. fits: by material of the set."""
+    """What is measured beside a ring. fits: by material of the set; edge: of a front tooth, where that is known."""
 
     neck: Neck
+    edge: Lowered | None
     fits: dict[str, Fits]
 
 
@@ -57,9 +59,9 @@ def child_centre(prep: Surface, preop: Surface | None, near: Floats | None, occl
     and a primary tooth that nobody cut looks like a stump itself.
     """
     if preop is not None:
-        crowns = replace(Crowns.of(prep, occlusal), below_mm=MILK_BELOW_TOP_MM)
-        teeth, _ = prep.keep_vertices(crowns.hold(prep.vertices))
-        return settled(prep, find_cut(teeth, preop, near).centre, occlusal)
+        crowns = replace(Crowns.of(preop, occlusal), below_mm=MILK_BELOW_TOP_MM)
+        teeth, _ = preop.keep_vertices(crowns.hold(preop.vertices))
+        return settled(prep, find_lost(teeth, prep, near).centre, occlusal)
     try:
         return locate_centre(prep, None, near, occlusal)
     except UnfitScans:
@@ -94,12 +96,13 @@ def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
     top = None
     if planned is not None:
         top = float(np.quantile((planned.vertices - axes.origin) @ axes.up, 0.999))
+    edge = edge_lowered(seen.inside.surface, planned, axes) if planned is not None and seen.tooth.front else None
     laid = {}
     for material, crowns in sets().items():
         fits = lay_over(body, crowns.sizes(seen.tooth), top)
         first = of_width(fits, float(seen.anatomy.size[0])) if seen.earlier is not None else None
         laid[material] = Fits(fits, smallest(fits), first)
-    return ChildCut(**{f.name: getattr(ring, f.name) for f in fields(ring)}, neck=neck, fits=laid)
+    return ChildCut(**{f.name: getattr(ring, f.name) for f in fields(ring)}, neck=neck, edge=edge, fits=laid)
 
 
 def child_zones(asked: Zoned[ChildCut]) -> Zones:
@@ -124,6 +127,6 @@ CHILD: Reader[RingSurvey, ChildCut] = Reader(
     check=child_check, cut=child_cut, zones=child_zones,
 )  # fmt: skip
 CHILD_CROWN = Kind(
-    "child-crown", "child's crown", CHILD, plan=None, edgeless=True, primary=True,
+    "child-crown", "child's crown", CHILD, plan="child", edgeless=True, primary=True,
     caution="Pulp, decay and how long the tooth stays are not seen: a radiograph and the child's age decide first.",
 )  # fmt: skip

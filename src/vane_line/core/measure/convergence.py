@@ -261,7 +261,8 @@ def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints,
 
 
 def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
-    """A quadratic through the values within ±SMOOTH_DEG, far ones with little say (Tukey's biweight), at its middle."""
+    """A quadratic through the values within ±SMOOTH_DEG, far ones with little say (Tukey's biweight), at its middle;
+    nan where too few agree."""
     off = (azimuth_deg - at_deg + 180) % 360 - 180
     near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(values)
     if near.sum() < 6:
@@ -270,7 +271,7 @@ def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
     weight = np.ones(len(x))
     # Begun from the median, which a groove of less than half the width does not move.
     residual = y - np.median(y)
-    coefficients = np.zeros(3)
+    coefficients = np.full(3, np.nan)
     for _ in range(ROUNDS):
         scale = max(1.4826 * float(np.median(np.abs(residual))), 0.02)
         weight = np.clip(1 - (residual / (TUKEY * scale)) ** 2, 0, 1) ** 2

@@ -70,7 +70,7 @@ class Standing:
         # What lies nearest to the border of a contact that was never seen is told by the tooth round about it.
         bridged = rim & (ledge >= 0)
         outside = signed.copy()
-        outside[bridged] = radius[near][bridged] - _girth(axes.local(tooth.vertices), line)(
+        outside[bridged] = radius[near][bridged] - girth_over(axes.local(tooth.vertices), line)(
             azimuth[bridged], here[bridged, 2]
         )
         body = told * outside + (1 - told) * root_of(azimuth, radius[near], ledge, line)
@@ -92,12 +92,12 @@ def seen_part(body: Surface, tooth: Surface, axes: Axes, line: PlannedLine) -> S
     closing = tooth.at_rim(face, place) & (local[:, 2] > line.at(azimuth, line.height) + CLOSED_ABOVE_MM)
     if not closing.any():
         return body
-    off = radius[closing] - _girth(axes.local(tooth.vertices), line)(azimuth[closing], local[closing, 2])
+    off = radius[closing] - girth_over(axes.local(tooth.vertices), line)(azimuth[closing], local[closing, 2])
     closing[closing] = np.abs(off) < ON_GIRTH_MM
     return body.keep_vertices(~closing)[0]
 
 
-def _girth(local: Floats, line: PlannedLine) -> Callable[[Floats, Floats], Floats]:
+def girth_over(local: Floats, line: PlannedLine) -> Callable[[Floats, Floats], Floats]:
     """Radius of the tooth's sides over azimuth (degrees) and height, passing over what was not seen. local: (N, 3) its
     vertices; line: where it ends below, which is known all round."""
     azimuth, radius = Axes.azimuth_of(local), np.hypot(local[:, 0], local[:, 1])

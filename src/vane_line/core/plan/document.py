@@ -21,6 +21,7 @@ from vane_line.core.contract.plan import (
     PlanLine,
     PlannedBox,
     PlannedCavity,
+    PlannedChild,
     PlannedCusp,
     PlanRaise,
     Predicted,
@@ -34,7 +35,9 @@ from vane_line.core.judge import criteria
 from vane_line.core.judge.document import verdict_row
 from vane_line.core.judge.standards import Standard
 from vane_line.core.kinds.cavity import CavityCut
+from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
+from vane_line.core.plan.child_target import ChildDepths
 from vane_line.core.plan.makers import maker_of, told
 from vane_line.core.plan.plan import Plan
 from vane_line.core.plan.planner import BITE
@@ -72,6 +75,7 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
         capture=[Capture(where=c.sector.replace("lingual", lingual), why=c.why, do=c.do) for c in plan.capture],
         predicted=_predicted(plan),
         cavity=_cavity(plan),
+        child=_child(plan),
         verdicts=[verdict_row(v, lingual) for v in judged if told(maker, v)],
         ways_out=[
             WayOut(criterion=v.criterion, where=criteria.where(v.criterion, v.zone, lingual), missing=v.missing,
@@ -98,7 +102,7 @@ def _sites(plan: Plan) -> list[DepthSite]:
 
 
 def _predicted(plan: Plan) -> Predicted | None:
-    if plan.geometry is None or not isinstance(plan.geometry.cut, RingCut):
+    if plan.geometry is None or not isinstance(plan.geometry.cut, RingCut) or plan.geometry.kind.primary:
         return None
     walls, held = plan.geometry.ring.shape.walls, plan.geometry.ring.shape.retention
     return Predicted(
@@ -131,6 +135,25 @@ def _cavity(plan: Plan) -> PlannedCavity | None:
             for c in cut.cusps
         ],
     )  # fmt: skip
+
+
+def _child(plan: Plan) -> PlannedChild | None:
+    if plan.geometry is None or not isinstance(plan.geometry.cut, ChildCut):
+        return None
+    cut, depths = plan.geometry.cut, ChildDepths.of(plan.standard)
+    fits = cut.fits.get(plan.standard.material)
+    first, chosen = (fits.first, fits.chosen) if fits else (None, None)
+    return PlannedChild(
+        first_try=first.size.name if first else None,
+        mesiodistal_mm=first.size.mesiodistal_mm if first else None,
+        goes_on=bool(first and first.goes_on),
+        size=chosen.size.name if chosen else None,
+        slice_mm=depths.slice_mm,
+        around_mm=depths.around_mm,
+        face_mm=depths.face_mm or None,
+        edge_lowered_mm=cut.edge.mm if cut.edge else None,
+        below_gingiva_mm=float(plan.standard.general["cervical-depth"].target or 0.0),
+    )
 
 
 def _order(sequence: Sequence, plan: Plan, tray: tuple[Bur, ...]) -> OrderOfWork:

@@ -14,7 +14,9 @@ from vane_line.core.judge.standards import SIDES, Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.cavity_target import CavityTarget
+from vane_line.core.plan.child_target import ChildDepths, ChildTarget
 from vane_line.core.plan.depths import Site
+from vane_line.core.plan.line import PlannedLine
 from vane_line.core.plan.plan import Ground, Plan
 from vane_line.core.plan.target import TargetPlan, target_die
 from vane_line.core.plan.window_target import WindowPlan, contact_ends, window_body
@@ -31,12 +33,14 @@ ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 @dataclass(frozen=True)
 class Making:
     """One target as it is made. sites: of those found on the tooth, which it is cut by, with its own; body: the target
-    of the plan; said: what more a person should know; cover_mm3: by cusp, what covering it takes."""
+    of the plan; said: what more a person should know; cover_mm3: by cusp, what covering it takes; line: where the
+    target ends, None where that is the line as it was planned."""
 
     sites: list[Site]
     body: Callable[[Plan], Surface]
     said: tuple[str, ...] = ()
     cover_mm3: Callable[[], dict[str, float]] = dict
+    line: PlannedLine | None = None
 
 
 @dataclass(frozen=True)
@@ -45,8 +49,9 @@ class Maker:
 
     begin: one target, on its ground, by a standard, from the sites of the whole tooth. round: whether its finish line
     goes round the tooth just as it was planned; else it is read on the target. mocked: whether a mock-up is planned
-    through. front_only: whether it is made for front teeth alone. ledged: whether its finish line has a width. told_by:
-    the criteria that a plan is told by. least_only: those of them whose greatest value is not told: the scan before
+    through. front_only: whether it is made for front teeth alone. at_gingiva: whether the target ends there, wherever
+    the cut ends below. ledged: whether its finish line has a width. told_by: the criteria that a plan is told by.
+    least_only: those of them whose greatest value is not told: the scan before
     cutting did not see the neighbour's side of a contact.
     """
 
@@ -55,6 +60,7 @@ class Maker:
     told_by: tuple[str, ...]
     mocked: bool = False
     front_only: bool = False
+    at_gingiva: bool = False
     ledged: bool = True
     least_only: tuple[str, ...] = ()
 
@@ -84,6 +90,15 @@ def _cavity(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
     target = CavityTarget(ground, standard, whole)
     said = (*target.shape.said, SEES_NO_DECAY, *((BEVEL,) if standard.material in METALS else ()))
     return Making(target.sites, lambda _plan: target.body(), said, target.cover_mm3)
+
+
+def _child(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
+    front = ground.options.case.tooth.front
+    target = ChildTarget(ground.tooth.surface, ground.axes, ground.line, ChildDepths.of(standard), front)
+    deep = standard.general["cervical-depth"]
+    goes_on = (f"Below the gingiva, {deep.target:.1f} mm deep and without a ledge, the walls go on as they come: no "
+               "scan before cutting shows the tooth there.")  # fmt: skip
+    return Making(whole, lambda plan: target.body(plan.sites), (goes_on,), line=target.line())
 
 
 def _fillets(plan: Plan) -> Floats:
@@ -120,6 +135,11 @@ MAKERS = {
         _cavity, round=False, ledged=False, least_only=("contact-clearance",),
         told_by=("cavity-depth", "isthmus", "isthmus-share", "divergence", "undercut", "box-depth", "box-floor",
                  "contact-clearance", "cusp-thickness", "outline-contact", "internal-radius", "reduction", "clearance"),
+    ),
+    "child": Maker(
+        _child, round=True, at_gingiva=True, ledged=False,
+        told_by=("reduction", "tooth-removed", "clearance", "cervical-undercut", "cervical-taper",
+                 "crown-seat", "planes"),
     ),
 }  # fmt: skip
 

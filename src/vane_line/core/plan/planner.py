@@ -28,7 +28,7 @@ from vane_line.core.options import HandLine, Options, Progress
 from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed
 from vane_line.core.plan.body import seen_part
 from vane_line.core.plan.depths import plan_sites
-from vane_line.core.plan.line import capture_plan, plan_line
+from vane_line.core.plan.line import LEAST_ABOVE_MM, capture_plan, plan_line
 from vane_line.core.plan.makers import Maker, maker_of, told
 from vane_line.core.plan.plan import Ground, Plan, PlanOptions
 from vane_line.core.plan.target import widths
@@ -86,7 +86,8 @@ def find_ground(
 
     progress("planning the finish line", 0.3)
     neck = size_of(case.tooth)
-    line = plan_line(body, eased, axes, options.above_gingiva_mm, (neck[2], neck[4]), case.tooth.front)
+    above = LEAST_ABOVE_MM if maker_of(case.restoration).at_gingiva else options.above_gingiva_mm
+    line = plan_line(body, eased, axes, above, (neck[2], neck[4]), case.tooth.front)
     anatomy = find_anatomy(case.tooth, body.surface, line.points(), axes)
     functional = functional_side(case.tooth, case.functional_side, anatomy, over, axes, body.surface)
     warnings += functional.warnings
@@ -116,6 +117,7 @@ def plan_on(
         tray=tray,
     )  # fmt: skip
     making = maker.begin(ground, standard, sites)
+    line = making.line or line
     across = widths(line, standard) if maker.ledged else np.zeros(len(line.azimuth_deg))
     ledge = {
         side: for_ledge(standard.width_limits(side).target, standard.forms_for(side), tray)

@@ -39,7 +39,8 @@ class Step:
 
 @dataclass(frozen=True)
 class Sequence:
-    """A named, versioned order of work; `restorations`: the kinds that it is for."""
+    """A named, versioned order of work; `restorations`: the kinds that it is for; `materials`: those it is usual for,
+    where it is not for every one."""
 
     id: str
     version: int
@@ -49,6 +50,11 @@ class Sequence:
     source: str
     steps: tuple[Step, ...]
     restorations: tuple[str, ...] = CROWNS
+    materials: tuple[str, ...] = ()
+
+    def usual_for(self, material: str) -> bool:
+        """Whether it is offered first for a material."""
+        return not self.materials or material in self.materials
 
     def serves(self, tooth: ToothNumber, restoration: str) -> bool:
         """Whether it is for a kind on a tooth."""
@@ -94,7 +100,7 @@ def parse_sequence(data: dict[str, Any], name: str) -> Sequence:
     return Sequence(
         id=str(data["id"]), version=int(data.get("version", 1)), title=title, teeth=teeth,
         reason=str(data.get("reason", "")), source=str(data.get("source", "")), steps=tuple(steps),
-        restorations=tuple(str(r) for r in restorations),
+        restorations=tuple(str(r) for r in restorations), materials=tuple(str(m) for m in data.get("materials", ())),
     )  # fmt: skip
 
 

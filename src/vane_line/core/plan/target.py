@@ -109,21 +109,24 @@ def _outside(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, fron
     die = np.maximum(axial, root_of(azimuth, radius, ledge, line))
     top = float(np.quantile((tooth.vertices - axes.origin) @ axes.up, 0.995))
     share = (height - level) / np.maximum(top - level, 0.5)
-    skin = tooth if front else _occlusal_part(tooth, axes, float(line.height.mean()), top)
+    skin = tooth if front else occlusal_part(tooth, axes, float(line.height.mean()), top)
     near = (die < 0.6) & (ledge > -0.1) & (share < 1.15)
-    points = axes.world(local[near])
-    signed, face, place = skin.signed_distance(points)
     hold = np.clip((share[near] - FRONT_RAMP[0]) / (FRONT_RAMP[1] - FRONT_RAMP[0]), 0, 1) if front else 1.0
     wanted = _depth_field(local[near], axes, target.sites, front, share[near])
-    # Beyond its border the occlusal part says nothing of the sign: what is far from it is deep.
-    depth = np.where(skin.at_rim(face, place), np.abs(signed), -signed)
-    inset = wanted - depth - (1 - hold) * 3.0
+    inset = wanted - depth_under(skin, axes.world(local[near])) - (1 - hold) * 3.0
     die[near] = smooth_max(die[near], inset, EASE_MM)
     die[~near & (share >= 1.0)] = 1.0
     return die
 
 
-def _occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
+def depth_under(skin: Surface, points: Floats) -> Floats:
+    """(N,) how deep points (N, 3) lie under a part of the tooth. Beyond its border it says nothing of the sign: what is
+    far from it is deep."""
+    signed, face, place = skin.signed_distance(points)
+    return np.where(skin.at_rim(face, place), np.abs(signed), -signed)
+
+
+def occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
     """The faces of a back tooth that look up the path."""
     height = (tooth.face_centres - axes.origin) @ axes.up
     part, _ = tooth.keep_faces(

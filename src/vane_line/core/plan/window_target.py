@@ -142,7 +142,7 @@ class _Cutting:
     def __init__(self, tooth: Surface, finished: Surface, axes: Axes, shape: WindowPlan) -> None:
         self._shape = shape
         own, over = axes.local(tooth.vertices), axes.local(finished.vertices)
-        self._profile, self._own_edge, self._edge = Profile.of(own), _edge(own), _edge(over)
+        self._profile, self._own_edge, self._edge = Profile.of(own), edge_over(own), edge_over(over)
         self._depth = {site.zone: float(site.depth_mm or 0.0) for site in shape.sites}
         # The more of the edge goes, the further back the line may run under it; else its corner would be an undercut.
         across = own[:, 0]
@@ -186,7 +186,7 @@ class _Cutting:
         return kept if self._shape.form == "window" else smooth_max(kept, z - self._facet(x), EDGE_MM)
 
 
-def _edge(local: Floats) -> Callable[[Floats], Floats]:
+def edge_over(local: Floats) -> Callable[[Floats], Floats]:
     """Height of the incisal edge over x, eased, of vertices (N, 3)."""
     x, z = local[:, 0], local[:, 2]
     at = np.arange(x.min(), x.max() + EDGE_STEP_MM, EDGE_STEP_MM)

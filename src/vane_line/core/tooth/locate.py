@@ -38,14 +38,26 @@ def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
     Raises UnfitScans when the scans show the same surface, or are swapped.
     """
     points, depth, usable, area = _compared(prep, preop)
-    if np.quantile(np.abs(depth), 0.99) < SAME_MM:
+    return _site(points, -depth, usable, area, near)
+
+
+def find_lost(preop: Surface, prep: Surface, near: Floats | None) -> CutSite:
+    """The same told on the earlier scan, by what lies outside the later one: of a small tooth little is left to tell it
+    by, and that stands low among its neighbours. Raises as `find_cut`."""
+    points, depth, usable, area = _compared(preop, prep)
+    return _site(points, depth, usable, area, near)
+
+
+def _site(points: Floats, removed: Floats, usable: Bools, area: float, near: Floats | None) -> CutSite:
+    """Of points (N, 3), off each of which so much was removed (N,), mm, as far as they are usable (N,)."""
+    if np.quantile(np.abs(removed), 0.99) < SAME_MM:
         raise UnfitScans(
             "prep and preop: both files hold the same surface; give the scan taken before the preparation as preop."
         )
     # Clipped: what looks far removed is mostly a gap between teeth that the earlier scan bridged.
-    weight = np.clip(-depth, 0, CLIP_MM) * area
-    inside_volume, centre = _largest(points, usable & (depth < -CHANGED_MM), weight, near)
-    outside_volume, _ = _largest(points, usable & (depth > CHANGED_MM), depth * area, near)
+    weight = np.clip(removed, 0, CLIP_MM) * area
+    inside_volume, centre = _largest(points, usable & (removed > CHANGED_MM), weight, near)
+    outside_volume, _ = _largest(points, usable & (removed < -CHANGED_MM), -removed * area, near)
     if max(inside_volume, outside_volume) < MIN_VOLUME_MM3:
         raise UnfitScans(
             "prep and preop: no cut tooth is found between the two scans, they show the same surface; "

@@ -53,6 +53,8 @@ export class Planning extends Tracked {
 
   readonly site = $derived(siteOf(this.case, this.detail?.id ?? router.query.get("attempt")));
   readonly choices = $derived<PlanChoices | null>(this.detail?.plan ?? null);
+  /** A prefabricated crown's target ends at the gingiva and has no taper of its own: nothing of that is chosen. */
+  readonly forChild = $derived(words.kind(this.site?.restoration)?.primary ?? false);
   readonly isCavity = $derived(words.kind(this.site?.restoration)?.reader === "cavity");
   readonly cavity = $derived<CavityChoice>(
     this.choices?.cavity ?? { boxes: [], covered: null, outline: null },

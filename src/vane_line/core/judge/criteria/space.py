@@ -8,7 +8,7 @@ import numpy as np
 
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
-from vane_line.core.judge.criteria.child import faces_removed, round_about, slice_off
+from vane_line.core.judge.criteria.child import edge_off, faces_removed, round_about, slice_off
 from vane_line.core.judge.criteria.sides import told
 from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
@@ -211,6 +211,8 @@ def room_first(job: Job, v: Verdict) -> str:
 
 def _room(job: Job, v: Verdict) -> Correction | None:
     """Too little room over a zone: the way that costs no tooth first; else take it off, where it lacks."""
+    if v.criterion == "reduction" and v.zone == "incisal-edge" and job.g.kind.primary:
+        return edge_off(job, v)
     patch = job.patch(v)
     if patch.to_target_mm < HAND_MM and patch.thinnest_mm < HAND_MM:
         return None

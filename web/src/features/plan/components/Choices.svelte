@@ -84,29 +84,31 @@
       items={fitting.map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
       onchange={(id) => model.useStandard(id)}
     />
-    <div class="grid grid-cols-2 gap-3">
-      <Choice
-        label={model.isCavity ? "Floor of a box, to gingiva" : "Finish line, to gingiva"}
-        value={String(model.choices.above_gingiva_mm)}
-        items={LINES}
-        onchange={(v) => model.change({ above_gingiva_mm: Number(v) })}
-      />
-      {#if model.site.restoration === "veneer"}
+    {#if !model.forChild}
+      <div class="grid grid-cols-2 gap-3">
         <Choice
-          label="Incisal end"
-          value={model.choices.incisal}
-          items={ENDS}
-          onchange={(v) => model.change({ incisal: v as "butt" | "window" })}
+          label={model.isCavity ? "Floor of a box, to gingiva" : "Finish line, to gingiva"}
+          value={String(model.choices.above_gingiva_mm)}
+          items={LINES}
+          onchange={(v) => model.change({ above_gingiva_mm: Number(v) })}
         />
-      {:else if !model.isCavity}
-        <Choice
-          label="Taper"
-          value={String(model.choices.taper_deg)}
-          items={TAPERS}
-          onchange={(v) => model.change({ taper_deg: Number(v) })}
-        />
-      {/if}
-    </div>
+        {#if model.site.restoration === "veneer"}
+          <Choice
+            label="Incisal end"
+            value={model.choices.incisal}
+            items={ENDS}
+            onchange={(v) => model.change({ incisal: v as "butt" | "window" })}
+          />
+        {:else if !model.isCavity}
+          <Choice
+            label="Taper"
+            value={String(model.choices.taper_deg)}
+            items={TAPERS}
+            onchange={(v) => model.change({ taper_deg: Number(v) })}
+          />
+        {/if}
+      </div>
+    {/if}
     {#if model.isCavity}<CavityChoices {model} />{/if}
     <Choice
       label="Order of work"

@@ -2,6 +2,7 @@
   import { depthText, ledgesTold } from "../document";
   import type { Planning } from "../state.svelte";
   import CavityTold from "./CavityTold.svelte";
+  import ChildTold from "./ChildTold.svelte";
 
   let { model }: { model: Planning } = $props();
   const plan = $derived(model.plan);
@@ -75,6 +76,7 @@
     {/each}
   </ul>
   {#if plan.cavity}<CavityTold cavity={plan.cavity} />{/if}
+  {#if plan.child}<ChildTold child={plan.child} />{/if}
   {#if plan.finish_line.sides.length}
     <section class="border-b border-rule px-4 py-3">
       <h2 class="text-lg font-semibold">Finish line</h2>
