@@ -1,0 +1,93 @@
+"""False alarms and false peace on lifelike preparations: each scanned once, against its own surface.
+
+Sound preparations of back teeth (cut to target all round; what their form gives besides is so), each measured from a
+scan with noise and from its own surface, finely and without noise. A proven fault that the surface does not have is a
+false alarm; a proven "meets" where the surface lies beyond the limit is false peace. Where both lie within 0.01 of the
+limit they count as agreeing. Prints how many of each, by criterion, and each of them.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+from vane_line.core.case import measure
+from vane_line.core.judge.document import document
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.options import Options
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.cases import make_case
+from vane_line.demo.recipes import sound_recipe
+
+TEETH = ("36", "46", "16", "26", "37", "45", "14", "25", "34", "17")
+MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
+FIRST_SEED = 7_000
+EXACT_GRID_MM, NEAR = 0.11, 0.01
+Key = tuple[str, str, str]
+
+
+def told(number: int, grid_mm: float, exact: bool) -> dict[Key, dict[str, Any]]:
+    """Verdicts of one preparation by criterion, zone and bound."""
+    tooth, material = TEETH[number % len(TEETH)], MATERIALS[number // len(TEETH) % len(MATERIALS)]
+    recipe = sound_recipe(tooth, material, seed=FIRST_SEED + number, same_frame=True)
+    scan = replace(recipe.scan, grid_mm=grid_mm)
+    if exact:
+        scan = replace(scan, grid_mm=EXACT_GRID_MM, noise_um=0.0, wave_um=0.0)
+    made = make_case(replace(recipe, scan=scan))
+    geometry = measure(Scans(made.prep, made.preop, None, made.opposing), Options(ToothNumber(tooth)))
+    standard = choose(material, "full-crown", None, ToothNumber(tooth))
+    rows = document(geometry, judge(geometry, standard))["verdicts"]
+    return {(v["criterion"], v["zone"], v["bound"]): v for v in rows}
+
+
+def compared(task: tuple[int, float]) -> tuple[int, list[tuple[str, Key, float, float, float, float]]]:
+    """Proven verdicts of a scan that both have, and those of them that the surface contradicts."""
+    number, grid_mm = task
+    scan, surface = told(number, grid_mm, exact=False), told(number, grid_mm, exact=True)
+    proven, wrong = 0, []
+    for key, row in scan.items():
+        true = surface.get(key)
+        if row["status"] not in ("meets", "short", "over") or true is None or true["value"] is None:
+            continue
+        proven += 1
+        beyond = (true["value"] - row["limit"]) * (1 if key[2] == "max" else -1)
+        alarm = row["status"] != "meets"
+        if (alarm and beyond < -NEAR) or (not alarm and beyond > NEAR):
+            kind = "alarm" if alarm else "peace"
+            wrong.append((kind, key, row["value"], row["U"], row["limit"], true["value"]))
+    return proven, wrong
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--count", type=int, default=100)
+    parser.add_argument("--first", type=int, default=0)
+    parser.add_argument("--grid", type=float, default=0.14)
+    parser.add_argument("--processes", type=int, default=2)
+    args = parser.parse_args()
+    tasks = [(n, args.grid) for n in range(args.first, args.first + args.count)]
+    proven, wrong, clean = 0, [], 0
+    with ProcessPoolExecutor(args.processes) as pool:
+        for (number, _), (count, found) in zip(tasks, pool.map(compared, tasks), strict=True):
+            proven += count
+            clean += not any(kind == "alarm" for kind, *_ in found)
+            for kind, key, value, u, limit, true in found:
+                wrong.append((kind, key[0]))
+                said = f"{value:.3f} ± {u or 0:.3f} against {limit:g}, is {true:.3f}"
+                print(f"{number} {TEETH[number % len(TEETH)]} false {kind}: {' '.join(key)} {said}", flush=True)
+    print(f"{proven} proven verdicts on {args.count} preparations at {args.grid} mm; {clean} without a false alarm")
+    for (kind, criterion), count in Counter(wrong).most_common():
+        print(f"  false {kind}: {criterion} {count}")
+
+
+if __name__ == "__main__":
+    main()
