@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from vane_line.core.visit.steps import steps
+from vane_line.core.visit.steps import steps, timers
 from vane_line.errors import BadOption, Conflict, InputError, NotFound
 from vane_line.service import visiting
 from vane_line.store import cases, visits
@@ -212,3 +212,57 @@ def test_of_two_who_edit_the_list_the_second_is_told(db: Database) -> None:
     visiting.set_steps(db, own_list({"title": "Cut"}), 0)
     with pytest.raises(Conflict):
         visiting.set_steps(db, own_list({"title": "Seat"}), 0)
+
+
+def own_timers(*rows: dict[str, object]) -> list[dict[str, object]]:
+    """Timers with what every timer needs."""
+    return [{"least_s": 60, "most_s": 0} | row for row in rows]
+
+
+def test_a_surgery_s_own_timers_ring_by_its_own_seconds(db: Database, case_id: str) -> None:
+    """One that ships is changed, one is new, the rest is no longer offered; the old log keeps its words."""
+    old = visiting.start(db, case_id, "timer", "cord", NINE)
+    visiting.stop(db, case_id, old.id, after(1))
+    rows = own_timers({"id": "primer", "title": "Primer", "least_s": 40}, {"title": "Haemostatic", "most_s": 120})
+    assert visiting.set_timers(db, rows, 0) == 1
+    offered = visiting.visit_of(db, case_id, after(2)).timers
+    assert [(t.id, t.least_s, t.most_s, t.source) for t in offered] == [
+        ("primer", 40, 0, "common practice, no source"), ("own-haemostatic", 60, 120, "the surgery's own"),
+    ]  # fmt: skip
+    mine = visiting.start(db, case_id, "timer", "own-haemostatic", after(2))
+    visiting.stop(db, case_id, mine.id, after(5))
+    page = visiting.chair_log(db, case_id, "html", UTC).decode()
+    for words in ("Haemostatic", "longer than 2:00", "Cord in the sulcus", "shorter than 5:00"):
+        assert words in page, words
+    with pytest.raises(InputError, match="no timer cord"):
+        visiting.start(db, case_id, "timer", "cord", after(6))
+
+
+def test_a_timer_that_runs_is_not_left_out(db: Database, case_id: str) -> None:
+    """Nobody would ring for it; nothing of the list is kept then."""
+    running = visiting.start(db, case_id, "timer", "primer", NINE)
+    with pytest.raises(InputError, match="Primer: still running"):
+        visiting.set_timers(db, own_timers({"title": "Cord"}), 0)
+    assert visiting.timers_of(db) == (0, timers())
+    visiting.stop(db, case_id, running.id, after(1))
+    assert visiting.set_timers(db, [], 0) == 1
+    assert visiting.visit_of(db, case_id, after(2)).timers == ()
+    assert visiting.set_timers(db, None, 1) == 2
+    assert visiting.timers_of(db)[1] == timers()
+
+
+@pytest.mark.parametrize(
+    ("rows", "says"),
+    [
+        (own_timers({"title": "Cord", "least_s": 0}), "1 to 14400 seconds"),
+        (own_timers({"title": "Cord", "most_s": 30}), "at most no less than at least"),
+        (own_timers({"title": ""}), "a title"),
+        (own_timers({"id": "a", "title": "A"}, {"id": "a", "title": "B"}), "same id"),
+        (own_timers(*({"title": f"T{k}"} for k in range(31))), "at most 30"),
+        ([{"title": "Cord"}], "its seconds"),
+    ],
+)
+def test_timers_that_cannot_be_are_refused_in_words(db: Database, rows: list[dict[str, object]], says: str) -> None:
+    with pytest.raises(BadOption, match=says):
+        visiting.set_timers(db, rows, 0)
+    assert visiting.timers_of(db) == (0, timers())

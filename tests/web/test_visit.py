@@ -79,3 +79,30 @@ def test_the_steps_are_made_the_surgery_s_own_and_taken_back(page: Page) -> None
     with page.expect_popup() as opened:
         page.get_by_role("link", name="Chair log").click()
     expect(opened.value.get_by_role("img", name=re.compile("^Chair log SM-0147"))).to_be_visible()
+
+
+def test_the_timers_are_made_the_surgery_s_own_and_taken_back(page: Page) -> None:
+    """Other seconds and one of its own; one that runs cannot be left out; in the end those that shipped."""
+    open_demo(page)
+    expect(page.locator("aside li").first).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Visit", exact=True).click()
+    timers = page.get_by_role("region", name="Timers")
+    page.get_by_role("button", name="Edit the timers").click()
+    form = page.get_by_role("form", name="Timers of the surgery")
+    expect(form.get_by_label("Timer 1", exact=True)).to_have_value("Cord in the sulcus")
+    form.get_by_label("Least seconds of timer 1").fill("240")
+    form.get_by_role("button", name="Add a timer").click()
+    form.get_by_role("listitem").last.get_by_role("textbox").first.fill("Haemostatic")
+    form.get_by_role("button", name="Keep").click()
+    expect(timers.get_by_role("button", name="Cord in the sulcus")).to_contain_text("4:00 to 15:00")
+    timers.get_by_role("button", name="Haemostatic").click()
+    running = page.get_by_role("region", name="What is running")
+    expect(running).to_contain_text("Haemostatic")
+    page.get_by_role("button", name="Edit the timers").click()
+    form.get_by_role("button", name="Back to those that came with it").click()
+    expect(form.get_by_role("alert")).to_contain_text("Haemostatic: still running")
+    running.get_by_role("button", name="Haemostatic").click()
+    expect(running.get_by_role("button", name="Haemostatic")).to_have_count(0)
+    form.get_by_role("button", name="Back to those that came with it").click()
+    expect(timers.get_by_role("button", name="Cord in the sulcus")).to_contain_text("5:00 to 15:00")
+    expect(timers.get_by_role("button", name="Haemostatic")).to_have_count(0)

@@ -75,6 +75,23 @@ class TimerOut(BaseModel):
     source: str
 
 
+class TimerModel(BaseModel):
+    """id: by which the log goes, empty for a new one; least_s: not shortened; most_s: not overrun, 0: no harm."""
+
+    id: str = Field(default="", max_length=40)
+    title: str = Field(max_length=200)
+    least_s: int
+    most_s: int = 0
+
+
+class TimersModel(BaseModel):
+    """The surgery's timers; revision: the one that was read. own: whether they are not those that ship."""
+
+    revision: int = Field(ge=0)
+    own: bool = False
+    timers: Annotated[list[TimerModel], Field(max_length=30)]
+
+
 class Used(BaseModel):
     """A material and its lot, as free codes."""
 

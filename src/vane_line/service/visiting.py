@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import count
@@ -11,7 +12,17 @@ from typing import Any
 from vane_line import __version__
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.visit.steps import Planned, Step, parse_steps, schedule, seating_order, steps, timers
+from vane_line.core.visit.steps import (
+    Planned,
+    Step,
+    Timer,
+    parse_steps,
+    parse_timers,
+    schedule,
+    seating_order,
+    steps,
+    timers,
+)
 from vane_line.errors import InputError
 from vane_line.report.chair_log import ChairLog, Line, Written, as_html, as_pdf, lasted_text
 from vane_line.service.recording import Form
@@ -24,7 +35,8 @@ PAUSE = timedelta(hours=6)  # after one as long another visit has begun
 LONGEST_ID = 30
 SLIP_S = 30.0  # a step this short was started by mistake: it tells nothing of how long it takes
 LOG = 2000  # of the newest ended steps that durations are told by
-STEPS = "visit-steps"
+STEPS, TIMERS = "visit-steps", "visit-timers"
+OWN_SOURCE = "the surgery's own"
 
 
 def steps_of(db: Database) -> tuple[int, tuple[Step, ...]]:
@@ -35,19 +47,43 @@ def steps_of(db: Database) -> tuple[int, tuple[Step, ...]]:
 
 def set_steps(db: Database, rows: list[dict[str, Any]] | None, expected_revision: int) -> int:
     """Keep a list of one's own; None: the one that ships again. Raises BadOption, Conflict; then nothing is kept."""
+    return _keep(db, STEPS, rows, steps(), parse_steps, expected_revision)
+
+
+def timers_of(db: Database) -> tuple[int, tuple[Timer, ...]]:
+    """Revision and the surgery's timers; those that ship until they make their own."""
+    revision, rows = own.setting(db, TIMERS)
+    return revision, timers() if rows is None else parse_timers(rows)
+
+
+def set_timers(db: Database, rows: list[dict[str, Any]] | None, expected_revision: int) -> int:
+    """The same of the timers. Raises InputError too where one that runs would be left out: nobody would ring for it."""
+    with db.atomic():
+        offered = timers_of(db)[1]
+        revision = _keep(db, TIMERS, rows, timers(), parse_timers, expected_revision)
+        stay, running = {t.id for t in timers_of(db)[1]}, visits.running_timers(db)
+        lost = [t.title for t in offered if t.id in running and t.id not in stay]
+        if lost:
+            raise InputError(f"{', '.join(lost)}: still running in a visit; stop it first, then leave it out.")
+    return revision
+
+
+def _keep(
+    db: Database, name: str, rows: list[dict[str, Any]] | None, shipped: Sequence[Step] | Sequence[Timer],
+    parse: Callable[[list[dict[str, Any]]], Sequence[Step] | Sequence[Timer]], expected_revision: int,
+) -> int:  # fmt: skip
     kept = None
     if rows is not None:
-        shipped = {s.id: s for s in steps()}
+        sources = {one.id: one.source for one in shipped}
         taken = {str(row.get("id")) for row in rows if row.get("id")}
         named = [{**row, "id": row.get("id") or _free_id(row, taken)} for row in rows]
-        kept = [asdict(s) | {"source": shipped[s.id].source if s.id in shipped else "the surgery's own"}
-                for s in parse_steps(named)]  # fmt: skip
-    return own.set_setting(db, STEPS, kept, expected_revision)
+        kept = [asdict(one) | {"source": sources.get(one.id, OWN_SOURCE)} for one in parse(named)]
+    return own.set_setting(db, name, kept, expected_revision)
 
 
 def _free_id(row: dict[str, Any], taken: set[str]) -> str:
-    """An id that no other step has; the log goes by it."""
-    plain = plain_name(str(row.get("title", "")), LONGEST_ID) or "step"
+    """An id that no other step or timer has; the log goes by it."""
+    plain = plain_name(str(row.get("title", "")), LONGEST_ID) or "unnamed"
     found = next(name for k in count() if (name := f"own-{plain}" + (f"-{k}" if k else "")) not in taken)
     taken.add(found)
     return found
@@ -60,6 +96,7 @@ class Visit:
     now: str
     entries: list[Entry]
     planned: list[Planned]
+    timers: tuple[Timer, ...]
     seating: list[str]
     notes: dict[str, Any]
     notes_revision: int
@@ -87,8 +124,9 @@ def visit_of(db: Database, case_id: str, at: datetime | None = None) -> Visit:
     return Visit(
         now=text_of(clock), entries=entries,
         planned=schedule(max(len(sites), 1), log, done, running, steps_of(db)[1]),
-        seating=seating_order([(s.tooth, size_of(ToothNumber(s.tooth))[1]) for s in sites]), notes=notes,
-        notes_revision=revision,
+        timers=timers_of(db)[1],
+        seating=seating_order([(s.tooth, size_of(ToothNumber(s.tooth))[1]) for s in sites]),
+        notes=notes, notes_revision=revision,
     )  # fmt: skip
 
 
@@ -99,7 +137,7 @@ def start(db: Database, case_id: str, kind: str, name: str, at: datetime | None 
     """
     cases.get_case(db, case_id)
     mine = steps_of(db)[1]
-    names = {s.id for s in mine} if kind == "step" else {t.id for t in timers()}
+    names = {s.id for s in mine} if kind == "step" else {t.id for t in timers_of(db)[1]}
     if name not in names:
         raise InputError(f"There is no {kind} {name}; use one of {', '.join(sorted(names))}.")
     when = text_of(at or datetime.now(UTC))
@@ -137,11 +175,12 @@ def chair_log(db: Database, case_id: str, form: Form, zone: tzinfo | None = None
     case = cases.get_case(db, case_id)
     _, notes = visits.notes_of(db, case_id)
     titles = {s.id: s.title for s in (*steps(), *steps_of(db)[1])}
+    known = {t.id: t for t in (*timers(), *timers_of(db)[1])}
     log = ChairLog(
         code=case.code, teeth=tuple(s.tooth for s in cases.sites_of(db, case_id)), version=__version__,
         visits=tuple(
             (tuple(Line(titles.get(e.name, e.name), *_local(e, zone)) for e in one if e.kind == "step"),
-             tuple(_timer_line(e, zone) for e in one if e.kind == "timer"))
+             tuple(_timer_line(e, known.get(e.name), zone) for e in one if e.kind == "timer"))
             for one in by_visit(visits.entries_of(db, case_id))
         ),
         written=Written(
@@ -166,10 +205,9 @@ def by_visit(entries: list[Entry]) -> list[list[Entry]]:
     return out
 
 
-def _timer_line(entry: Entry, zone: tzinfo | None) -> Line:
+def _timer_line(entry: Entry, timer: Timer | None, zone: tzinfo | None) -> Line:
     """With what is to be said where it was shortened or overrun."""
     began, ended = _local(entry, zone)
-    timer = next((t for t in timers() if t.id == entry.name), None)
     if timer is None or ended is None:
         return Line(entry.name if timer is None else timer.title, began, ended)
     state = timer.state((ended - began).total_seconds())

@@ -60,6 +60,14 @@ def ended_steps(db: Database, most: int) -> list[Entry]:
     return [Entry(**dict(row)) for row in rows]
 
 
+def running_timers(db: Database) -> set[str]:
+    """Names of those that run, in any case."""
+    return {
+        str(row["name"])
+        for row in db.rows("SELECT DISTINCT name FROM visit_entries WHERE kind = 'timer' AND stopped_at IS NULL")
+    }
+
+
 def notes_of(db: Database, case_id: str) -> tuple[int, dict[str, Any]]:
     """Revision (0 when there is none) and what was written down last."""
     row = db.row("SELECT revision, value FROM visit_notes WHERE case_id = ? ORDER BY revision DESC LIMIT 1", case_id)

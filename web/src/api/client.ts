@@ -325,6 +325,12 @@ export const api = {
   /** The list that ships again. */
   forgetVisitSteps: (revision: number) =>
     open(client.DELETE("/api/visit-steps", { params: { query: { revision } } })),
+  visitTimers: () => open(client.GET("/api/visit-timers")),
+  setVisitTimers: (body: components["schemas"]["TimersModel"]) =>
+    open(client.PUT("/api/visit-timers", { body })),
+  /** Those that ship again. */
+  forgetVisitTimers: (revision: number) =>
+    open(client.DELETE("/api/visit-timers", { params: { query: { revision } } })),
   visit: (case_id: string) =>
     open(client.GET("/api/cases/{case_id}/visit", { params: { path: { case_id } } })),
   startEntry: (case_id: string, kind: "step" | "timer", name: string) =>

@@ -1995,6 +1995,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visit-timers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Timers
+         * @description The timers that are offered beside the steps: the surgery's, or those that ship.
+         */
+        get: operations["getVisitTimers"];
+        /**
+         * Set Timers
+         * @description Keep timers of one's own. What runs and what was logged stays; one that is left out is no longer offered.
+         */
+        put: operations["setVisitTimers"];
+        post?: never;
+        /**
+         * Forget Timers
+         * @description Those that ship again.
+         */
+        delete: operations["forgetVisitTimers"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -4528,10 +4556,10 @@ export interface components {
         };
         /**
          * PlannedChild
-         * @description What a set's crowns would do on a child's target. first_try: the size of the tooth's own width, goes_on: whether it
-         *     does; size: the smallest that goes on, null where none does. slice_mm: off each side between the teeth; around_mm: off
-         *     all sides at their contour; face_mm: off face and back over their contour. below_gingiva_mm: how deep the walls go on,
-         *     unseen.
+         * @description What a set's crowns would do on a child's target. first_try: the size of the tooth's own width, goes_on: whether
+         *     it does; size: the smallest that goes on, null where none does. slice_mm: off each side between the teeth;
+         *     around_mm: off all sides at their contour; face_mm: off face and back over their contour. below_gingiva_mm: how deep
+         *     the walls go on, unseen.
          */
         PlannedChild: {
             /** First Try */
@@ -5687,6 +5715,26 @@ export interface components {
             status: string[];
         };
         /**
+         * TimerModel
+         * @description id: by which the log goes, empty for a new one; least_s: not shortened; most_s: not overrun, 0: no harm.
+         */
+        TimerModel: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Least S */
+            least_s: number;
+            /**
+             * Most S
+             * @default 0
+             */
+            most_s: number;
+        };
+        /**
          * TimerOut
          * @description least_s: not shortened; most_s: not overrun, 0 where that does no harm.
          */
@@ -5701,6 +5749,21 @@ export interface components {
             most_s: number;
             /** Source */
             source: string;
+        };
+        /**
+         * TimersModel
+         * @description The surgery's timers; revision: the one that was read. own: whether they are not those that ship.
+         */
+        TimersModel: {
+            /** Revision */
+            revision: number;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+            /** Timers */
+            timers: components["schemas"]["TimerModel"][];
         };
         /** TimingRow */
         TimingRow: {
@@ -9732,6 +9795,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepsModel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getVisitTimers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimersModel"];
+                };
+            };
+        };
+    };
+    setVisitTimers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimersModel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimersModel"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forgetVisitTimers: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimersModel"];
                 };
             };
             /** @description Validation Error */

@@ -41,6 +41,7 @@ export type VisitNotes = components["schemas"]["NotesModel"];
 export type Person = components["schemas"]["PersonOut"];
 export type Exercise = components["schemas"]["ExerciseOut"];
 export type VisitSteps = components["schemas"]["StepsModel"];
+export type VisitTimers = components["schemas"]["TimersModel"];
 export type Rubric = components["schemas"]["RubricModel"];
 export type SchoolClass = components["schemas"]["ClassOut"];
 export type ClassRelief = components["schemas"]["ClassReliefOut"];

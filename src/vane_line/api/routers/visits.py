@@ -18,7 +18,9 @@ from vane_line.api.visit_schemas import (
     PlannedOut,
     StepModel,
     StepsModel,
+    TimerModel,
     TimerOut,
+    TimersModel,
     VisitOut,
 )
 from vane_line.core.visit.steps import steps, timers
@@ -26,10 +28,10 @@ from vane_line.service import visiting
 from vane_line.store import cases, visits
 
 router = APIRouter(prefix="/api/cases/{case_id}/visit", tags=["visit"])
-lists = APIRouter(prefix="/api/visit-steps", tags=["visit"])
+lists = APIRouter(prefix="/api", tags=["visit"])
 
 
-@lists.get("", operation_id="getVisitSteps")
+@lists.get("/visit-steps", operation_id="getVisitSteps")
 def get_steps(ctx: Ctx) -> StepsModel:
     """The steps of a visit in their order: the surgery's list, or the one that ships."""
     revision, found = visiting.steps_of(ctx.db)
@@ -37,18 +39,40 @@ def get_steps(ctx: Ctx) -> StepsModel:
     return StepsModel(revision=revision, own=found != steps(), steps=listed)
 
 
-@lists.put("", operation_id="setVisitSteps")
+@lists.put("/visit-steps", operation_id="setVisitSteps")
 def set_steps(ctx: Ctx, body: StepsModel) -> StepsModel:
     """Keep a list of one's own. What runs and what was logged stays; a step that is left out is no longer offered."""
     visiting.set_steps(ctx.db, [s.model_dump() for s in body.steps], body.revision)
     return get_steps(ctx)
 
 
-@lists.delete("", operation_id="forgetVisitSteps")
+@lists.delete("/visit-steps", operation_id="forgetVisitSteps")
 def forget_steps(ctx: Ctx, revision: int) -> StepsModel:
     """The list that ships again."""
     visiting.set_steps(ctx.db, None, revision)
     return get_steps(ctx)
+
+
+@lists.get("/visit-timers", operation_id="getVisitTimers")
+def get_timers(ctx: Ctx) -> TimersModel:
+    """The timers that are offered beside the steps: the surgery's, or those that ship."""
+    revision, found = visiting.timers_of(ctx.db)
+    listed = [TimerModel.model_validate(asdict(timer)) for timer in found]
+    return TimersModel(revision=revision, own=found != timers(), timers=listed)
+
+
+@lists.put("/visit-timers", operation_id="setVisitTimers")
+def set_timers(ctx: Ctx, body: TimersModel) -> TimersModel:
+    """Keep timers of one's own. What runs and what was logged stays; one that is left out is no longer offered."""
+    visiting.set_timers(ctx.db, [t.model_dump() for t in body.timers], body.revision)
+    return get_timers(ctx)
+
+
+@lists.delete("/visit-timers", operation_id="forgetVisitTimers")
+def forget_timers(ctx: Ctx, revision: int) -> TimersModel:
+    """Those that ship again."""
+    visiting.set_timers(ctx.db, None, revision)
+    return get_timers(ctx)
 
 
 @router.get("", operation_id="getVisit")
@@ -62,7 +86,7 @@ def get_visit(ctx: Ctx, case_id: str) -> VisitOut:
                        by_log=p.by_log, state=p.state)
             for p in found.planned
         ],
-        timers=[TimerOut(**asdict(t)) for t in timers()], seating=found.seating, minutes_left=found.minutes_left,
+        timers=[TimerOut(**asdict(t)) for t in found.timers], seating=found.seating, minutes_left=found.minutes_left,
         notes=NotesModel.model_validate(found.notes), notes_revision=found.notes_revision,
     )  # fmt: skip
 

@@ -19,6 +19,7 @@ FILE = Path(__file__).resolve().parents[2] / "visits" / "usual.toml"
 OF_LOG = 10  # the newest of a step that its usual duration is told by
 MOST_STEPS, MOST_TEXT, MOST_HANDS = 40, 200, 4
 MINUTES = (0.5, 600.0)
+MOST_TIMERS, LONGEST_S = 30, 4 * 3600
 LEAST_OF_LOG = 3  # fewer tell nothing yet
 
 
@@ -111,8 +112,33 @@ def parse_steps(rows: Sequence[Mapping[str, Any]]) -> tuple[Step, ...]:
 
 @cache
 def timers() -> tuple[Timer, ...]:
-    """As they are offered."""
-    return tuple(Timer(**row) for row in _data()["timer"])
+    """As they are offered, as they ship."""
+    return parse_timers(_data()["timer"])
+
+
+def parse_timers(rows: Sequence[Mapping[str, Any]]) -> tuple[Timer, ...]:
+    """A list of timers from plain data. Raises BadOption with a sentence that says what is wrong."""
+    try:
+        out = tuple(
+            Timer(str(row["id"]), str(row["title"]).strip(), int(row["least_s"]), int(row["most_s"]),
+                  str(row.get("source", "")))
+            for row in rows
+        )  # fmt: skip
+    except (KeyError, TypeError, ValueError) as error:
+        raise BadOption("timers: give each a name and its seconds, at least and at most.") from error
+    if len(out) > MOST_TIMERS:
+        raise BadOption(f"timers: keep at most {MOST_TIMERS} of them.")
+    if len({t.id for t in out}) < len(out):
+        raise BadOption("timers: two have the same id.")
+    for timer in out:
+        if not timer.title or len(timer.title) > MOST_TEXT:
+            raise BadOption(f"timers: give each a title of at most {MOST_TEXT} letters.")
+        if not 1 <= timer.least_s <= LONGEST_S or not (timer.most_s == 0 or timer.least_s <= timer.most_s <= LONGEST_S):
+            raise BadOption(
+                f"timers: {timer.title} runs {timer.least_s} seconds at least and {timer.most_s} at most; give 1 to "
+                f"{LONGEST_S} seconds, and at most no less than at least, or 0 where longer does no harm."
+            )
+    return out
 
 
 def usual_minutes(lasted_s: Sequence[float]) -> float | None:

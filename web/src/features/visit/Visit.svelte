@@ -10,13 +10,15 @@
   import { atClock, clockText } from "./clock";
   import Notes from "./components/Notes.svelte";
   import Steps from "./components/Steps.svelte";
+  import Timers from "./components/Timers.svelte";
   import { visiting } from "./state.svelte";
 
   let { caseId }: { caseId: string } = $props();
   let found = $state<Case | null>(null);
   void (async () => (found = await api.case(caseId).catch(() => null)))();
   const visit = $derived(visiting.visit);
-  let editing = $state(false);
+  let editing = $state<"steps" | "timers" | null>(null);
+  const leave = () => ((editing = null), void visiting.load());
 
   function key(event: KeyboardEvent) {
     const press = plainKey(event);
@@ -53,8 +55,10 @@
   <main class="grid min-h-0 grid-cols-[minmax(0,1fr)_27rem]">
     <section class="min-h-0 overflow-y-auto" aria-label="Steps of the visit">
       {#if visiting.error}<div class="p-3"><Notice tone="error">{visiting.error}</Notice></div>{/if}
-      {#if visit && editing}
-        <Steps leave={() => ((editing = false), void visiting.load())} />
+      {#if visit && editing === "steps"}
+        <Steps {leave} />
+      {:else if visit && editing === "timers"}
+        <Timers {leave} />
       {:else if visit}
         <div class="flex flex-wrap items-center gap-4 border-b border-rule bg-card px-4 py-3">
           <p class="text-lg" aria-live="polite">
@@ -63,7 +67,7 @@
               <b>{atClock(visiting.now, visit.minutes_left)}</b>.
             {:else}All steps are done.{/if}
           </p>
-          <Button class="ml-auto" onclick={() => (editing = true)}>Edit the steps</Button>
+          <Button class="ml-auto" onclick={() => (editing = "steps")}>Edit the steps</Button>
           <Button tone="main" onclick={() => void visiting.next()}>Next step (N)</Button>
         </div>
         {#if visit.seating.length > 1}
@@ -130,7 +134,10 @@
           aria-label="Timers"
           data-part="Timers: several may run at once"
         >
-          <h2 class="pb-2 text-lg font-semibold">Timers</h2>
+          <div class="flex items-center justify-between pb-2">
+            <h2 class="text-lg font-semibold">Timers</h2>
+            <Button size="slim" onclick={() => (editing = "timers")}>Edit the timers</Button>
+          </div>
           <div class="grid grid-cols-2 gap-2">
             {#each visit.timers as timer (timer.id)}
               <Button
