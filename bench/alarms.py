@@ -27,6 +27,7 @@ from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import make_case
 from vane_line.demo.recipes import sound_recipe
+from vane_line.errors import VaneLineError
 
 TEETH = ("36", "46", "16", "26", "37", "45", "14", "25", "34", "17")
 MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
@@ -52,7 +53,10 @@ def told(number: int, grid_mm: float, exact: bool) -> dict[Key, dict[str, Any]]:
 def compared(task: tuple[int, float]) -> tuple[int, list[tuple[str, Key, float, float, float, float]]]:
     """Proven verdicts of a scan that both have, and those of them that the surface contradicts."""
     number, grid_mm = task
-    scan, surface = told(number, grid_mm, exact=False), told(number, grid_mm, exact=True)
+    try:
+        scan, surface = told(number, grid_mm, exact=False), told(number, grid_mm, exact=True)
+    except VaneLineError as error:
+        return 0, [("refusal", (str(error), "", ""), 0.0, 0.0, 0.0, 0.0)]
     proven, wrong = 0, []
     for key, row in scan.items():
         true = surface.get(key)
@@ -81,6 +85,10 @@ def main() -> None:
             proven += count
             clean += not any(kind == "alarm" for kind, *_ in found)
             for kind, key, value, u, limit, true in found:
+                if kind == "refusal":
+                    print(f"{number} {TEETH[number % len(TEETH)]} not measured: {key[0]}", flush=True)
+                    wrong.append((kind, "the whole"))
+                    continue
                 wrong.append((kind, key[0]))
                 said = f"{value:.3f} ± {u or 0:.3f} against {limit:g}, is {true:.3f}"
                 print(f"{number} {TEETH[number % len(TEETH)]} false {kind}: {' '.join(key)} {said}", flush=True)

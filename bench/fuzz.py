@@ -141,7 +141,8 @@ def main() -> None:
     parser.add_argument("--first", type=int, default=0)
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
-    told, longest, wrong = Counter[str](), 0.0, []
+    told, longest = Counter[str](), 0.0
+    wrong: list[str] = []
     batches = [
         range(k, min(k + BATCH, args.first + args.count)) for k in range(args.first, args.first + args.count, BATCH)
     ]

@@ -110,3 +110,28 @@ def test_nan_and_doubled_triangles_are_dropped_up_to_one_percent() -> None:
     many[: len(many) // 20] = np.nan
     with pytest.raises(UnreadableScan, match="over 1 %"):
         weld(replace(soup, corners=many), "mm", "a.stl")
+
+
+def ascii_ply(points: list[str], faces: list[str], colour: str = "uchar") -> bytes:
+    head = ["ply", "format ascii 1.0", f"element vertex {len(points)}", "property float x", "property float y",
+            "property float z", f"property {colour} red", f"element face {len(faces)}",
+            "property list uchar int vertex_indices", "end_header"]  # fmt: skip
+    return "\n".join([*head, *points, *faces, ""]).encode()
+
+
+@pytest.mark.filterwarnings("error")
+@pytest.mark.parametrize("odd", ["1e308", "nan", "-1", "1.5", "99999999999999999999", "inf"])
+def test_a_number_of_a_point_that_is_none_is_refused_in_words(odd: str) -> None:
+    """Found by coverage-guided fuzzing: no warning of a library, and no other point in its place."""
+    points = ["0 0 0 9", "1 0 0 9", "0 1 0 9", "1 1 0 9"]
+    with pytest.raises(UnreadableScan, match=r"point"):
+        read_soup(ascii_ply(points, ["3 0 1 2", f"3 1 3 {odd}"]), "a.ply")
+
+
+@pytest.mark.filterwarnings("error")
+def test_a_colour_out_of_its_range_is_no_reason_to_refuse() -> None:
+    """It is cut to what its type holds; a place too great for its type is refused in words."""
+    points = ["0 0 0 300", "1 0 0 -5", "0 1 0 nan", "1 1 0 1e308"]
+    assert len(read_soup(ascii_ply(points, ["3 0 1 2", "3 1 3 2"]), "a.ply").faces) == 2
+    with pytest.raises(UnreadableScan):
+        weld(read_soup(ascii_ply(["1e308 0 0 9", *points[1:]], ["3 0 1 2", "3 1 3 2"]), "a.ply"), "mm", "a.ply")

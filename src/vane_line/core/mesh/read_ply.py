@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Ints
+from vane_line.core.arrays import AnyArray, Floats, Ints
 from vane_line.core.mesh.soup import Soup, check_used, cut_short, fans, numbers, too_many
 from vane_line.errors import UnreadableScan
 
@@ -18,6 +18,7 @@ TYPES = {
 ORDERS = {"binary_little_endian": "<", "binary_big_endian": ">", "ascii": ""}
 HEADER_BYTES = 65_536
 VALUE = "a value in the PLY file"
+MOST_POINTS = 2**53  # what a number with a point spells exactly
 INDEX_NAMES = ("vertex_indices", "vertex_index")
 COLOUR_NAMES = (("red", "green", "blue"), ("diffuse_red", "diffuse_green", "diffuse_blue"))
 
@@ -219,6 +220,12 @@ class _Binary:
             )
 
 
+def _fitted(values: Floats, kind: np.dtype[np.integer]) -> Floats:
+    """Values (N,) within what an integer type holds: a colour out of it is no reason to refuse a scan."""
+    limits = np.iinfo(kind)
+    return np.clip(np.nan_to_num(values), limits.min, limits.max)
+
+
 class _Ascii:
     """Reads the body of a text file, a line each."""
 
@@ -243,7 +250,10 @@ class _Ascii:
         table = np.zeros(element.count, dtype=element.dtype("="))
         flat = numbers([word for row in rows for word in row], self._name, VALUE).reshape(-1, width)
         for k, p in enumerate(element.properties):
-            table[p.name] = flat[:, k] if p.type.startswith("f") else np.nan_to_num(flat[:, k])
+            with np.errstate(
+                over="ignore"
+            ):  # too great for its type: not finite, which the check of the points refuses
+                table[p.name] = flat[:, k] if p.type.startswith("f") else _fitted(flat[:, k], table.dtype[p.name])
         return table
 
     def lists(self, element: _Element, wanted: tuple[str, ...]) -> tuple[Ints, Ints]:
@@ -264,7 +274,10 @@ class _Ascii:
                     kept += words[at : at + many]
                     sizes.append(many)
                 at += many
-        return numbers(kept, self._name, VALUE).astype(np.int64), np.array(sizes, dtype=np.int64)
+        found = numbers(kept, self._name, VALUE)
+        if not (np.abs(found) < MOST_POINTS).all() or (found % 1 != 0).any():
+            raise UnreadableScan(f"{self._name}: the number of a point is not a whole number; export the scan again.")
+        return found.astype(np.int64), np.array(sizes, dtype=np.int64)
 
     def finish(self) -> None:
         """Raises when lines are left over."""
