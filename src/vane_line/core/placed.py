@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -21,7 +21,7 @@ from vane_line.core.options import Options, Progress
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame, make_frame
-from vane_line.core.tooth.locate import CutSite, cut_regions, find_cut
+from vane_line.core.tooth.locate import CutSite, cut_regions, find_cut, find_lost
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
 from vane_line.errors import BadOption, UnfitScans
@@ -221,6 +221,11 @@ def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
         middle, score = stump_near(prep, centre, occlusal, FAR_STRAY_MM)
         if score >= GOOD_STUMP:
             return middle
+        # Webs that the earlier scan spanned at the last tooth can outweigh the tooth: by what its crown lost, then.
+        by_crown = partial(_stump_of_lost, prep, preop, near, occlusal)
+        again, clear = _or((middle, 0.0), by_crown)
+        if clear >= GOOD_STUMP:
+            return again
         found, likely = _or((centre, 0.0), lambda: scored_search(prep, occlusal, centre))
         allowed = FAR_STRAY_MM if likely >= GOOD_STUMP else STRAY_MM
         if likely > score and across(found - centre, occlusal) <= allowed:
@@ -233,6 +238,13 @@ def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
         # Refined by the search round the hint, which need not lie in the tooth's middle.
         return search_preparation(prep, occlusal, place[0])
     return search_preparation(prep, occlusal, None)
+
+
+def _stump_of_lost(prep: Surface, preop: Surface, near: Floats | None, occlusal: Floats) -> tuple[Floats, float]:
+    """As `scored_search`, round the middle of what the earlier scan's crowns lost."""
+    crowns = Crowns.of(preop, occlusal)
+    lost = find_lost(preop.keep_vertices(crowns.hold(preop.vertices))[0], prep, near).centre
+    return stump_near(prep, lost, occlusal, STRAY_MM)
 
 
 def _or(fallback: tuple[Floats, float], search: Callable[[], tuple[Floats, float]]) -> tuple[Floats, float]:

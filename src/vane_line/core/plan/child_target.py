@@ -155,10 +155,7 @@ class ChildTarget:
         if self._front:
             depth = self._off_edge(sites)
             return np.asarray(local[:, 2] - (edge_over(self._local)(local[:, 0]) - depth))
-        known = [s for s in sites if s.depth_mm is not None]
-        if not known:
-            return np.full(len(local), -np.inf)
-        wanted = back_depth(local[:, :2], known, self._axes)
+        wanted = back_depth(local[:, :2], [s for s in sites if s.depth_mm is not None], self._axes)
         skin = self._axes.local(self._chewing.vertices)
         _, over = cKDTree(skin[:, :2]).query(local[:, :2], k=OVER_PLACES)
         level = local[:, 2] - (skin[over, 2].mean(axis=1) - wanted)  # beyond the surface its edge is carried on, level
