@@ -75,7 +75,7 @@ def test_what_is_no_kind_is_refused_by_name() -> None:
 def test_a_kind_without_a_plan_says_so() -> None:
     """Nothing is planned by another kind's maker."""
     with pytest.raises(BadOption, match="no plan before cutting"):
-        maker_of("child-crown")
+        maker_of("pin-casting")
 
 
 def test_a_test_s_kind_leaves_the_criteria_as_they_were() -> None:

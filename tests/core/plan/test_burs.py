@@ -84,13 +84,16 @@ def test_sequences_are_whole_and_slips_in_them_are_named() -> None:
         ("24", "veneer"),
         ("46", "onlay"),
         ("16", "overlay"),
+        ("55", "child-crown"),
+        ("51", "child-crown"),
     ):
         assert sum(s.serves(ToothNumber(tooth), kind) for s in built_in().values()) >= 2
     assert not built_in()["front-planes"].serves(ToothNumber("11"), "veneer")
     for sequence in built_in().values():
         assert all(s.depth in DEPTHS and s.bur in BURS and s.title for s in sequence.steps)
         cavity = "inlay" in sequence.restorations or "onlay" in sequence.restorations
-        assert any(s.depth == ("floor" if cavity else "finish-line") for s in sequence.steps)
+        own = "floor" if cavity else "occlusal" if "child-crown" in sequence.restorations else "finish-line"
+        assert any(s.depth == own for s in sequence.steps)
     one = {"id": "x", "title": "x", "teeth": "back", "step": [{"title": "a"}]}
     assert parse_sequence(one, "x").steps[0].title == "a"
     for slip, words in (

@@ -110,7 +110,8 @@ def _row(plan: Plan, raised: Raise | None, crown: Crown, lingual: str) -> Row:
             resists=None, unmet=(), why=plan.why_no_target,
         )  # fmt: skip
     cut = plan.geometry.cut
-    held = cut.shape.retention if isinstance(cut, RingCut) else None
+    made = isinstance(cut, RingCut) and not plan.geometry.kind.primary  # a prefabricated crown is held otherwise
+    held = plan.geometry.ring.shape.retention if made else None
     maker = maker_of(plan.options.case.restoration)
     faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and (told(maker, v) or v.criterion in TOLD_TOO)]
     return Row(
