@@ -34,6 +34,7 @@ MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
 FIRST_SEED = 7_000
 EXACT_GRID_MM, NEAR = 0.11, 0.01
 Key = tuple[str, str, str]
+Wrong = tuple[str, Key, float, float, float, float]
 
 
 def told(number: int, grid_mm: float, exact: bool) -> dict[Key, dict[str, Any]]:
@@ -50,13 +51,14 @@ def told(number: int, grid_mm: float, exact: bool) -> dict[Key, dict[str, Any]]:
     return {(v["criterion"], v["zone"], v["bound"]): v for v in rows}
 
 
-def compared(task: tuple[int, float]) -> tuple[int, list[tuple[str, Key, float, float, float, float]]]:
-    """Proven verdicts of a scan that both have, and those of them that the surface contradicts."""
+def compared(task: tuple[int, float]) -> tuple[int, list[Wrong]] | str:
+    """Proven verdicts of a scan that both have, and those of them that the surface contradicts; or why either was
+    refused."""
     number, grid_mm = task
     try:
         scan, surface = told(number, grid_mm, exact=False), told(number, grid_mm, exact=True)
     except VaneLineError as error:
-        return 0, [("refusal", (str(error), "", ""), 0.0, 0.0, 0.0, 0.0)]
+        return str(error)
     proven, wrong = 0, []
     for key, row in scan.items():
         true = surface.get(key)
@@ -79,20 +81,24 @@ def main() -> None:
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     tasks = [(n, args.grid) for n in range(args.first, args.first + args.count)]
-    proven, wrong, clean = 0, [], 0
+    proven, clean, refused = 0, 0, 0
+    wrong: list[tuple[str, str]] = []
     with ProcessPoolExecutor(args.processes) as pool:
-        for (number, _), (count, found) in zip(tasks, pool.map(compared, tasks), strict=True):
+        for (number, _), answer in zip(tasks, pool.map(compared, tasks), strict=True):
+            tooth = TEETH[number % len(TEETH)]
+            if isinstance(answer, str):
+                refused += 1
+                print(f"{number} {tooth} not measured: {answer}", flush=True)
+                continue
+            count, found = answer
             proven += count
             clean += not any(kind == "alarm" for kind, *_ in found)
             for kind, key, value, u, limit, true in found:
-                if kind == "refusal":
-                    print(f"{number} {TEETH[number % len(TEETH)]} not measured: {key[0]}", flush=True)
-                    wrong.append((kind, "the whole"))
-                    continue
                 wrong.append((kind, key[0]))
                 said = f"{value:.3f} ± {u or 0:.3f} against {limit:g}, is {true:.3f}"
-                print(f"{number} {TEETH[number % len(TEETH)]} false {kind}: {' '.join(key)} {said}", flush=True)
-    print(f"{proven} proven verdicts on {args.count} preparations at {args.grid} mm; {clean} without a false alarm")
+                print(f"{number} {tooth} false {kind}: {' '.join(key)} {said}", flush=True)
+    print(f"{proven} proven verdicts on {args.count} preparations at {args.grid} mm; {clean} without a false alarm, "
+          f"{refused} refused")  # fmt: skip
     for (kind, criterion), count in Counter(wrong).most_common():
         print(f"  false {kind}: {criterion} {count}")
 

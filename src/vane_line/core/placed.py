@@ -5,11 +5,11 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import cached_property
 
 import numpy as np
 
-from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
+from vane_line.core.align.crowns import CROWN_BELOW_TOP_MM, MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.arrays import Bools, Floats
@@ -222,8 +222,10 @@ def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
         if score >= GOOD_STUMP:
             return middle
         # Webs that the earlier scan spanned at the last tooth can outweigh the tooth: by what its crown lost, then.
-        by_crown = partial(_stump_of_lost, prep, preop, near, occlusal)
-        again, clear = _or((middle, 0.0), by_crown)
+        again, clear = _or(
+            (middle, 0.0),
+            lambda: stump_near(prep, lost_crown(prep, preop, near, occlusal), occlusal, STRAY_MM),
+        )
         if clear >= GOOD_STUMP:
             return again
         found, likely = _or((centre, 0.0), lambda: scored_search(prep, occlusal, centre))
@@ -240,11 +242,13 @@ def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
     return search_preparation(prep, occlusal, None)
 
 
-def _stump_of_lost(prep: Surface, preop: Surface, near: Floats | None, occlusal: Floats) -> tuple[Floats, float]:
-    """As `scored_search`, round the middle of what the earlier scan's crowns lost."""
-    crowns = Crowns.of(preop, occlusal)
-    lost = find_lost(preop.keep_vertices(crowns.hold(preop.vertices))[0], prep, near).centre
-    return stump_near(prep, lost, occlusal, STRAY_MM)
+def lost_crown(
+    prep: Surface, preop: Surface, near: Floats | None, occlusal: Floats, below_mm: float = CROWN_BELOW_TOP_MM
+) -> Floats:
+    """(3,) the middle of what the earlier scan's crowns lost, told down to `below_mm` under their tops. Raises
+    UnfitScans."""
+    crowns = replace(Crowns.of(preop, occlusal), below_mm=below_mm)
+    return find_lost(preop.keep_vertices(crowns.hold(preop.vertices))[0], prep, near).centre
 
 
 def _or(fallback: tuple[Floats, float], search: Callable[[], tuple[Floats, float]]) -> tuple[Floats, float]:

@@ -97,18 +97,18 @@ def _child(row: dict[str, Any] | None) -> str:
         )
         if row[key] is not None
     ]  # fmt: skip
+    return f"<h2>Sides</h2><ul>{''.join(off)}</ul>{_first_try(row)}"
+
+
+def _first_try(row: dict[str, Any]) -> str:
+    """Whether the crown as wide as the tooth would go on, else which would."""
     if row["first_try"] is None:
-        said = ""
-    else:
-        wide = f"size {row['first_try']}, {_number(row['mesiodistal_mm'])} mm wide as the tooth is"
-        said = f"<p><b>Crown</b>: {wide}, {'goes on' if row['goes_on'] else 'does not go on'}"
-        said += "" if row["goes_on"] else f"; {_smallest(row['size'])}"
-        said += ".</p>"
-    return f"<h2>Sides</h2><ul>{''.join(off)}</ul>{said}"
-
-
-def _smallest(size: str | None) -> str:
-    return "no size of the set does" if size is None else f"the smallest that does is size {escape(size)}"
+        return ""
+    size = row["size"]
+    other = "no size of the set does" if size is None else f"the smallest that does is size {escape(size)}"
+    told = "goes on" if row["goes_on"] else f"does not go on; {other}"
+    wide = f"size {escape(row['first_try'])}, {_number(row['mesiodistal_mm'])} mm wide as the tooth is"
+    return f"<p><b>Crown</b>: {wide}, {told}.</p>"
 
 
 def _warnings(texts: list[str]) -> str:

@@ -42,8 +42,8 @@ def edge_lowered(inside: Surface, earlier: Surface, axes: Axes) -> Lowered | Non
     if len(fell) < LEAST:
         return None
     value = float(np.median(fell))
-    x, y, z = places[int(np.argmin(np.abs(np.array(fell) - value)))]
-    return Lowered(value, xyz(axes.origin + x * axes.quarter + y * axes.zero + z * axes.up))
+    nearest = places[int(np.argmin(np.abs(np.array(fell) - value)))]
+    return Lowered(value, xyz(axes.world(np.array([nearest]))[0]))
 
 
 def _crest(local: Floats, x: float) -> Floats | None:

@@ -225,17 +225,12 @@ def _step(r: Floats, h: Floats, angle: Floats, top: int, foot: int) -> _Step | N
         if len(run) == 0 or run[0] <= top + round(OVER_MM / STEP_MM) or h[run[0]] > h[top] - OVER_MM:
             continue
         first, then = int(run[0]), int(run[-1])
+        stretch, rise = np.arange(first, then + 1), _rise(h[first : then + 1])
         over = np.arange(max(first - round((OVER_MM + LEAVE_MM) / STEP_MM), top), first - round(LEAVE_MM / STEP_MM))
         below = np.arange(then + round(LEAVE_MM / STEP_MM), min(then + round(BELOW_MM / STEP_MM), last) + 1)
         if len(over) >= 5 and then >= last - 2 and r[then] - r[first] > UNTOLD_MM and out is None:
             inner = np.polyval(np.polyfit(h[over], r[over], 1), h[then])
-            out = _Step(
-                max(float(r[then] - inner), 0.0),
-                _rise(h[first : then + 1]),
-                (first + then) // 2,
-                np.arange(first, then + 1),
-                below[:0],
-            )
+            out = _Step(max(float(r[then] - inner), 0.0), rise, (first + then) // 2, stretch, below[:0])
         if len(below) < 5 or len(over) < 5 or h[below[0]] - h[below].min() < DROP_MM:
             continue  # it ends in rising ground, or with the scan
         below = below[: int(np.argmin(h[below])) + 1]
@@ -245,9 +240,7 @@ def _step(r: Floats, h: Floats, angle: Floats, top: int, foot: int) -> _Step | N
         outer = np.polyval(np.polyfit(h[below], r[below], 1), h[then])
         inner = np.polyval(np.polyfit(h[over], r[over], 1), at)
         if out is None or outer - inner > out.width_mm:
-            out = _Step(
-                float(outer - inner), _rise(h[first : then + 1]), (first + then) // 2, np.arange(first, then + 1), below
-            )
+            out = _Step(float(outer - inner), rise, (first + then) // 2, stretch, below)
     return out
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, fields, replace
 
 import numpy as np
 
-from vane_line.core.align.crowns import MILK_BELOW_TOP_MM, Crowns
+from vane_line.core.align.crowns import MILK_BELOW_TOP_MM
 from vane_line.core.arrays import Floats
 from vane_line.core.child.edge import Lowered, edge_lowered
 from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
@@ -19,10 +19,9 @@ from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.zones import OCCLUSAL_HEADS, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.placed import locate_centre
+from vane_line.core.placed import locate_centre, lost_crown
 from vane_line.core.rings import running_median
 from vane_line.core.survey import RingSurvey
-from vane_line.core.tooth.locate import find_lost
 from vane_line.core.tooth.search import settled
 from vane_line.errors import UnfitScans
 
@@ -59,9 +58,7 @@ def child_centre(prep: Surface, preop: Surface | None, near: Floats | None, occl
     and a primary tooth that nobody cut looks like a stump itself.
     """
     if preop is not None:
-        crowns = replace(Crowns.of(preop, occlusal), below_mm=MILK_BELOW_TOP_MM)
-        teeth, _ = preop.keep_vertices(crowns.hold(preop.vertices))
-        return settled(prep, find_lost(teeth, prep, near).centre, occlusal)
+        return settled(prep, lost_crown(prep, preop, near, occlusal, MILK_BELOW_TOP_MM), occlusal)
     try:
         return locate_centre(prep, None, near, occlusal)
     except UnfitScans:

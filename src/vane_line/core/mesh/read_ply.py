@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from vane_line.core.arrays import AnyArray, Floats, Ints
-from vane_line.core.mesh.soup import Soup, check_used, cut_short, fans, numbers, too_many
+from vane_line.core.mesh.soup import Soup, check_used, cut_short, fans, not_whole, numbers, too_many
 from vane_line.errors import UnreadableScan
 
 TYPES = {
@@ -250,9 +250,8 @@ class _Ascii:
         table = np.zeros(element.count, dtype=element.dtype("="))
         flat = numbers([word for row in rows for word in row], self._name, VALUE).reshape(-1, width)
         for k, p in enumerate(element.properties):
-            with np.errstate(
-                over="ignore"
-            ):  # too great for its type: not finite, which the check of the points refuses
+            # What is too great for its type is not finite then, and refused with the points.
+            with np.errstate(over="ignore"):
                 table[p.name] = flat[:, k] if p.type.startswith("f") else _fitted(flat[:, k], table.dtype[p.name])
         return table
 
@@ -276,7 +275,7 @@ class _Ascii:
                 at += many
         found = numbers(kept, self._name, VALUE)
         if not (np.abs(found) < MOST_POINTS).all() or (found % 1 != 0).any():
-            raise UnreadableScan(f"{self._name}: the number of a point is not a whole number; export the scan again.")
+            raise not_whole(self._name)
         return found.astype(np.int64), np.array(sizes, dtype=np.int64)
 
     def finish(self) -> None:

@@ -50,7 +50,12 @@ def whole_numbers(words: Sequence[bytes], name: str) -> Ints:
     try:
         return np.array(words, dtype="S").astype(np.int64) if len(words) else np.zeros(0, dtype=np.int64)
     except (ValueError, OverflowError) as error:
-        raise UnreadableScan(f"{name}: the number of a point is not a whole number; export the scan again.") from error
+        raise not_whole(name) from error
+
+
+def not_whole(name: str) -> UnreadableScan:
+    """What is said of a file whose points are numbered by what is no number of one."""
+    return UnreadableScan(f"{name}: the number of a point is not a whole number; export the scan again.")
 
 
 def fans(corner: Ints, sizes: Ints, name: str) -> Ints:

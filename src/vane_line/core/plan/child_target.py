@@ -45,13 +45,14 @@ ROUNDING_MM = 1.2  # over the contour, within which a rounded wall comes to its 
 class ChildDepths:
     """mm. slice: off each side between the teeth, None where the crown is taken down all round by `around`, None where
     it is sliced; face: off facial and lingual walls over their contour; lean_deg: of the walls that are cut; planes:
-    whether a front tooth's face is cut in two."""
+    whether a front tooth's face is cut in two; below_mm: how far the walls go on below the gingiva."""
 
     slice_mm: float | None
     around_mm: float | None
     face_mm: float
     lean_deg: float
     planes: bool
+    below_mm: float
 
     @classmethod
     def of(cls, standard: Standard) -> ChildDepths:
@@ -61,8 +62,11 @@ class ChildDepths:
             return standard.general[name].target if name in standard.general else None
 
         taper = wanted("cervical-taper")
-        return cls(wanted("slice"), wanted("round-about"), wanted("face-removed") or 0.0,
-                   SLICE_LEAN_DEG if taper is None else taper / 2, "planes" in standard.general)  # fmt: skip
+        return cls(
+            slice_mm=wanted("slice"), around_mm=wanted("round-about"), face_mm=wanted("face-removed") or 0.0,
+            lean_deg=SLICE_LEAN_DEG if taper is None else taper / 2, planes="planes" in standard.general,
+            below_mm=wanted("cervical-depth") or 0.0,
+        )  # fmt: skip
 
 
 class ChildTarget:

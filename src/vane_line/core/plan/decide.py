@@ -21,7 +21,6 @@ from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge import criteria
 from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS, Verdict
-from vane_line.core.kinds.ring import RingCut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Progress
 from vane_line.core.plan.makers import maker_of, told
@@ -109,9 +108,7 @@ def _row(plan: Plan, raised: Raise | None, crown: Crown, lingual: str) -> Row:
             standard=plan.standard, raised=raised, cut_mm3=None, crown_mm3=None, left_mm=None, wall_mm=None,
             resists=None, unmet=(), why=plan.why_no_target,
         )  # fmt: skip
-    cut = plan.geometry.cut
-    made = isinstance(cut, RingCut) and not plan.geometry.kind.primary  # a prefabricated crown is held otherwise
-    held = plan.geometry.ring.shape.retention if made else None
+    held = plan.ring.shape.retention if plan.ring else None
     maker = maker_of(plan.options.case.restoration)
     faults = [v for v in plan.judgement.verdicts if v.status in FAULTS and (told(maker, v) or v.criterion in TOLD_TOO)]
     return Row(

@@ -36,7 +36,6 @@ from vane_line.core.judge.document import verdict_row
 from vane_line.core.judge.standards import Standard
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.child import ChildCut
-from vane_line.core.kinds.ring import RingCut
 from vane_line.core.plan.child_target import ChildDepths
 from vane_line.core.plan.makers import maker_of, told
 from vane_line.core.plan.plan import Plan
@@ -102,9 +101,9 @@ def _sites(plan: Plan) -> list[DepthSite]:
 
 
 def _predicted(plan: Plan) -> Predicted | None:
-    if plan.geometry is None or not isinstance(plan.geometry.cut, RingCut) or plan.geometry.kind.primary:
+    if plan.ring is None:
         return None
-    walls, held = plan.geometry.ring.shape.walls, plan.geometry.ring.shape.retention
+    walls, held = plan.ring.shape.walls, plan.ring.shape.retention
     return Predicted(
         faciolingual_deg=walls.convergence_at(0.0), mesiodistal_deg=walls.convergence_at(90.0),
         wall_height_mm=held.height_mm, remaining_mm=held.remaining_mm, neck_mm=held.neck_mm, resists=held.resists,
@@ -152,7 +151,7 @@ def _child(plan: Plan) -> PlannedChild | None:
         around_mm=depths.around_mm,
         face_mm=depths.face_mm or None,
         edge_lowered_mm=cut.edge.mm if cut.edge else None,
-        below_gingiva_mm=float(plan.standard.general["cervical-depth"].target or 0.0),
+        below_gingiva_mm=depths.below_mm,
     )
 
 

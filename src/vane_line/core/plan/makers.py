@@ -94,10 +94,10 @@ def _cavity(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
 
 def _child(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
     front = ground.options.case.tooth.front
-    target = ChildTarget(ground.tooth.surface, ground.axes, ground.line, ChildDepths.of(standard), front)
-    deep = standard.general["cervical-depth"]
-    goes_on = (f"Below the gingiva, {deep.target:.1f} mm deep and without a ledge, the walls go on as they come: no "
-               "scan before cutting shows the tooth there.")  # fmt: skip
+    depths = ChildDepths.of(standard)
+    target = ChildTarget(ground.tooth.surface, ground.axes, ground.line, depths, front)
+    goes_on = (f"Below the gingiva, {depths.below_mm:.1f} mm deep and without a ledge, the walls go on as they come: "
+               "no scan before cutting shows the tooth there.")  # fmt: skip
     return Making(whole, lambda plan: target.body(plan.sites), (goes_on,), line=target.line())
 
 

@@ -11,6 +11,7 @@ from vane_line.core.case import Geometry
 from vane_line.core.judge.judgement import Judgement
 from vane_line.core.judge.standards import Standard, general
 from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.kinds.ring import RingCut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.plan.cavity_choice import CavityChoice
@@ -82,6 +83,13 @@ class Plan:
     warnings: list[str]
     why_no_target: str = ""
     cover_mm3: dict[str, float] = field(default_factory=dict)  # by cusp: what covering it would cost in tooth
+
+    @property
+    def ring(self) -> RingCut | None:
+        """What a made crown's walls would be; None for another kind: a prefabricated one is held otherwise."""
+        if self.geometry is None or self.geometry.kind.primary:
+            return None
+        return self.geometry.cut if isinstance(self.geometry.cut, RingCut) else None
 
 
 @dataclass(frozen=True, eq=False)

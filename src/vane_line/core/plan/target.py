@@ -109,7 +109,7 @@ def _outside(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, fron
     die = np.maximum(axial, root_of(azimuth, radius, ledge, line))
     top = float(np.quantile((tooth.vertices - axes.origin) @ axes.up, 0.995))
     share = (height - level) / np.maximum(top - level, 0.5)
-    skin = tooth if front else occlusal_part(tooth, axes, float(line.height.mean()), top)
+    skin = tooth if front else _occlusal_part(tooth, axes, float(line.height.mean()), top)
     near = (die < 0.6) & (ledge > -0.1) & (share < 1.15)
     hold = np.clip((share[near] - FRONT_RAMP[0]) / (FRONT_RAMP[1] - FRONT_RAMP[0]), 0, 1) if front else 1.0
     wanted = _depth_field(local[near], axes, target.sites, front, share[near])
@@ -126,7 +126,7 @@ def depth_under(skin: Surface, points: Floats) -> Floats:
     return np.where(skin.at_rim(face, place), np.abs(signed), -signed)
 
 
-def occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
+def _occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
     """The faces of a back tooth that look up the path."""
     height = (tooth.face_centres - axes.origin) @ axes.up
     part, _ = tooth.keep_faces(

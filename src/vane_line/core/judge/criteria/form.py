@@ -142,9 +142,17 @@ def _set_back(held: Held) -> list[Verdict]:
 
 
 def _second_plane(job: Job, v: Verdict) -> Correction:
+    return _in_two_planes(job, v, said(job.ledge("facial")))
+
+
+def _child_second_plane(job: Job, v: Verdict) -> Correction:
+    return _in_two_planes(job, v, FINE)  # there is no finish line whose bur would do
+
+
+def _in_two_planes(job: Job, v: Verdict, bur: str) -> Correction:
     return job.row(
         v, "wall", "cut the facial surface in two planes: the incisal half leans in, the cervical one follows the path",
-        bur=FINE if job.g.kind.edgeless else said(job.ledge("facial")), hold="laid along each half in turn",
+        bur=bur, hold="laid along each half in turn",
         beware="by the depth there: see the incisal third's amount, and stop at it",
     )  # fmt: skip
 
@@ -168,7 +176,7 @@ CRITERIA = (
     Criterion(
         "planes", "planes of the facial surface", by_reader(ring=_planes, window=plane_rows, child=_child_planes),
         lens="depth", kinds=(*CROWNS, *WINDOW_KINDS, *CHILD_KINDS),
-        correct={"min": corrected_by_reader(ring=_second_plane, window=second_plane, child=_second_plane)},
+        correct={"min": corrected_by_reader(ring=_second_plane, window=second_plane, child=_child_second_plane)},
     ),
     Criterion(
         "set-back", "set-back of the incisal third", _set_back, lens="depth",
