@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
-from vane_line.core.case import measure
+from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.measure.edges import Edges, _length, find_edges
@@ -74,6 +76,7 @@ def test_a_rounded_edge_gives_its_radius_back(radius: float) -> None:
 def test_what_the_bur_can_follow_is_no_edge() -> None:
     """An edge rounded to 0.6, and a plain ball of 3 mm."""
     assert edges_of(wedge(90.0, 0.6)).runs == []
+    assert edges_of(wedge(90.0, 0.6)).untold_mm == 0
     ball = surface_of(lambda p: np.linalg.norm(p, axis=1) - 3, np.full(3, -3.3), np.full(3, 3.3), 0.15)
     found = edges_of(ball)
     assert found.runs == []
@@ -100,3 +103,16 @@ def test_a_stump_s_occlusal_edge_is_found_and_its_milled_fit_judged() -> None:
     assert fit.value is not None
     assert fit.value < 1.35  # 1.5 or less of space beside the edge, less cement, less overcut
     assert fit.status in ("meets", "within-uncertainty", "short")
+
+
+def test_an_edge_too_blunt_to_tell_its_radius_is_no_proof_that_all_is_round(stump_geometry: Geometry) -> None:
+    """Between faces that meet in 135 degrees a sharp edge is cut 0.04 too far by the bur: seen, but not told from one
+    rounded to 0.1."""
+    found = edges_of(wedge(135.0))
+    assert found.runs == []
+    assert found.untold_mm > 3
+    standard = choose("zirconia", "full-crown", None, ToothNumber("36"))
+    for untold, status in {0.0: "meets", found.untold_mm: "within-uncertainty"}.items():
+        edges = replace(stump_geometry.edges, runs=[], untold_mm=untold)
+        verdicts = judge(replace(stump_geometry, edges=edges), standard).verdicts
+        assert [v.status for v in verdicts if (v.criterion, v.zone) == ("edge-radius", "overall")] == [status]

@@ -14,6 +14,7 @@ from vane_line.core.judge.shape_rows import finish_line_row
 from vane_line.core.measure.line_by_hand import follow, redraw
 from vane_line.core.options import HandLine
 from vane_line.core.placed import place
+from vane_line.core.rings import degrees_apart
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import MadeCase
 from vane_line.errors import BadOption
@@ -57,6 +58,26 @@ def test_the_line_follows_a_wavy_ledge_and_stays_closed() -> None:
     assert np.median(np.abs(line.points[:, 2] - expected)) < 0.03
     assert np.quantile(np.abs(line.points[:, 2] - expected), 0.95) < 0.08
     assert line.closed
+
+
+def test_where_the_scan_ends_on_the_ledge_the_line_is_doubtful_but_goes_on() -> None:
+    """Over 44 degrees beside a contact, where the line rises and the wall is low, nothing was seen past the ledge's
+    edge: also where the wall above has a hole there, no more of the line is without evidence than lies under it."""
+    stump = Stump(line_mm=lambda a: 1.0 + 2.4 * np.exp(-((degrees_apart(a, 90) / 28) ** 2)), width_mm=0.8, noise_um=8)
+    scans = stump.scans()
+    azimuth, radius = stump.azimuth(scans.prep.face_centres), np.hypot(*scans.prep.face_centres[:, :2].T)
+    height = scans.prep.face_centres[:, 2]
+    beside = degrees_apart(azimuth, 90) < 22
+    ended = beside & (radius > 4.9) & (height < 3.6)
+    hole = (degrees_apart(azimuth, 86) < 4) & (radius > 3.5) & (height < 4.2)
+    gap = {}
+    for name, mask in {"border": ended, "and hole": ended | hole}.items():
+        torn, _ = scans.prep.keep_faces(~mask)
+        line = measure(replace(scans, prep=torn), facing(ToothNumber("36"))).line
+        assert not line.clear[degrees_apart(line.azimuth_deg, 98) < 6].any()
+        gap[name] = line.gap_deg
+    assert gap["border"] < 4
+    assert 5 < gap["and hole"] < 20
 
 
 def test_points_begin_facial_and_rise_in_azimuth(stump_geometry: Geometry) -> None:

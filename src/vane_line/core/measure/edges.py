@@ -45,11 +45,13 @@ class Run:
 
 @dataclass(frozen=True, eq=False)
 class Edges:
-    """Edges under the bur's radius; overcut_mm (N,) at every vertex inside the finish line."""
+    """Edges under the bur's radius; overcut_mm (N,) at every vertex inside the finish line; untold_mm: the longest
+    stretch of an edge that looks sharp, but whose radius the scan does not tell; 0 where there is none."""
 
     bur_radius_mm: float
     overcut_mm: Floats
     runs: list[Run]
+    untold_mm: float = 0.0
 
     @property
     def length_mm(self) -> float:
@@ -79,12 +81,15 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     chosen = sharp[share >= RIDGE_SHARE]
     points = inside.vertices[chosen]
     count, label = groups(points, LINK_MM)
-    runs = []
+    runs, untold = [], 0.0
     for number in range(count):
         part = chosen[label == number]
         length = _length(inside.vertices[part])
         told = radius[part][np.isfinite(radius[part])]
-        if length < LEAST_RUN_MM or len(told) < LEAST_TOLD:
+        if length < LEAST_RUN_MM:
+            continue
+        if len(told) < LEAST_TOLD:
+            untold = max(untold, length)
             continue
         worst = int(part[np.argmax(overcut[part])])
         azimuth, _, _ = axes.cylinder(inside.vertices[worst][None])
@@ -92,7 +97,7 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
             xyz(inside.vertices[worst]), float(azimuth[0]), length, float(np.median(told)),
             float(np.quantile(overcut[part], 0.8)),
         ))  # fmt: skip
-    return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm))
+    return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
 
 
 def _overcut(surface: Surface, r: float) -> tuple[Floats, Floats]:

@@ -36,6 +36,7 @@ CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
 TORN_MM, TORN_PAST_FOOT_MM = 0.5, 1.5  # a profile that ends so much sooner, no further past its foot, met a hole
+FOOTED_MM = 0.4  # of ledge past a foot, which is then no hole's edge
 HOLE_DEG = 18  # no hole that is gone over is wider
 TORN_DEG = 45  # to either side: further than any hole reaches that leaves a preparation to be judged
 FEET_DEG, LEAST_FEET = 15, 5  # feet are compared with those to either side, where so many are known
@@ -180,14 +181,19 @@ def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple
 def _torn(profiles: Profiles, walls: WallRuns) -> Bools:
     """(A,) where a profile ends at a hole in wall or ledge: far sooner than those beside it, and not past its foot.
 
-    A wide stretch that ends on the ledge is no hole but the scan's border at a contact.
+    A wide stretch that ends on the ledge is no hole but the scan's border at a contact, also where a hole in the wall
+    above parts it in two.
     """
     end = np.isfinite(profiles.radius).sum(axis=1).astype(float)
-    foot = running_median(np.where(walls.found, walls.foot, np.nan).astype(float), TORN_DEG, LEAST_FEET)
+    own = np.where(walls.found, walls.foot, np.nan).astype(float)
+    foot = running_median(own, TORN_DEG, LEAST_FEET)
+    foot = np.where(
+        end >= own + FOOTED_MM / STEP_MM, own, foot
+    )  # a low wall beside high ones: it has a foot of its own
     early = end < running_median(end, TORN_DEG) - TORN_MM / STEP_MM
     on_wall, on_ledge = early & (end < foot), early & (end >= foot) & (end < foot + TORN_PAST_FOOT_MM / STEP_MM)
-    for run in ring_runs(on_ledge, 2):
-        if len(run) > HOLE_DEG:
+    for run in ring_runs(on_ledge | on_wall, 2):
+        if on_ledge[run].sum() > HOLE_DEG:
             on_ledge[run] = False
     return np.asarray(on_wall | on_ledge)
 

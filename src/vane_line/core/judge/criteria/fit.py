@@ -27,8 +27,10 @@ def _edge_radius(held: Held) -> list[Verdict]:
     edges, bounds = held.geometry.edges, held.bounds("edge-radius")
     radius = edges.bur_radius_mm
     if not edges.runs:
-        return verdicts("edge-radius", "overall", radius, "mm", 0.0, bounds, "no edge is sharper than the milling bur",
-                        scale=radius)  # fmt: skip
+        why, untold = "no edge is sharper than the milling bur", bool(bounds.min and edges.untold_mm)
+        if untold:
+            why = f"{edges.untold_mm:.1f} mm of edge may be sharper than the milling bur; the scan does not tell it"
+        return verdicts("edge-radius", "overall", radius, "mm", radius if untold else 0.0, bounds, why, scale=radius)
 
     def doubt(run: Run) -> float:
         """A short stretch comes and goes from scan to scan."""
