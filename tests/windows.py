@@ -132,3 +132,38 @@ class Window(Stump):
 
 
 __all__ = ["Shape", "Window"]
+
+
+@dataclass(frozen=True)
+class CuspWindow(Window):
+    """A back tooth's: a ridge along the arch, whose inner slope falls to a groove; the cut goes level over the ridge,
+    `incisal_mm` under it, and ends in a wall on that slope."""
+
+    back_slope: float = 0.0
+    facial_mm: float = 4.2
+    ridge_y_mm: float = 2.2
+    slope_deg: float = 35.0
+    groove_y_mm: float = -0.4
+    wall_y_mm: float = 1.0  # where the cut ends behind
+
+    def __hash__(self) -> int:
+        return hash(repr(self))
+
+    def tooth(self, p: Floats) -> Floats:
+        fall = np.radians(self.slope_deg)
+        down = self.ridge_y_mm - np.maximum(p[:, 1], self.groove_y_mm)
+        over = (p[:, 2] - self.top_mm + down * np.tan(fall)) * np.cos(fall)
+        return np.maximum(self.block(p), np.where(p[:, 1] < self.ridge_y_mm, over, p[:, 2] - self.top_mm))
+
+    def facet(self, p: Floats) -> Floats:
+        return np.minimum(p[:, 2] - self.facet_level, p[:, 1] - self.wall_y_mm)
+
+    @property
+    def wrap_length_mm(self) -> float:
+        """From the ridge down to where the cut ends."""
+        return (self.ridge_y_mm - self.wall_y_mm) * float(np.tan(np.radians(self.slope_deg)))
+
+    def end_depth_mm(self, in_mm: float) -> float:
+        """Of the cut under the slope, so far facial of where it ends."""
+        under = self.incisal_mm - (self.ridge_y_mm - self.wall_y_mm - in_mm) * np.tan(np.radians(self.slope_deg))
+        return float(under * np.cos(np.radians(self.slope_deg)))

@@ -55,6 +55,8 @@ class Recipe:
     lost: tuple[str, ...] = ()  # by position, teeth whose place stands open, the others where they stood
     ridge_mm: float | None = None  # height of the gingiva over the necks where a tooth was lost
     grown_mm: tuple[tuple[str, float], ...] = ()  # opposing teeth by position, grown into the space
+    crossbite: bool = False  # the lower teeth stand outside the upper ones
+    taller_mm: tuple[tuple[str, float], ...] = ()  # by cusp: how much taller than drawn
 
 
 def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
@@ -231,6 +233,28 @@ def mocked_up_central(seed: int = 21) -> Recipe:
         bite_with="preop",
         stray=False,
     )
+
+
+def crossed_premolar(seed: int = 24) -> Recipe:
+    """24 in crossbite, veneer in lithium disilicate, wrapped over the facial cusp, which bites into the lower teeth:
+    cut as planned."""
+    return Recipe(
+        code="SM-0283",
+        tooth="24",
+        material="lithium-disilicate",
+        face=FaceCut(
+            thirds_mm=(0.36, 0.58, 0.74), side_mm=0.34, incisal_mm=1.75, neck_mm=0.95, papilla_mm=0.8,
+            end_share=(0.55, 0.58), over_share=0.12,
+        ),
+        taller_mm=(("facial", 0.29),),
+        gap_mm=0.06,
+        bridging_mm=0.10,
+        crossbite=True,
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )  # fmt: skip
 
 
 def child_s_second_molar(seed: int = 55) -> Recipe:

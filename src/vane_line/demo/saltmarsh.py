@@ -15,6 +15,7 @@ from vane_line.demo.recipes import (
     bridge_abutments,
     child_s_central,
     child_s_second_molar,
+    crossed_premolar,
     gold_premolar_inlay,
     lower_lateral_incisor,
     mocked_up_centrals,
@@ -70,6 +71,11 @@ SALTMARSH = (
         "SM-0274", "21", "lithium-disilicate",
         "Saltmarsh teaching clinic, made-up data. Both upper central incisors, veneers through one mock-up; SO-04.",
         (mocked_up_centrals,), restoration="veneer", also=("11",),
+    ),
+    DemoCase(
+        "SM-0283", "24", "lithium-disilicate",
+        "Saltmarsh teaching clinic, made-up data. Upper left first premolar in crossbite, veneer over its cusp; SO-04.",
+        (crossed_premolar,), restoration="veneer",
     ),
     DemoCase(
         "SM-0212", "47", "zirconia",

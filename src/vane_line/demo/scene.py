@@ -26,6 +26,7 @@ FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
 ERUPTS_MM, WORN_IN_MM = 2.0, 0.22  # how far an opposing tooth is moved to bear, and how deep its facets are worn
 OVERJET_MM = {False: 2.7, True: 2.2}  # of front teeth as they stand before they erupt: over lower, over upper ones
+OUTSIDE_MM, CROSSED_MM = 1.6, 2.0  # upper back teeth outside lower ones, and inside them in a crossbite
 OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
 
 
@@ -51,6 +52,8 @@ class Scene:
         key = _key(recipe, upper)
         numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
         stood = levelled(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
+        mine = stood[key]
+        stood[key] = replace(mine, tooth=replace(mine.tooth, cusp_height_mm=dict(recipe.taller_mm)))
         whole = teeth = curved(stood, key)
         if recipe.lost:
             teeth = {n: p for n, p in teeth.items() if n[1] not in recipe.lost}
@@ -112,8 +115,9 @@ class Scene:
         theirs = _key(recipe, not self.upper)
         complete = Quadrant(self.whole, self.before.gingiva) if recipe.lost else self.before
         shape, low, high = opposing_teeth(
-            numbers, (self.key, theirs), (self.before, complete), self.upper, recipe.tooth_scale, dict(recipe.grown_mm)
-        )
+            numbers, (self.key, theirs), (self.before, complete), self.upper, recipe.tooth_scale, dict(recipe.grown_mm),
+            recipe.crossbite,
+        )  # fmt: skip
         coarser = replace(recipe.scan, seed=recipe.scan.seed + 2000, grid_mm=recipe.scan.grid_mm * 1.3)
         return placed(
             scan(shape, low, high, -self._up(), coarser), self.to_preop if recipe.bite_with == "preop" else self.to_prep
@@ -234,11 +238,12 @@ def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[
 
 def opposing_teeth(
     numbers: list[str], keys: tuple[str, str], jaw: tuple[Quadrant, Quadrant], upper: bool, scale: float,
-    grown_mm: dict[str, float],
+    grown_mm: dict[str, float], crossbite: bool,
 ) -> tuple[Callable[[Floats], Floats], Floats, Floats]:  # fmt: skip
     """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in.
 
-    jaw: the one they bite on, as it is and before a tooth was lost; grown_mm: those that went on growing then.
+    jaw: the one they bite on, as it is and before a tooth was lost; grown_mm: those that went on growing then;
+    crossbite: the other side of these bites outside.
     """
     key, reference = keys
     before, complete = jaw
@@ -247,7 +252,7 @@ def opposing_teeth(
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
     front = key[1] in "123"
-    ahead = OVERJET_MM[upper] if front else 1.6
+    ahead = OVERJET_MM[upper] if front else -CROSSED_MM if crossbite else OUTSIDE_MM
     shift = np.array([-0.8 if front else -2.2, ahead, 0.0]) * (1 if not upper else -1)
     teeth = {
         n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()

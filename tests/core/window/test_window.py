@@ -10,7 +10,7 @@ import pytest
 from calibration_windows import told
 from long import first
 from solids import Stump, facing, turned
-from windows import Window
+from windows import CuspWindow, Window
 
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.judge.judgement import hold, judge
@@ -23,6 +23,7 @@ from vane_line.core.placed import place
 from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.window.forms import END_MM
 from vane_line.core.window.ledge import form_of
 from vane_line.core.window.survey import FACE
 from vane_line.demo.scanner import placed
@@ -100,6 +101,31 @@ def test_incisal_ends_are_told_apart_and_measured() -> None:
     assert wrap.wrap_length_mm == pytest.approx(1.0, abs=0.1)
     assert wrap.wrap_depth_mm == pytest.approx(0.5, abs=0.05)
     assert face.reduction_mm is None
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_cut_that_ends_on_a_cusp_s_inner_slope_wraps_over_it(mirrored: bool) -> None:
+    """It is no butt, though it goes level over the cusp: what the ridge loses within 30 µm, how far the veneer reaches
+    down behind it within 0.1, how deep the cut ends within 0.05; at the sides no ledge is told up the ridge."""
+    solid, tooth = CuspWindow(noise_um=8.0, incisal_mm=1.7), ToothNumber("14" if mirrored else "24")
+    matrix = turned((0.2, -0.5, 0.7), 140.0, (3.0, -8.0, 2.0))
+    if mirrored:
+        matrix = matrix @ np.diag([-1.0, 1.0, 1.0, 1.0])
+    options = Options(tooth, restoration="veneer", occlusal=matrix[:3, 2], facial=matrix[:3, 1])
+    scans = solid.scans()
+    assert scans.preop is not None
+    there = Scans(placed(scans.prep, matrix), placed(scans.preop, matrix), None, None)
+    geometry = measure(there, options)
+    incisal = cut_of(geometry).incisal
+    assert incisal is not None
+    assert incisal.form == "wrap"
+    assert incisal.reduction_mm == pytest.approx(1.7, abs=0.03)
+    assert incisal.wrap_length_mm == pytest.approx(solid.wrap_length_mm, abs=0.1)
+    assert incisal.wrap_depth_mm == pytest.approx(solid.end_depth_mm(END_MM), abs=0.05)
+    told = judge(geometry, choose("lithium-disilicate", "veneer", None, tooth)).verdicts
+    assert not any(v.criterion == "wrap" and v.bound == "max" for v in told)
+    assert {s.side for s in cut_of(geometry).scoops} <= {"mesial", "distal"}
+    assert all(s.width_mm == pytest.approx(0.4, abs=0.1) for s in cut_of(geometry).scoops)
 
 
 @pytest.mark.long

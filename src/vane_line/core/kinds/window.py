@@ -34,6 +34,7 @@ from vane_line.core.window.forms import (
     above_gingiva,
     endings,
     face_planes,
+    facing_back,
     incisal_form,
     scoops,
     stretches,
@@ -43,6 +44,7 @@ from vane_line.core.window.survey import FACE, WindowSurvey, draft_along, hidden
 
 EDGE_COSINE, EDGE_DEEP_MM = 0.64, 2.5  # what faces the incisal edge's way, and how far below its top
 BEHIND_COSINE, BESIDE_DEG = -0.2, 40.0
+SLOPE_COSINE = -0.4
 THIRDS = ("cervical", "middle", "incisal")
 SAME_MM, UNCUT_SHARE = 0.05, 0.4
 
@@ -94,8 +96,10 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
     why = NO_DEPTH
     if survey.depth_mm is not None:
         widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
-    incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes)
-    where = stretches(line, axes, incisal)
+    cusp = not seen.tooth.front
+    back = facing_back(line, axes, seen.earlier if cusp else None)
+    incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes, back, cusp)
+    where = stretches(line, axes, incisal, back)
     widths = np.where(where.edge, np.nan, widths)  # a butt has no ledge
     contacts = ToContacts.none(len(line.points))
     if seen.opposing is not None and seen.earlier is not None and where.behind.any():
@@ -110,7 +114,7 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
         outline=line, view=survey.about, contacts=contacts, where=where, widths=widths, why_no_widths=why,
         incisal=incisal,
         planes_deg=tuple(face_planes(surface, line, axes)),
-        scoops=scoops(line, widths, where, incisal is not None and incisal.form == "wrap"),
+        scoops=scoops(line, widths, where, incisal is not None and incisal.form == "wrap" and not cusp),
         endings=endings(line, where, None if before is None else before.surface, placed.beside, axes),
         above_gingiva_mm=above, gingiva_source=source, hidden=hidden, regions=regions,
         high_mm=float(np.ptp(level)) if len(level) else 0.0,
@@ -129,6 +133,8 @@ def window_zones(asked: Zoned[WindowCut]) -> Zones:
     neck = line.points[asked.cut.where.neck] if asked.cut.where.neck.any() else line.points
     low = float(np.quantile((neck - axes.origin) @ axes.up, 0.1))
     at_edge = (normals @ axes.up > EDGE_COSINE) & (height > top - EDGE_DEEP_MM)
+    if not asked.tooth.front:  # a cusp's inner slope looks up as much as behind
+        at_edge &= normals @ out > SLOPE_COSINE
     behind = ~at_edge & (normals @ out < BEHIND_COSINE)
     sideways = np.degrees(np.arctan2(normals @ beside, normals @ out))
     share = np.clip((height - low) / max(top - low, 0.3), 0, 1)

@@ -24,6 +24,8 @@ FACET_COSINE = 0.64  # 50 degrees: what faces the incisal edge's way
 FACET_DEEP_MM = 2.5  # under its top it is no facet any more
 LEAST_POINTS = 8
 BEHIND_COSINE = -0.35  # of a normal to the facial direction: it looks to the back
+SLOPE_COSINE = -0.2  # of a cusp's inner slope
+END_MM = 0.4  # in from a line on a cusp's slope, past the wall that rises to it
 WRAP_MM = 0.35  # a line that lies so far below the edge behind wraps over it
 TOP_MM = 0.40  # a line so near to the tooth's top ends at its edge
 SHORTENED_MM = 0.30  # a tooth shortened by less was not
@@ -59,6 +61,7 @@ class Incisal:
     angle_deg: float | None = None
     wrap_length_mm: float | None = None
     wrap_depth_mm: float | None = None
+    over_cusp: bool = False
 
     def level(self, out: Floats) -> Floats:
         """Height of the facet where places lie so far facial of the axes' origin."""
@@ -104,16 +107,27 @@ class Stretches:
         return {"facial": self.neck, "mesial": self.mesial, "distal": self.distal, "lingual": self.behind}
 
 
-def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None) -> Stretches:
-    """Told by which way the line faces and what was left beside it does."""
+def facing_back(line: OutlineLine, axes: Axes, cusp: Surface | None = None) -> Bools:
+    """(K,) where what was left beside the line looks to the back. cusp: the back tooth before, whose inner slope looks
+    up as well: there it is told a little behind the line, off the edge that the scan rounds."""
+    if cusp is None:
+        return np.asarray(line.skin @ axes.zero < BEHIND_COSINE)
+    _, face, _ = cusp.closest(line.points - END_MM * axes.zero)
+    slope = cusp.face_normals[face]
+    return np.asarray((slope @ axes.zero < SLOPE_COSINE) & (slope @ axes.up > FACET_COSINE))
+
+
+def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None, behind: Bools) -> Stretches:
+    """Told by which way the line faces and what was left beside it does; behind: (K,) where that looks to the back."""
     off = line.points - axes.origin
     height, across = off @ axes.up, off @ axes.quarter
     middle = float(np.quantile(height, ENDS).mean())
     edge = np.zeros(len(height), dtype=bool)
-    if incisal is not None and incisal.form in ("butt", "feather"):
+    over_cusp = incisal is not None and incisal.over_cusp  # to its sides the line climbs the cusp's ridge
+    if incisal is not None and (incisal.form in ("butt", "feather") or over_cusp):
         level = incisal.level(off @ axes.zero)
         edge = (height > level - NEAR_EDGE_MM) & (height > middle)
-    behind = ~edge & (line.skin @ axes.zero < BEHIND_COSINE)
+    edge, behind = (edge & ~behind, behind) if over_cusp else (edge, behind & ~edge)
     sideways = np.abs(line.skin @ axes.quarter)
     neck = ~behind & (height < middle) & (line.outward @ axes.up < -NECK_COSINE) & (sideways < NECK_TURN)
     rest = ~edge & ~behind & ~neck
@@ -125,10 +139,12 @@ def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None) -> Stretch
 
 def incisal_form(
     inside: Surface, eased: Surface, line: OutlineLine, widths: Floats, planned: Surface | None,
-    earlier: Surface | None, axes: Axes,
+    earlier: Surface | None, axes: Axes, behind: Bools, cusp: bool = False,
 ) -> Incisal | None:  # fmt: skip
     """inside: the cut surface; eased: the scan round the tooth. planned: the surface that the edge is measured to;
-    earlier: the tooth before. None where nothing of it is seen in the middle of the tooth."""
+    earlier: the tooth before; behind: (K,) where the line lies at the back; cusp: whether the edge is a cusp's, whose
+    inner slope runs to a groove: the wrap is then as long as it reaches down from the planned cusp. None where nothing
+    of it is seen in the middle of the tooth."""
     middle = _middle_of(inside, axes)
     near = _slab(inside.vertices, middle, axes)
     crossing = _slab(line.points, middle, axes)
@@ -139,7 +155,7 @@ def incisal_form(
     normals = unit(inside.spread(inside.vertex_normals, 2))
     at = xyz(inside.vertices[near][int(np.argmin(np.abs(height[near] - top)))])
     line_height = (line.points - middle) @ axes.up
-    behind = crossing & (line.skin @ axes.zero < BEHIND_COSINE)
+    behind = crossing & behind
     whole = _top_of(eased, middle, axes)
     before, goal = (None if s is None else _top_of(s, middle, axes) for s in (earlier, planned))
     longer = None if before is None or goal is None else goal.height - before.height
@@ -147,20 +163,33 @@ def incisal_form(
     told = partial(Incisal, at=at, longer_mm=longer, planned=there)
     if not behind.any() and whole is not None and top < whole.height - TOP_MM:
         return told("window", facet=(whole.height, 0.0))
-    facet = _facet(inside, normals, near, (out, height), top, axes)
+    facet = _facet(inside, normals, near, (out, height), top, axes, cusp)
     # Under the planned edge itself: along a direction that is a little off, a level edge has its top at one end.
     reduction = None if goal is None else goal.height - (facet.middle + facet.slope * (goal.out - facet.centre))
     plane = facet.middle - facet.slope * facet.centre, facet.slope
     if behind.any():
-        length = facet.end - float(np.median(line_height[behind]))
+        over_cusp = cusp and goal is not None
+        top_behind = goal.height if over_cusp and goal is not None else facet.end
+        length = top_behind - float(np.median(line_height[behind]))
         wall = near & (normals @ axes.zero < BEHIND_COSINE)
-        if length > WRAP_MM and wall.any():
+        if length > WRAP_MM and (over_cusp or wall.any()):
             here = behind & np.isfinite(widths)
             depth = float(np.median(widths[here])) if here.any() else None
-            return told("wrap", facet=plane, reduction_mm=reduction, wrap_length_mm=length, wrap_depth_mm=depth)
+            if over_cusp and earlier is not None:
+                depth = _end_depth(inside, line.points[behind], earlier, axes)
+            return told("wrap", facet=plane, reduction_mm=reduction, wrap_length_mm=length, wrap_depth_mm=depth,
+                        over_cusp=over_cusp)  # fmt: skip
     if (before is not None and before.height - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
         return told("feather", facet=plane, reduction_mm=reduction)
     return told("butt", facet=plane, reduction_mm=reduction, angle_deg=facet.angle_deg)
+
+
+def _end_depth(inside: Surface, ends: Floats, earlier: Surface, axes: Axes) -> float:
+    """How deep under the tooth before the cut lies where it ends on a cusp's inner slope, END_MM facial of its line
+    `ends` (K, 3)."""
+    way = np.stack([axes.quarter, axes.zero], axis=1)
+    near = cKDTree(inside.vertices @ way).query((ends + END_MM * axes.zero) @ way)[1]
+    return float(np.median(earlier.closest(inside.vertices[near])[0]))
 
 
 def _middle_of(inside: Surface, axes: Axes) -> Floats:
@@ -213,13 +242,15 @@ class _Facet:
 
 
 def _facet(
-    inside: Surface, normals: Floats, near: Bools, place: tuple[Floats, Floats], top: float, axes: Axes
+    inside: Surface, normals: Floats, near: Bools, place: tuple[Floats, Floats], top: float, axes: Axes, cusp: bool
 ) -> _Facet:
-    """near: (N,) the middle profile's vertices; place: how far facial, and how high, each lies."""
+    """near: (N,) the middle profile's vertices; place: how far facial, and how high, each lies. cusp: a wall may rise
+    behind, to where the cut ends on the cusp's inner slope: then it is the largest that faces so, not the highest.
+    """
     out, height = place
     facing = (normals @ axes.up > FACET_COSINE) & (height > top - FACET_DEEP_MM)
     label = inside.parts(facing)
-    high = facing & near & (height > top - 2 * ROUNDED_MM)
+    high = facing & near & (cusp | (height > top - 2 * ROUNDED_MM))
     if high.sum() < LEAST_POINTS:
         return _Facet(top, top, 0.0, float(np.median(out[near])), None)
     # A ledge behind faces the same way, but lies apart.

@@ -69,8 +69,10 @@ def _wrap(held: Held) -> list[Verdict]:
     incisal = window_of(held).incisal
     if incisal is None or incisal.wrap_length_mm is None:
         return []
-    u = held.budget.of("wrap")
-    rows = verdicts("wrap", "wrap", incisal.wrap_length_mm, "mm", u, held.bounds("wrap-length"),
+    u, bounds = held.budget.of("wrap"), held.bounds("wrap-length")
+    if not held.geometry.options.tooth.front:  # over a cusp it comes into no concavity
+        bounds = bounds.least
+    rows = verdicts("wrap", "wrap", incisal.wrap_length_mm, "mm", u, bounds,
                     {"min": "too short a wrap holds nothing: then rather a butt",
                      "max": "a long wrap comes into the concavity, where biting bends it"}, at=incisal.at)  # fmt: skip
     if incisal.wrap_depth_mm is None:
