@@ -15,7 +15,7 @@ from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.weld import weld
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.errors import InputError, NotFound
+from vane_line.errors import Conflict, InputError, NotFound
 from vane_line.service import bridging
 from vane_line.service.import_scan import import_scan
 from vane_line.service.overview import add_tooth, start_case
@@ -108,6 +108,30 @@ def test_the_teeth_are_planned_together_before_cutting(bench: tuple[Surgery, str
     assert np.ptp(target.vertices[:, 0]) > 2 * SPAN.half_mm
     edits.append(surgery.db, reading, "plan", DEFAULTS | {"near": [SPAN.half_mm, 0.0, 5.0], "taper_deg": 7.0}, 1)
     assert bridging.bridge_plan_of(surgery.db, reading)[1]
+
+
+def test_one_path_is_chosen_for_all_abutments(bench: tuple[Surgery, str, str]) -> None:
+    """Every abutment's plan follows it and keeps its own choices; on an old revision nothing is changed; none goes back
+    to the least."""
+    surgery, reading, case = bench
+    own = [cases.readings_of(surgery.db, site.id)[0].id for site in cases.sites_of(surgery.db, case)]
+    for k, one in enumerate(own):
+        seen, _ = edits.latest(surgery.db, one, "plan")
+        edits.append(surgery.db, one, "plan", DEFAULTS | {"near": [1.0 + k, 0.0, 5.0]}, seen)
+    seen, _ = edits.latest(surgery.db, reading, "plan")
+    path = [0.1, 0.0, 0.99]
+    before = bridging.bridge_plan_key(bridging.bridge_plan_request(surgery.db, reading))
+    revision = bridging.choose_path(surgery.db, reading, path, seen, "")
+    assert revision == seen + 1
+    asked = bridging.bridge_plan_request(surgery.db, reading)
+    assert [one["options"]["path"] for one in asked["abutments"]] == [path, path]
+    assert [one["options"]["near"][0] for one in asked["abutments"]] == [1.0, 2.0]
+    assert bridging.bridge_plan_key(asked) != before
+    with pytest.raises(Conflict):
+        bridging.choose_path(surgery.db, reading, None, seen, "")
+    assert bridging.bridge_plan_request(surgery.db, reading) == asked
+    bridging.choose_path(surgery.db, reading, None, revision, "")
+    assert bridging.bridge_plan_key(bridging.bridge_plan_request(surgery.db, reading)) == before
 
 
 @pytest.mark.parametrize(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS
@@ -91,5 +92,16 @@ def test_the_bridge_is_planned_before_cutting(page: Page, span_case: str) -> Non
     with page.expect_download() as coming:
         aside.get_by_role("link", name="All targets as one STL").click()
     assert coming.value.suggested_filename.endswith(".stl")
+    page.reload()  # the plans' choices were given from elsewhere
+    page.get_by_role("button", name="Planned").click()
+    reading = case["sites"][0]["readings"][0]["id"]
+    least = np.array(ask.get(f"/api/readings/{reading}/bridge/plan").json()["document"]["direction"])
+    lean = aside.get_by_role("group", name="Lean the path by hand")
+    with page.expect_request("**/bridge/plan/path") as leaning:
+        lean.get_by_role("button", name="facial").click()
+    path = np.array(leaning.value.post_data_json["direction"])
+    assert np.degrees(np.arccos(path @ least)) == pytest.approx(2.0, abs=0.05)
+    assert path[1] > least[1]  # the solid's facial direction
+    aside.get_by_role("button", name="Cancel").click()
     aside.get_by_role("button", name="Plan of 37").click()
     expect(page.get_by_role("heading", name=re.compile("tooth 37"))).to_be_visible()

@@ -32,6 +32,11 @@ class PlanIn(BaseModel):
     sequence: str | None = None
     near: Vector | None = None  # a point on the tooth, in the earlier scan's coordinates
     facial: Vector | None = None  # its facial direction, where it is not certain
+    path: Vector | None = None  # of insertion, in those coordinates; none: along the tooth's own axis
+
+
+class CommonPathIn(BaseModel):
+    direction: Vector | None  # in the earlier scan's coordinates; none: the one along which the least tooth goes
 
 
 class PlanOut(BaseModel):

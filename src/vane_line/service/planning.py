@@ -20,7 +20,7 @@ from vane_line.store.database import Database
 
 PLAN_VERSION = 5
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "incisal": "butt", "sequence": None,
-                            "near": None, "facial": None, "cavity": None}  # fmt: skip
+                            "near": None, "facial": None, "path": None, "cavity": None}  # fmt: skip
 
 
 def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
@@ -42,7 +42,7 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
         "options": {
             "tooth": site.tooth, "meaning": case.surface_meaning, "opening": case.opening,
             "functional_side": site.functional_side, "facts": site.facts, "near": wanted["near"],
-            "facial": wanted["facial"],
+            "facial": wanted["facial"], **({} if wanted["path"] is None else {"path": wanted["path"]}),
         },
         "above_gingiva_mm": wanted["above_gingiva_mm"],
         "taper_deg": wanted["taper_deg"],

@@ -109,6 +109,30 @@ def test_every_abutment_s_target_follows_the_common_path() -> None:
     assert found.has_target
 
 
+@pytest.mark.long
+def test_a_path_that_a_person_chose_is_planned_along_and_set_beside_the_least() -> None:
+    """5 degrees to mesial of the least: every target follows it, and the table says what the least would take."""
+    least_path = planned().direction
+    own = unit(least_path + np.tan(np.radians(5.0)) * np.array([1.0, 0, 0]))
+    given = [replace(o, case=replace(o.case, path=own)) for o in options(TIPPED)]
+    bridge = plan_bridge(TIPPED.scan(False), None, given, [PONTIC], STANDARD, generic())
+    assert degrees_between(bridge.direction, own) < 1e-6
+    assert [w.name for w in bridge.ways[:2]] == ["as chosen", "least tooth"]
+    assert degrees_between(np.array(bridge.ways[1].direction), least_path) < 1e-6
+    cost = [sum(lost.weighted for lost in way.lost.values()) for way in bridge.ways[:2]]
+    assert cost[0] > cost[1]
+    for one in bridge.abutments:
+        assert degrees_between(one.plan.axes.up, own) < 0.01
+
+
+def test_a_path_that_leans_too_far_is_refused() -> None:
+    """No crown is seated along it: said before anything is shaped."""
+    far = unit(np.array([1.0, 0, 1.0]))
+    given = [replace(o, case=replace(o.case, path=far)) for o in options(TIPPED)]
+    with pytest.raises(BadOption, match="leans"):
+        plan_bridge(TIPPED.scan(False), None, given, [PONTIC], STANDARD, generic())
+
+
 def test_what_cannot_be_one_bridge_is_said() -> None:
     with pytest.raises(BadOption, match="two abutments"):
         plan_bridge(TIPPED.scan(False), None, options(TIPPED)[:1], [PONTIC], STANDARD, generic())

@@ -285,6 +285,13 @@ export const api = {
     open(client.GET("/api/career", { params: { query } })),
   makeBridgePlan: (reading_id: string) =>
     open(client.POST("/api/readings/{reading_id}/bridge/plan", { params: { path: { reading_id } } })),
+  setBridgePath: (reading_id: string, revision: number, direction: [number, number, number] | null) =>
+    open(
+      client.PUT("/api/readings/{reading_id}/bridge/plan/path", {
+        params: over(revision, { reading_id }),
+        body: { direction },
+      }),
+    ),
   bridgePlan: (reading_id: string) =>
     open(client.GET("/api/readings/{reading_id}/bridge/plan", { params: { path: { reading_id } } })),
   bridge: (reading_id: string) =>

@@ -1321,6 +1321,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/bridge/plan/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Bridge Path
+         * @description Choose the one path for all abutments before cutting; `If-Match` carries the revision of this tooth's plan.
+         */
+        put: operations["setBridgePath"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/bridge/plan/target.stl": {
         parameters: {
             query?: never;
@@ -2914,6 +2934,11 @@ export interface components {
             /** Area Short Mm2 */
             area_short_mm2: number | null;
         };
+        /** CommonPathIn */
+        CommonPathIn: {
+            /** Direction */
+            direction: number[] | null;
+        };
         /** ConnectorRow */
         ConnectorRow: {
             /** Between */
@@ -4399,6 +4424,8 @@ export interface components {
             near?: number[] | null;
             /** Facial */
             facial?: number[] | null;
+            /** Path */
+            path?: number[] | null;
         };
         /** PlanLine */
         PlanLine: {
@@ -8616,6 +8643,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setBridgePath: {
+        parameters: {
+            query?: never;
+            header: {
+                "if-match": string;
+            };
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommonPathIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
                 };
             };
             /** @description Validation Error */

@@ -7,7 +7,7 @@ from fastapi.responses import HTMLResponse
 
 from vane_line.api.context import Context, Ctx
 from vane_line.api.handed import handed
-from vane_line.api.plan_schemas import BridgeOut, BridgePlanOut, DecisionOut, PlanIn, PlanOut
+from vane_line.api.plan_schemas import BridgeOut, BridgePlanOut, CommonPathIn, DecisionOut, PlanIn, PlanOut
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
 from vane_line.api.schemas import ChangeOut, JobOut, RevisionOut
@@ -76,6 +76,14 @@ def make_bridge_plan(ctx: Ctx, reading_id: str) -> JobOut:
     """Queue the attempt's teeth for planning as one bridge, along one path."""
     bridging.bridge_plan_request(ctx.db, reading_id)  # says at once what is missing
     return _queued(ctx, reading_id, "bridge-plan")
+
+
+@router.put("/readings/{reading_id}/bridge/plan/path", operation_id="setBridgePath")
+def set_bridge_path(ctx: Ctx, reading_id: str, body: CommonPathIn, if_match: str = Header()) -> RevisionOut:
+    """Choose the one path for all abutments before cutting; `If-Match` carries the revision of this tooth's plan."""
+    path = None if body.direction is None else list(body.direction)
+    revision = bridging.choose_path(ctx.db, reading_id, path, revision_of(if_match), ctx.surgery.actor)
+    return RevisionOut(revision=revision)
 
 
 @router.get("/readings/{reading_id}/bridge/plan", operation_id="getBridgePlan")

@@ -41,10 +41,11 @@ from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.tooth.whole import whole_tooth
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import degrees_between, unit
 from vane_line.errors import BadOption, UnfitScans
 
 NEAR_MM = 9.5
+MOST_LEAN_DEG = 40.0  # of a path that a person chooses
 APART_MM = 0.15  # from the tooth: what lies nearer is the tooth itself
 CUT_MM = 0.15  # under the tooth: what lies deeper is cut
 FACING = ("facial", "all round")
@@ -71,6 +72,7 @@ def find_ground(
     progress("finding the tooth", 0.1)
     occlusal, sure = (unit(case.occlusal), 1.0) if case.occlusal is not None else guess_occlusal(preop)
     frame = make_frame(preop, case.near, case.tooth, occlusal, sure, case.facial, opposing)
+    check_lean(case.path, frame.occlusal)
     tooth, middle = whole_tooth(preop, case.near, case.tooth, frame)
     frame = make_frame(preop, middle, case.tooth, occlusal, sure, case.facial, opposing)
     warnings = [*frame.warnings]
@@ -148,6 +150,13 @@ def plan_on(
         plan, target=target, geometry=geometry, judgement=judged, ways_out=_ways_out(judged, maker),
         cover_mm3=making.cover_mm3(),
     )  # fmt: skip
+
+
+def check_lean(path: Floats | None, occlusal: Floats) -> None:
+    """Raises BadOption for a path that no crown is seated along."""
+    lean = 0.0 if path is None else float(degrees_between(path, occlusal))
+    if lean > MOST_LEAN_DEG:
+        raise BadOption(f"path: it leans {lean:.0f} degrees from the teeth's axis; at most {MOST_LEAN_DEG:.0f}.")
 
 
 def _mocked_up(

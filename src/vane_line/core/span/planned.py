@@ -18,12 +18,12 @@ from vane_line.core.options import Progress
 from vane_line.core.plan.decide import Row, row_of
 from vane_line.core.plan.depths import plan_sites
 from vane_line.core.plan.plan import Ground, Plan, PlanOptions
-from vane_line.core.plan.planner import find_ground, plan_on
+from vane_line.core.plan.planner import check_lean, find_ground, plan_on
 from vane_line.core.span.least import Uncut, Way, least, way
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import degrees_between, unit
 
-LEAST = "least tooth"
+LEAST, CHOSEN = "least tooth", "as chosen"
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,14 +71,19 @@ def plan_bridge(
     grounds = []
     for k, options in enumerate(order):
         progress(f"finding tooth {options.case.tooth.fdi}", 0.05 + 0.1 * k / len(order))
-        grounds.append(find_ground(preop, opposing, options))
+        ground = find_ground(preop, opposing, replace(options, case=replace(options.case, path=None)))
+        check_lean(options.case.path, ground.frame.occlusal)
+        grounds.append(ground)
     progress("looking for the path along which the least tooth goes", 0.2)
     uncut = [_uncut(ground, standard, tray) for ground in grounds]
     up = unit(np.sum([g.frame.occlusal for g in grounds], axis=0))
     own = [least([a], up) for a in uncut]
     given = [o.case.path for o in order if o.case.path is not None]
-    direction = unit(given[0]) if given else least(uncut, up)
-    ways = [way("as chosen" if given else LEAST, direction, uncut)]
+    best = least(uncut, up)
+    direction = unit(given[0]) if given else best
+    ways = [way(LEAST, best, uncut)]
+    if given:
+        ways.insert(0, way(CHOSEN, direction, uncut))
     ways += [way(f"along {a.tooth.fdi}", axis, uncut) for a, axis in zip(uncut, own, strict=True)]
     ways.append(way("half way between", unit(np.sum(own, axis=0)), uncut))
     planned = []

@@ -1,6 +1,6 @@
 import { api, orNone, type BridgePlanDocument, type ReadingDetail } from "../../api/client";
 import { outlookOf, parseMesh } from "../../sheet/blob";
-import { add, vec } from "../../sheet/vectors";
+import { add, turned, vec, type Vec } from "../../sheet/vectors";
 import type { ViewName } from "../../sheet/views";
 import { frameAlong, Shown } from "./shown.svelte";
 
@@ -15,6 +15,10 @@ export class PlannedSpan extends Shown {
   /** Whether it is known if there is a plan: before that none is offered to be made. */
   asked = $state(false);
   #preop: string | null = null;
+  #revision = 0;
+
+  /** Whether a person chose the path, not the tool. */
+  readonly byHand = $derived(this.plan?.ways[0]?.name === "as chosen");
 
   /** The abutments' numbers where they stand. */
   readonly labels = $derived(
@@ -27,6 +31,7 @@ export class PlannedSpan extends Shown {
 
   async load(detail: ReadingDetail) {
     this.readingId = detail.id;
+    this.#revision = detail.plan_revision;
     this.#preop = detail.scans.find((s) => s.role === "preop")?.rest_hash ?? null;
     const job = detail.bridge_plan_job;
     if (job && (job.state === "waiting" || job.state === "running"))
@@ -48,6 +53,32 @@ export class PlannedSpan extends Shown {
       const job = await api.makeBridgePlan(this.readingId);
       this.watch(job, () => void this.attempt(() => this.#show()));
     });
+  }
+
+  /** Plan along a path of one's own, or (null) along the one that takes least. */
+  async along(path: Vec | null) {
+    await this.attempt(async () => {
+      this.#revision = (await api.setBridgePath(this.readingId, this.#revision, path)).revision;
+      await this.make();
+    });
+  }
+
+  /** The path leaned by so many degrees, seen along the row of abutments. */
+  leaned(way: "mesial" | "distal" | "facial" | "lingual", degrees: number): Vec | null {
+    if (!this.plan) return null;
+    const { occlusal, facial, mesial } = this.#frame(this.plan);
+    const across = way === "mesial" || way === "distal" ? facial : mesial;
+    const most = (degrees * Math.PI) / 180;
+    const tries = [most, -most].map((angle) => turned(occlusal, across, angle));
+    const towards = way === "mesial" || way === "distal" ? mesial : facial;
+    const along = (v: Vec) => v[0] * towards[0] + v[1] * towards[1] + v[2] * towards[2];
+    tries.sort((a, b) => along(b) - along(a));
+    return tries[way === "mesial" || way === "facial" ? 0 : 1] ?? null;
+  }
+
+  #frame(plan: BridgePlanDocument) {
+    const ways = plan.abutments.map((row) => ({ facial: vec(row.facial), mesial: vec(row.mesial) }));
+    return frameAlong(vec(plan.direction), ways);
   }
 
   /** The targets as bodies with the teeth see-through round them; the teeth alone where there are none. */
@@ -74,8 +105,7 @@ export class PlannedSpan extends Shown {
   look(name: ViewName) {
     const plan = this.plan;
     if (!plan) return;
-    const ways = plan.abutments.map((row) => ({ facial: vec(row.facial), mesial: vec(row.mesial) }));
     const middles = plan.abutments.map((row) => vec(row.centre));
-    this.turn(name, frameAlong(vec(plan.direction), ways), middles, SPAN_MM);
+    this.turn(name, this.#frame(plan), middles, SPAN_MM);
   }
 }

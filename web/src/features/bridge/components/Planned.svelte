@@ -9,6 +9,9 @@
   let { model, caseId, readings }: { model: PlannedSpan; caseId: string; readings: Record<string, string> } =
     $props();
   const plain = (value: number | null, digits = 1) => (value === null ? "–" : value.toFixed(digits));
+  const LEAN_DEG = 2;
+  const LEANS = ["mesial", "distal", "facial", "lingual"] as const;
+  const vecOf = (v: number[]) => v as [number, number, number];
   const named = (name: string) => (name === "least tooth" ? "least tooth, and least of it deep" : name);
 </script>
 
@@ -90,6 +93,12 @@
             <th class="py-1 text-left {weight}"
               >{named(way.name)}{k ? `, ${way.lean_deg.toFixed(0)}° off` : ""}{#if way.blocked_mm > 0.1}<span
                   class="block text-short">another tooth in the way, {way.blocked_mm.toFixed(1)} mm</span
+                >{/if}{#if k && !model.busy}<span class="block pt-1"
+                  ><Button
+                    size="slim"
+                    onclick={() => model.along(way.name === "least tooth" ? null : vecOf(way.direction))}
+                    >Plan along this</Button
+                  ></span
                 >{/if}</th
             >
             {#each way.teeth as tooth (tooth.tooth)}
@@ -101,6 +110,17 @@
         {/each}
       </tbody>
     </table>
+    {#if !model.busy}
+      <div class="flex flex-wrap items-center gap-2 pt-3" role="group" aria-label="Lean the path by hand">
+        <span class="w-full text-sm"
+          >{model.byHand ? "The path is your own." : "The path takes least."} Lean it {LEAN_DEG}° and plan
+          again:</span
+        >
+        {#each LEANS as way (way)}
+          <Button size="slim" onclick={() => model.along(model.leaned(way, LEAN_DEG))}>{way}</Button>
+        {/each}
+      </div>
+    {/if}
   </section>
   {#each [...plan.warnings, ...plan.verdicts
       .filter((v) => v.status === "over" || v.status === "short")
