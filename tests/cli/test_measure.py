@@ -14,12 +14,14 @@ import pytest
 from solids import Stump, turned
 
 import vane_line
+from vane_line.cli.demo import TEETH as DEMO_TEETH
 from vane_line.cli.main import joined, main
 from vane_line.cli.measure import KINDS, MATERIALS
 from vane_line.core import kinds
 from vane_line.core.judge.standards import CHILD_DEFAULTS, DEFAULTS
 from vane_line.core.mesh.surface import merge
 from vane_line.core.mesh.write import write_surface
+from vane_line.demo.saltmarsh import SALTMARSH
 from vane_line.demo.scanner import stray_piece
 
 STUMP = Stump(grid_mm=0.22, noise_um=6, seed=5)
@@ -160,6 +162,11 @@ def test_version_and_help_say_what_there_is(capsys: pytest.CaptureFixture[str]) 
     assert set(MATERIALS) == {*DEFAULTS, *CHILD_DEFAULTS}
     assert KINDS.split(", ") == [kind.name for kind in kinds.every()]
     assert {"--prep", "--units", "--earlier", "--functional"} <= set(told)
+
+
+def test_every_demo_case_can_be_made_as_files() -> None:
+    """A new case of the clinic's is asked for by its tooth."""
+    assert set(DEMO_TEETH) == {case.tooth for case in SALTMARSH}
 
 
 def test_a_vector_may_begin_with_a_minus() -> None:

@@ -17,7 +17,7 @@ from calibration_parts import parts
 from long import first
 
 # How many are drawn in `make test`, and in `make test-all`; a faulty one carries two of each fault.
-FLAWLESS, FAULTY, PARTS = (10, 24), (7, 16), (16, 40)
+FLAWLESS, FAULTY, PARTS = (4, 24), (7, 16), (16, 40)
 FEW = 20
 # Medians share the U of the lows that are judged; and what lifelike teeth scanned again spread by (docs/uncertainty.md)
 # is more than ideal solids do: there U may cover always.

@@ -39,6 +39,7 @@ def measured(surgery: Surgery, reading: str) -> None:
     measure_reading(surgery, reading, job_id=job.id)
 
 
+@pytest.mark.long
 def test_a_row_is_told_once_two_of_its_veneers_are_measured(surgery: Surgery) -> None:
     """Alone there is none; one that is not measured yet is named; of the same surface nothing is proven unlike."""
     db = surgery.db

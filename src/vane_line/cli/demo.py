@@ -7,13 +7,13 @@ from pathlib import Path
 from typing import Any
 
 MOST_PUPILS = 999
+TEETH = ("36", "46", "47", "32", "15", "14", "21", "24", "12", "55", "51", "35")  # here too, to say them in no time
 
 
 def add_parser(commands: Any) -> None:
     p = commands.add_parser("demo", help="make demo scan files")
     p.add_argument("--out", default="demo-scans", help="folder for the files")
-    p.add_argument("--case", default="36", choices=["36", "46", "47", "32", "15", "14", "21", "12", "55", "51", "35"],
-                   help="which demo case")  # fmt: skip
+    p.add_argument("--case", default="36", choices=TEETH, help="which demo case")
     p.add_argument("--attempt", type=int, default=1, choices=[1, 2])
     p.add_argument("--class", type=int, default=0, metavar="N", dest="pupils",
                    help="instead of a case: one tooth cut by N students, each with faults of its own")  # fmt: skip

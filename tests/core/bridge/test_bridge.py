@@ -63,6 +63,7 @@ def test_a_tipped_abutment_lacks_half_the_angle() -> None:
     assert path.to_common_deg["35"] == pytest.approx(9.0, abs=0.8)
 
 
+@pytest.mark.long
 def test_one_of_two_cut_teeth_is_measured_by_its_number() -> None:
     """Without a point on it: the tooth by its place in the arch, though the other lost as much; the other's cut is no
     bite that changed and no neighbour that was nicked."""

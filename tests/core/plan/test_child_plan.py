@@ -55,7 +55,7 @@ CASES = (
 )  # fmt: skip
 
 
-@pytest.mark.parametrize(("tooth", "material", "seed"), first(2, *CASES))
+@pytest.mark.parametrize(("tooth", "material", "seed"), first(1, *CASES))
 def test_the_target_meets_the_standard_that_it_was_made_by(tooth: str, material: str, seed: int) -> None:
     """Measured by the pipeline that measures a preparation; clearance is the opposing teeth's, not the target's."""
     plan = planned(tooth, material, seed)
@@ -148,6 +148,7 @@ def test_planned_cut_scanned_and_measured_it_meets() -> None:
     assert faults == set()
 
 
+@pytest.mark.long
 def test_a_papilla_beside_a_slice_is_no_ledge_and_a_ledge_still_is() -> None:
     """It stood under the bulge, where the earlier scan spanned the gap: level at its crest, and within what was."""
     there = scene(*CASES[0])

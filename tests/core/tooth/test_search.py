@@ -31,6 +31,7 @@ def test_the_middle_is_the_same_from_wherever_it_is_looked_for(tooth: str, reque
     assert max(apart) < 0.005
 
 
+@pytest.mark.long
 def test_a_last_tooth_whose_web_outweighs_it_is_found() -> None:
     """The embrasure before it was spanned by the earlier scan: the middle of the difference lies four millimetres off,
     and so it was not measured at all, or its neighbour in its place."""
