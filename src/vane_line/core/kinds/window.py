@@ -98,7 +98,10 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
         widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
     cusp = not seen.tooth.front
     back = facing_back(line, axes, seen.earlier if cusp else None)
-    incisal = incisal_form(surface, placed.eased, line, widths, seen.finished, seen.earlier, axes, back, cusp)
+    incisal = incisal_form(
+        surface, placed.eased, line, widths, planned=seen.finished, earlier=seen.earlier, axes=axes, behind=back,
+        cusp=cusp,
+    )  # fmt: skip
     where = stretches(line, axes, incisal, back)
     widths = np.where(where.edge, np.nan, widths)  # a butt has no ledge
     contacts = ToContacts.none(len(line.points))

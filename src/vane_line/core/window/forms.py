@@ -163,7 +163,7 @@ def incisal_form(
     told = partial(Incisal, at=at, longer_mm=longer, planned=there)
     if not behind.any() and whole is not None and top < whole.height - TOP_MM:
         return told("window", facet=(whole.height, 0.0))
-    facet = _facet(inside, normals, near, (out, height), top, axes, cusp)
+    facet = _facet(inside, normals, near, (out, height), top, axes, cusp=cusp)
     # Under the planned edge itself: along a direction that is a little off, a level edge has its top at one end.
     reduction = None if goal is None else goal.height - (facet.middle + facet.slope * (goal.out - facet.centre))
     plane = facet.middle - facet.slope * facet.centre, facet.slope
