@@ -366,6 +366,11 @@ def test_two_corrections_of_one_place_are_one() -> None:
 # 13 ----------------------------------------------------------------------------------------------------------------
 
 
+def no_room(verdict: dict[str, Any]) -> dict[str, Any]:
+    """The same at its maximum already."""
+    return verdict | ({"missing": -0.01} if verdict["bound"] == "max" and verdict["missing"] is not None else {})
+
+
 @pytest.mark.long
 def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() -> None:
     """Where the first finding stood; with one fault left it is not said."""
@@ -375,6 +380,9 @@ def test_stop_is_said_once_everything_proven_is_met_with_what_more_would_cost() 
     stop = report(sound).stop
     assert stop.startswith(STOP)
     assert "over-cut the" in stop
+    assert report({**sound, "verdicts": [no_room(v) for v in sound["verdicts"]]}).stop.startswith(
+        f"{STOP} Any further stroke would over-cut the"
+    )
     assert report({**sound, "verdicts": [*sound["verdicts"], {**sound["verdicts"][0], "status": "short"}]}).stop == ""
 
 

@@ -13,6 +13,7 @@ from vane_line.core.judge.work import HAND_MM
 
 SHOWN = (*FAULTS, "within-uncertainty")
 DOUBT = "It cannot be told from the limit: scan again, or leave it."
+TOLD_MM = 0.05  # less than this reads as 0.0
 STOP = "Stop: it meets."
 PAST = "No stroke mends it"
 DOUBTFUL = "Doubtful: too near a limit to say"
@@ -317,4 +318,5 @@ def _stop(verdicts: list[dict[str, Any]]) -> str:
     if not spare:
         return f"{STOP} A further stroke takes sound tooth for nothing."
     least, where = min(spare)
-    return f"{STOP} A further stroke of {max(least, 0.0):.1f} mm would over-cut the {where}; all of it is sound tooth."
+    stroke = "Any further stroke" if least < TOLD_MM else f"A further stroke of {least:.1f} mm"
+    return f"{STOP} {stroke} would over-cut the {where}; all of it is sound tooth."

@@ -113,8 +113,8 @@
     {#if !model.busy}
       <div class="flex flex-wrap items-center gap-2 pt-3" role="group" aria-label="Lean the path by hand">
         <span class="w-full text-sm"
-          >{model.byHand ? "The path is your own." : "The path takes least."} Lean it {LEAN_DEG}° and plan
-          again:</span
+          >{model.byHand ? "This path is your own." : "This path takes the least tooth."} Lean it {LEAN_DEG}°
+          and plan again:</span
         >
         {#each LEANS as way (way)}
           <Button size="slim" onclick={() => model.along(model.leaned(way, LEAN_DEG))}>{way}</Button>
