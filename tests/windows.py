@@ -131,9 +131,6 @@ class Window(Stump):
         raise NotImplementedError("nothing bites on this block")
 
 
-__all__ = ["Shape", "Window"]
-
-
 @dataclass(frozen=True)
 class CuspWindow(Window):
     """A back tooth's: a ridge along the arch, whose inner slope falls to a groove; the cut goes level over the ridge,
@@ -167,3 +164,6 @@ class CuspWindow(Window):
         """Of the cut under the slope, so far facial of where it ends."""
         under = self.incisal_mm - (self.ridge_y_mm - self.wall_y_mm - in_mm) * np.tan(np.radians(self.slope_deg))
         return float(under * np.cos(np.radians(self.slope_deg)))
+
+
+__all__ = ["CuspWindow", "Shape", "Window"]

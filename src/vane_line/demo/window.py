@@ -81,7 +81,8 @@ class FaceCut:
         """The prepared tooth as a function of its local points."""
         length, md, _, fl, _ = tooth.size
         reach = np.array([md / 2 + 1.0, fl / 2 + 1.5])
-        skin = surface_of(tooth, np.r_[-reach, -2.0], np.r_[reach, length + 1.6], 0.15)
+        top = max((z for _, _, z in tooth.cusps.values()), default=length)
+        skin = surface_of(tooth, np.r_[-reach, -2.0], np.r_[reach, top + 0.6], 0.15)
 
         def cut(local: Floats) -> Floats:
             value = tooth(local)

@@ -12,9 +12,8 @@ from vane_line.core.bridge.whole import missing_between
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
-from vane_line.service import planning
 from vane_line.service.kept_plans import Kept, Made, make, newest
-from vane_line.service.planning import plan_key, plan_request
+from vane_line.service.planning import DEFAULTS, plan_key, plan_request
 from vane_line.service.requests import request_of
 from vane_line.store import blobs, cases, edits
 from vane_line.store.database import Database
@@ -40,18 +39,15 @@ def bridge_plan_request(db: Database, reading_id: str) -> dict[str, Any]:
 
 def choose_path(db: Database, reading_id: str, path: list[float] | None, revision: int, actor: str) -> int:
     """The path that all abutments' plans follow, in the earlier scan's coordinates; None: the one along which the least
-    tooth goes. Gives the new revision of this reading's plan. Raises NotFound, InputError, Conflict where the plan of
-    this reading has been edited since `revision`."""
+    tooth goes. Gives the new revision of this reading's plan. Raises NotFound, and Conflict where the plan of this
+    reading has been edited since `revision`."""
     reading = cases.get_reading(db, reading_id)
     with db.atomic():
-        made = 0
-        for other in cases.readings_in(db, reading.attempt_id):
-            own, value = edits.latest(db, other.id, "plan")
-            mine = other.id == reading_id
-            chosen = planning.DEFAULTS | (value or {}) | {"path": path}
-            revised = edits.append(db, other.id, "plan", chosen, revision if mine else own, actor=actor)
-            made = revised if mine else made
-    return made
+        edits.check(db, reading_id, "plan", revision)
+        for abutment in cases.readings_in(db, reading.attempt_id):
+            seen, chosen = edits.latest(db, abutment.id, "plan")
+            edits.append(db, abutment.id, "plan", DEFAULTS | (chosen or {}) | {"path": path}, seen, actor=actor)
+    return revision + 1
 
 
 def _of_all(db: Database, reading_id: str, of: Callable[[Database, str], dict[str, Any]]) -> dict[str, Any]:

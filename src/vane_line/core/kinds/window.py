@@ -44,7 +44,7 @@ from vane_line.core.window.survey import FACE, WindowSurvey, draft_along, hidden
 
 EDGE_COSINE, EDGE_DEEP_MM = 0.64, 2.5  # what faces the incisal edge's way, and how far below its top
 BEHIND_COSINE, BESIDE_DEG = -0.2, 40.0
-SLOPE_COSINE = -0.4
+SLOPE_COSINE = -0.4  # of what faces the edge's way, that slopes to a back tooth's groove
 THIRDS = ("cervical", "middle", "incisal")
 SAME_MM, UNCUT_SHARE = 0.05, 0.4
 

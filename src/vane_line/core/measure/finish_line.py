@@ -187,9 +187,8 @@ def _torn(profiles: Profiles, walls: WallRuns) -> Bools:
     end = np.isfinite(profiles.radius).sum(axis=1).astype(float)
     own = np.where(walls.found, walls.foot, np.nan).astype(float)
     foot = running_median(own, TORN_DEG, LEAST_FEET)
-    foot = np.where(
-        end >= own + FOOTED_MM / STEP_MM, own, foot
-    )  # a low wall beside high ones: it has a foot of its own
+    low_wall = end >= own + FOOTED_MM / STEP_MM  # beside high ones: it has a foot of its own
+    foot = np.where(low_wall, own, foot)
     early = end < running_median(end, TORN_DEG) - TORN_MM / STEP_MM
     on_wall, on_ledge = early & (end < foot), early & (end >= foot) & (end < foot + TORN_PAST_FOOT_MM / STEP_MM)
     for run in ring_runs(on_ledge | on_wall, 2):

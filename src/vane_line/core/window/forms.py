@@ -127,7 +127,10 @@ def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None, behind: Bo
     if incisal is not None and (incisal.form in ("butt", "feather") or over_cusp):
         level = incisal.level(off @ axes.zero)
         edge = (height > level - NEAR_EDGE_MM) & (height > middle)
-    edge, behind = (edge & ~behind, behind) if over_cusp else (edge, behind & ~edge)
+    if over_cusp:
+        edge &= ~behind
+    else:
+        behind = behind & ~edge
     sideways = np.abs(line.skin @ axes.quarter)
     neck = ~behind & (height < middle) & (line.outward @ axes.up < -NECK_COSINE) & (sideways < NECK_TURN)
     rest = ~edge & ~behind & ~neck
@@ -139,7 +142,7 @@ def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None, behind: Bo
 
 def incisal_form(
     inside: Surface, eased: Surface, line: OutlineLine, widths: Floats, planned: Surface | None,
-    earlier: Surface | None, axes: Axes, behind: Bools, cusp: bool = False,
+    earlier: Surface | None, axes: Axes, behind: Bools, cusp: bool,
 ) -> Incisal | None:  # fmt: skip
     """inside: the cut surface; eased: the scan round the tooth. planned: the surface that the edge is measured to;
     earlier: the tooth before; behind: (K,) where the line lies at the back; cusp: whether the edge is a cusp's, whose
@@ -168,17 +171,17 @@ def incisal_form(
     reduction = None if goal is None else goal.height - (facet.middle + facet.slope * (goal.out - facet.centre))
     plane = facet.middle - facet.slope * facet.centre, facet.slope
     if behind.any():
-        over_cusp = cusp and goal is not None
-        top_behind = goal.height if over_cusp and goal is not None else facet.end
-        length = top_behind - float(np.median(line_height[behind]))
+        ridge = goal if cusp else None
+        length = (facet.end if ridge is None else ridge.height) - float(np.median(line_height[behind]))
         wall = near & (normals @ axes.zero < BEHIND_COSINE)
-        if length > WRAP_MM and (over_cusp or wall.any()):
-            here = behind & np.isfinite(widths)
-            depth = float(np.median(widths[here])) if here.any() else None
-            if over_cusp and earlier is not None:
+        if length > WRAP_MM and (ridge is not None or wall.any()):
+            here, depth = behind & np.isfinite(widths), None
+            if ridge is not None and earlier is not None:
                 depth = _end_depth(inside, line.points[behind], earlier, axes)
+            elif here.any():
+                depth = float(np.median(widths[here]))
             return told("wrap", facet=plane, reduction_mm=reduction, wrap_length_mm=length, wrap_depth_mm=depth,
-                        over_cusp=over_cusp)  # fmt: skip
+                        over_cusp=ridge is not None)  # fmt: skip
     if (before is not None and before.height - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
         return told("feather", facet=plane, reduction_mm=reduction)
     return told("butt", facet=plane, reduction_mm=reduction, angle_deg=facet.angle_deg)

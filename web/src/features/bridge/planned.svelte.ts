@@ -1,7 +1,8 @@
 import { api, orNone, type BridgePlanDocument, type ReadingDetail } from "../../api/client";
 import { outlookOf, parseMesh } from "../../sheet/blob";
-import { add, turned, vec, type Vec } from "../../sheet/vectors";
+import { add, vec, type Vec } from "../../sheet/vectors";
 import type { ViewName } from "../../sheet/views";
+import { pathOf, type Tilt } from "../examine/form";
 import { frameAlong, Shown } from "./shown.svelte";
 
 const SPAN_MM = 26;
@@ -63,17 +64,9 @@ export class PlannedSpan extends Shown {
     });
   }
 
-  /** The path leaned by so many degrees, seen along the row of abutments. */
-  leaned(way: "mesial" | "distal" | "facial" | "lingual", degrees: number): Vec | null {
-    if (!this.plan) return null;
-    const { occlusal, facial, mesial } = this.#frame(this.plan);
-    const across = way === "mesial" || way === "distal" ? facial : mesial;
-    const most = (degrees * Math.PI) / 180;
-    const tries = [most, -most].map((angle) => turned(occlusal, across, angle));
-    const towards = way === "mesial" || way === "distal" ? mesial : facial;
-    const along = (v: Vec) => v[0] * towards[0] + v[1] * towards[1] + v[2] * towards[2];
-    tries.sort((a, b) => along(b) - along(a));
-    return tries[way === "mesial" || way === "facial" ? 0 : 1] ?? null;
+  /** The path leaned from where it stands, seen along the row of abutments. */
+  async lean(tilt: Tilt) {
+    if (this.plan) await this.along(pathOf(tilt, this.#frame(this.plan)));
   }
 
   #frame(plan: BridgePlanDocument) {

@@ -3,6 +3,7 @@
   import Notice from "../../../ui/Notice.svelte";
   import Progress from "../../../ui/Progress.svelte";
   import { router } from "../../../router.svelte";
+  import { vec } from "../../../sheet/vectors";
   import type { PlannedSpan } from "../planned.svelte";
 
   /** What one path would cost each abutment, beside the others; what each target along it cannot meet. */
@@ -10,8 +11,12 @@
     $props();
   const plain = (value: number | null, digits = 1) => (value === null ? "–" : value.toFixed(digits));
   const LEAN_DEG = 2;
-  const LEANS = ["mesial", "distal", "facial", "lingual"] as const;
-  const vecOf = (v: number[]) => v as [number, number, number];
+  const LEANS = {
+    mesial: { mesial: LEAN_DEG, facial: 0 },
+    distal: { mesial: -LEAN_DEG, facial: 0 },
+    facial: { mesial: 0, facial: LEAN_DEG },
+    lingual: { mesial: 0, facial: -LEAN_DEG },
+  };
   const named = (name: string) => (name === "least tooth" ? "least tooth, and least of it deep" : name);
 </script>
 
@@ -96,7 +101,7 @@
                 >{/if}{#if k && !model.busy}<span class="block pt-1"
                   ><Button
                     size="slim"
-                    onclick={() => model.along(way.name === "least tooth" ? null : vecOf(way.direction))}
+                    onclick={() => model.along(way.name === "least tooth" ? null : vec(way.direction))}
                     >Plan along this</Button
                   ></span
                 >{/if}</th
@@ -116,8 +121,8 @@
           >{model.byHand ? "This path is your own." : "This path takes the least tooth."} Lean it {LEAN_DEG}°
           and plan again:</span
         >
-        {#each LEANS as way (way)}
-          <Button size="slim" onclick={() => model.along(model.leaned(way, LEAN_DEG))}>{way}</Button>
+        {#each Object.entries(LEANS) as [way, tilt] (way)}
+          <Button size="slim" onclick={() => model.lean(tilt)}>{way}</Button>
         {/each}
       </div>
     {/if}
