@@ -39,6 +39,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cases import make_case
 from vane_line.demo.classroom import pupil
 from vane_line.demo.recipes import timid_first_molar
+from vane_line.demo.scene import Scene
 
 TOOTH = ToothNumber("36")
 FIRST_SEED = 40_000
@@ -65,7 +66,7 @@ def scanned(task: tuple[int, int, float]) -> dict[str, Any]:
     scan = replace(recipe.scan, grid_mm=grid_mm, seed=FIRST_SEED + 100 * student + number)
     if number == EXACT:
         scan = replace(scan, noise_um=0.0, wave_um=0.0, seed=recipe.scan.seed)
-    prep = make_case(replace(recipe, scan=scan), prep_only=True).prep
+    prep = Scene.of(replace(recipe, scan=scan)).prep()
     preop, opposing = given(grid_mm, number == EXACT)
     geometry = measure(Scans(prep, preop, None, opposing), Options(TOOTH, opposing_frame="preop"))
     told = document(geometry, judge(geometry, choose("lithium-disilicate", "full-crown", None, TOOTH)))
