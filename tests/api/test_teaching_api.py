@@ -71,6 +71,7 @@ def test_an_exercise_begins_with_a_scan_before_cutting(school: School) -> None:
     assert [r["id"] for r in school.http.get("/api/rubrics").json()] == ["crown"]
 
 
+@pytest.mark.long
 def test_the_same_scan_has_the_same_mark_and_reasons(school: School) -> None:
     found = school.table(2)
     assert [row["code"] for row in found["rows"]] == ["S-01", "S-02"]

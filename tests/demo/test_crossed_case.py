@@ -30,6 +30,7 @@ def test_a_level_cut_goes_over_the_facial_cusp_alone() -> None:
     assert cut(np.array([[inner[0], inner[1], inner[2] - 0.3]]))[0] < 0
 
 
+@pytest.mark.long
 def test_it_is_seen_as_wrapped_over_a_cusp_that_works() -> None:
     """The facial cusp is told to be the one that bites; its loss and the thirds are the bur's; nothing is at fault but
     what lies beside its limit."""

@@ -173,6 +173,7 @@ def first_reading(store: Store, case_id: str) -> str:
     return str(store.case(case_id)["sites"][0]["readings"][0]["id"])
 
 
+@pytest.mark.long
 def test_a_package_is_opened_marked_and_answered(here: tuple[Store, str], tmp_path: Path) -> None:
     """The laboratory measures the same tooth in the same coordinates; its marks come back as a file, once."""
     store, case_id = here

@@ -85,6 +85,7 @@ def test_scans_of_different_mouths_are_not_trusted(bases: tuple[Surface, Surface
     assert "overlap" in trust.why or "uncertain" in trust.why
 
 
+@pytest.mark.long
 def test_u_align_never_shrinks_with_the_number_of_vertices(bases: tuple[Surface, Surface]) -> None:
     """Residual over root n would fall by 0.6 with thrice the vertices; patches share their error, so u stays."""
     claims = []

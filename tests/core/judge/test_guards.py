@@ -414,6 +414,7 @@ def test_the_functional_cusp_bevel_is_judged_by_its_angle(angle: float) -> None:
 # All ---------------------------------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_every_criterion_at_fault_has_a_correction_or_a_reason_why_not() -> None:
     """Of bad preparations of every kind, each finding says what to do; no finding asks to deepen the finish line."""
     bad = [
@@ -432,6 +433,9 @@ def test_every_criterion_at_fault_has_a_correction_or_a_reason_why_not() -> None
             assert "deepen" not in found.advice
             assert found.title
     assert len(seen) >= 12
+
+
+def test_every_bound_that_is_judged_can_be_answered() -> None:
     bounds = {"convergence": {"min", "max"}, "reduction": {"min", "max"}, "finish-line-width": {"min", "max"},
               "functional-cusp-bevel": {"min", "max"}, "resistance": {"min", "max"}}  # fmt: skip
     for c in criteria.every():

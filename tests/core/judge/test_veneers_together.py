@@ -70,6 +70,7 @@ def test_edges_and_thirds_are_compared_from_right_to_left(elsewhere: bool, turne
     assert [u.proven for u in row.unlike] == sorted((u.proven for u in row.unlike), reverse=True)
 
 
+@pytest.mark.long
 def test_a_level_is_told_no_better_than_which_way_is_up() -> None:
     """Two equal edges 8 apart on a direction that is 5 degrees off differ by 0.7: nothing that is proven, unless a
     person has said which way is up."""
@@ -89,6 +90,7 @@ def test_a_level_is_told_no_better_than_which_way_is_up() -> None:
     assert level(1.0)[1]
 
 
+@pytest.mark.long
 def test_two_that_were_cut_alike_have_nothing_proven_against_them() -> None:
     """Another scan of the same block: whatever differs lies within the uncertainty."""
     row = seen_together([told(RIGHT, "11"), told(replace(RIGHT, seed=9), "21")], ["12"])

@@ -182,6 +182,7 @@ def test_a_plan_tells_what_it_cannot_meet() -> None:
     assert any(v.criterion == "outline-contact" and "draw it beside" in do for v, do in plan.ways_out)
 
 
+@pytest.mark.long
 def test_the_document_tells_boxes_cusps_and_order() -> None:
     plan = planned("46", "onlay", ("mesial",))
     made = plan_document(plan, sequences()["cavity-depth-first"], generic())

@@ -90,6 +90,7 @@ def test_a_metal_crown_s_target_keeps_the_bulge_and_slices_the_sides() -> None:
     assert (child["slice_mm"], child["around_mm"], child["face_mm"]) == (1.0, None, 0.3)
 
 
+@pytest.mark.long
 def test_no_ledge_at_its_foot_and_what_goes_on_unseen_is_said() -> None:
     """Where the target ends its walls are steep, all round, and the gingiva hides the rest."""
     plan = planned("51", "preformed-zirconia", 51)

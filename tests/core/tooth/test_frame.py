@@ -23,6 +23,7 @@ def _angle(a: np.ndarray, b: list[float]) -> float:
     return float(np.degrees(np.arccos(np.clip(np.dot(a, b), -1, 1))))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("tooth", first(1, "16", "45"))
 def test_axes_of_real_anatomy_in_any_position(other_teeth: Callable[[str], MadeCase], tooth: str) -> None:
     """Within 8 degrees occlusally and 12 facially, and sure of it, on jaws turned at random."""
