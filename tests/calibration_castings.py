@@ -60,6 +60,56 @@ def groove_errors(seed: int) -> tuple[Geometry, Errors]:
     return geometry, out
 
 
+def flared(seed: int) -> tuple[ThreeQuarter, tuple[Slot, Slot]]:
+    """A partial crown's preparation whose grooves stand just before what flares out to the standing face."""
+    random = np.random.default_rng(seed)
+
+    def of(low: float, high: float) -> float:
+        return float(random.uniform(low, high))
+
+    step, width, taper = of(1.2, 2.2), of(0.5, 1.1), of(4.0, 10.0)
+    both = tuple(
+        Slot(side, depth_mm=of(0.9, 1.2), end_mm=1.6 + of(0.5, 1.0), width_mm=width, wall_deg=taper,
+             facially_mm=step - of(0.5, 1.5), wide_mm=of(0.9, 1.1))
+        for side in ("mesial", "distal")
+    )  # fmt: skip
+    made = ThreeQuarter(
+        width_mm=width, taper_deg=taper, noise_um=of(0.0, 10.0), grid_mm=of(*GRID_MM), seed=seed,
+        extra=slots(*both), step_mm=step, flare_deg=of(0.0, 55.0),
+    )  # fmt: skip
+    return made, (both[0], both[1])
+
+
+def depth_beside(slot: Slot, facial_mm: float) -> float:
+    """Of a groove beside an end wall's middle: of its round bottom under the ellipse that the wall is there."""
+    wall = slot.half_mm - slot.width_mm - (slot.middle_mm - slot.line_mm) * np.tan(np.radians(slot.wall_deg))
+    long = facial_mm - (slot.half_mm - wall)  # the wall's other half axis
+    there = np.sqrt(1 - (slot.facially_mm / long) ** 2)
+    lean = np.arctan(wall * slot.facially_mm / (long**2 * there))
+    round_mm = slot.wide_mm / 2
+    return float((wall * there - wall + slot.depth_mm - round_mm) * np.cos(lean) + round_mm)
+
+
+def flared_errors(seed: int) -> Errors:
+    """Found less true, with the stated U, of depths beside the standing face."""
+    made, both = flared(seed)
+    tooth = ToothNumber("36")
+    geometry = measure(made.scans(), facing(tooth, restoration="partial-crown"))
+    held, _ = hold(geometry, choose("full-metal", "partial-crown", None, tooth))
+    found = {c.side: c for c in geometry.cut.channels}
+    out: Errors = {}
+    for slot in both:
+        got = found.get(slot.side)
+        if got is None:
+            out[f"none found, {slot.side}"] = (9.0, 0.0)
+            continue
+        u = held.budget.of("groove-depth-one-side" if got.from_one_side else "groove-depth")
+        assert got.depth_mm is not None
+        out[f"groove-depth, {slot.side}"] = (got.depth_mm - depth_beside(slot, made.facial_mm), u)
+        out[f"groove-parallel, {slot.side}"] = (got.to_path_deg, held.budget.of("groove-parallel"))
+    return out
+
+
 def pinned(seed: int) -> Pinned:
     """Two upright or leaning rods in a shelf, as holes or as pins."""
     random = np.random.default_rng(seed)

@@ -34,6 +34,7 @@ class Slot:
     width_mm: float = 1.0
     line_mm: float = 1.6
     wall_deg: float = 6.0
+    facially_mm: float = 0.0  # of a mesial or distal wall's middle
 
     @property
     def middle_mm(self) -> float:
@@ -59,7 +60,7 @@ class Slot:
         wall = self.half_mm - self.width_mm - (self.middle_mm - self.line_mm) * np.tan(np.radians(self.wall_deg))
         out = p[:, 0] * x + p[:, 1] * y - (wall - self.depth_mm + self.wide_mm / 2)
         out = out - level * np.tan(np.radians(self.out_deg))
-        aside = p[:, 1] * x - p[:, 0] * y - level * np.tan(np.radians(self.along_deg))
+        aside = (p[:, 1] - self.facially_mm) * x - p[:, 0] * y - level * np.tan(np.radians(self.along_deg))
         radius = self.wide_mm / 2 + level * np.tan(np.radians(self.taper_deg))
         slot = np.where(out > 0, np.abs(aside), np.hypot(out, aside)) - radius
         return np.maximum(slot, self.end_mm - p[:, 2])
@@ -75,6 +76,7 @@ class ThreeQuarter(Stump):
     """A partial crown's preparation: the stump's, but for what stands facially of a step that leans as the walls do."""
 
     step_mm: float = 2.6  # y of the step's foot
+    flare_deg: float = 0.0  # by which the step opens outward beside the walls
     roof: float = 0.6  # by which the top rises over what stands
 
     def __hash__(self) -> int:
@@ -84,6 +86,8 @@ class ThreeQuarter(Stump):
         line = float(self.line_mm)  # type: ignore[arg-type]
         taper = float(self.taper_deg)  # type: ignore[arg-type]
         foot = self.step_mm + (p[:, 2] - line) * np.tan(np.radians(taper))
+        out = np.abs(p[:, 0]) - self.mesial_mm + float(self.width_mm)  # type: ignore[arg-type]
+        foot = foot + np.maximum(out, 0) * np.tan(np.radians(self.flare_deg))
         standing = np.maximum(self.tooth(p), foot - p[:, 1])
         roof = p[:, 2] - (self.top_mm - self.occlusal_mm) - np.maximum(p[:, 1] - self.step_mm, 0) * self.roof
         return np.minimum(super().cut(p), np.maximum(standing, roof))

@@ -3,20 +3,80 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
 from vane_line.core.measure.retention import SIDES
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.shape import Around
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import perpendicular
 
 DOWN_COSINE = 0.5  # of the way out of the cut to the tooth's axis: there the line runs round the tooth
+CORNER_MM = 1.0  # from where the line rises beside the standing face
+WALL_MM = (0.7, 1.9)  # over the edge: above the ledge's fillet
+ALONG_MM, ALONG_EDGES = 0.2, 1.2  # of the line, whose wall is taken together
+MOST_LEAN = 0.7  # of a wall to the path: 35 degrees
+LEAST_POINTS, LEAST_HIGH_MM = 6, 0.4
+ODD_TIMES, ODD_MM = 3.0, 0.03
+LOW_SHARE = 0.2  # of the line's points: these lie at the gingiva, whatever lies over a cusp
 
 
 def gingival(line: OutlineLine, axes: Axes) -> Bools:
-    """(K,) which of the line's points run round the tooth, the cut above them: there it has a ledge."""
-    return np.asarray(line.outward @ axes.up < -DOWN_COSINE)
+    """(K,) which of the line's points run round the tooth at the gingiva, the cut above them: there it has a ledge.
+
+    Where a cusp of the standing face was shortened, the cut lies above the line too, but high over the gingiva.
+    """
+    here = np.asarray(line.outward @ axes.up < -DOWN_COSINE)
+    if here.all() or not here.any():
+        return here
+    height = (line.points - axes.origin) @ axes.up
+    # The line is closed: counted from where it does not run round the tooth.
+    start = int(np.argmin(here))
+    turned = np.roll(here, -start)
+    number = np.roll(np.cumsum(turned & ~np.roll(turned, 1)) * turned, start)  # of each stretch from 1; 0: none
+    low = here & (height <= np.quantile(height[here], LOW_SHARE))
+    lowest = number == np.bincount(number[low]).argmax()
+    top = float(height[lowest].max())
+    return np.asarray(
+        here & np.isin(number, [n for n in range(1, number.max() + 1) if height[number == n].min() < top])
+    )
+
+
+def wall_widths(eased: Surface, line: OutlineLine, axes: Axes) -> Floats:
+    """(K,) of the ledge at the gingiva: from the edge to the wall prolonged down to its level, across the path; nan
+    where no wall stands or the line does not run there. axes: along the path.
+
+    As a crown's: what bulged over the ledge before cutting does not count.
+    """
+    out = np.full(len(line.points), np.nan)
+    index = np.flatnonzero(line.mask)
+    if not len(index):
+        return out
+    tree, along = cKDTree(eased.vertices[index]), max(ALONG_MM, ALONG_EDGES * eased.usual_edge_mm)
+    for k in np.flatnonzero(gingival(line, axes)):
+        inward = -perpendicular(line.skin[k], axes.up)
+        off = eased.vertices[index[tree.query_ball_point(line.points[k], WALL_MM[1] + along)]] - line.points[k]
+        level, deep = off @ axes.up, off @ inward
+        wall = (np.abs(off @ np.cross(axes.up, inward)) < along) & (level > WALL_MM[0]) & (level < WALL_MM[1])
+        fit = _straight(level[wall], deep[wall])
+        if fit is not None and abs(fit[0]) < MOST_LEAN:
+            out[k] = max(float(fit[1]), 0.0)
+    return out
+
+
+def _straight(x: Floats, y: Floats) -> Floats | None:
+    """Slope and height at nought of the line through points, free of odd ones; None where they are too few."""
+    for _ in range(2):
+        if len(x) < LEAST_POINTS or np.ptp(x) < LEAST_HIGH_MM:
+            return None
+        fit = np.polyfit(x, y, 1)
+        off = np.abs(y - np.polyval(fit, x))
+        near = off <= max(ODD_TIMES * float(np.median(off)), ODD_MM)
+        x, y = x[near], y[near]
+    return np.asarray(fit)
 
 
 def side_faced(normals: Floats, facial: Floats, mesial: Floats) -> Ints:
@@ -26,8 +86,11 @@ def side_faced(normals: Floats, facial: Floats, mesial: Floats) -> Ints:
 
 
 def sides_of(line: OutlineLine, axes: Axes) -> dict[str, Bools]:
-    """The same by the side that what was left looks to; none facially, where the tooth stands."""
+    """The same by the side that what was left looks to; none facially, where the tooth stands, nor in the corners
+    before it, where the ledge ends on the standing face."""
     here, side = gingival(line, axes), side_faced(line.skin, axes.zero, axes.quarter)
+    if here.any() and not here.all():
+        here = here & (cKDTree(line.points[~here]).query(line.points)[0] > CORNER_MM)
     return {name: here & (side == k) for k, name in enumerate(SIDES) if name != "facial"}
 
 

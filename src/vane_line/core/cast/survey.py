@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Floats
+from vane_line.core.channels.channel import Channel
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.holes import find_holes, look
 from vane_line.core.measure.path import Path, best_path, least_draft
@@ -18,13 +19,15 @@ from vane_line.core.window.survey import Cut, Facing, off_rim, path_in_fan
 WALL_COSINE = 0.5  # 30 degrees of draft: what leans more is no wall
 LEAN = 0.05  # of draft that a degree of tilt must win: walls on three sides leave one way open
 BESIDE_GROOVE_MM = 0.5
-TOGETHER_DEG = 2.0  # pins no further apart than this are parallel
+TOGETHER_DEG = 2.0  # channels no further apart than this are parallel
+LET_PASS_DEG = -0.5  # of draft: walls that lean back further do not let a casting along its grooves
 PARTIAL = Asked("a partial crown's preparation", "on its lingual cusp", "on the prepared tooth")
 PINNED = Asked("a preparation behind a front tooth", "on its cut back", "on the prepared back")
 
 
 def partial_path(cut: Cut) -> Path:
-    """The best direction of the walls, grooves left out: a groove off the path is to be told, not followed."""
+    """Along the grooves, where two agree and the walls let the casting pass: it goes no other way. Else the best
+    direction of the walls, grooves left out: one that stands off is to be told, not followed."""
     normals, areas = off_rim(cut.inside, cut.line)
     axes, given = cut.axes, cut.options.path
     standing = np.abs(normals @ axes.up) < WALL_COSINE
@@ -33,24 +36,35 @@ def partial_path(cut: Cut) -> Path:
     if given is not None:
         return Path(unit(given), least_draft(normals[standing], areas[standing], unit(given)), "given")
     path = best_path(normals[standing], areas[standing], axes.up, axes.zero, LEAN)
-    grooved = _in_grooves(cut, path.direction)
-    if not grooved.any():
+    grooves = _grooves(cut, path.direction)
+    if not grooves:
         return path
-    rest = cut.inside.keep_vertices(~grooved)[0]
-    normals, areas = off_rim(rest, cut.line)
+    grooved = np.any([g.near(cut.inside.vertices, BESIDE_GROOVE_MM) for g in grooves], axis=0)
+    normals, areas = off_rim(cut.inside.keep_vertices(~grooved)[0], cut.line)
     standing = np.abs(normals @ axes.up) < WALL_COSINE
+    if len(grooves) > 1:
+        ways = np.array([g.direction for g in grooves])
+        along = agreed(ways, axes.up)
+        draft = least_draft(normals[standing], areas[standing], along)
+        if (degrees_between(ways, along[None]) <= TOGETHER_DEG).sum() > 1 and draft > LET_PASS_DEG:
+            return Path(along, draft, "best")
     return best_path(normals[standing], areas[standing], axes.up, axes.zero, LEAN)
 
 
-def _in_grooves(cut: Cut, direction: Floats) -> Bools:
-    """(N,) of the cut: what lies in a groove or on its lips."""
-    frame, points = cut.placed.frame, cut.inside.vertices
-    axes = Axes.make(cut.axes.origin, direction, frame.facial, frame.mesial)
-    girth = girth_of(cut.own, axes, size_of(cut.options.tooth))
-    mask = np.zeros(len(points), dtype=bool)
-    for groove in find_grooves(cut.own, cut.inside, cut.line, girth, axes):
-        mask |= groove.near(points, BESIDE_GROOVE_MM)
-    return mask
+def _grooves(cut: Cut, direction: Floats) -> list[Channel]:
+    """Those of the cut, looked for along a direction."""
+    frame = cut.placed.frame
+
+    def found(way: Floats) -> list[Channel]:
+        axes = Axes.make(cut.axes.origin, way, frame.facial, frame.mesial)
+        return find_grooves(cut.own, cut.inside, cut.line, girth_of(cut.own, axes, size_of(cut.options.tooth)), axes)
+
+    first = found(direction)
+    if not first:
+        return []
+    # Found along the walls; measured along their own way.
+    own = unit(np.sum([g.direction for g in first], axis=0))
+    return first if degrees_between(own, direction) < TOGETHER_DEG else found(own) or first
 
 
 def pinned_path(cut: Cut) -> Path:

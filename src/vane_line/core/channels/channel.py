@@ -25,7 +25,8 @@ class Channel:
     """direction: unit (3,), out of the tooth. depth_mm: of a groove across the path at half its length, of a hole along
     its own axis from the ledge, None of a pin. cover_mm: from a hole to the nearest outer surface, at `way_out`.
 
-    above_line_mm: of a groove, how far its end stands above the finish line. wall_deg: of its walls to its axis, by the
+    above_line_mm: of a groove, how far its end stands above the finish line. from_one_side: of a groove, whether its
+    wall could be prolonged over it from one side alone. wall_deg: of its walls to its axis, by the
     bur's taper. middle: (3,) on its axis at half its length.
     """
 
@@ -43,6 +44,7 @@ class Channel:
     way_out: tuple[float, float, float] | None = None
     above_line_mm: float | None = None
     wall_deg: float = 0.0
+    from_one_side: bool = False
     floor: LedgeRound | None = None
 
     def near(self, points: Floats, beyond_mm: float) -> Bools:

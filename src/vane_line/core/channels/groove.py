@@ -7,7 +7,7 @@ body which its bottom fits.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -15,6 +15,7 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.channels.channel import GROOVE, Channel
 from vane_line.core.channels.cone import fit_cone
+from vane_line.core.channels.lips import LEAST_WALL, REACH_MM, sides_of, walls_of
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.surface import Surface
@@ -25,10 +26,12 @@ from vane_line.core.vectors import degrees_between, xyz
 
 TURN_DEG = 2.0  # of the grid that dents are looked for on
 LEAST_WIDE_MM = 0.35
-WALL_MM, LIP_MM = 1.3, 0.15  # of the wall to either side that is prolonged over it, and what a lip is rounded by
-LEAST_WALL = 4  # points of it on a side
+SLOPING = 0.35  # of a fossa's normal along the path, at least: 20 degrees
+APART_LEVELS, APART_MM = 3.5, 0.2  # between two levels of one groove, at most
 BOTTOM_SHARE = 0.45  # of the depth: what lies deeper is the bottom, as round as the bur
 HALF = 0.5
+DEEPEST = 3  # points that tell the depth of a level
+POOLED_MM = 0.55  # over and under a level, whose wall tells with its own
 END_MM, LIP_END_MM = 0.4, 0.2  # of a groove's length at its end and its mouth, which say nothing of its axis
 MIDDLE_MM = 0.35  # to either side of half its length
 INSIDE_MM = 0.25  # of a place that was cut
@@ -38,23 +41,29 @@ BELOW_DEG, SAME_LEVEL_MM = 6.0, 0.5  # to either side of a groove; a partial cro
 
 @dataclass(frozen=True, eq=False)
 class _Outlines:
-    """Where the surface is crossed by each level: number of the level, and place (P,)."""
+    """Where the surface is crossed by each level: number of the level, and place (P,). wall: (P,) whether that is
+    the walls'; where a fossa lies deeper than their top, a level crosses that too, which slopes inward."""
 
     levels: Floats
     level: Ints
     azimuth: Floats
     radius: Floats
     points: Floats
+    wall: Bools
 
 
 @dataclass(frozen=True, eq=False)
 class _Level:
-    """A groove at one level: depth under the wall prolonged, and the points of its bottom (B, 3)."""
+    """A groove at one level: depth under the wall prolonged, the points of its bottom (B, 3), and along the outline and
+    out of the tooth (…, 2) what lies between its lips and the wall beside them."""
 
     height: float
     depth: float
     deepest: Floats
     bottom: Floats
+    between: Floats
+    wall: Floats
+    one_side: bool
 
 
 def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLine, axes: Axes) -> list[Channel]:
@@ -65,7 +74,9 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
     own = girth.holds(tooth, axes) & (height > low - 1.0)
     if not own.any() or high - low < LEAST_LONG_MM:
         return []
-    outlines = _cross(tooth.keep_vertices(own)[0], axes, np.arange(low + LEVEL_MM, high, LEVEL_MM))
+    body = tooth.keep_vertices(own)[0]
+    axes = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
+    outlines = _cross(body, axes, np.arange(low + LEVEL_MM, high, LEVEL_MM))
     reach = _reach(outlines)
     cut, found = cKDTree(inside.vertices), list[Channel]()
     for rows, columns in dent_parts(dent_grid(reach)):
@@ -78,6 +89,13 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
 
 def _top(inside: Surface, axes: Axes) -> float:
     return float(np.quantile((inside.vertices - axes.origin) @ axes.up, 0.999))
+
+
+def _centred(axes: Axes, points: Floats) -> Axes:
+    """The axes through the middle of the tooth's outlines: a window's stand where its face is."""
+    local = axes.local(points)
+    middle = np.append((local[:, :2].min(axis=0) + local[:, :2].max(axis=0)) / 2, 0.0)
+    return replace(axes, origin=axes.world(middle[None])[0])
 
 
 def _same(a: Channel, b: Channel) -> bool:
@@ -97,7 +115,11 @@ def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
     t = (levels[level] - height[i]) / (height[j] - height[i])
     points = surface.vertices[i] + t[:, None] * (surface.vertices[j] - surface.vertices[i])
     azimuth, radius, _ = axes.cylinder(points)
-    return _Outlines(levels, level, azimuth, radius, points)
+    a = np.radians(azimuth)
+    out = np.cos(a)[:, None] * axes.zero + np.sin(a)[:, None] * axes.quarter
+    normal = (1 - t)[:, None] * surface.vertex_normals[i] + t[:, None] * surface.vertex_normals[j]
+    sloping = (normal @ axes.up > SLOPING) & (np.einsum("ij,ij->i", normal, out) < 0)
+    return _Outlines(levels, level, azimuth, radius, points, ~sloping)
 
 
 def _reach(outlines: _Outlines) -> Floats:
@@ -123,61 +145,87 @@ def _groove(
         mine = columns[rows == k] * TURN_DEG
         half = float(degrees_apart(mine, azimuth).max())
         apart = degrees_apart(outlines.azimuth, azimuth)
-        near = (outlines.level == k) & (apart < half + np.degrees(2.5 / usual))
+        near = (outlines.level == k) & outlines.wall & (apart < half + np.degrees(REACH_MM / usual))
         dent = np.isin(np.round(outlines.azimuth[near] / TURN_DEG).astype(int) % wide, columns[rows == k])
-        level = _level(outlines.points[near], dent, across, aside, axes, float(outlines.levels[k]))
+        level = _level(outlines.points[near], dent, across, aside, axes, float(outlines.levels[k]), cut=cut)
         if level is not None and cut.query(level.deepest)[0] < INSIDE_MM:
             told.append(level)
+    told = _together(told, axes)
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
-    return _channel(told, line, axes)
+    return _channel(_deepened(told), line, axes)
+
+
+def _together(told: list[_Level], axes: Axes) -> list[_Level]:
+    """The longest run of levels whose bottoms lie over each other: over the walls a dent goes its own ways."""
+    runs: list[list[_Level]] = []
+    for level in told:
+        middle = axes.local(level.bottom).mean(axis=0)
+        for run in sorted(runs, key=len, reverse=True):
+            off = middle - axes.local(run[-1].bottom).mean(axis=0)
+            if level.height - run[-1].height < APART_LEVELS * LEVEL_MM and np.hypot(off[0], off[1]) < APART_MM:
+                run.append(level)
+                break
+        else:
+            runs.append([level])
+    return max(runs, key=len, default=[])
 
 
 def _level(
-    points: Floats, dent: Bools, across: Floats, aside: Floats, axes: Axes, height: float
+    points: Floats, dent: Bools, across: Floats, aside: Floats, axes: Axes, height: float, *, cut: cKDTree
 ) -> _Level | None:  # fmt: skip
-    """One level's dent, from the wall to both sides of it prolonged over it. dent: (P,) which points lie in it."""
+    """One level's dent, from the wall beside it prolonged over it. dent: (P,) which points lie in it."""
     off = points - axes.origin
     out, along = off @ across, off @ aside
     if not dent.any():
         return None
     middle = float(along[dent][np.argmin(out[dent])])
-    wall_x, wall_y = [], []
-    lips: list[float] = []
-    for sign in (-1.0, 1.0):
-        x = sign * (along - middle)
-        lip = _lip(x, out)
-        if lip is None:
-            return None
-        beside = (x > lip + LIP_MM) & (x < lip + WALL_MM)
-        if beside.sum() < LEAST_WALL:
-            return None
-        lips.append(lip)
-        wall_x.append(along[beside])
-        wall_y.append(out[beside])
-    if not LEAST_WIDE_MM < sum(lips) < 1.25 * WIDEST_MM:
+    standing = cut.query(points, distance_upper_bound=INSIDE_MM)[0] > INSIDE_MM
+    both = sides_of(along - middle, out, standing)
+    lips = [side.lip for side in both if side.lip is not None]
+    if len(lips) < 2 or not LEAST_WIDE_MM < sum(lips) < 1.25 * WIDEST_MM:
         return None
-    wall = np.polyfit(np.concatenate(wall_x), np.concatenate(wall_y), 2)
+    beside = walls_of(both)
+    if sum(len(w.x) for w in beside) < 2 * LEAST_WALL:
+        return None
+    wall = np.concatenate([np.stack([middle + w.sign * w.x, w.out], axis=1) for w in beside])
     within = (along > middle - lips[0]) & (along < middle + lips[1])
-    lean = np.hypot(1.0, np.polyval(np.polyder(wall), along))
-    depth = np.where(within, (np.polyval(wall, along) - out) / lean, 0.0)
-    if within.sum() < 3 or depth.max() < LEAST_DENT_MM:
+    if within.sum() < DEEPEST:
         return None
-    deep = np.sort(depth[within])[-3:]
-    bottom = within & (depth > BOTTOM_SHARE * deep.mean())
-    return _Level(height, float(deep.mean()), points[int(np.argmax(depth))], points[bottom])
+    between = np.stack([along, out], axis=1)[within]
+    depth = _under(between, np.column_stack([wall, np.zeros(len(wall))]))
+    if depth.max() < LEAST_DENT_MM:
+        return None
+    deep, here = _deep(depth), points[within]
+    return _Level(
+        height, deep, here[int(np.argmax(depth))], here[depth > BOTTOM_SHARE * deep], between, wall, len(beside) == 1
+    )
 
 
-def _lip(x: Floats, out: Floats) -> float | None:
-    """How far to one side of a dent its lip stands: where the outline, filled up from the middle, is highest."""
-    here = (x >= 0) & (x < WIDEST_MM * 0.75)
-    if here.sum() < LEAST_WALL:
-        return None
-    order = np.argsort(x[here])
-    place, height = x[here][order], out[here][order]
-    # The wall goes on about as it leaves the lip: the lip lies furthest out over the chord from the middle to it.
-    chord = height[0] + (height[-1] - height[0]) * (place - place[0]) / max(place[-1] - place[0], 1e-6)
-    return float(place[int(np.argmax(height - chord))])
+def _under(between: Floats, wall: Floats) -> Floats:
+    """(P,) how deep points between the lips (P, 2) lie under the wall (W, 3), curved along the outline and straight up
+    the path: along the outline, out of the tooth and how far over their level."""
+    x, out, up = wall.T
+    terms = [np.ones(len(x)), x, x**2] + ([up] if np.ptp(up) > 0 else [])
+    fit = np.linalg.lstsq(np.stack(terms, axis=1), out, rcond=None)[0]
+    x, out = between.T
+    lean = np.hypot(1.0, fit[1] + 2 * fit[2] * x)
+    return np.asarray((fit[0] + fit[1] * x + fit[2] * x**2 - out) / lean)
+
+
+def _deep(depth: Floats) -> float:
+    return float(np.sort(depth)[-DEEPEST:].mean())
+
+
+def _deepened(levels: list[_Level]) -> list[_Level]:
+    """The levels with their depths under the wall that stands at them and a little over and under them: prolonged from
+    one side, a single level's is told by its noise."""
+    found = []
+    for level in levels:
+        near = [other for other in levels if abs(other.height - level.height) < POOLED_MM]
+        rows = [np.column_stack([o.wall, np.full(len(o.wall), o.height - level.height)]) for o in near]
+        found.append(replace(level, depth=_deep(_under(level.between, np.concatenate(rows)))))
+    return found
 
 
 def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
@@ -205,6 +253,7 @@ def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
         diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=cone.middle + past * cone.direction,
         depth_mm=float(np.median(depth[at_half])), length_mm=high - low, at=xyz(place),
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
+        from_one_side=bool(np.mean([t.one_side for t, near in zip(told, at_half, strict=True) if near]) > HALF),
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cast.budget import Budget, budget_at
-from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of
+from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of, wall_widths
 from vane_line.core.cast.survey import BACK, OPEN_FACE
 from vane_line.core.channels.channel import Channel
 from vane_line.core.channels.cover import outside_of
@@ -36,13 +36,13 @@ from vane_line.core.outline.girth import turned
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.tooth.anatomy import plan
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import about_axis, unit
+from vane_line.core.vectors import perpendicular, unit
 from vane_line.core.window.ledge import ledge_widths
 from vane_line.core.window.survey import WindowSurvey, hidden_along
 
 OCCLUSAL_COSINE = 0.5  # what looks up is the chewing surface
 EDGE_MM = 0.8  # so far below its top is a front tooth's edge
-UNDER_CHANNEL_MM = 1.2  # to either side of a channel its lips and the ledge under it
+UNDER_CHANNEL_MM = 0.5  # to either side of a channel its lips and the ledge under it
 LEDGE_COSINE, FOOT_MM = 0.82, 0.4
 FOSSA_COSINE = 0.28  # behind a front tooth, what slopes less to the path than this is the concavity
 
@@ -70,6 +70,9 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     widths, why = np.full(len(line.points), np.nan), NO_DEPTH
     if survey.depth_mm is not None:
         widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
+    if not pinned:  # at the gingiva walls stand, which tell the ledge by themselves
+        told = wall_widths(placed.eased, line, along)
+        widths, why = np.where(gingival(line, axes), told, widths), ""
     sides = sides_of(line, axes)
     above, source = above_seam(line, gingival(line, axes), axes, seen.around, seen.tooth.front)
     grooves = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
@@ -90,6 +93,15 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     )  # fmt: skip
 
 
+def _at_line(asked: Zoned[CastCut]) -> Bools:
+    """(N,) the finish line's band: there the casting ends. Over a shortened cusp that is as wide as its ledge."""
+    cut, line = asked.cut, asked.line
+    away, nearest = cKDTree(line.points).query(asked.surface.vertices)
+    over = ~gingival(cut.outline, asked.axes) & np.isfinite(cut.widths)
+    wide = np.where(over, np.fmax(cut.widths, asked.band_width_mm), asked.band_width_mm)
+    return np.asarray(away < wide[nearest] + BAND_EXTRA_MM)
+
+
 def _in_channel(surface: Surface, channels: list[Channel]) -> Bools:
     """(N,) what lies in a groove or a hole, or on its lips."""
     mask = np.zeros(surface.n_vertices, dtype=bool)
@@ -102,8 +114,10 @@ def _beside(points: Floats, channels: list[Channel]) -> Bools:
     """(K,) of the line: what lies under a channel, where the ledge is as deep as it."""
     mask = np.zeros(len(points), dtype=bool)
     for channel in channels:
-        away, _ = about_axis(points, channel.middle, channel.direction)
-        mask |= away < channel.diameter_mm / 2 + UNDER_CHANNEL_MM
+        out = perpendicular(channel.middle - points.mean(axis=0), channel.direction)
+        off = points - channel.middle
+        aside = np.abs(off @ np.cross(channel.direction, out))
+        mask |= (aside < channel.diameter_mm / 2 + UNDER_CHANNEL_MM) & (off @ out > -channel.diameter_mm)
     return mask
 
 
@@ -145,7 +159,7 @@ def cast_zones(asked: Zoned[CastCut]) -> Zones:
             nearest = cKDTree(np.array(list(cusps.values()))).query(plan(axes, surface.vertices))[1]
             for k, name in enumerate(cusps):
                 put(name, (up > OCCLUSAL_COSINE) & (nearest == k))
-    put("finish-line-band", cKDTree(line.points).query(surface.vertices)[0] < asked.band_width_mm + BAND_EXTRA_MM)
+    put("finish-line-band", _at_line(asked))
     put("channel", _in_channel(surface, asked.cut.channels))
     return found.zones()
 
@@ -161,7 +175,7 @@ PINNED: Reader[WindowSurvey, CastCut] = Reader(
     check=window_check, cut=partial(cast_cut, pinned=True), zones=cast_zones,
 )  # fmt: skip
 PARTIAL_CROWN = Kind(
-    "partial-crown", "partial crown", PARTIAL, plan=None,
+    "partial-crown", "partial crown", PARTIAL, plan="cast",
     caution="How thick the standing face is over the pulp is not seen; nor is what shows of the metal: look from the "
             "front.",
 )  # fmt: skip

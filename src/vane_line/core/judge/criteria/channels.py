@@ -84,14 +84,20 @@ def _of_grooves(
     """One figure of every groove that was found."""
 
     def judged(held: Held) -> list[Verdict]:
-        u, bounds = held.budget.of(criterion), held.bounds(criterion)
+        bounds = held.bounds(criterion)
         told = [(zone, groove, read(groove)) for zone, groove in groove_zones(held)]
         return [
             v for zone, groove, value in told if value is not None
-            for v in verdicts(criterion, zone, value, unit, u, bounds, why, at=groove.at)
+            for v in verdicts(criterion, zone, value, unit, held.budget.of(_told_by(criterion, groove)), bounds, why,
+                              at=groove.at)
         ]  # fmt: skip
 
     return judged
+
+
+def _told_by(criterion: str, groove: Channel) -> str:
+    """The name of its uncertainty."""
+    return "groove-depth-one-side" if criterion == "groove-depth" and groove.from_one_side else criterion
 
 
 def _pair(held: Held) -> list[Verdict]:
