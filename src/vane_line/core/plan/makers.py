@@ -13,6 +13,7 @@ from vane_line.core.burs import CURVED_FORMS
 from vane_line.core.judge.standards import SIDES, Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.plan.cast_target import CastTarget
 from vane_line.core.plan.cavity_target import CavityTarget
 from vane_line.core.plan.child_target import ChildDepths, ChildTarget
 from vane_line.core.plan.depths import Site
@@ -26,6 +27,9 @@ SEES_NO_DECAY = (
     "Decay and an old filling decide how far this goes: the plan sees neither. It is the least that the standard asks."
 )
 BEVEL = "The target has no bevel: for cast metal it is laid last, by hand."
+FACE_STANDS = (
+    "How far the facial line may stand forward before metal shows is judged from the front; the face is left as it is."
+)
 METALS = ("full-metal",)
 ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 
@@ -49,10 +53,11 @@ class Maker:
 
     begin: one target, on its ground, by a standard, from the sites of the whole tooth. round: whether its finish line
     goes round the tooth just as it was planned; else it is read on the target. mocked: whether a mock-up is planned
-    through. front_only: whether it is made for front teeth alone. at_gingiva: whether the target ends there, wherever
-    the cut ends below. ledged: whether its finish line has a width. told_by: the criteria that a plan is told by.
-    least_only: those of them whose greatest value is not told: the scan before
-    cutting did not see the neighbour's side of a contact.
+    through. front_only: whether it is made for front teeth alone. sectors: where a line that does not go round runs
+    along the gingiva. axial: whether its walls stand along the plan's axis, though its line does not go round.
+    at_gingiva: whether the target ends there, wherever the cut ends below. ledged: whether its finish line has a width.
+    told_by: the criteria that a plan is told by. least_only: those of them whose greatest value is not told: the scan
+    before cutting did not see the neighbour's side of a contact.
     """
 
     begin: Callable[[Ground, Standard, list[Site]], Making]
@@ -60,6 +65,8 @@ class Maker:
     told_by: tuple[str, ...]
     mocked: bool = False
     front_only: bool = False
+    sectors: tuple[str, ...] = ("facial", "all round")
+    axial: bool = False
     at_gingiva: bool = False
     ledged: bool = True
     least_only: tuple[str, ...] = ()
@@ -101,6 +108,14 @@ def _child(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
     return Making(whole, lambda plan: target.body(plan.sites), (goes_on,), line=target.line())
 
 
+def _cast(ground: Ground, _standard: Standard, whole: list[Site]) -> Making:
+    def body(plan: Plan) -> Surface:
+        shape = TargetPlan(plan.line, plan.options.taper_deg, plan.width_mm, _fillets(plan), plan.sites)
+        return CastTarget(ground, shape).body()
+
+    return Making(whole, body, (FACE_STANDS,))
+
+
 def _fillets(plan: Plan) -> Floats:
     """(A,) inner radius: the bur's round end for a chamfer, a rounded corner for a shoulder."""
     out = np.empty(len(plan.line.azimuth_deg))
@@ -135,6 +150,11 @@ MAKERS = {
         _cavity, round=False, ledged=False, least_only=("contact-clearance",),
         told_by=("cavity-depth", "isthmus", "isthmus-share", "divergence", "undercut", "box-depth", "box-floor",
                  "contact-clearance", "cusp-thickness", "outline-contact", "internal-radius", "reduction", "clearance"),
+    ),
+    "cast": Maker(
+        _cast, round=False, axial=True, sectors=("mesial", "distal", "lingual", "all round"),
+        told_by=("reduction", "clearance", "undercut", "finish-line-width", "groove-pair", "groove-depth",
+                 "groove-length", "groove-end", "groove-parallel"),
     ),
     "child": Maker(
         _child, round=True, at_gingiva=True, ledged=False,

@@ -48,7 +48,6 @@ NEAR_MM = 9.5
 MOST_LEAN_DEG = 40.0  # of a path that a person chooses
 APART_MM = 0.15  # from the tooth: what lies nearer is the tooth itself
 CUT_MM = 0.15  # under the tooth: what lies deeper is cut
-FACING = ("facial", "all round")
 BITE = "Record the bite before the anaesthetic: numb, patients bite badly."
 
 
@@ -133,7 +132,7 @@ def plan_on(
         judgement=None, ways_out=[], warnings=[*ground.warnings, *making.said],
     )  # fmt: skip
     if not maker.round:  # beside the face no line runs along the gingiva
-        plan = replace(plan, capture=[c for c in plan.capture if c.sector.startswith(FACING)])
+        plan = replace(plan, capture=[c for c in plan.capture if c.sector.startswith(maker.sectors)])
     if not known:
         return replace(plan, why_no_target=why)
     progress("shaping the target", 0.5)
@@ -211,6 +210,8 @@ def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None
     options = replace(plan.options.case, opening=None, near=ground.middle)
     if points is None:
         centre = _face_middle(target, ground)
+        if maker_of(options.restoration).axial:
+            options = replace(options, path=plan.axes.up)
     else:
         known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
         options = replace(options, path=plan.axes.up, line=known)

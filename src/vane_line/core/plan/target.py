@@ -66,13 +66,13 @@ def target_die(tooth: Surface, axes: Axes, target: TargetPlan, front: bool) -> S
     points = np.concatenate([tooth.vertices, line.points()])  # the tooth may lack a side that was never seen
     grid, local = grid_about(axes.local(points), float(line.height.min()))
     shape = tuple(len(g) for g in grid)
-    value = _outside(local, tooth, axes, target, front)
+    value = outside_die(local, tooth, axes, target, front)
     # Rounding may not cut deeper than the standard allows.
     deepest = replace(target, sites=[
         replace(s, depth_mm=max(s.most_mm - SPARE_MM, s.depth_mm))
         for s in target.sites if s.depth_mm is not None and s.most_mm is not None
     ])  # fmt: skip
-    limit = _outside(local, tooth, axes, deepest, front)
+    limit = outside_die(local, tooth, axes, deepest, front)
     rounded = np.maximum(value, np.minimum(_rounded(value.reshape(shape), grid, local, axes, line).ravel(), limit))
     return surfaced(rounded.reshape(shape), grid, axes)
 
@@ -92,7 +92,7 @@ def _rounded(value: Floats, grid: list[Floats], local: Floats, axes: Axes, line:
     return np.where(local[:, 2] > level + ROUND_ABOVE_MM, np.maximum(flat, grown), flat).reshape(value.shape)
 
 
-def _outside(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, front: bool) -> Floats:
+def outside_die(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, front: bool) -> Floats:
     """(N,) how far points (mesial, facial, occlusal) lie outside the target; negative within."""
     line = target.line
     x, y, height = local.T
@@ -109,7 +109,7 @@ def _outside(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, fron
     die = np.maximum(axial, root_of(azimuth, radius, ledge, line))
     top = float(np.quantile((tooth.vertices - axes.origin) @ axes.up, 0.995))
     share = (height - level) / np.maximum(top - level, 0.5)
-    skin = tooth if front else _occlusal_part(tooth, axes, float(line.height.mean()), top)
+    skin = tooth if front else occlusal_part(tooth, axes, float(line.height.mean()), top)
     near = (die < 0.6) & (ledge > -0.1) & (share < 1.15)
     hold = np.clip((share[near] - FRONT_RAMP[0]) / (FRONT_RAMP[1] - FRONT_RAMP[0]), 0, 1) if front else 1.0
     wanted = _depth_field(local[near], axes, target.sites, front, share[near])
@@ -126,7 +126,7 @@ def depth_under(skin: Surface, points: Floats) -> Floats:
     return np.where(skin.at_rim(face, place), np.abs(signed), -signed)
 
 
-def _occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
+def occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
     """The faces of a back tooth that look up the path."""
     height = (tooth.face_centres - axes.origin) @ axes.up
     part, _ = tooth.keep_faces(
