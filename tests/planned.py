@@ -30,7 +30,7 @@ GRID_MM = 0.25
 
 def planned_case(tooth: str, standard: Standard, seed: int, **more: object) -> tuple[Plan, Scans]:
     """A plan made on the scan before cutting, and the scans of the case cut as it says."""
-    scene = Scene.of(_recipe(tooth, standard.material, seed))
+    scene = Scene.of(recipe_of(tooth, standard.material, seed))
     preop, opposing = scene.preop(), scene.opposing()
     plan = make_plan(preop, opposing, PlanOptions(pointed_at(tooth, scene, **more)), standard, generic())
     return plan, Scans(Scene.of(as_planned(plan, scene)).prep(), preop, None, opposing)
@@ -44,7 +44,7 @@ def pointed_at(tooth: str, scene: Scene, **more: object) -> Options:
     return Options(ToothNumber(tooth), near=near, facial=facial, **more)  # type: ignore[arg-type]
 
 
-def _recipe(tooth: str, material: str, seed: int) -> Recipe:
+def recipe_of(tooth: str, material: str, seed: int) -> Recipe:
     recipe = sound_recipe(tooth, material, seed=seed, bite_with="preop", earlier_seed=seed)
     front = {"papilla_mm": 2.0} if tooth[1] in "123" else {}
     if front:

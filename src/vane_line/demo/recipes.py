@@ -8,6 +8,7 @@ from typing import Any
 from vane_line.demo.back import BackCut, Drilled
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
+from vane_line.demo.partial import Furrow, OpenFace
 from vane_line.demo.scanner import ScanSettings
 from vane_line.demo.slices import AllRound, Slices
 from vane_line.demo.window import FaceCut, MockUp
@@ -17,8 +18,8 @@ from vane_line.demo.window import FaceCut, MockUp
 class Recipe:
     """All that makes a case: where, how it was cut, and how it was scanned.
 
-    A crown is cut by `occlusal` and `axial`, an inlay or onlay by `cavity`, a veneer by `face`, a casting held by pins
-    by `back`, a child's tooth by `slices`.
+    A crown is cut by `occlusal` and `axial`, a partial crown by these and what is left `standing`, an inlay or onlay by
+    `cavity`, a veneer by `face`, a casting held by pins by `back`, a child's tooth by `slices`.
     """
 
     code: str
@@ -26,6 +27,7 @@ class Recipe:
     material: str
     occlusal: OcclusalCut | FrontCut | None = None
     axial: AxialCut | None = None
+    standing: OpenFace | None = None
     cavity: Cavity | None = None
     face: FaceCut | None = None
     mock: MockUp | None = None
@@ -314,6 +316,36 @@ def pinned_lateral(seed: int = 12) -> Recipe:
         bridging_mm=0.10,
         papilla_mm=1.5,
         scan=ScanSettings(seed=seed, grid_mm=0.12),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def open_faced_molar(seed: int = 26) -> Recipe:
+    """26 for a gold partial crown on a tooth whose gingiva has drawn back: the face stands, the distal groove is as it
+    should be, the mesial one too shallow, for the bur was afraid of the pulp."""
+    return Recipe(
+        code="SM-0319",
+        tooth="26",
+        material="full-metal",
+        occlusal=OcclusalCut(
+            {
+                "mesiolingual": 1.7,
+                "distolingual": 1.7,
+                "mesiofacial": 1.0,
+                "distofacial": 1.0,
+                "marginal-ridge": 1.5,
+                "other": 1.3,
+            }
+        ),
+        axial=AxialCut(following_papillae(0.45, 0.25), constant(0.6), constant(4.0), tip_radius_mm=0.3),
+        standing=OpenFace(furrows=(Furrow(1.0, deep_mm=0.6, ends_mm=1.1), Furrow(-1.0, ends_mm=1.1))),
+        gap_mm=0.3,
+        bridging_mm=0.1,
+        cervical_gingiva_mm=0.0,
+        papilla_mm=0.4,
+        scan=ScanSettings(seed=seed, grid_mm=0.14),
         earlier_seed=seed,
         bite_with="preop",
         stray=False,

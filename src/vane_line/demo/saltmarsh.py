@@ -19,6 +19,7 @@ from vane_line.demo.recipes import (
     gold_premolar_inlay,
     lower_lateral_incisor,
     mocked_up_centrals,
+    open_faced_molar,
     pinned_lateral,
     timid_first_molar,
     tipped_second_molar,
@@ -97,6 +98,11 @@ SALTMARSH = (
         "SM-0301", "51", "preformed-zirconia",
         "Saltmarsh teaching clinic, made-up data. Upper right primary central incisor, zirconia crown; SO-09.",
         (child_s_central,), restoration="child-crown",
+    ),
+    DemoCase(
+        "SM-0319", "26", "full-metal",
+        "Saltmarsh teaching clinic, made-up data. Upper left first molar, gold partial crown, its face left; SO-02.",
+        (open_faced_molar,), restoration="partial-crown",
     ),
     DemoCase(
         "SM-0310", "35", "zirconia",

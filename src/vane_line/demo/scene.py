@@ -201,6 +201,8 @@ def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
         value = tooth(local)
         near = value < NEAR_MM  # further out the tooth's own distance decides
         cut = smooth_max(axial(local[near]), occlusal(local[near]), recipe.edge_round_mm)
+        if recipe.standing is not None:
+            cut = recipe.standing.cut(tooth, axial, occlusal, cut, local[near])
         value[near] = np.maximum(value[near], cut)
         return value
 

@@ -29,6 +29,8 @@ def truth_of(
         return found | recipe.back.truth(mine.tooth)
     if recipe.slices:
         return found | recipe.slices.truth(mine.tooth)
+    if recipe.standing:
+        return found | recipe.standing.truth()
     return found | crown_truth(mine, prep_shape, recipe, to_prep)
 
 

@@ -17,16 +17,17 @@ from vane_line.core.vectors import degrees_between, unit
 from vane_line.core.window.survey import Cut, Facing, off_rim, path_in_fan
 
 WALL_COSINE = 0.5  # 30 degrees of draft: what leans more is no wall
-LEAN = 0.05  # of draft that a degree of tilt must win: walls on three sides leave one way open
+LEAN = 0.3  # of draft that a degree of tilt must win: walls on three sides leave one way open
 BESIDE_GROOVE_MM = 0.5
-TOGETHER_DEG = 2.0  # channels no further apart than this are parallel
+TOGETHER_DEG = 2.0  # pins no further apart than this are parallel
+GROOVES_DEG = 3.0  # … and grooves: a coarse scan tells their way less well
 LET_PASS_DEG = -0.5  # of draft: walls that lean back further do not let a casting along its grooves
 PARTIAL = Asked("a partial crown's preparation", "on its lingual cusp", "on the prepared tooth")
 PINNED = Asked("a preparation behind a front tooth", "on its cut back", "on the prepared back")
 
 
 def partial_path(cut: Cut) -> Path:
-    """Along the grooves, where two agree and the walls let the casting pass: it goes no other way. Else the best
+    """Along the grooves, where they agree and the walls let the casting pass: it goes no other way. Else the best
     direction of the walls, grooves left out: one that stands off is to be told, not followed."""
     normals, areas = off_rim(cut.inside, cut.line)
     axes, given = cut.axes, cut.options.path
@@ -44,9 +45,9 @@ def partial_path(cut: Cut) -> Path:
     standing = np.abs(normals @ axes.up) < WALL_COSINE
     if len(grooves) > 1:
         ways = np.array([g.direction for g in grooves])
-        along = agreed(ways, axes.up)
+        along = unit(ways.sum(axis=0))
         draft = least_draft(normals[standing], areas[standing], along)
-        if (degrees_between(ways, along[None]) <= TOGETHER_DEG).sum() > 1 and draft > LET_PASS_DEG:
+        if degrees_between(ways, along).max() <= GROOVES_DEG / 2 and draft > LET_PASS_DEG:
             return Path(along, draft, "best")
     return best_path(normals[standing], areas[standing], axes.up, axes.zero, LEAN)
 
@@ -59,12 +60,13 @@ def _grooves(cut: Cut, direction: Floats) -> list[Channel]:
         axes = Axes.make(cut.axes.origin, way, frame.facial, frame.mesial)
         return find_grooves(cut.own, cut.inside, cut.line, girth_of(cut.own, axes, size_of(cut.options.tooth)), axes)
 
-    first = found(direction)
+    # Walls on three sides tell little of the way that is open: the tooth's own axis may be nearer.
+    first = max(found(direction), found(cut.axes.up), key=len)
     if not first:
         return []
-    # Found along the walls; measured along their own way.
+    # Found so; measured along their own way.
     own = unit(np.sum([g.direction for g in first], axis=0))
-    return first if degrees_between(own, direction) < TOGETHER_DEG else found(own) or first
+    return found(own) or first
 
 
 def pinned_path(cut: Cut) -> Path:

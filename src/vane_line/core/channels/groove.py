@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
@@ -31,6 +32,8 @@ APART_LEVELS, APART_MM = 3.5, 0.2  # between two levels of one groove, at most
 BOTTOM_SHARE = 0.45  # of the depth: what lies deeper is the bottom, as round as the bur
 HALF = 0.5
 DEEPEST = 3  # points that tell the depth of a level
+LINK_MM = 0.4  # between neighbouring points of one outline
+LEAST_POOLED, FAR_MM = 6, 1.6  # levels whose walls tell together, and how far off
 POOLED_MM = 0.55  # over and under a level, whose wall tells with its own
 END_MM, LIP_END_MM = 0.4, 0.2  # of a groove's length at its end and its mouth, which say nothing of its axis
 MIDDLE_MM = 0.35  # to either side of half its length
@@ -64,6 +67,7 @@ class _Level:
     between: Floats
     wall: Floats
     one_side: bool
+    rise: float  # of the wall away from the standing face; infinite where it is not seen
 
 
 def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLine, axes: Axes) -> list[Channel]:
@@ -140,20 +144,31 @@ def _groove(
     azimuth = np.degrees(np.angle(np.exp(1j * np.radians(columns * TURN_DEG)).mean())) % 360
     across = np.cos(np.radians(azimuth)) * axes.zero + np.sin(np.radians(azimuth)) * axes.quarter
     aside = np.cross(axes.up, across)
-    told, wide = [], round(360 / TURN_DEG)
-    for k in np.unique(rows):
-        mine = columns[rows == k] * TURN_DEG
-        half = float(degrees_apart(mine, azimuth).max())
-        apart = degrees_apart(outlines.azimuth, azimuth)
-        near = (outlines.level == k) & outlines.wall & (apart < half + np.degrees(REACH_MM / usual))
-        dent = np.isin(np.round(outlines.azimuth[near] / TURN_DEG).astype(int) % wide, columns[rows == k])
-        level = _level(outlines.points[near], dent, across, aside, axes, float(outlines.levels[k]), cut=cut)
-        if level is not None and cut.query(level.deepest)[0] < INSIDE_MM:
-            told.append(level)
+    wide = round(360 / TURN_DEG)
+
+    def levels(usual_rise: float) -> list[_Level]:
+        told = []
+        for k in np.unique(rows):
+            mine = columns[rows == k] * TURN_DEG
+            half = float(degrees_apart(mine, azimuth).max())
+            apart = degrees_apart(outlines.azimuth, azimuth)
+            near = (outlines.level == k) & outlines.wall & (apart < half + np.degrees(REACH_MM / usual))
+            dent = np.isin(np.round(outlines.azimuth[near] / TURN_DEG).astype(int) % wide, columns[rows == k])
+            axis = replace(axes, zero=across, quarter=aside)
+            level = _level(outlines.points[near], dent, axis, float(outlines.levels[k]), usual_rise, cut=cut)
+            if level is not None and cut.query(level.deepest)[0] < INSIDE_MM:
+                told.append(level)
+        return told
+
+    told = levels(0.0)
+    rises = [level.rise for level in told if np.isfinite(level.rise)]
+    if rises:  # where the wall itself is not seen it goes as it does over and under
+        told = levels(float(np.median(rises)))
     told = _together(told, axes)
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
-    return _channel(_deepened(told), line, axes)
+    told = _deepened(told)
+    return _channel(told, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
 
 
 def _together(told: list[_Level], axes: Axes) -> list[_Level]:
@@ -172,45 +187,59 @@ def _together(told: list[_Level], axes: Axes) -> list[_Level]:
 
 
 def _level(
-    points: Floats, dent: Bools, across: Floats, aside: Floats, axes: Axes, height: float, *, cut: cKDTree
+    points: Floats, dent: Bools, axes: Axes, height: float, usual_rise: float, *, cut: cKDTree
 ) -> _Level | None:  # fmt: skip
-    """One level's dent, from the wall beside it prolonged over it. dent: (P,) which points lie in it."""
-    off = points - axes.origin
-    out, along = off @ across, off @ aside
+    """One level's dent, from the wall beside it prolonged over it. dent: (P,) which points lie in it; axes: azimuth 0
+    out through it; usual_rise: of the wall away from the standing face, where it is not seen."""
+    standing = cut.query(points, distance_upper_bound=INSIDE_MM)[0] > INSIDE_MM
+    own = _with_cut(points, ~standing)  # the next tooth may stand near
+    points, dent, standing = points[own], dent[own], standing[own]
     if not dent.any():
         return None
+    off = points - axes.origin
+    out, along = off @ axes.zero, off @ axes.quarter
     middle = float(along[dent][np.argmin(out[dent])])
-    standing = cut.query(points, distance_upper_bound=INSIDE_MM)[0] > INSIDE_MM
-    both = sides_of(along - middle, out, standing)
+    both = sides_of(along - middle, out, standing, usual_rise)
     lips = [side.lip for side in both if side.lip is not None]
     if len(lips) < 2 or not LEAST_WIDE_MM < sum(lips) < 1.25 * WIDEST_MM:
         return None
     beside = walls_of(both)
-    if sum(len(w.x) for w in beside) < 2 * LEAST_WALL:
-        return None
     wall = np.concatenate([np.stack([middle + w.sign * w.x, w.out], axis=1) for w in beside])
     within = (along > middle - lips[0]) & (along < middle + lips[1])
     if within.sum() < DEEPEST:
         return None
     between = np.stack([along, out], axis=1)[within]
-    depth = _under(between, np.column_stack([wall, np.zeros(len(wall))]))
+    if len(wall) < 2 * LEAST_WALL:  # not seen here: the levels over and under it tell
+        wall = wall[:0]
+    depth = _under(between, wall if len(wall) else between[[np.argmin(between[:, 0]), np.argmax(between[:, 0])]])
     if depth.max() < LEAST_DENT_MM:
         return None
     deep, here = _deep(depth), points[within]
-    return _Level(
-        height, deep, here[int(np.argmax(depth))], here[depth > BOTTOM_SHARE * deep], between, wall, len(beside) == 1
-    )
+    deepest, bottom = here[int(np.argmax(depth))], here[depth > BOTTOM_SHARE * deep]
+    rise = max(both, key=lambda side: side.uncut).rise
+    return _Level(height, deep, deepest, bottom, between, wall, one_side=len(beside) == 1, rise=rise)
+
+
+def _with_cut(points: Floats, cut: Bools) -> Bools:
+    """(P,) which points hang together, by steps of LINK_MM, with one that was cut."""
+    links = cKDTree(points).sparse_distance_matrix(cKDTree(points), LINK_MM, output_type="coo_matrix")
+    piece = connected_components(links, directed=False)[1]
+    return np.asarray(np.isin(piece, piece[cut]))
 
 
 def _under(between: Floats, wall: Floats) -> Floats:
-    """(P,) how deep points between the lips (P, 2) lie under the wall (W, 3), curved along the outline and straight up
-    the path: along the outline, out of the tooth and how far over their level."""
-    x, out, up = wall.T
-    terms = [np.ones(len(x)), x, x**2] + ([up] if np.ptp(up) > 0 else [])
+    """(P,) how deep points between the lips (P, 2) lie under the wall (W, 2) or (W, 3), curved along the outline and
+    straight up the path: along the outline, out of the tooth and how far over their level."""
+    x, out = wall[:, 0], wall[:, 1]
+    terms = [np.ones(len(x)), x]
+    if len(x) >= 2 * LEAST_WALL:
+        terms.append(x**2)
+    if wall.shape[1] > 2 and np.ptp(wall[:, 2]) > 0:
+        terms.append(wall[:, 2])
     fit = np.linalg.lstsq(np.stack(terms, axis=1), out, rcond=None)[0]
+    curve = fit[2] if len(x) >= 2 * LEAST_WALL else 0.0
     x, out = between.T
-    lean = np.hypot(1.0, fit[1] + 2 * fit[2] * x)
-    return np.asarray((fit[0] + fit[1] * x + fit[2] * x**2 - out) / lean)
+    return np.asarray((fit[0] + fit[1] * x + curve * x**2 - out) / np.hypot(1.0, fit[1] + 2 * curve * x))
 
 
 def _deep(depth: Floats) -> float:
@@ -219,12 +248,17 @@ def _deep(depth: Floats) -> float:
 
 def _deepened(levels: list[_Level]) -> list[_Level]:
     """The levels with their depths under the wall that stands at them and a little over and under them: prolonged from
-    one side, a single level's is told by its noise."""
-    found = []
+    one side, a single level's is told by its noise. Where none is seen, by the nearest that are."""
+    seen, found = [level for level in levels if len(level.wall)], []
     for level in levels:
-        near = [other for other in levels if abs(other.height - level.height) < POOLED_MM]
-        rows = [np.column_stack([o.wall, np.full(len(o.wall), o.height - level.height)]) for o in near]
-        found.append(replace(level, depth=_deep(_under(level.between, np.concatenate(rows)))))
+        order = sorted(seen, key=lambda o: abs(o.height - level.height))
+        near = [o for o in order if abs(o.height - level.height) < POOLED_MM]
+        if len(near) < LEAST_POOLED:
+            near = [o for o in order[:LEAST_POOLED] if abs(o.height - level.height) < FAR_MM]
+        if near:
+            rows = [np.column_stack([o.wall, np.full(len(o.wall), o.height - level.height)]) for o in near]
+            depth = _deep(_under(level.between, np.concatenate(rows)))
+            found.append(replace(level, depth=depth, one_side=bool(np.mean([o.one_side for o in near]) > HALF)))
     return found
 
 

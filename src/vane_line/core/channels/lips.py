@@ -55,8 +55,9 @@ def _slope(x: Floats, out: Floats) -> float:
     return float(np.polyfit(x, out, 1)[0]) if len(x) >= LEAST_WALL else 0.0
 
 
-def sides_of(x: Floats, out: Floats, standing: Bools) -> list[Side]:
-    """Both sides of a dent. x, out: (P,) from its middle, along the outline and out of the tooth; standing: not cut."""
+def sides_of(x: Floats, out: Floats, standing: Bools, usual_rise: float) -> list[Side]:
+    """Both sides of a dent. x, out: (P,) from its middle, along the outline and out of the tooth; standing: not cut;
+    usual_rise: of the wall away from the standing face, where it is not seen."""
     parts = []
     for sign in SIGNS:
         here = (sign * x >= 0) & (sign * x < REACH_MM)
@@ -67,7 +68,7 @@ def sides_of(x: Floats, out: Floats, standing: Bools) -> list[Side]:
     away, high, uncut = parts[1 - near]
     far = Side.of(SIGNS[1 - near], away, high, uncut, _lip(away, high))
     away, high, uncut = parts[near]
-    wall = -far.rise if np.isfinite(far.rise) else 0.0
+    wall = -far.rise if np.isfinite(far.rise) else -usual_rise
     lip = _lip_before(away, high, wall) if np.isfinite(uncut) else _lip(away, high)
     beside = Side.of(SIGNS[near], away, high, uncut, lip)
     return [beside, far] if near == 0 else [far, beside]

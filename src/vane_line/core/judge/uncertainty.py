@@ -35,7 +35,7 @@ GROWTH = {
     "reduction": 1.5, "finish-line-width": 1.2, "finish-line-step": 1.2, "finish-line-lip": 1.2,
     "finish-line-roughness": 1.3, "undercut": 1.0, "margin-height": 1.0, "draft": 0.7, "convergence": 0.7,
     "wall-height": 1.8, "remaining-width": 0.6, "edge-radius": 2.0, "neighbour-nick": 1.0,
-    "ledge-width": 1.0, "ledge": 1.0, "scoop": 1.0, "wrap": 1.0,
+    "ledge-width": 1.0, "ledge": 1.0, "scoop": 1.0, "wrap": 1.0, "groove-parallel": 1.5,
 }  # fmt: skip
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 IN_MM = set(U_METHOD) - {

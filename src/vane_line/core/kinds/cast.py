@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -42,7 +42,7 @@ from vane_line.core.window.survey import WindowSurvey, hidden_along
 
 OCCLUSAL_COSINE = 0.5  # what looks up is the chewing surface
 EDGE_MM = 0.8  # so far below its top is a front tooth's edge
-UNDER_CHANNEL_MM = 0.5  # to either side of a channel its lips and the ledge under it
+UNDER_CHANNEL_MM = 0.8  # to either side of a channel its lips and the ledge under it
 LEDGE_COSINE, FOOT_MM = 0.82, 0.4
 FOSSA_COSINE = 0.28  # behind a front tooth, what slopes less to the path than this is the concavity
 
@@ -75,7 +75,12 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         widths, why = np.where(gingival(line, axes), told, widths), ""
     sides = sides_of(line, axes)
     above, source = above_seam(line, gingival(line, axes), axes, seen.around, seen.tooth.front)
-    grooves = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
+    grooves = [
+        g
+        if line.clear[_beside(line.points, [g])].all()
+        else replace(g, above_line_mm=None)  # the line is not told there
+        for g in find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
+    ]
     pins: list[Channel] = []
     if pinned:
         outside = outside_of(survey.own, surface, seen.earlier)

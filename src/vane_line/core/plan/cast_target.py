@@ -27,7 +27,9 @@ OVER_RIDGE_MM = 0.3  # that the facial cusp is cut on past its ridge
 WIDE_MM = 1.0  # of a groove: the bur's (common practice, no source)
 BEHIND_MM = 1.3  # from the standing face's wall to a groove's middle, tooth between them
 NEAR_MM = 0.25  # of a groove's middle, where the wall it lies in is told
-WALL_MM = 0.9  # that a wall gives way by its taper; more, and it is the top
+SKIN_MM = 0.35  # under the surface
+FOOT_MM = 1.2  # over a groove's end, where its wall is told
+TOP_MM = 0.25  # by which a wall that gives way more than it tapers is at its top
 
 
 @dataclass(frozen=True)
@@ -76,8 +78,12 @@ class CastTarget:
                 continue
             end = float(np.median(line.at(ends, line.height))) + over_line
             level = np.arange(end, float(z[near].max()), GRID_MM)
-            wall = np.array([x[near & (np.abs(z - at) < GRID_MM)].max(initial=0.0) for at in level])
-            stands = wall > wall[:1].max(initial=0.0) - WALL_MM
+            skin = near & (die > -SKIN_MM)
+            reach = x - die  # from a place just inside, out to the surface
+            wall = np.array([reach[skin & (np.abs(z - at) < GRID_MM)].max(initial=0.0) for at in level])
+            lean = (level - end) * np.tan(np.radians(self._shape.taper_deg))
+            foot = float(np.median((wall + lean)[level - end < FOOT_MM])) if len(level) else 0.0
+            stands = wall > foot - lean - TOP_MM
             if not stands.any():
                 continue
             high = int(np.argmin(stands)) if not stands.all() else len(level)

@@ -30,6 +30,7 @@ TOO_DEEP = "a deeper groove comes nearer to the pulp than it need"
 SHORT = "a short groove resists tipping little"
 OFF_PATH = "a channel that does not run along the path keeps the casting from going down"
 AT_LINE = "a groove that ends on the finish line leaves the margin without support there"
+NO_LINE = "The finish line is doubtful under it: look there, and scan it again."
 NO_PAIR = "a groove on each side keeps the casting from opening over the standing face"
 LEAST_READ = "the scan does not show the bottom for certain: gauge the hole, and enter what it says"
 NO_DEPTH = "a pin stands in it: gauge the hole, and enter its depth"
@@ -79,14 +80,16 @@ def _zones(head: str, found: list[Channel]) -> list[tuple[str, Channel]]:
 
 
 def _of_grooves(
-    criterion: str, read: Callable[[Channel], float | None], why: str | dict[str, str], unit: str = "mm"
-) -> Judge:
-    """One figure of every groove that was found."""
+    criterion: str, read: Callable[[Channel], float | None], why: str | dict[str, str], unit: str = "mm",
+    unseen: str = "",
+) -> Judge:  # fmt: skip
+    """One figure of every groove that was found. unseen: why it may not be told."""
 
     def judged(held: Held) -> list[Verdict]:
         bounds = held.bounds(criterion)
         told = [(zone, groove, read(groove)) for zone, groove in groove_zones(held)]
-        return [
+        rows = [not_measured(criterion, zone, unseen, unit=unit) for zone, _, value in told if value is None]
+        return rows + [
             v for zone, groove, value in told if value is not None
             for v in verdicts(criterion, zone, value, unit, held.budget.of(_told_by(criterion, groove)), bounds, why,
                               at=groove.at)
@@ -202,6 +205,10 @@ def _longer(job: Job, v: Verdict) -> Correction | None:
     if low < HAND_MM:
         return None
     grooves = [g for zone, g in groove_zones(job.held) if zone == v.zone]
+    if grooves and grooves[0].above_line_mm is None:
+        return job.row(v, "wall", f"carry the groove {low:.1f} mm further down", to_min_mm=low, bur=GROOVE_BUR,
+                       refused="how far its end stands over the finish line is not told: see the line there, and scan "
+                               "it again")  # fmt: skip
     room = (grooves[0].above_line_mm or 0.0) - (job.standard.bounds("groove-end").min or 0.5) if grooves else 0.0
     if room < low:
         return job.row(v, "wall", f"carry the groove {low:.1f} mm further down", to_min_mm=low, bur=GROOVE_BUR,
@@ -269,7 +276,7 @@ CRITERIA = (
     ),
     Criterion(
         "groove-end", "groove over the finish line",
-        _of_grooves("groove-end", lambda g: g.above_line_mm, AT_LINE), lens="line", kinds=GROOVED,
+        _of_grooves("groove-end", lambda g: g.above_line_mm, AT_LINE, unseen=NO_LINE), lens="line", kinds=GROOVED,
         leave={"min": "it cannot be taken back: widen the finish line there so that metal supports it, and record it"},
     ),
     Criterion(
