@@ -15,9 +15,11 @@ from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.mesh.surface import move
+from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of
 from vane_line.core.plan.plan import Plan, PlanOptions
 from vane_line.core.plan.planner import make_plan
+from vane_line.core.plan.sequence import built_in as sequences
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.partial import Furrow, OpenFace
@@ -67,6 +69,18 @@ def test_the_target_meets_the_standard_that_it_was_made_by(tooth: str, seed: int
     assert {v.criterion for v in rows} >= {"reduction", "finish-line-width", "groove-pair", "groove-depth"}
     faults = {v.criterion for v in rows if v.status in FAULTS}
     assert faults <= {"groove-length"}
+
+
+def test_the_order_of_work_is_filled_in() -> None:
+    """Of its own kind: grooves after the walls that set the path; depths only where the plan has them."""
+    sequence = sequences()["partial-crown"]
+    tooth = ToothNumber("14")
+    assert [s.id for s in sequences().values() if s.serves(tooth, "partial-crown")] == ["partial-crown"]
+    assert [s.id for s in sequences().values() if s.serves(ToothNumber("12"), "pin-casting")] == ["pins-survey"]
+    steps = plan_document(planned("14", 5), sequence, generic())["sequence"]["steps"]
+    assert len(steps) == len(sequence.steps)
+    titles = [s["title"] for s in steps]
+    assert titles.index("One groove, then the other to it") > titles.index("Lingual wall and both ends, along the path")
 
 
 @pytest.mark.long
