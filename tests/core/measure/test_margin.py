@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from long import first
@@ -53,6 +55,19 @@ def test_room_to_the_next_tooth(gap: float, status: str) -> None:
     for verdict in found.values():
         assert verdict.value == pytest.approx(gap, abs=0.12)
         assert verdict.status == status
+
+
+@pytest.mark.parametrize("gap", first(1, 0.3, 0.7))
+def test_room_beside_a_doubtful_line_is_not_proven(gap: float) -> None:
+    """Short or enough: where the line may run elsewhere, the room may too. Beside a line that is seen it is proven."""
+    geometry = measure(Stump(gap_mm=gap, seed=7).scans(), facing(ToothNumber("36")))
+    clear = geometry.line.clear & (np.abs(geometry.line.azimuth_deg - 90) > 60)
+    unsure = replace(geometry, line=replace(geometry.line, clear=clear))
+    seen, doubted = rows(geometry, "neighbour-gap"), rows(unsure, "neighbour-gap")
+    assert seen["mesial"].status == ("short" if gap < 0.5 else "meets")
+    assert doubted["mesial"].status == "within-uncertainty"
+    assert doubted["mesial"].value == seen["mesial"].value
+    assert doubted["distal"].status == seen["distal"].status
 
 
 def test_a_tooth_that_stands_alone_has_no_room_to_measure() -> None:

@@ -22,6 +22,7 @@ from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 15.0  # where an edge begins to be seen is told no better
 U_FORM_PERCENT = 10.0
+DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out (set by hand)
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
 NEXT_TOOTH_MM = 4.0
 EASED_SHARE, LEAST_AZIMUTHS = 0.05, 10
@@ -262,12 +263,14 @@ def _rooms(held: Held) -> list[Verdict]:
             rows.append(not_measured("neighbour-gap", side, "no tooth stands beside this side on the scan"))
             continue
         k = int(np.argmin(np.where(here, room, np.inf)))
+        u = held.budget.of("neighbour-gap")
         rows += verdicts(
             criterion="neighbour-gap",
             zone=side,
             value=float(room[k]),
             unit="mm",
-            u=held.budget.of("neighbour-gap"),
+            # Where the line is doubtful it may run elsewhere, and the room with it.
+            u=u if geometry.line.clear[k] else float(np.hypot(u, DOUBTFUL_MM)),
             bounds=held.bounds("neighbour-gap"),
             why=TIGHT,
             at=xyz(geometry.line.points[k]),
