@@ -86,13 +86,14 @@ def test_sequences_are_whole_and_slips_in_them_are_named() -> None:
         ("16", "overlay"),
         ("55", "child-crown"),
         ("51", "child-crown"),
+        ("26", "partial-crown"),
     ):
         assert sum(s.serves(ToothNumber(tooth), kind) for s in built_in().values()) >= 2
     assert not built_in()["front-planes"].serves(ToothNumber("11"), "veneer")
     for sequence in built_in().values():
         assert all(s.depth in DEPTHS and s.bur in BURS and s.title for s in sequence.steps)
-        cavity = "inlay" in sequence.restorations or "onlay" in sequence.restorations
-        own = "floor" if cavity else "occlusal" if "child-crown" in sequence.restorations else "finish-line"
+        told = {"inlay": "floor", "onlay": "floor", "child-crown": "occlusal", "pin-casting": "lingual"}
+        own = next((told[kind] for kind in sequence.restorations if kind in told), "finish-line")
         assert any(s.depth == own for s in sequence.steps)
     one = {"id": "x", "title": "x", "teeth": "back", "step": [{"title": "a"}]}
     assert parse_sequence(one, "x").steps[0].title == "a"
