@@ -36,9 +36,10 @@ def test_the_face_stands_and_a_groove_is_as_deep_as_its_bur_went() -> None:
     occlusal = OcclusalCut({"other": 1.4})(tooth)
     open_face = OpenFace(furrows=(Furrow(1.0, deep_mm=0.8, out_deg=2.0),))
     level, foot = LEVEL_SHARE * tooth.size[0], open_face.foot(tooth)
+    left = open_face(tooth, axial, occlusal)
 
     def stump(p: np.ndarray) -> np.ndarray:
-        return open_face.cut(tooth, axial, occlusal, np.maximum(axial(p), occlusal(p)), p)
+        return left(np.maximum(axial(p), occlusal(p)), p)
 
     out = np.arange(2.0, 6.0, 0.01)
     beside, within = (

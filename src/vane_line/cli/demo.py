@@ -7,21 +7,8 @@ from pathlib import Path
 from typing import Any
 
 MOST_PUPILS = 999
-TEETH = (
-    "36",
-    "46",
-    "47",
-    "32",
-    "15",
-    "14",
-    "21",
-    "24",
-    "26",
-    "12",
-    "55",
-    "51",
-    "35",
-)  # here too, to say them in no time
+# Here too, to say them in no time.
+TEETH = ("36", "46", "47", "32", "15", "14", "21", "24", "26", "12", "55", "51", "35")
 
 
 def add_parser(commands: Any) -> None:

@@ -48,26 +48,29 @@ class OpenFace:
     over_mm: float = 0.4
     furrows: tuple[Furrow, ...] = (Furrow(1.0), Furrow(-1.0))
 
-    def cut(
-        self, tooth: Tooth, axial: Callable[[Floats], Floats], occlusal: Callable[[Floats], Floats], stump: Floats,
-        local: Floats,
-    ) -> Floats:  # fmt: skip
-        """(N,) the stump of a whole crown (N,) at local points, with the face left standing and the grooves."""
+    def __call__(
+        self, tooth: Tooth, axial: Callable[[Floats], Floats], occlusal: Callable[[Floats], Floats]
+    ) -> Callable[[Floats, Floats], Floats]:
+        """What makes of a whole crown's stump (N,) at local points (N, 3) one with the face left and the grooves."""
         foot, level = self.foot(tooth), LEVEL_SHARE * tooth.size[0]
         facial = [(x, y) for x, y, _ in tooth.cusps.values() if y > float(tooth.lean(tooth.size[0]))]
-        ridge = np.interp(local[:, 0], *np.array(sorted(facial)).T) + self.over_mm
-        end = self._wall(axial, level, 0.0, 1.0), self._wall(axial, level, 0.0, -1.0)
-        out = np.maximum(local[:, 0] - end[0], -local[:, 0] - end[1])
-        step = foot + np.tan(np.radians(self.lean_deg)) * (local[:, 2] - level)
-        step = step + np.tan(np.radians(self.flare_deg)) * np.maximum(out, 0.0)
-        over = occlusal(local)
-        ridge = ridge + np.tan(np.radians(BEVEL_DEG)) * np.maximum(over, 0.0)  # the cut's facial end leans outward
-        standing = np.maximum(step - local[:, 1], np.minimum(over, ridge - local[:, 1]))
-        value = np.minimum(stump, standing)
-        for furrow in self.furrows:
-            y = foot - furrow.behind_mm
-            value = np.maximum(value, -furrow.hollow(self._wall(axial, level, y, furrow.end), level, y, local))
-        return np.asarray(value)
+        ridge_x, ridge_y = np.array(sorted(facial)).T
+        mesial, distal = (self._wall(axial, level, 0.0, end) for end in (1.0, -1.0))
+        lean, flare, bevel = np.tan(np.radians([self.lean_deg, self.flare_deg, BEVEL_DEG]))
+        walls = [self._wall(axial, level, foot - f.behind_mm, f.end) for f in self.furrows]
+
+        def cut(stump: Floats, local: Floats) -> Floats:
+            x, y, z = local.T
+            step = foot + lean * (z - level) + flare * np.maximum(np.maximum(x - mesial, -x - distal), 0.0)
+            over = occlusal(local)
+            # Over the cusps the cut's facial end leans outward.
+            ridge = np.interp(x, ridge_x, ridge_y) + self.over_mm + bevel * np.maximum(over, 0.0)
+            value = np.minimum(stump, np.maximum(step - y, np.minimum(over, ridge - y)))
+            for furrow, wall in zip(self.furrows, walls, strict=True):
+                value = np.maximum(value, -furrow.hollow(wall, level, foot - furrow.behind_mm, local))
+            return np.asarray(value)
+
+        return cut
 
     def foot(self, tooth: Tooth) -> float:
         """How far facial of the tooth's middle the standing face begins."""

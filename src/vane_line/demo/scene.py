@@ -195,14 +195,15 @@ def prepared(mine: Placed, recipe: Recipe) -> Callable[[Floats], Floats]:
     assert recipe.axial is not None
     assert recipe.occlusal is not None
     axial, occlusal = recipe.axial(tooth), recipe.occlusal(tooth)
+    left = None if recipe.standing is None else recipe.standing(tooth, axial, occlusal)
 
     def shape(points: Floats) -> Floats:
         local = mine.to_local(points)
         value = tooth(local)
         near = value < NEAR_MM  # further out the tooth's own distance decides
         cut = smooth_max(axial(local[near]), occlusal(local[near]), recipe.edge_round_mm)
-        if recipe.standing is not None:
-            cut = recipe.standing.cut(tooth, axial, occlusal, cut, local[near])
+        if left is not None:
+            cut = left(cut, local[near])
         value[near] = np.maximum(value[near], cut)
         return value
 

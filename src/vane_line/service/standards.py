@@ -22,12 +22,8 @@ from vane_line.store import own
 from vane_line.store.database import Database
 
 STANDARD, SEQUENCE = "standard", "sequence"
-USUAL = (
-    "occlusal-first",
-    "front-planes",
-    "veneer-depth-cuts",
-    "partial-crown",
-)  # of each kind the one that is taken unless asked
+# Of each kind the one that is taken unless asked.
+USUAL = ("occlusal-first", "front-planes", "veneer-depth-cuts", "partial-crown")
 TRAY, MILL = "tray", "mill"
 BUR_RADIUS_MM = (0.2, 1.0)
 DEFAULT_RADIUS_MM = 0.5

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.channels.channel import Channel
+from vane_line.core.channels.channel import Channel, near_any
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.holes import find_holes, look
 from vane_line.core.measure.path import Path, best_path, least_draft
@@ -40,7 +40,7 @@ def partial_path(cut: Cut) -> Path:
     grooves = _grooves(cut, path.direction)
     if not grooves:
         return path
-    grooved = np.any([g.near(cut.inside.vertices, BESIDE_GROOVE_MM) for g in grooves], axis=0)
+    grooved = near_any(grooves, cut.inside.vertices, BESIDE_GROOVE_MM)
     normals, areas = off_rim(cut.inside.keep_vertices(~grooved)[0], cut.line)
     standing = np.abs(normals @ axes.up) < WALL_COSINE
     if len(grooves) > 1:

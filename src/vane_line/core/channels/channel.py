@@ -51,3 +51,11 @@ class Channel:
         """(N,) whether points (N, 3) lie in it, or beside it by less."""
         away, along = about_axis(points, self.middle, self.direction)
         return (away < self.diameter_mm / 2 + beyond_mm) & (np.abs(along) < self.length_mm / 2 + beyond_mm)
+
+
+def near_any(channels: list[Channel], points: Floats, beyond_mm: float) -> Bools:
+    """(N,) whether points (N, 3) lie in one of the channels, or beside it by less."""
+    mask = np.zeros(len(points), dtype=bool)
+    for channel in channels:
+        mask |= channel.near(points, beyond_mm)
+    return mask

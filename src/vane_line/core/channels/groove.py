@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
@@ -19,6 +18,7 @@ from vane_line.core.channels.cone import fit_cone
 from vane_line.core.channels.lips import LEAST_WALL, REACH_MM, sides_of, walls_of
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import SIDES
+from vane_line.core.mesh.points import groups
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
@@ -143,19 +143,17 @@ def _groove(
         return None
     azimuth = np.degrees(np.angle(np.exp(1j * np.radians(columns * TURN_DEG)).mean())) % 360
     across = np.cos(np.radians(azimuth)) * axes.zero + np.sin(np.radians(azimuth)) * axes.quarter
-    aside = np.cross(axes.up, across)
-    wide = round(360 / TURN_DEG)
+    through = replace(axes, zero=across, quarter=np.cross(axes.up, across))
+    apart, wide = degrees_apart(outlines.azimuth, azimuth), round(360 / TURN_DEG)
 
     def levels(usual_rise: float) -> list[_Level]:
         told = []
         for k in np.unique(rows):
             mine = columns[rows == k] * TURN_DEG
             half = float(degrees_apart(mine, azimuth).max())
-            apart = degrees_apart(outlines.azimuth, azimuth)
             near = (outlines.level == k) & outlines.wall & (apart < half + np.degrees(REACH_MM / usual))
             dent = np.isin(np.round(outlines.azimuth[near] / TURN_DEG).astype(int) % wide, columns[rows == k])
-            axis = replace(axes, zero=across, quarter=aside)
-            level = _level(outlines.points[near], dent, axis, float(outlines.levels[k]), usual_rise, cut=cut)
+            level = _level(outlines.points[near], dent, through, float(outlines.levels[k]), usual_rise, cut=cut)
             if level is not None and cut.query(level.deepest)[0] < INSIDE_MM:
                 told.append(level)
         return told
@@ -222,8 +220,7 @@ def _level(
 
 def _with_cut(points: Floats, cut: Bools) -> Bools:
     """(P,) which points hang together, by steps of LINK_MM, with one that was cut."""
-    links = cKDTree(points).sparse_distance_matrix(cKDTree(points), LINK_MM, output_type="coo_matrix")
-    piece = connected_components(links, directed=False)[1]
+    _, piece = groups(points, LINK_MM)
     return np.asarray(np.isin(piece, piece[cut]))
 
 

@@ -12,7 +12,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cast.budget import Budget, budget_at
 from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of, wall_widths
 from vane_line.core.cast.survey import BACK, OPEN_FACE
-from vane_line.core.channels.channel import Channel
+from vane_line.core.channels.channel import Channel, near_any
 from vane_line.core.channels.cover import outside_of
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.pins import find_pins
@@ -31,7 +31,6 @@ from vane_line.core.kinds.window import window_along, window_check
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Naming, Zones, sides_turned
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.girth import turned
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.tooth.anatomy import plan
@@ -75,18 +74,14 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         widths, why = np.where(gingival(line, axes), told, widths), ""
     sides = sides_of(line, axes)
     above, source = above_seam(line, gingival(line, axes), axes, seen.around, seen.tooth.front)
-    grooves = [
-        g
-        if line.clear[_beside(line.points, [g])].all()
-        else replace(g, above_line_mm=None)  # the line is not told there
-        for g in find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
-    ]
+    found = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
+    grooves = [_told_over(line, groove) for groove in found]
     pins: list[Channel] = []
     if pinned:
         outside = outside_of(survey.own, surface, seen.earlier)
         pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, along)
-    channels = pins + [g for g in grooves if not any(p.near(g.middle[None], 0.0).any() for p in pins)]
-    hidden, regions = _undercuts(seen, survey, _in_channel(surface, channels))
+    channels = pins + [g for g in grooves if not near_any(pins, g.middle[None], 0.0).any()]
+    hidden, regions = _undercuts(seen, survey, near_any(channels, surface.vertices, BAND_EXTRA_MM))
     budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
     known = [b for b in budgets if b is not None]
     level = surface.vertices @ survey.path.direction
@@ -107,12 +102,9 @@ def _at_line(asked: Zoned[CastCut]) -> Bools:
     return np.asarray(away < wide[nearest] + BAND_EXTRA_MM)
 
 
-def _in_channel(surface: Surface, channels: list[Channel]) -> Bools:
-    """(N,) what lies in a groove or a hole, or on its lips."""
-    mask = np.zeros(surface.n_vertices, dtype=bool)
-    for channel in channels:
-        mask |= channel.near(surface.vertices, BAND_EXTRA_MM)
-    return mask
+def _told_over(line: OutlineLine, groove: Channel) -> Channel:
+    """The groove; how far it ends over a line that is doubtful under it is not told."""
+    return groove if line.clear[_beside(line.points, [groove])].all() else replace(groove, above_line_mm=None)
 
 
 def _beside(points: Floats, channels: list[Channel]) -> Bools:
@@ -165,7 +157,7 @@ def cast_zones(asked: Zoned[CastCut]) -> Zones:
             for k, name in enumerate(cusps):
                 put(name, (up > OCCLUSAL_COSINE) & (nearest == k))
     put("finish-line-band", _at_line(asked))
-    put("channel", _in_channel(surface, asked.cut.channels))
+    put("channel", near_any(asked.cut.channels, surface.vertices, BAND_EXTRA_MM))
     return found.zones()
 
 

@@ -33,10 +33,9 @@ TOP_MM = 0.25  # by which a wall that gives way more than it tapers is at its to
 
 
 @dataclass(frozen=True)
-class Channel:
-    """A planned groove, local: its axis's place in plan, which way is out of the tooth, and where it ends below."""
+class PlannedGroove:
+    """Local: its axis's place in plan, which way is out of the tooth, and where it ends below."""
 
-    side: str
     x: float
     y: float
     out: float
@@ -58,19 +57,20 @@ class CastTarget:
 
     def body(self) -> Surface:
         """The prepared tooth, open below."""
-        there = Standing.of(self._ground.tooth.surface, self._ground.axes, self._shape.line)
-        value = self._cut(there)
-        for channel in self.channels(there):
-            value = np.maximum(value, -channel.hollow(there.local))
+        tooth, axes = self._ground.tooth.surface, self._ground.axes
+        there = Standing.of(tooth, axes, self._shape.line)
+        die = outside_die(there.local, tooth, axes, self._shape, front=False)
+        value = self._cut(there, die)
+        for groove in self._grooves(there, die):
+            value = np.maximum(value, -groove.hollow(there.local))
         return there.surfaced(value)
 
-    def channels(self, there: Standing) -> list[Channel]:
-        """One in each end, as deep as the standard asks at half its length."""
+    def _grooves(self, there: Standing, die: Floats) -> list[PlannedGroove]:
+        """One in each end, as deep as the standard asks at half its length. die: (N,) of a whole crown's target."""
         line, depth = self._shape.line, general()["groove-depth"].target or WIDE_MM
         y, found = self.wall_y - BEHIND_MM, []
         over_line = general()["groove-end"].target or 0.0
-        die = outside_die(there.local, self._ground.tooth.surface, self._ground.axes, self._shape, front=False)
-        for side, out in (("mesial", 1.0), ("distal", -1.0)):
+        for out in (1.0, -1.0):  # mesial, distal
             x, z = out * there.local[:, 0], there.local[:, 2]
             near = (die < 0) & (np.abs(there.local[:, 1] - y) < NEAR_MM) & (x > 0)
             ends = there.axes.azimuth_of(there.local[near & (there.ledge > 0)])
@@ -88,7 +88,7 @@ class CastTarget:
                 continue
             high = int(np.argmin(stands)) if not stands.all() else len(level)
             middle = float(np.interp((end + level[high - 1]) / 2, level, wall))
-            found.append(Channel(side, out * (middle - depth + WIDE_MM / 2), y, out, end))
+            found.append(PlannedGroove(out * (middle - depth + WIDE_MM / 2), y, out, end))
         return found
 
     @cached_property
@@ -103,13 +103,11 @@ class CastTarget:
         before = float(np.quantile(self._local[touched, 1], 0.95)) + CLEAR_MM if touched.any() else low
         return float(np.clip(before, low, high))
 
-    def _cut(self, there: Standing) -> Floats:
+    def _cut(self, there: Standing, die: Floats) -> Floats:
         """(N,) negative where the burs leave the tooth, grooves apart."""
-        axes, shape = self._ground.axes, self._shape
-        die = outside_die(there.local, self._ground.tooth.surface, axes, shape, front=False)
-        lean = np.tan(np.radians(shape.taper_deg))
+        lean = np.tan(np.radians(self._shape.taper_deg))
         wall = self.wall_y + np.maximum(there.ledge, 0.0) * lean - there.local[:, 1]
-        roof = self._wanted(there.local) - depth_under(self._over(), axes.world(there.local))
+        roof = self._wanted(there.local) - depth_under(self._over(), self._ground.axes.world(there.local))
         return np.minimum(die, np.maximum(smooth_max(there.body, roof, EASE_MM / 2), wall))
 
     def _wanted(self, local: Floats) -> Floats:

@@ -205,17 +205,18 @@ def _longer(job: Job, v: Verdict) -> Correction | None:
     if low < HAND_MM:
         return None
     grooves = [g for zone, g in groove_zones(job.held) if zone == v.zone]
+    do, refused = f"carry the groove {low:.1f} mm further down", ""
     if grooves and grooves[0].above_line_mm is None:
-        return job.row(v, "wall", f"carry the groove {low:.1f} mm further down", to_min_mm=low, bur=GROOVE_BUR,
-                       refused="how far its end stands over the finish line is not told: see the line there, and scan "
-                               "it again")  # fmt: skip
-    room = (grooves[0].above_line_mm or 0.0) - (job.standard.bounds("groove-end").min or 0.5) if grooves else 0.0
-    if room < low:
-        return job.row(v, "wall", f"carry the groove {low:.1f} mm further down", to_min_mm=low, bur=GROOVE_BUR,
-                       refused=f"only {max(room, 0):.1f} mm are left over the finish line: a second groove, or a box, "
-                               "holds more than a longer one would")  # fmt: skip
-    return job.row(v, "wall", f"carry the groove {low:.1f} mm further down", to_min_mm=low, bur=GROOVE_BUR,
-                   hold=ALONG_PATH, beware="stop half a millimetre over the finish line")  # fmt: skip
+        refused = "how far its end stands over the finish line is not told: see the line there, and scan it again"
+    else:
+        room = (grooves[0].above_line_mm or 0.0) - (job.standard.bounds("groove-end").min or 0.5) if grooves else 0.0
+        if room < low:
+            refused = (f"only {max(room, 0):.1f} mm are left over the finish line: a second groove, or a box, "
+                       "holds more than a longer one would")  # fmt: skip
+    if refused:
+        return job.row(v, "wall", do, to_min_mm=low, bur=GROOVE_BUR, refused=refused)
+    return job.row(v, "wall", do, to_min_mm=low, bur=GROOVE_BUR, hold=ALONG_PATH,
+                   beware="stop half a millimetre over the finish line")  # fmt: skip
 
 
 def _upright(job: Job, v: Verdict) -> Correction:
