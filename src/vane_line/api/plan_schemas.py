@@ -13,6 +13,7 @@ from vane_line.core.contract.decision import DecisionDocument
 from vane_line.core.contract.plan import PlanDocument
 from vane_line.core.contract.row import Vector
 from vane_line.core.plan.cavity_choice import LEAST_DRAWN, MOST_DRAWN
+from vane_line.core.plan.plan import MOST_HOLES
 
 
 class CavityIn(BaseModel):
@@ -29,6 +30,8 @@ class PlanIn(BaseModel):
     taper_deg: float = 5.0
     incisal: Literal["butt", "window"] = "butt"  # how a veneer ends at the edge
     cavity: CavityIn | None = None
+    # For pins, places on the tooth's back at the ledge's level, in the earlier scan's coordinates; none: chosen.
+    holes: list[Vector] | None = Field(default=None, min_length=1, max_length=MOST_HOLES)
     sequence: str | None = None
     near: Vector | None = None  # a point on the tooth, in the earlier scan's coordinates
     facial: Vector | None = None  # its facial direction, where it is not certain

@@ -48,6 +48,7 @@ def plan_page(plan: dict[str, Any], code: str, made_at: str) -> str:
         f"<table>{''.join(_ledge(s) for s in _same(plan['finish_line']['sides']))}</table>",
         _cavity(plan["cavity"], level),
         _child(plan["child"]),
+        _channels(plan.get("channels") or [], plan.get("budget")),
         f"<h2>{escape(plan['sequence']['title'])}</h2>",
         f'<ol class="steps">{"".join(_step(s) for s in plan["sequence"]["steps"])}</ol>',
         _capture(plan["capture"]),
@@ -98,6 +99,26 @@ def _child(row: dict[str, Any] | None) -> str:
         if row[key] is not None
     ]  # fmt: skip
     return f"<h2>Sides</h2><ul>{''.join(off)}</ul>{_first_try(row)}"
+
+
+CHANNELS = {"groove": "groove", "pin-hole": "pin hole"}
+
+
+def _channels(rows: list[dict[str, Any]], budget: dict[str, Any] | None) -> str:
+    """What would hold a casting, as it is read on the target, and the tooth left in front of its ledge."""
+    if not rows:
+        return ""
+    told = []
+    for row in rows:
+        figures = [("deep", row["depth_mm"]), ("long", row["length_mm"] if row["kind"] == "groove" else None),
+                   ("of tooth round it", row["cover_mm"]), ("of ledge", row["ledge_mm"])]  # fmt: skip
+        said = ", ".join(f"{_number(mm)} {words}" for words, mm in figures if mm is not None)
+        told.append(f"<li><b>{CHANNELS.get(row['kind'], row['kind'])}, {escape(row['side'])}</b>: {said}</li>")
+    thick = ""
+    if budget is not None:
+        thick = (f"<p>At the ledge the tooth is {_number(budget['thickness_mm'])} thick; "
+                 f"{_number(budget['left_mm'])} would stay in front of it.</p>")  # fmt: skip
+    return f"<h2>What would hold it, mm</h2><ul>{''.join(told)}</ul>{thick}"
 
 
 def _first_try(row: dict[str, Any]) -> str:

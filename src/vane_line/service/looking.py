@@ -9,7 +9,10 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.arrays import AnyArray
-from vane_line.core.mesh.light import mesh_normals
+from vane_line.core.child.shell import crown_body
+from vane_line.core.child.sizes import sets
+from vane_line.core.mesh.light import mesh_blob, mesh_normals
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound
 from vane_line.service.measuring import result_of
 from vane_line.service.requests import request_of, scan_row
@@ -47,6 +50,22 @@ def _prep(db: Database, reading_id: str) -> scans.Scan:
 def _normals(db: Database, digest: str) -> AnyArray:
     """(V, 3) normals of a stored display mesh; the last few stay in memory."""
     return mesh_normals(blobs.get(db, digest))
+
+
+def laid_crown(db: Database, reading_id: str, size: str) -> bytes:
+    """One size of the set as it was laid over a child's tooth, a display mesh in the preparation's coordinates.
+
+    Raises NotFound where this tooth has no such size.
+    """
+    document = result_of(db, reading_id)[0].document
+    row = next((f for f in (document["child"] or {}).get("fits", []) if f["size"] == size), None)
+    if row is None:
+        raise NotFound("No crown of that size was laid over this tooth.")
+    if "seat" not in row:
+        raise NotFound("An earlier version measured this tooth and kept no crown's place; measure again.")
+    crowns = sets()[document["material"]].sizes(ToothNumber(document["tooth"]))
+    body = crown_body(next(s for s in crowns if s.name == size))
+    return mesh_blob(body.moved(np.array(row["seat"])))
 
 
 def difference(surgery: Surgery, reading_id: str, against: str, detail: str) -> bytes:

@@ -18,9 +18,9 @@ from vane_line.service.requests import scan_row
 from vane_line.store import blobs, cases, edits, scans
 from vane_line.store.database import Database
 
-PLAN_VERSION = 5
+PLAN_VERSION = 6
 DEFAULTS: dict[str, Any] = {"above_gingiva_mm": 0.5, "taper_deg": 5.0, "incisal": "butt", "sequence": None,
-                            "near": None, "facial": None, "path": None, "cavity": None}  # fmt: skip
+                            "near": None, "facial": None, "path": None, "cavity": None, "holes": None}  # fmt: skip
 
 
 def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
@@ -48,6 +48,7 @@ def plan_request(db: Database, reading_id: str) -> dict[str, Any]:
         "taper_deg": wanted["taper_deg"],
         "incisal": wanted["incisal"],
         "cavity": wanted["cavity"],
+        "holes": wanted["holes"],
         "sequence": {"id": sequence.id, "version": sequence.version},
         "sequence_steps": [vars(s) for s in sequence.steps],
         "sequence_head": {"title": sequence.title, "teeth": sequence.teeth, "reason": sequence.reason,

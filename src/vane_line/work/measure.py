@@ -86,6 +86,7 @@ def plan_options(payload: dict[str, Any]) -> PlanOptions:
     return PlanOptions(
         options_of(payload), float(payload["above_gingiva_mm"]), float(payload["taper_deg"]),
         str(payload.get("incisal", "butt")), _cavity_choice(payload.get("cavity") or {}),
+        tuple(np.array(place, dtype=float) for place in payload.get("holes") or ()),
     )  # fmt: skip
 
 

@@ -13,9 +13,11 @@ from long import first
 from made import kept_case
 from proven import of
 from solids import facing, turned
+from trimesh import Trimesh
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.child.fit import Body, lay_over, of_width, smallest
+from vane_line.core.child.shell import crown_body
 from vane_line.core.child.sizes import CrownSet, Size, sets
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
@@ -27,6 +29,7 @@ from vane_line.core.options import Options
 from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import Axes
 from vane_line.demo.cases import MadeCase, make_case
 from vane_line.demo.recipes import child_s_central, child_s_second_molar
 from vane_line.demo.scanner import placed
@@ -161,7 +164,8 @@ def cylinder(radius: float, aside: tuple[float, float] = (0.0, 0.0), taper_deg: 
     own = radius - level * np.tan(np.radians(taper_deg))
     plan = np.stack([own * np.sin(azimuth) + aside[0], own * np.cos(azimuth) + aside[1]], axis=-1).reshape(-1, 2)
     points = np.column_stack([plan, level.ravel()])
-    return Body(plan, level.ravel(), points, 4.0, 0.0)
+    axes = Axes(np.zeros(3), *np.eye(3)[[2, 1, 0]])
+    return Body(axes, plan, level.ravel(), points, 4.0, 0.0)
 
 
 @pytest.mark.parametrize("aside", [(0.0, 0.0), (0.35, -0.2)])
@@ -217,6 +221,52 @@ def test_a_metal_crown_springs_over_its_contour() -> None:
 
 
 # --- what cannot be -------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_crown_stands_where_it_was_laid(mirrored: bool) -> None:
+    """Over the post's middle, its rim as low as it goes; its seat is no mirror, though mesial lie on the other hand."""
+    post = cylinder(3.0, (0.35, -0.2))
+    if mirrored:
+        post = replace(post, axes=replace(post.axes, quarter=-post.axes.quarter))
+    (fit,) = lay_over(post, [Size(PLAIN, "1", 6.4, 6.4, 5.0)], 4.5)
+    assert fit.seat[:3, :3] @ fit.seat[:3, :3].T == pytest.approx(np.eye(3))
+    assert np.linalg.det(fit.seat) == pytest.approx(1.0)
+    assert fit.seat[:3, 3] == pytest.approx([-0.35 if mirrored else 0.35, -0.2, -0.5], abs=0.02)
+
+
+def test_a_crown_that_binds_stands_where_it_stays_proud() -> None:
+    """Its rim as high over the tooth's foot as its top over the tooth before."""
+    (fit,) = lay_over(cylinder(3.0, taper_deg=10.0), [Size(PLAIN, "1", 5.8, 5.8, 5.0)], 5.0)
+    assert fit.proud_mm is not None
+    assert fit.seat[2, 3] == pytest.approx(fit.proud_mm)
+
+
+@pytest.mark.parametrize("material", ["preformed-metal", "preformed-zirconia"])
+def test_a_crown_s_body_is_what_the_sizes_are_judged_by(material: str) -> None:
+    """Closed, as wide and as high as its size says; its inside is where a point just touches."""
+    size = sets()[material].sizes(TOOTH)[2]
+    body = crown_body(size)
+    solid = Trimesh(body.vertices, body.faces, process=False)
+    assert solid.is_watertight
+    assert solid.is_winding_consistent
+    assert solid.volume > 0
+    width, depth, height = solid.extents
+    assert (width, depth, height) == pytest.approx(
+        (size.mesiodistal_mm, size.faciolingual_mm, size.height_mm), abs=1e-4
+    )
+    within = body.vertices[-2 - 24 * 120 : -2]  # the inner wall's rings
+    assert np.abs(size.overlap(within[:, :2], within[:, 2])).max() < 1e-9
+
+
+def test_an_ellipse_s_crown_holds_what_the_formula_says() -> None:
+    """Straight walls and no thickness but the top's: a disc of top_mm, its edge rounded by as much. Volume in closed
+    form (Pappus) for a circle of radius R: the disc of R - r, and a quarter of a torus's tube beside it."""
+    big, r = 3.2, 0.5
+    solid = crown_body(Size(PLAIN, "1", 2 * big, 2 * big, 5.0))
+    core = big - r
+    wanted = np.pi * core**2 * r + 2 * np.pi * (np.pi * r**2 / 4) * (core + 4 * r / (3 * np.pi))
+    assert Trimesh(solid.vertices, solid.faces, process=False).volume == pytest.approx(wanted, rel=0.01)
 
 
 def test_permanent_teeth_and_other_materials_are_refused() -> None:

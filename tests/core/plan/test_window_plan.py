@@ -8,7 +8,7 @@ from functools import cache
 import numpy as np
 import pytest
 from long import first
-from planned import pointed_at
+from planned import pointed_at, recipe_of
 
 from vane_line.core.burs import generic
 from vane_line.core.case import measure
@@ -197,8 +197,37 @@ def test_materials_are_compared_for_a_veneer_too() -> None:
     assert all(r.left_mm is None and r.resists is None for r in rows)
 
 
-def test_a_premolar_s_veneer_and_an_unknown_end_are_refused_with_a_reason() -> None:
+def test_an_unknown_end_is_refused_and_a_molar_has_no_veneer() -> None:
     """Before anything is measured."""
     with pytest.raises(BadOption, match="butt, window"):
         PlanOptions(Options(ToothNumber("21")), incisal="feather").check()
-    assert maker_of("veneer").front_only
+    assert maker_of("veneer").on == "12345"
+
+
+@cache
+def premolar(tooth: str, seed: int, incisal: str) -> Plan:
+    there = Scene.of(replace(recipe_of(tooth, "lithium-disilicate", seed), papilla_mm=1.0, cervical_gingiva_mm=0.3))
+    standard = choose("lithium-disilicate", "veneer", None, ToothNumber(tooth))
+    return make_plan(there.preop(), None, PlanOptions(options(tooth, there), incisal=incisal), standard, generic())
+
+
+@pytest.mark.parametrize(
+    ("tooth", "seed", "incisal"),
+    first(1, ("24", 24, "butt"), ("34", 22, "window"), ("25", 25, "butt"), ("45", 23, "butt")),
+)
+def test_a_premolar_s_veneer_leaves_the_cusp_behind(tooth: str, seed: int, incisal: str) -> None:
+    """Depths by thirds of its face and off its facial cusp; what lies behind the groove stands; nothing is proven
+    against the target."""
+    plan = premolar(tooth, seed, incisal)
+    assert plan.target is not None
+    assert [s.zone for s in plan.sites] == ["incisal-edge", "facial/incisal", "facial/middle", "facial/cervical"]
+    groove = float(np.median(plan.anatomy.groove_y))
+    tip = plan.axes.local(np.array([plan.sites[0].at]))[0]
+    assert tip[1] > groove
+    before, after = (plan.axes.local(s.vertices) for s in (plan.tooth.surface, plan.target))
+    behind = before[before[:, 1] < groove - 0.3, 2].max()
+    assert after[after[:, 1] < groove - 0.3, 2].max() == pytest.approx(behind, abs=0.06)  # the other cusp stands
+    lowered = tip[2] - after[np.linalg.norm(after[:, :2] - tip[:2], axis=1) < 0.3, 2].max()
+    assert lowered == pytest.approx(1.5 if incisal == "butt" else 0.0, abs=0.35)
+    rows = [v for v in plan.judgement.verdicts if v.criterion in maker_of("veneer").told_by]  # type: ignore[union-attr]
+    assert {(v.criterion, v.zone) for v in rows if v.status in FAULTS} == set()

@@ -235,6 +235,15 @@ export const api = {
         params: { path: { reading_id }, query: { direction } },
       }),
     ),
+  /** A child's crown of one size as it was laid over the tooth, a display mesh. */
+  laidCrown: async (reading_id: string, size: string): Promise<ArrayBuffer> => {
+    const response = await fetch(`/api/readings/${reading_id}/crowns/${encodeURIComponent(size)}`);
+    if (!response.ok) {
+      const said = (await response.json().catch(() => null)) as { error?: string } | null;
+      throw new ApiError(said?.error ?? "The crown could not be shown; try again.", response.status);
+    }
+    return response.arrayBuffer();
+  },
   /** How far every shown vertex lies under another scan, mm. */
   difference: async (reading_id: string, against: "previous" | "before", detail: "light" | "rest") => {
     const response = await fetch(

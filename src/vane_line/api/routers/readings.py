@@ -181,6 +181,12 @@ def get_draw(
     return Response(data, media_type="application/octet-stream")
 
 
+@router.get("/readings/{reading_id}/crowns/{size}", operation_id="getLaidCrown", response_class=Response)
+def get_laid_crown(ctx: Ctx, reading_id: str, size: str) -> Response:
+    """A child's crown of one size of the set, as it was laid over the tooth: a display mesh."""
+    return Response(looking.laid_crown(ctx.db, reading_id, size), media_type="application/octet-stream")
+
+
 @router.get("/readings/{reading_id}/undercut", operation_id="tryPath")
 def try_path(ctx: Ctx, reading_id: str, direction: Triple) -> TriedPathOut:
     """Undercuts along a path that is only tried; nothing is kept."""

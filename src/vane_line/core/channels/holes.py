@@ -27,6 +27,9 @@ CLOSED_MM = 0.45  # beyond a pin's radius: what was closed over its foot says no
 FLOOR_COSINE, FLOOR_OFF_MM = 0.82, 0.25  # of the ledge to the path, and how far it may lie off the rim
 BESIDE_MM = 0.3  # to either side of the hole: where the ledge's width is told
 LEAST_FLOOR = 12
+BEFORE_MM = 0.1  # facial of a hole's middle: there no back is taken for the ledge
+SETTLES, SAME_PLANE_MM, SAME_WAY_COSINE = 4, 0.06, 0.94  # 20 degrees: an eased edge is left out
+OFF_PLANE_MM, OFF_SLOPE = 0.08, 0.35
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,60 +135,100 @@ def _measured(inside: Surface, view: View, cone: Cone, rim: float) -> Hole | Non
     if not bottom.any():
         return None
     lowest = float(np.quantile(level[bottom], 0.1))
-    slope, at_rim = _slope(inside, cone, axes, at_rim)
+    floor = _floor(inside, cone, axes, at_rim)
+    at_rim = at_rim if floor is None else floor.met_by(cone, axes)
     top, end = (cone.middle + v * cone.direction for v in (at_rim, lowest))
-    return Hole(cone, top, end, LedgeRound(_width(view, top, cone), slope))
+    return Hole(cone, top, end, _ledge(view, top, cone, floor))
 
 
 def floor_beside(inside: Surface, foot: Floats, cone: Cone, view: View) -> LedgeRound:
     """The ledge about a guide pin that was taken off, from its foot (3,)."""
-    slope, _ = _slope(inside, cone, view.axes, float((foot - cone.middle) @ cone.direction), CLOSED_MM)
-    return LedgeRound(_width(view, foot, cone, CLOSED_MM), slope)
+    floor = _floor(inside, cone, view.axes, float((foot - cone.middle) @ cone.direction), CLOSED_MM)
+    return _ledge(view, foot, cone, floor, CLOSED_MM)
 
 
-def _slope(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: float = 0.15) -> tuple[float | None, float]:
-    """Slope of the ledge round a hole, None where too little is seen of it; and how high over the cone's middle its
-    axis meets the ledge prolonged over it."""
+@dataclass(frozen=True, eq=False)
+class _Floor:
+    """The plane of the ledge round a hole: its height over the path's cross-section is fit @ (x, y, 1), x facial and y
+    mesial of the cone's middle."""
+
+    fit: Floats
+
+    @property
+    def slope_deg(self) -> float:
+        return float(np.degrees(np.arctan(np.hypot(self.fit[0], self.fit[1]))))
+
+    def over(self, x: Floats, y: Floats) -> Floats:
+        return np.asarray(self.fit[0] * x + self.fit[1] * y + self.fit[2])
+
+    def met_by(self, cone: Cone, axes: Axes) -> float:
+        """How high over its middle the cone's axis meets it."""
+        normal = unit(axes.up - self.fit[0] * axes.zero - self.fit[1] * axes.quarter)
+        return float(self.fit[2] * (axes.up @ normal) / (cone.direction @ normal))
+
+
+def _floor(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: float = 0.15) -> _Floor | None:
+    """The ledge round a hole, None where too little is seen of it.
+
+    A back that slopes little to the path looks like a ledge that slopes. It is told first where no back is: between
+    the hole and the wall before it; from there on by what lies in the same plane and faces the same way.
+    """
     away, level = cone.off(inside.vertices)
     ring = (away > cone.radius_mm + from_mm) & (away < cone.radius_mm + from_mm + RING_MM)
     ring &= (np.abs(level - at_rim) < FLOOR_OFF_MM) & (inside.vertex_normals @ axes.up > FLOOR_COSINE)
     if ring.sum() < LEAST_FLOOR:
-        return None, at_rim
-    off = inside.vertices[ring] - cone.middle
+        return None
+    off, normals = inside.vertices[ring] - cone.middle, inside.vertex_normals[ring]
     x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
-    fit, *_ = np.linalg.lstsq(np.stack([x, y, np.ones_like(x)], axis=1), z, rcond=None)
-    normal = unit(axes.up - fit[0] * axes.zero - fit[1] * axes.quarter)
-    meets = float(fit[2] * (axes.up @ normal) / (cone.direction @ normal))
-    return float(np.degrees(np.arctan(np.hypot(fit[0], fit[1])))), meets
+    base = np.stack([x, y, np.ones_like(x)], axis=1)
+    before = x > BEFORE_MM
+    own = before if before.sum() >= LEAST_FLOOR else np.ones(len(x), dtype=bool)
+    facing = unit(np.median(normals[own], axis=0))
+    for _ in range(SETTLES):
+        fit, *_ = np.linalg.lstsq(base[own], z[own], rcond=None)
+        again = (np.abs(base @ fit - z) < SAME_PLANE_MM) & (normals @ facing > SAME_WAY_COSINE)
+        if again.sum() < LEAST_FLOOR:
+            break
+        own, facing = again, unit(normals[again].mean(axis=0))
+    return _Floor(np.asarray(np.linalg.lstsq(base[own], z[own], rcond=None)[0]))
 
 
-def _width(view: View, rim: Floats, cone: Cone, beside_mm: float = BESIDE_MM) -> float | None:
+def _ledge(view: View, rim: Floats, cone: Cone, floor: _Floor | None, beside_mm: float = BESIDE_MM) -> LedgeRound:
+    """Its slope, and its width where the hole's rim is; where its plane is not told, by what is level with the rim."""
+    if floor is None:
+        level = _Floor(np.array([0.0, 0.0, (rim - cone.middle) @ view.axes.up]))
+        return LedgeRound(_width(view, rim, cone, level, beside_mm), None)
+    return LedgeRound(_width(view, rim, cone, floor, beside_mm), floor.slope_deg)
+
+
+def _width(view: View, rim: Floats, cone: Cone, floor: _Floor, beside_mm: float) -> float | None:
     """Of the ledge, from its edge to the foot of the wall, in the direction from face to back beside the hole."""
     axes = view.axes
     off = rim - axes.origin
     row, column = (np.array([off @ axes.zero, off @ axes.quarter]) - view.low) / PIXEL_MM
     beside = round((cone.radius_mm + beside_mm) / PIXEL_MM)
+    middle = cone.middle - axes.origin
+    x = view.low[0] + PIXEL_MM * np.arange(view.height.shape[0]) - middle @ axes.zero
     wide = []
     for k in (round(column) - beside, round(column) + beside):
         if 0 <= k < view.height.shape[1]:
-            line = view.height[:, k]
-            wide.append(_run(line, round(row), float(off @ axes.up)))
+            y = view.low[1] + PIXEL_MM * k - middle @ axes.quarter
+            level = floor.over(x, np.full_like(x, y)) + middle @ axes.up
+            wide.append(_run(view.height[:, k] - level, round(row)))
     told = [w for w in wide if w is not None]
     return min(told) if told else None
 
 
-def _run(line: Floats, at: int, level: float) -> float | None:
-    """How far pixels about `at` stay on the ledge's level."""
-    flat = np.abs(line - level) < FLOOR_OFF_MM
-    slope = np.abs(np.gradient(line, PIXEL_MM)) < np.tan(np.arccos(FLOOR_COSINE)) + 0.2
-    good = flat & slope
-    near = [k for k in range(max(at - 4, 0), min(at + 5, len(line))) if good[k]]
+def _run(over: Floats, at: int) -> float | None:
+    """How far pixels about `at` stay on the ledge; over: (R,) their height over its plane."""
+    good = (np.abs(over) < OFF_PLANE_MM) & (np.abs(np.gradient(over, PIXEL_MM)) < OFF_SLOPE)
+    near = [k for k in range(max(at - 4, 0), min(at + 5, len(over))) if good[k]]
     if not near:
         return None
     k = min(near, key=lambda v: abs(v - at))
     first = last = k
     while first > 0 and good[first - 1]:
         first -= 1
-    while last + 1 < len(line) and good[last + 1]:
+    while last + 1 < len(over) and good[last + 1]:
         last += 1
     return float((last - first + 2) * PIXEL_MM)  # at either end half a pixel is seen sloping

@@ -15,7 +15,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import degrees_between, xyz
 
-MIDDLE_MM = 0.8  # a pin no further to one side than this stands in the middle of the back
+MIDDLE_MM = 0.5  # a pin no further to one side than this stands in the middle of the back
 ASSUMED_MM = 2.0  # of a hole whose depth nobody knows: its cover is told over the least depth taught
 IN_PIN_MM = 0.6
 

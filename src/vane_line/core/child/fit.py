@@ -7,6 +7,7 @@ along the path as far as its place, or as far as it goes.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.child.sizes import Size
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import running_median
-from vane_line.core.trace.section import Profiles
+from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.vectors import xyz
 
 EVERY_DEG, LEVEL_MM = 5, 0.2  # spacing of the places that are laid into the crown
@@ -30,8 +31,9 @@ Place = tuple[float, float, float]
 @dataclass(frozen=True, eq=False)
 class Body:
     """The preparation inside its line as places on rings: (N, 2) mesial and facial, (N,) height along the path, mm, and
-    their points (N, 3). top_mm: its highest; line_mm: the line's mean height."""
+    their points (N, 3). top_mm: its highest; line_mm: the line's mean height; axes: along the path."""
 
+    axes: Axes
     plan: Floats
     height: Floats
     points: Floats
@@ -47,6 +49,8 @@ class Fit:
     crown gives is not taken off. at: where it binds most. snap_mm: contour that the rim has to be sprung over, None for
     a crown that does not give. proud_mm: how far it stays over the earlier tooth's height, None where that is not
     known or where it does not go on at all. rim_mm: how far its rim reaches over (positive) or below the line, seated.
+    seat: (4, 4) rigid, from the crown's own coordinates (`child.shell`) to the preparation's, where it stands as far
+    on as it goes.
     """
 
     size: Size
@@ -57,6 +61,17 @@ class Fit:
     proud_mm: float | None
     rim_mm: float
     goes_on: bool
+    seat: Floats
+
+
+class Tried(NamedTuple):
+    """A crown at one height, where it binds least. places: (N, 2) of the body in it, beyond reach where they stand
+    under its rim; over_mm: how far it binds, at place `at`; move: along mesial and facial, mm, and turned, degrees."""
+
+    places: Floats
+    over_mm: float
+    at: int
+    move: Floats
 
 
 def body_of(rings: Profiles, line: FinishLine) -> Body:
@@ -77,7 +92,7 @@ def body_of(rings: Profiles, line: FinishLine) -> Body:
     own, level = radius[rows][told], np.broadcast_to(levels, told.shape)[told]
     turn = np.radians(azimuth)
     plan = own[:, None] * np.stack([np.sin(turn), np.cos(turn)], axis=1)
-    return Body(plan, level, rings.axes.places(azimuth, own, level), top, float(np.mean(line.height)))
+    return Body(rings.axes, plan, level, rings.axes.places(azimuth, own, level), top, float(np.mean(line.height)))
 
 
 def lay_over(body: Body, crowns: list[Size], before_top_mm: float | None) -> list[Fit]:
@@ -99,38 +114,40 @@ def _laid(body: Body, size: Size, before_top_mm: float | None) -> Fit:
     touch = body.top_mm - size.inner_height_mm  # the rim's height when the top touches
     wanted = touch if before_top_mm is None else before_top_mm - size.height_mm
     rim = max(wanted, touch)
-    placed, binds, k = _least(body, size, rim)
-    gives = size.set.gives_mm + TOUCH_MM
-    proud = None
+    tried = _least(body, size, rim)
+    gives, binds = size.set.gives_mm + TOUCH_MM, tried.over_mm
+    stands, proud = rim, None
     if before_top_mm is not None:
         free = rim if binds <= gives else _free(body, size, rim, gives) if binds < HOPELESS_MM else None
         proud = None if free is None else free - wanted
+        stands = rim if free is None else free
     snap = None
     if size.set.drawn_in_mm > 0:
         # What has to pass the rim is all that stands above it.
         above = body.height >= rim
-        over = size.overlap(placed[above], np.zeros(int(above.sum())))
+        over = size.overlap(tried.places[above], np.zeros(int(above.sum())))
         snap = max(float(over.max(initial=0.0)), 0.0)
     on = binds <= gives and (before_top_mm is None or (proud is not None and proud <= 2 * TOUCH_MM))
+    k = tried.at
     azimuth = float(np.degrees(np.arctan2(body.plan[k, 0], body.plan[k, 1])) % 360)
+    move = tried.move if stands == rim else _least(body, size, stands).move
     return Fit(
         size=size, binds_mm=max(binds, 0.0), at=xyz(body.points[k]), sector_deg=azimuth, snap_mm=snap, proud_mm=proud,
-        rim_mm=rim - body.line_mm, goes_on=on,
+        rim_mm=rim - body.line_mm, goes_on=on, seat=_seat(body.axes, move, stands),
     )  # fmt: skip
 
 
-def _least(body: Body, size: Size, rim_mm: float) -> tuple[Floats, float, int]:
-    """Places (N, 2) in the crown where it binds least with its rim at a height, by how much, and where (index)."""
+def _least(body: Body, size: Size, rim_mm: float) -> Tried:
+    """The crown with its rim at a height."""
     from scipy.optimize import minimize  # a fifth of a second to import, for children's crowns alone
 
     inside = np.flatnonzero(body.height >= rim_mm)
     if len(inside) == 0:
-        return body.plan, 0.0, 0
+        return Tried(body.plan, 0.0, 0, np.zeros(3))
     level = body.height[inside] - rim_mm
 
     def placed(move: Floats) -> Floats:
-        turn = np.radians(np.clip(move[2], -MOST_TURN_DEG, MOST_TURN_DEG))
-        c, s = np.cos(turn), np.sin(turn)
+        c, s = _turned(move)
         return np.asarray((body.plan[inside] - move[:2]) @ np.array([[c, s], [-s, c]]))
 
     def worst(move: Floats) -> float:
@@ -145,15 +162,32 @@ def _least(body: Body, size: Size, rim_mm: float) -> tuple[Floats, float, int]:
     k = int(np.argmax(over))
     whole = np.full_like(body.plan, np.inf)
     whole[inside] = placed(found.x)
-    return whole, float(over[k]), int(inside[k])
+    return Tried(whole, float(over[k]), int(inside[k]), np.asarray(found.x))
+
+
+def _turned(move: Floats) -> tuple[float, float]:
+    """Cosine and sine of how far a crown is turned."""
+    turn = np.radians(np.clip(move[2], -MOST_TURN_DEG, MOST_TURN_DEG))
+    return float(np.cos(turn)), float(np.sin(turn))
+
+
+def _seat(axes: Axes, move: Floats, rim_mm: float) -> Floats:
+    """(4, 4) of a crown moved in plan, turned, and lowered until its rim stands at a height along `axes`."""
+    c, s = _turned(move)
+    y = s * axes.quarter + c * axes.zero
+    out = np.eye(4)
+    # Mesial may lie on either hand; a crown is the same both ways round, and a seat no mirror.
+    out[:3, :3] = np.stack([np.cross(y, axes.up), y, axes.up], axis=1)
+    out[:3, 3] = axes.origin + move[0] * axes.quarter + move[1] * axes.zero + rim_mm * axes.up
+    return out
 
 
 def _free(body: Body, size: Size, rim_mm: float, gives_mm: float) -> float | None:
     """The lowest height of the rim at which the crown no longer binds; None where HIGHEST_MM do not do."""
     low, high = rim_mm, rim_mm + HIGHEST_MM
-    if _least(body, size, high)[1] > gives_mm:
+    if _least(body, size, high).over_mm > gives_mm:
         return None
     while high - low > CLOSE_MM:
         middle = (low + high) / 2
-        low, high = (middle, high) if _least(body, size, middle)[1] > gives_mm else (low, middle)
+        low, high = (middle, high) if _least(body, size, middle).over_mm > gives_mm else (low, middle)
     return high

@@ -466,6 +466,10 @@ class SizeFit(Row):
     rim_mm: float = Field(description="how far its rim lies over (positive) or below the line")
     goes_on: bool
     at: Vector = Field(description="where it binds most")
+    seat: Matrix = Field(
+        description="4 x 4, mm, column vectors: from the crown's own coordinates (middle of its rim, mesiodistal width "
+        "along x, height along z) to the prep scan's, as far on as it goes"
+    )
 
 
 class ChildSide(Row):

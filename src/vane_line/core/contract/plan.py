@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vane_line.core.contract.measurement import FunctionalRow, VerdictRow
+from vane_line.core.contract.measurement import BudgetRow, ChannelRow, FunctionalRow, VerdictRow
 from vane_line.core.contract.row import Row, Vector
 
 SCHEMA: Literal["vane-line/plan/1"] = "vane-line/plan/1"
@@ -216,6 +216,10 @@ class PlanDocument(Row):
     predicted: Predicted | None
     cavity: PlannedCavity | None = Field(description="null for what is no cavity, or has no target")
     child: PlannedChild | None = Field(description="null for what is no child's crown, or has no target")
+    channels: list[ChannelRow] | None = Field(
+        description="grooves and pin holes as they are read on the target; null without one, and for what has none"
+    )
+    budget: BudgetRow | None = Field(description="tooth left over a pin's ledge; null for what is not held by pins")
     verdicts: list[VerdictRow]
     ways_out: list[WayOut]
     why_no_target: str

@@ -34,5 +34,5 @@ def child_row(geometry: Geometry, judgement: Judgement) -> ChildRow | None:
 def _fit(f: Fit) -> SizeFit:
     return SizeFit(
         size=f.size.name, mesiodistal_mm=f.size.mesiodistal_mm, binds_mm=f.binds_mm, snap_mm=f.snap_mm,
-        proud_mm=f.proud_mm, rim_mm=f.rim_mm, goes_on=f.goes_on, at=f.at,
+        proud_mm=f.proud_mm, rim_mm=f.rim_mm, goes_on=f.goes_on, at=f.at, seat=f.seat.tolist(),
     )  # fmt: skip

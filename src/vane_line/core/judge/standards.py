@@ -220,7 +220,7 @@ class Standard:
 
     def _front_limits(self, head: str, tail: str) -> Limits | None:
         if head == "facial":
-            return self.reduction[f"facial-{tail}"]
+            return self.reduction.get(f"facial-{tail}")  # what leaves the face has no figure for it
         if self.reader == "window":  # what is taken off the edge and behind has criteria of its own
             return None
         if head == "incisal-edge":

@@ -31,6 +31,7 @@ from vane_line.core.kinds.window import window_along, window_check
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Naming, Zones, sides_turned
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.girth import turned
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.tooth.anatomy import plan
@@ -79,7 +80,7 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     pins: list[Channel] = []
     if pinned:
         outside = outside_of(survey.own, surface, seen.earlier)
-        pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, along)
+        pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, _in_the_middle(along, surface))
     channels = pins + [g for g in grooves if not near_any(pins, g.middle[None], 0.0).any()]
     hidden, regions = _undercuts(seen, survey, near_any(channels, surface.vertices, BAND_EXTRA_MM))
     budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
@@ -91,6 +92,12 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         sides={name: here & ~_beside(line.points, channels) for name, here in sides.items()}, channels=channels,
         budget=min(known, key=lambda b: b.left_mm, default=None),
     )  # fmt: skip
+
+
+def _in_the_middle(along: Axes, cut: Surface) -> Axes:
+    """The axes, moved to the middle between the cut's mesial and distal ends."""
+    ends = np.quantile((cut.vertices - along.origin) @ along.quarter, [0.02, 0.98])
+    return replace(along, origin=along.origin + float(ends.mean()) * along.quarter)
 
 
 def _at_line(asked: Zoned[CastCut]) -> Bools:
@@ -177,7 +184,7 @@ PARTIAL_CROWN = Kind(
             "front.",
 )  # fmt: skip
 PIN_CASTING = Kind(
-    "pin-casting", "casting held by pins", PINNED, plan=None,
+    "pin-casting", "casting held by pins", PINNED, plan="pins",
     caution="The pulp is not seen: a radiograph and its landmarks say where a pin may go.",
 )  # fmt: skip
 CASTINGS = (PARTIAL_CROWN, PIN_CASTING)

@@ -52,9 +52,17 @@ class Site:
 def plan_sites(
     tooth: ToothNumber, reference: Surface, anatomy: Anatomy, functional_side: str, standard: Standard, axes: Axes,
     lift_mm: float, known: bool, why: str, tray: tuple[Bur, ...],
+    faced: bool = False,
 ) -> list[Site]:  # fmt: skip
-    """Sites of the tooth, occlusal or incisal first. known: whether the earlier surface says what is to be cut; why."""
-    places = _front_places(reference, axes) if tooth.front else _back_places(anatomy, functional_side)
+    """Sites of the tooth, occlusal or incisal first. known: whether the earlier surface says what is to be cut; why.
+    faced: they lie on a back tooth's face and its facial cusp's edge too."""
+    if tooth.front:
+        places = _front_places(reference, axes)
+    elif faced:
+        facial = axes.local(reference.vertices)[:, 1] > float(np.median(anatomy.groove_y))
+        places = _front_places(reference.keep_vertices(facial)[0], axes)
+    else:
+        places = _back_places(anatomy, functional_side)
     sites = []
     for zone, place in places:
         limits = standard.depth_limits(zone)

@@ -32,6 +32,7 @@ from vane_line.core.contract.plan import (
 from vane_line.core.facts import words
 from vane_line.core.jaw.hinge import RULE_OF_THUMB, Raise
 from vane_line.core.judge import criteria
+from vane_line.core.judge.channel_rows import budget_row, channel_rows
 from vane_line.core.judge.document import verdict_row
 from vane_line.core.judge.standards import Standard
 from vane_line.core.kinds.cavity import CavityCut
@@ -59,7 +60,7 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
                         space_to="the mock-up" if plan.through_mockup else case.meaning.space_to),
         frame=PlanFrame(
             occlusal=frame.occlusal, facial=frame.facial, mesial=frame.mesial, centre=plan.axes.origin,
-            path=plan.axes.up,
+            path=plan.path,
         ),
         functional_side=FunctionalRow(side=plan.functional.side, source=plan.functional.source),
         lift_mm=plan.lift_mm,
@@ -75,6 +76,8 @@ def plan_document(plan: Plan, sequence: Sequence, tray: tuple[Bur, ...]) -> dict
         predicted=_predicted(plan),
         cavity=_cavity(plan),
         child=_child(plan),
+        channels=None if plan.geometry is None else channel_rows(plan.geometry),
+        budget=None if plan.geometry is None else budget_row(plan.geometry),
         verdicts=[verdict_row(v, lingual) for v in judged if told(maker, v)],
         ways_out=[
             WayOut(criterion=v.criterion, where=criteria.where(v.criterion, v.zone, lingual), missing=v.missing,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -18,9 +18,11 @@ from vane_line.core.plan.cavity_target import CavityTarget
 from vane_line.core.plan.child_target import ChildDepths, ChildTarget
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
+from vane_line.core.plan.pin_target import PinTarget, along_face
 from vane_line.core.plan.plan import Ground, Plan
 from vane_line.core.plan.target import TargetPlan, target_die
 from vane_line.core.plan.window_target import WindowPlan, contact_ends, window_body
+from vane_line.core.trace.section import Axes
 from vane_line.errors import BadOption
 
 SEES_NO_DECAY = (
@@ -30,6 +32,15 @@ BEVEL = "The target has no bevel: for cast metal it is laid last, by hand."
 FACE_STANDS = (
     "How far the facial line may stand forward before metal shows is judged from the front; the face is left as it is."
 )
+NO_PULP = (
+    "A radiograph decides where a hole may go: the pulp is not seen here, nor the root below the gingiva. Cover is told "
+    "to what the scan shows."
+)
+NO_LEDGE = (
+    "There is no ledge: the tooth is nowhere thick enough for one with two holes. Another restoration keeps more."
+)
+NOT_THERE = "There is no ledge: none can be laid through the places that were pressed. Press on the back of this tooth."
+PIN_SIDES = ("mesial", "lingual", "distal")
 METALS = ("full-metal",)
 ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 
@@ -38,13 +49,15 @@ ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 class Making:
     """One target as it is made. sites: of those found on the tooth, which it is cut by, with its own; body: the target
     of the plan; said: what more a person should know; cover_mm3: by cusp, what covering it takes; line: where the
-    target ends, None where that is the line as it was planned."""
+    target ends, None where that is the line as it was planned; gauge: depth of its
+    holes, by side, which no scan tells for certain."""
 
     sites: list[Site]
     body: Callable[[Plan], Surface]
     said: tuple[str, ...] = ()
     cover_mm3: Callable[[], dict[str, float]] = dict
     line: PlannedLine | None = None
+    gauge: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -53,7 +66,8 @@ class Maker:
 
     begin: one target, on its ground, by a standard, from the sites of the whole tooth. round: whether its finish line
     goes round the tooth just as it was planned; else it is read on the target. mocked: whether a mock-up is planned
-    through. front_only: whether it is made for front teeth alone. sectors: where a line that does not go round runs
+    through. on: the places in the row, by their FDI digit, of the teeth it is made for. faced: whether
+    its sites lie on the face, of a back tooth too. sectors: where a line that does not go round runs
     along the gingiva. axial: whether its walls stand along the plan's axis, though its line does not go round.
     at_gingiva: whether the target ends there, wherever the cut ends below. ledged: whether its finish line has a width.
     told_by: the criteria that a plan is told by. least_only: those of them whose greatest value is not told: the scan
@@ -64,12 +78,14 @@ class Maker:
     round: bool
     told_by: tuple[str, ...]
     mocked: bool = False
-    front_only: bool = False
+    on: str = "12345678"
+    faced: bool = False
     sectors: tuple[str, ...] = ("facial", "all round")
     axial: bool = False
     at_gingiva: bool = False
     ledged: bool = True
     least_only: tuple[str, ...] = ()
+    path: Callable[[Surface, Axes], Floats] | None = None
 
 
 def _die(ground: Ground, _standard: Standard, whole: list[Site]) -> Making:
@@ -85,12 +101,18 @@ def _window(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
         tooth = ground.tooth.surface
         finished = tooth if ground.finished is None else ground.finished.surface
         shape = WindowPlan(
-            plan.line, contact_ends(tooth, ground.beside, ground.axes), standard.width_limits("mesial").target,
-            plan.sites, plan.options.incisal,
+            plan.line, contact_ends(tooth, ground.beside, ground.axes, _groove(ground)), standard.width_limits("mesial").target,
+            plan.sites, plan.options.incisal, _groove(ground),
         )  # fmt: skip
         return window_body(tooth, finished, ground.axes, shape)
 
     return Making(whole, body)
+
+
+def _groove(ground: Ground) -> float | None:
+    """How far facial of the axis a back tooth's facial cusp ends; None of a front tooth."""
+    back = not ground.options.case.tooth.front
+    return float(np.median(ground.anatomy.groove_y)) if back and len(ground.anatomy.groove_y) else None
 
 
 def _cavity(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
@@ -114,6 +136,15 @@ def _cast(ground: Ground, _standard: Standard, whole: list[Site]) -> Making:
         return CastTarget(ground, shape).body()
 
     return Making(whole, body, (FACE_STANDS,))
+
+
+def _pins(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
+    if not ground.options.case.tooth.front:
+        return Making(whole, lambda _plan: ground.tooth.surface)  # never asked for
+    target = PinTarget(ground, standard, whole)
+    missing = NOT_THERE if ground.options.holes else NO_LEDGE
+    said = (NO_PULP, *((missing,) if target.ledge is None else ()))
+    return Making(whole, lambda _plan: target.body(), said, gauge=dict.fromkeys(PIN_SIDES, target.deep_mm))
 
 
 def _fillets(plan: Plan) -> Floats:
@@ -142,7 +173,7 @@ MAKERS = {
                  "path-blocked"),
     ),
     "window": Maker(
-        _window, round=False, mocked=True, front_only=True,
+        _window, round=False, mocked=True, on="12345", faced=True,
         told_by=("reduction", "incisal-reduction", "incisal-form", "enamel-likely-left", "finish-line-width", "scoop",
                  "contact-ending", "clearance", "undercut"),
     ),
@@ -155,6 +186,11 @@ MAKERS = {
         _cast, round=False, axial=True, sectors=("mesial", "distal", "lingual", "all round"),
         told_by=("reduction", "clearance", "undercut", "finish-line-width", "groove-pair", "groove-depth",
                  "groove-length", "groove-end", "groove-parallel"),
+    ),
+    "pins": Maker(
+        _pins, round=False, on="123", axial=True, sectors=("lingual",), ledged=False, path=along_face,
+        told_by=("reduction", "clearance", "undercut", "finish-line-width", "pin-depth", "pin-parallel", "pin-cover",
+                 "pin-ledge", "ledge-slope", "tooth-left"),
     ),
     "child": Maker(
         _child, round=True, at_gingiva=True, ledged=False,

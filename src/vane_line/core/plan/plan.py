@@ -27,18 +27,21 @@ from vane_line.errors import BadOption
 LINE_MM = (-1.5, 3.0)  # over the gingiva, that may be chosen
 TAPER_DEG = (1.0, 20.0)
 INCISAL = ("butt", "window")
+MOST_HOLES = 4
 
 
 @dataclass(frozen=True, eq=False)
 class PlanOptions:
     """What the person chose. near: a point on the tooth; path None: along the tooth's own axis. incisal: how a veneer
-    ends at the edge. cavity: its boxes, covered cusps and outline."""
+    ends at the edge. cavity: its boxes, covered cusps and outline. holes: for pins, places (3,) on the tooth, at the
+    ledge's level; none: they are chosen."""
 
     case: Options
     above_gingiva_mm: float = 0.5
     taper_deg: float = (general()["convergence"].target or 10.0) / 2
     incisal: str = "butt"
     cavity: CavityChoice = field(default_factory=CavityChoice)
+    holes: tuple[Floats, ...] = ()
 
     def check(self) -> None:
         """Raises BadOption."""
@@ -46,6 +49,8 @@ class PlanOptions:
             low, high = LINE_MM
             raise BadOption(f"finish line: {self.above_gingiva_mm} mm over the gingiva; give {low} to {high}.")
         self.cavity.check()
+        if len(self.holes) > MOST_HOLES:
+            raise BadOption(f"holes: {len(self.holes)} places; give {MOST_HOLES} at most.")
         if self.incisal not in INCISAL:
             raise BadOption(f"incisal {self.incisal}: use one of {', '.join(INCISAL)}.")
         if not TAPER_DEG[0] <= self.taper_deg <= TAPER_DEG[1]:
@@ -57,13 +62,15 @@ class PlanOptions:
 class Plan:
     """All of a plan. target, and its geometry and judgement: None where no target can be made (why).
 
-    line: the height chosen over the gingiva, all round; course (K, 3), seen (K,): the finish line of this kind on it.
+    path: (3,) along which the restoration is drawn; axes: about the tooth, along it but for a kind whose path follows
+    from its form. line: the height chosen over the gingiva, all round; course (K, 3), seen (K,): the finish line of this kind on it.
     """
 
     options: PlanOptions
     standard: Standard
     frame: Frame
     axes: Axes
+    path: Floats
     tooth: ReferenceTooth
     anatomy: Anatomy
     functional: FunctionalSide
@@ -97,7 +104,8 @@ class Ground:
     """All of a plan that no standard changes: the tooth, where its finish line goes, and what it bites on.
 
     tooth: on the earlier scan, freed of noise; finished: the same of the mock-up, which is `mockup` brought onto that
-    scan, None without one; opposing: as the bite puts it; beside: (M, 3) points of the other teeth.
+    scan, None without one; opposing: as the bite puts it; beside: (M, 3) points of the other teeth. axes, path: as of a
+    plan.
     """
 
     options: PlanOptions
@@ -116,3 +124,4 @@ class Ground:
     line: PlannedLine
     beside: Floats
     warnings: tuple[str, ...]
+    path: Floats

@@ -77,17 +77,21 @@ def find_ground(
     warnings = [*frame.warnings]
     if not frame.sure:
         raise UnfitScans("preop: it is not certain which side is facial; confirm the axes first.")
-    axes = Axes.make(middle, unit(case.path) if case.path is not None else occlusal, frame.facial, frame.mesial)
+    maker, path = maker_of(case.restoration), occlusal if case.path is None else unit(case.path)
+    axes = Axes.make(middle, occlusal if maker.path else path, frame.facial, frame.mesial)
     crop, _ = preop.keep_vertices(np.linalg.norm(preop.vertices - middle, axis=1) < NEAR_MM + 2.5)
     eased, body = crop.smoothed(TAUBIN_STEPS), tooth.eased(TAUBIN_STEPS)
     over = _raised(opposing, case, frame, middle, warnings)
     found = lift_to_bite(body.surface, over, axes.up) if over is not None else None
-    if maker_of(case.restoration).round:  # a face does not reach the bite
+    if maker.round:  # a face does not reach the bite
         warnings += contradictions(case.meaning, found, None, case.opening is not None)
+
+    if maker.path and case.path is None:
+        path = maker.path(body.surface, axes)
 
     progress("planning the finish line", 0.3)
     neck = size_of(case.tooth)
-    above = LEAST_ABOVE_MM if maker_of(case.restoration).at_gingiva else options.above_gingiva_mm
+    above = LEAST_ABOVE_MM if maker.at_gingiva else options.above_gingiva_mm
     line = plan_line(body, eased, axes, above, (neck[2], neck[4]), case.tooth.front)
     anatomy = find_anatomy(case.tooth, body.surface, line.points(), axes)
     functional = functional_side(case.tooth, case.functional_side, anatomy, over, axes, body.surface)
@@ -98,7 +102,7 @@ def find_ground(
         options=options, preop=preop, opposing=over, crowns=crowns, middle=middle, frame=frame, axes=axes, tooth=body,
         mockup=moved, finished=finished, anatomy=anatomy, functional=functional, line=line, warnings=tuple(warnings),
         lift_mm=built_up_mm(case.meaning, found, case.opening is not None),
-        beside=_neighbours(preop, body.surface, middle, crowns),
+        beside=_neighbours(preop, body.surface, middle, crowns), path=path,
     )  # fmt: skip
 
 
@@ -109,13 +113,14 @@ def plan_on(
     options, case, line = ground.options, ground.options.case, ground.line
     maker, standard = maker_of(case.restoration), fitted(standard, case.tooth)
     known, why = case.meaning.copied, _what_is_not_known(case)
-    if maker.front_only and not case.tooth.front:
+    if case.tooth.fdi[1] not in maker.on:
+        teeth = "front teeth" if maker.on == "123" else "front teeth and premolars"
         title = kinds.of(case.restoration).title
-        known, why = False, f"a {title}'s target is made for front teeth; check and correct it"
+        known, why = False, f"the target of a {title} is made for {teeth}; check and correct it"
     sites = plan_sites(
         tooth=case.tooth, reference=ground.tooth.surface, anatomy=ground.anatomy, axes=ground.axes,
         functional_side=ground.functional.side, standard=standard, lift_mm=ground.lift_mm, known=known, why=why,
-        tray=tray,
+        tray=tray, faced=maker.faced,
     )  # fmt: skip
     making = maker.begin(ground, standard, sites)
     line = making.line or line
@@ -125,7 +130,7 @@ def plan_on(
         for side in (SIDES if maker.ledged else ())
     }
     plan = Plan(
-        options=options, standard=standard, frame=ground.frame, axes=ground.axes, tooth=ground.tooth,
+        options=options, standard=standard, frame=ground.frame, axes=ground.axes, path=ground.path, tooth=ground.tooth,
         anatomy=ground.anatomy, functional=ground.functional, lift_mm=ground.lift_mm, sites=making.sites, line=line,
         through_mockup=ground.finished is not None, course=line.points(), seen=line.seen, width_mm=across, ledge=ledge,
         capture=capture_plan(line, ground.axes, ground.beside, options.above_gingiva_mm), target=None, geometry=None,
@@ -139,7 +144,7 @@ def plan_on(
     body = making.body(plan)
     progress("measuring the target", 0.75)
     looked_at = body if maker.round else seen_part(body, ground.tooth.surface, ground.axes, line)
-    geometry = _measured(plan, looked_at, ground, line.points() if maker.round else None)
+    geometry = _measured(plan, looked_at, ground, line.points() if maker.round else None, making.gauge)
     if not maker.round:
         found = geometry.line
         plan = replace(plan, course=found.points, seen=np.ones(len(found.points), dtype=bool))
@@ -201,20 +206,20 @@ def _neighbours(preop: Surface, tooth: Surface, middle: Floats, crowns: Crowns) 
     return points if len(points) == 0 else np.asarray(points[tooth.closest(points)[0] > APART_MM])
 
 
-def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None) -> Geometry:
+def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None, gauge: dict[str, float]) -> Geometry:
     """The target laid into the scan, through the same pipeline as a preparation. points: of the line (K, 3), where that
-    is where it was planned."""
+    is where it was planned; gauge: depths of its holes, by side."""
     preop, opposing = ground.preop, ground.opposing
     scans = {"preop": preop, "mockup": ground.mockup, "opposing": opposing}
     exact = Alignment(np.eye(4), 0.0, 0.0, None, 0.0, True)
-    options = replace(plan.options.case, opening=None, near=ground.middle)
+    options = replace(plan.options.case, opening=None, near=ground.middle, gauge=gauge)
     if points is None:
         centre = _face_middle(target, ground)
         if maker_of(options.restoration).axial:
-            options = replace(options, path=plan.axes.up)
+            options = replace(options, path=plan.path)
     else:
         known = HandLine(points, np.zeros(len(points), dtype=bool))  # the edge is where it was planned
-        options = replace(options, path=plan.axes.up, line=known)
+        options = replace(options, path=plan.path, line=known)
         centre = points.mean(axis=0) + 2.0 * plan.axes.up
     if plan.options.case.opening is not None:
         # The opposing scan is raised already; the lift that follows from it is kept by the meaning.

@@ -27,12 +27,15 @@ CONTACT_MM, SPREAD_MM = 0.5, 0.1  # nearer to the next tooth is contact; as near
 UNDER_EDGE_MM = 1.0  # where the edge is not covered, the line runs so far below it
 LEVEL_MM = 0.25  # half of a slice, in which the tooth's thickness is told
 EDGE_STEP_MM, EDGE_EASE_MM, CORNER_MM = 0.2, 1.0, 0.6
+CUSP_MM = 2.2  # a cusp's edge runs down to both sides: so far its facet goes with it
 BESIDE_MM = 0.8  # from the line, over which its width passes into the depth of the face
 MOST_SHARE = 0.75  # from the middle of the side to the face: the line stays on the side
 LOW_SHARE = 0.5  # at the neck, where the side turns in under its widest place and would be an undercut
 # Over so much of its height the tooth is thin: there a butt's line goes back past the middle, up to so much of it.
 OVER_SHARE, BACK_SHARE, BACK_FROM_MM = 0.5, 0.5, 1.0
 EDGE_MM = 0.42  # over which the edge of a butt's facet is rounded
+CUSP_SHARE = (0.15, 0.7)  # of half its width, from its tip on, over which what is taken off a cusp grows less
+CUSP_FACET_MM, RISES = 0.6, 2.0  # what is taken there, and mm per mm in which it runs out beyond
 # Near the line, and on the sides from such a share of the half-width on, the tooth itself is cut by the line's width,
 # whatever a mock-up adds to it: else no ledge would be left, or a hump.
 ALONG_MM, SIDE_SHARE = 1.0, (0.6, 0.8)
@@ -50,13 +53,15 @@ class End:
 
 @dataclass(frozen=True, eq=False)
 class WindowPlan:
-    """What is cut. ends: mesial and distal; side_mm: depth beside; form: of the incisal end."""
+    """What is cut. ends: mesial and distal; side_mm: depth beside; form: of the incisal end; groove_y: how far facial
+    of the axis a back tooth's facial cusp ends, None of a front tooth: what lies behind it stays."""
 
     line: PlannedLine
     ends: tuple[End, End]
     side_mm: float
     sites: list[Site]
     form: str = "butt"
+    groove_y: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,13 +109,18 @@ class Profile:
         return np.where(x > 0, *sides)
 
 
-def contact_ends(tooth: Surface, beside: Floats, axes: Axes) -> tuple[End, End]:
+def facial_part(local: Floats, groove_y: float | None) -> Floats:
+    """Of a tooth's local places (N, 3) those of its face and its edge: of a back tooth what its facial cusp stands on."""
+    return local if groove_y is None else local[local[:, 1] > groove_y]
+
+
+def contact_ends(tooth: Surface, beside: Floats, axes: Axes, groove_y: float | None = None) -> tuple[End, End]:
     """Where the line ends, mesially and distally: short of each contact; beside a gap on the middle of the side.
 
-    beside: (M, 3) points of the other teeth.
+    beside: (M, 3) points of the other teeth; groove_y: as of a WindowPlan.
     """
     local = axes.local(tooth.vertices)
-    profile = Profile.of(local)
+    profile = Profile.of(facial_part(local, groove_y))
     away = cKDTree(beside).query(tooth.vertices)[0] if len(beside) else np.full(tooth.n_vertices, np.inf)
     out = []
     for sign, middle in zip((1.0, -1.0), profile.beside, strict=True):
@@ -141,11 +151,16 @@ class _Cutting:
 
     def __init__(self, tooth: Surface, finished: Surface, axes: Axes, shape: WindowPlan) -> None:
         self._shape = shape
-        own, over = axes.local(tooth.vertices), axes.local(finished.vertices)
-        self._profile, self._own_edge, self._edge = Profile.of(own), edge_over(own), edge_over(over)
+        own = axes.local(tooth.vertices)
+        facial, over = (facial_part(p, shape.groove_y) for p in (own, axes.local(finished.vertices)))
+        corner = CORNER_MM if shape.groove_y is None else CUSP_MM
+        self._profile = Profile.of(facial)
+        self._own_edge, self._edge = edge_over(facial, corner), edge_over(over, corner)
+        high = facial[:, 2] > facial[:, 2].max() - corner
+        self._tip, self._wide = float(facial[np.argmax(facial[:, 2]), 0]), float(np.abs(facial[high, 0]).max())
         self._depth = {site.zone: float(site.depth_mm or 0.0) for site in shape.sites}
         # The more of the edge goes, the further back the line may run under it; else its corner would be an undercut.
-        across = own[:, 0]
+        across = facial[:, 0]
         taken = float(np.median(self._own_edge(across) - self._facet(across))) - LEAST_FACET_MM
         self._back = 0.0 if shape.form == "window" else BACK_SHARE * min(taken / BACK_FROM_MM, 1.0)
         left = self.left(own)
@@ -154,8 +169,14 @@ class _Cutting:
         self._line = cKDTree(crossing if len(crossing) else own)
 
     def _facet(self, x: Floats) -> Floats:
-        """(N,) height down to which the edge is taken."""
-        return np.minimum(self._edge(x) - self._depth.get("incisal-edge", 0.0), self._own_edge(x) - LEAST_FACET_MM)
+        """(N,) height down to which the edge is taken; a cusp's least where it runs out into the sides."""
+        deep, rises = np.full(len(x), self._depth.get("incisal-edge", 0.0)), np.zeros(len(x))
+        if self._shape.groove_y is not None:
+            aside = np.abs(x - self._tip) / self._wide
+            less = np.clip((aside - CUSP_SHARE[0]) / np.ptp(CUSP_SHARE), 0, 1)
+            deep = deep + (np.minimum(deep, CUSP_FACET_MM) - deep) * less
+            rises = RISES * np.maximum(aside - CUSP_SHARE[1], 0.0) * self._wide  # else it would graze the end's ridge
+        return np.minimum(self._edge(x) - deep, self._own_edge(x) - LEAST_FACET_MM) + rises
 
     def ledge(self, local: Floats) -> Floats:
         """(N,) height over the neck's line."""
@@ -183,15 +204,21 @@ class _Cutting:
         core, k = np.maximum(over + wanted, own + ramp), CHAMFER_MM
         corner = k - np.hypot(np.maximum(k - core, 0), np.maximum(k - left, 0))
         kept = np.where((core < k) & (left < k), corner, np.minimum(core, left))
-        return kept if self._shape.form == "window" else smooth_max(kept, z - self._facet(x), EDGE_MM)
+        if self._shape.form == "window":
+            return kept
+        facet = z - self._facet(x)
+        if self._shape.groove_y is not None:  # the lingual cusp stands
+            facet = np.minimum(facet, local[:, 1] - self._shape.groove_y)
+        return smooth_max(kept, facet, EDGE_MM)
 
 
-def edge_over(local: Floats) -> Callable[[Floats], Floats]:
-    """Height of the incisal edge over x, eased, of vertices (N, 3)."""
+def edge_over(local: Floats, corner_mm: float = CORNER_MM) -> Callable[[Floats], Floats]:
+    """Height of the incisal edge over x, eased, of vertices (N, 3); corner_mm: under its highest, how far down it is
+    still the edge."""
     x, z = local[:, 0], local[:, 2]
     at = np.arange(x.min(), x.max() + EDGE_STEP_MM, EDGE_STEP_MM)
     level = np.array([z[np.abs(x - a) < EDGE_STEP_MM].max(initial=-np.inf) for a in at])
     # Near its corners the edge runs down into the sides: there the flat cut goes on as it comes.
-    inner = np.isfinite(level) & (level > level.max() - CORNER_MM)
+    inner = np.isfinite(level) & (level > level.max() - corner_mm)
     eased = gaussian_filter1d(np.interp(at, at[inner], level[inner]), EDGE_EASE_MM / EDGE_STEP_MM, mode="nearest")
     return lambda places: np.asarray(np.interp(places, at, eased))

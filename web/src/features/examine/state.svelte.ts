@@ -28,6 +28,7 @@ import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 import { Dress } from "./dress";
 import { Hand } from "./hand.svelte";
+import { LaidCrown } from "./laid.svelte";
 import { Movements } from "./movements.svelte";
 import { Pins } from "./pins.svelte";
 import { readingText } from "./reading";
@@ -59,6 +60,7 @@ export class Examine extends Tracked {
   readonly pins: Pins = new Pins(this);
   readonly beside: Beside = new Beside(this);
   readonly movements: Movements = new Movements(this);
+  readonly laid: LaidCrown = new LaidCrown(this);
   cut = $state<Cut>({ angle_deg: 0, offset_mm: 0 }); // of the section
   list = $state<"findings" | "todo">("findings");
   todo = $state(-1);
@@ -141,6 +143,7 @@ export class Examine extends Tracked {
     this.brush.drop();
     this.pins.leave();
     this.movements.rest();
+    this.laid.leave();
     this.closed = false;
     this.showTape(null);
     this.error = "";

@@ -20,9 +20,10 @@ import { siteOf } from "../site";
 import { Tracked } from "../tracked.svelte";
 import { words } from "../vocabulary.svelte";
 
-export type Pressing = "tooth" | "facial" | "outline" | null;
+export type Pressing = "tooth" | "facial" | "outline" | "holes" | null;
 export type CavityChoice = NonNullable<PlanChoices["cavity"]>;
 export const LEAST_DRAWN = 4;
+export const MOST_HOLES = 4;
 
 /** The plan of one attempt's tooth: what is chosen, what came of it. */
 export class Planning extends Tracked {
@@ -56,6 +57,7 @@ export class Planning extends Tracked {
   /** A prefabricated crown's target ends at the gingiva and has no taper of its own: nothing of that is chosen. */
   readonly forChild = $derived(words.kind(this.site?.restoration)?.primary ?? false);
   readonly isCavity = $derived(words.kind(this.site?.restoration)?.reader === "cavity");
+  readonly isPinned = $derived(this.site?.restoration === "pin-casting");
   readonly cavity = $derived<CavityChoice>(
     this.choices?.cavity ?? { boxes: [], covered: null, outline: null },
   );
@@ -180,12 +182,20 @@ export class Planning extends Tracked {
       this.look(viewFor(vec(site.at), vec(this.plan.frame.centre), this.frame, site.zone));
   }
 
+  /** Look at a place of the target. */
+  see(place: number[]) {
+    if (!this.frame || !this.plan) return;
+    this.chosen = -1;
+    this.look(viewFor(vec(place), vec(this.plan.frame.centre), this.frame, ""));
+    this.#scene?.setMark(vec(place));
+  }
+
   /** A press on the tooth: which tooth it is, or which side is facial. */
   async press(place: Vec | null) {
     if (!place || !this.pressing || !this.choices) return;
     const what = this.pressing;
-    if (what === "outline") {
-      this.#stroke([...this.stroke, place]);
+    if (what === "outline" || what === "holes") {
+      this.#stroke(what === "holes" ? [...this.stroke, place].slice(-MOST_HOLES) : [...this.stroke, place]);
       return;
     }
     this.pressing = null;
@@ -197,31 +207,39 @@ export class Planning extends Tracked {
 
   #stroke(points: Vec[]) {
     this.stroke = points;
-    this.#scene?.setStroke(points);
+    const places = this.pressing === "holes";
+    this.#scene?.setStroke(places ? [] : points);
+    this.#scene?.setPlaces(places ? points : []);
   }
 
-  /** Point by point on the tooth as it is, seen from above. */
-  async drawOutline() {
-    this.pressing = "outline";
+  /** Point by point on the tooth as it is: an outline as seen from above, the holes for pins from behind. */
+  async draw(what: "outline" | "holes") {
+    this.pressing = what;
     this.#stroke([]);
     if (this.showTooth) await this.toggleTooth();
-    this.look("occlusal");
+    this.look(what === "outline" ? "occlusal" : "lingual");
   }
 
   undoPoint() {
     this.#stroke(this.stroke.slice(0, -1));
   }
 
-  async leaveOutline() {
-    this.pressing = null;
+  async leaveDrawing() {
     this.#stroke([]);
+    this.pressing = null;
     if (!this.showTooth) await this.toggleTooth();
   }
 
   async useOutline() {
     const outline = this.stroke.map((p) => [...p]);
-    await this.leaveOutline();
+    await this.leaveDrawing();
     await this.changeCavity({ outline });
+  }
+
+  async useHoles() {
+    const holes = this.stroke.map((p) => [...p]);
+    await this.leaveDrawing();
+    await this.change({ holes });
   }
 
   async changeCavity(values: Partial<CavityChoice>) {

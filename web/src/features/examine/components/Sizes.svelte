@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from "svelte";
   import type { Examine } from "../state.svelte";
 
   /** What decides over a child's crown: the bulge, the ledge, and every size of the set laid over. */
@@ -22,6 +23,12 @@
     ]
       .filter(Boolean)
       .join(", ");
+  // Judged anew, by another path or another set: the crown that lies there is laid as it goes now.
+  $effect(() => {
+    void model.result;
+    const size = untrack(() => model.laid.size);
+    if (size) void untrack(() => model.laid.lay(size));
+  });
 </script>
 
 {#if child}
@@ -39,9 +46,18 @@
       <tbody>
         {#each child.fits as fit (fit.size)}
           <tr class="border-t border-rule {fit.goes_on ? '' : 'text-soft'}">
-            <th class="py-1.5 text-left font-normal">
-              <b>{fit.size}</b>, {fit.mesiodistal_mm.toFixed(1)}
-              {#if says(fit.size)}<span class="block text-xs text-soft">{says(fit.size)}</span>{/if}
+            <th class="text-left font-normal">
+              <button
+                class="min-h-11 w-full cursor-pointer px-1.5 py-1 text-left {model.laid.size === fit.size
+                  ? 'bg-pine text-pine-ink'
+                  : 'hover:bg-rule'}"
+                aria-pressed={model.laid.size === fit.size}
+                aria-label="Lay size {fit.size} over the tooth"
+                onclick={() => model.laid.toggle(fit.size)}
+              >
+                <b>{fit.size}</b>, {fit.mesiodistal_mm.toFixed(1)}
+                {#if says(fit.size)}<span class="block text-xs">{says(fit.size)}</span>{/if}
+              </button>
             </th>
             <td class="pl-2 text-right tabular-nums">{plain(fit.binds_mm)}</td>
             <td class="pl-2 text-right tabular-nums">{plain(fit.snap_mm)}</td>
@@ -53,6 +69,10 @@
       </tbody>
     </table>
     <p class="py-1.5 text-sm">
+      Press a size: it is laid over the tooth as far on as it goes. Where the tooth comes through, it binds; a
+      ball stands where it binds most.
+    </p>
+    <p class="pb-1.5 text-sm">
       Ledge: {ledge}. Bulge below the contour: {mm(child.cervical_undercut_mm)}.
     </p>
     <p class="pb-1 text-sm text-soft">

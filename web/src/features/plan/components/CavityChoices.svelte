@@ -52,7 +52,7 @@
         >Close and use</Button
       >
       <Button disabled={!model.stroke.length} onclick={() => model.undoPoint()}>Take back a point</Button>
-      <Button onclick={() => model.leaveOutline()}>Leave</Button>
+      <Button onclick={() => model.leaveDrawing()}>Leave</Button>
     </div>
   {:else}
     <div class="flex flex-wrap gap-2">
@@ -62,7 +62,7 @@
       <Button
         pressed={Boolean(model.cavity.outline)}
         disabled={!model.plan}
-        onclick={() => model.drawOutline()}>{model.cavity.outline ? "Drawn; draw anew" : "Draw it"}</Button
+        onclick={() => model.draw("outline")}>{model.cavity.outline ? "Drawn; draw anew" : "Draw it"}</Button
       >
     </div>
   {/if}

@@ -4,6 +4,7 @@
   import Choice from "../../../ui/Choice.svelte";
   import CavityChoices from "./CavityChoices.svelte";
   import Facts from "./Facts.svelte";
+  import HoleChoices from "./HoleChoices.svelte";
   import type { Meaning } from "../../../api/client";
   import { words } from "../../vocabulary.svelte";
   import type { Planning } from "../state.svelte";
@@ -99,7 +100,7 @@
             items={ENDS}
             onchange={(v) => model.change({ incisal: v as "butt" | "window" })}
           />
-        {:else if !model.isCavity}
+        {:else if !model.isCavity && !model.isPinned}
           <Choice
             label="Taper"
             value={String(model.choices.taper_deg)}
@@ -110,6 +111,7 @@
       </div>
     {/if}
     {#if model.isCavity}<CavityChoices {model} />{/if}
+    {#if model.isPinned}<HoleChoices {model} />{/if}
     <Choice
       label="Order of work"
       value={model.choices.sequence ?? model.plan?.sequence.id ?? sequences[0]?.id ?? ""}

@@ -2,6 +2,7 @@
   import { depthText, ledgesTold } from "../document";
   import type { Planning } from "../state.svelte";
   import CavityTold from "./CavityTold.svelte";
+  import ChannelsTold from "./ChannelsTold.svelte";
   import ChildTold from "./ChildTold.svelte";
 
   let { model }: { model: Planning } = $props();
@@ -77,6 +78,7 @@
   </ul>
   {#if plan.cavity}<CavityTold cavity={plan.cavity} />{/if}
   {#if plan.child}<ChildTold child={plan.child} />{/if}
+  {#if plan.channels?.length}<ChannelsTold {plan} show={(at) => model.see(at)} />{/if}
   {#if plan.finish_line.sides.length}
     <section class="border-b border-rule px-4 py-3">
       <h2 class="text-lg font-semibold">Finish line</h2>
