@@ -1,8 +1,9 @@
 """A class of many through `vane-line batch`: how it goes from one worker to two, how much memory, and after a kill.
 
 Makes the class once (`vane-line demo --class`, kept in .cache/class), then measures it in parts, each on one worker and
-on two, in turns, as whole process groups whose memory is sampled, and once more on two, killed with all its workers when
-a third is done and begun again. Prints times, the share of linear, memory in the first and the last third, and what was done twice.
+on two, in turns, as whole process groups whose memory is sampled; and once more on two, killed with all its workers
+when a third is done and begun again. Prints times, the share of linear, memory in the first and the last third, and
+what was done twice.
 """
 
 from __future__ import annotations

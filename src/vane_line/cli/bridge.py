@@ -19,7 +19,8 @@ walls that forbid it, room for pontics and connectors, the span. Exit codes as o
 def add_parser(commands: Any) -> None:
     """Declare the options of `bridge`."""
     p = commands.add_parser("bridge", help="measure the abutments of a bridge", description=ABOUT, allow_abbrev=False)
-    p.add_argument("--abutment", required=True, action="append", metavar="NUMBER", help="prepared tooth; give each")
+    p.add_argument("--abutment", required=True, action="append", metavar="NUMBER[:KIND]",
+                   help="prepared tooth; give each; with its kind where it is another, as 37:partial-crown")  # fmt: skip
     p.add_argument("--pontic", required=True, action="append", metavar="NUMBER", help="missing tooth; give each")
     p.add_argument("--near", action="append", metavar="TOOTH:X,Y,Z", help="a point on an abutment, as 35:1.2,3,4")
     p.add_argument("--prep", required=True, metavar="FILE", help="scan of the preparations: STL, PLY or OBJ, also .gz")
@@ -28,7 +29,7 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--opposing-frame", default="prep", choices=["prep", "preop"],
                    help="the scan in whose coordinates the opposing one comes (default: prep)")  # fmt: skip
     p.add_argument("--notation", default="fdi", choices=["fdi", "universal"], help="of the teeth (default: fdi)")
-    p.add_argument("--restoration", default="full-crown", metavar="KIND", help="of the abutments: full-crown")
+    p.add_argument("--restoration", default="full-crown", metavar="KIND", help="of the abutments: full-crown, partial-crown")
     p.add_argument("--material", required=True, metavar="NAME", help=", ".join(MATERIALS))
     p.add_argument("--standard", metavar="ID", help="id of a standard (its file's name); else the material's default")
     p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"], help="of all files")
@@ -48,19 +49,24 @@ def run(args: argparse.Namespace) -> int:
 
     if args.json and args.json != "-":
         check_target(Path(args.json))
-    teeth = [ToothNumber.parse(t, args.notation) for t in args.abutment]
+    given = [text.partition(":")[::2] for text in args.abutment]
+    teeth = [ToothNumber.parse(t, args.notation) for t, _ in given]
+    kinds = [kind or args.restoration for _, kind in given]
     pontics = [ToothNumber.parse(t, args.notation) for t in args.pontic]
     near = _places(args.near or [], [t.fdi for t in teeth], args.notation)
-    standard = choose(args.material, args.restoration, args.standard, teeth[0])
+    standards = {
+        kind: choose(args.material, kind, args.standard if kind == args.restoration else None, tooth)
+        for tooth, kind in zip(teeth, kinds, strict=True)
+    }
     options = [
-        Options(t, restoration=args.restoration, occlusal=vector(args.occlusal, "occlusal"), near=near.get(t.fdi),
+        Options(t, restoration=kind, occlusal=vector(args.occlusal, "occlusal"), near=near.get(t.fdi),
                 opposing_frame=args.opposing_frame)
-        for t in teeth
+        for t, kind in zip(teeth, kinds, strict=True)
     ]  # fmt: skip
     paths = {role: Path(value) for role in ("prep", "preop", "opposing") if (value := getattr(args, role)) is not None}
     scans = load_scans(paths, args.units)
     bridge = measure_bridge(scans, options, pontics)
-    result = bridge_document(bridge, standard, args.material)
+    result = bridge_document(bridge, standards, args.material)
     if args.json:
         text = json.dumps(result, ensure_ascii=False, allow_nan=False)
         if args.json == "-":

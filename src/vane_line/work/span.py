@@ -19,7 +19,8 @@ def bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     each = payload["abutments"]
     pontics = [ToothNumber(t) for t in payload["pontics"]]
     bridge = measure_bridge(desk.scans(each[0]), [options_of(one) for one in each], pontics, progress)
-    return bridge_document(bridge, standard_of(each[0]), each[0]["material"])
+    standards = {str(one["restoration"]): standard_of(one) for one in each}
+    return bridge_document(bridge, standards, each[0]["material"])
 
 
 def plan_bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from functools import cache
 
 import numpy as np
 import pytest
+from castings import ThreeQuarter
 from spans import BACK, FRONT, PONTIC, RIDGE_MM, Span
 
 from vane_line.cli.bridge import said
@@ -123,7 +124,7 @@ def test_a_tooth_grown_into_the_space_is_told_by_how_much() -> None:
 def test_the_document_is_the_contract_s() -> None:
     """It reads back as its model; the forbidding walls, two ways out, the grown tooth; each abutment's own document."""
     standard = choose("zirconia", "full-crown", None, FRONT)
-    made = bridge_document(measured(TIPPED, opposing=True), standard, "zirconia")
+    made = bridge_document(measured(TIPPED, opposing=True), {"full-crown": standard}, "zirconia")
     assert BridgeDocument.model_validate(made).model_dump(by_alias=True) == made
     assert made["schema"] == "vane-line/bridge/1"
     assert [a["tooth"] for a in made["abutments"]] == ["35", "37"]
@@ -198,3 +199,41 @@ def test_without_the_scan_before_a_point_on_each_is_asked_for() -> None:
         measure_bridge(bare, LEVEL.options(), [PONTIC])
     there = [replace(o, near=np.array([x, 0.0, 5.0])) for o, x in zip(LEVEL.options(), (9.5, -9.5), strict=True)]
     assert [g.options.tooth for g in measure_bridge(bare, there, [PONTIC]).abutments] == [FRONT, BACK]
+
+
+# --- a partial crown as an abutment -------------------------------------------------------------------------------
+
+OPEN = Span(back=ThreeQuarter(facial_mm=4.8, mesial_mm=4.8), tip_deg=18.0)
+
+
+@cache
+def carried() -> Bridge:
+    """A full crown in front, behind it a partial crown on a tooth that is tipped by 18 degrees."""
+    crown, partial = OPEN.options()
+    return measure_bridge(OPEN.scans(), [crown, replace(partial, restoration="partial-crown")], [PONTIC])
+
+
+def test_a_partial_crown_s_walls_have_their_say_in_the_common_path() -> None:
+    """Both taper by 6, 18 apart: 3 are missing, as between two crowns; the standing face forbids nothing."""
+    bridge = carried()
+    assert bridge.path.least_draft_deg == pytest.approx(-3.0, abs=0.8)
+    assert {f.tooth for f in bridge.path.limited_by} == {"35", "37"}
+    assert {f.side for f in bridge.path.limited_by} <= {"mesial", "distal"}
+
+
+def test_each_abutment_is_judged_by_its_own_kind() -> None:
+    """Its own standard, its own document, and a way out that tells how high its wall stands."""
+    standards = {kind: choose("full-metal", kind, None, BACK) for kind in ("full-crown", "partial-crown")}
+    made = bridge_document(carried(), standards, "full-metal")
+    BridgeDocument.model_validate(made)
+    kinds = {a["tooth"]: a["standard"]["id"] for a in made["abutments"]}
+    assert kinds == {"35": standards["full-crown"].id, "37": standards["partial-crown"].id}
+    assert made["abutments"][1]["channels"] == []
+    assert made["corrections"]
+    assert "degrees off" in made["corrections"][0]["do"]
+
+
+def test_other_kinds_carry_no_bridge_yet() -> None:
+    crown, other = OPEN.options()
+    with pytest.raises(BadOption, match="partial crown"):
+        measure_bridge(OPEN.scans(), [crown, replace(other, restoration="onlay")], [PONTIC])

@@ -13,7 +13,9 @@ from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Abutment, CommonPath, common_path
 from vane_line.core.bridge.room import Connector, Gap, Pontic, beyond_plane_mm, connectors_of, pontics_of
 from vane_line.core.case import Geometry, complete, prepare
+from vane_line.core.cast.survey import wall_samples
 from vane_line.core.cut_too import arch_order
+from vane_line.core.kinds.cast import PARTIAL_CROWN, CastCut
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import locate
 from vane_line.core.scans import Scans
@@ -21,6 +23,8 @@ from vane_line.core.tooth.locate import cut_regions
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
 from vane_line.errors import BadOption, UnfitScans
+
+PARTIAL = PARTIAL_CROWN.name
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,8 +85,8 @@ def check_span(abutments: list[Options], pontics: list[ToothNumber]) -> None:
         raise BadOption("bridge: abutments and pontics stand in one jaw.")
     if not pontics:
         raise BadOption("bridge: give the tooth that is missing (--pontic 36).")
-    if any(kinds.of(o.restoration).reader.name != "ring" for o in abutments):
-        raise BadOption("bridge: its abutments are crowns so far.")
+    if any(kinds.of(o.restoration).reader.name != "ring" and o.restoration != PARTIAL for o in abutments):
+        raise BadOption("bridge: an abutment carries a crown or a partial crown so far; no other kind is judged as one.")
     low, high = min(map(arch_order, teeth)), max(map(arch_order, teeth))
     outside = [t.fdi for t in pontics if not low < arch_order(t) < high]
     if outside:
@@ -130,6 +134,9 @@ def _whole(measured: list[Geometry], pontics: list[ToothNumber], scans: Scans, o
 
 
 def _abutment(geometry: Geometry) -> Abutment:
-    normals, areas = geometry.ring.shape.walls.samples(geometry.axes)
-    frame = geometry.frame
+    cut, frame = geometry.cut, geometry.frame
+    if isinstance(cut, CastCut):
+        normals, areas = wall_samples(geometry.inside, geometry.line.points, cut.channels, geometry.path.direction)
+    else:
+        normals, areas = geometry.ring.shape.walls.samples(geometry.axes)
     return Abutment(geometry.options.tooth.fdi, normals, areas, frame.facial, frame.mesial, geometry.path.direction)

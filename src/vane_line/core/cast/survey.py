@@ -9,6 +9,7 @@ from vane_line.core.channels.channel import Channel, near_any
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.holes import find_holes, look
 from vane_line.core.measure.path import Path, best_path, least_draft
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.girth import girth_of
 from vane_line.core.outline.place import Asked
 from vane_line.core.tooth.anatomy import size_of
@@ -40,16 +41,22 @@ def partial_path(cut: Cut) -> Path:
     grooves = _grooves(cut, path.direction)
     if not grooves:
         return path
-    grooved = near_any(grooves, cut.inside.vertices, BESIDE_GROOVE_MM)
-    normals, areas = off_rim(cut.inside.keep_vertices(~grooved)[0], cut.line)
-    standing = np.abs(normals @ axes.up) < WALL_COSINE
+    normals, areas = wall_samples(cut.inside, cut.line, grooves, axes.up)
     if len(grooves) > 1:
         ways = np.array([g.direction for g in grooves])
         along = unit(ways.sum(axis=0))
-        draft = least_draft(normals[standing], areas[standing], along)
+        draft = least_draft(normals, areas, along)
         if degrees_between(ways, along).max() <= GROOVES_DEG / 2 and draft > LET_PASS_DEG:
             return Path(along, draft, "best")
-    return best_path(normals[standing], areas[standing], axes.up, axes.zero, LEAN)
+    return best_path(normals, areas, axes.up, axes.zero, LEAN)
+
+
+def wall_samples(inside: Surface, line: Floats, grooves: list[Channel], up: Floats) -> tuple[Floats, Floats]:
+    """Unit normals (N, 3) and areas (N,) of a cut's standing walls, grooves and what lies at the line (K, 3) left out."""
+    grooved = near_any(grooves, inside.vertices, BESIDE_GROOVE_MM)
+    normals, areas = off_rim(inside.keep_vertices(~grooved)[0], line)
+    standing = np.abs(normals @ up) < WALL_COSINE
+    return normals[standing], areas[standing]
 
 
 def _grooves(cut: Cut, direction: Floats) -> list[Channel]:

@@ -14,6 +14,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Forbidding
 from vane_line.core.bridge.room import Connector
 from vane_line.core.bridge.whole import Bridge
+from vane_line.core.case import Geometry
 from vane_line.core.contract.bridge import (
     SCHEMA,
     BridgeDocument,
@@ -33,6 +34,7 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.record import verdicts
 from vane_line.core.judge.standards import BRIDGE, FOLDER, Bounds, Standard
 from vane_line.core.judge.verdicts import FAULTS, Verdict, not_measured
+from vane_line.core.kinds.cast import CastCut
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import degrees_between
@@ -40,6 +42,7 @@ from vane_line.core.vectors import degrees_between
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
 U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
 LEAST_MISSING_DEG = 0.5
+STANDS, LEAST_STANDING = 0.5, 12  # cosine of a wall to the side that it looks to, and vertices that tell one
 AGAINST = 0.5  # cosine: walls that look so far apart are opened by leaning the path from one to the other
 CAUTIOUS = ("abutment-angle", "span-flex", "over-eruption")
 NO_OPPOSING = "no trusted opposing scan was given"
@@ -264,18 +267,33 @@ def _correction(order: int, total_deg: float, ways: list[_Way]) -> CorrectionRow
 
 def _height(bridge: Bridge, wall: Forbidding) -> float | None:
     geometry = next(g for g in bridge.abutments if g.options.tooth.fdi == wall.tooth)
+    if isinstance(geometry.cut, CastCut):
+        return _standing_mm(geometry, _outward(bridge, wall))
     value = geometry.ring.shape.walls.height_at(SIDES[wall.side])
     return value if np.isfinite(value) else None
 
 
-def bridge_document(bridge: Bridge, standard: Standard, material: str) -> dict[str, Any]:
-    """Plain data for JSON, `vane-line/bridge/1`."""
+def _standing_mm(geometry: Geometry, out: Floats) -> float | None:
+    """Along the path, of what stands towards a side of a cut that does not go round."""
+    inside, up = geometry.inside, geometry.path.direction
+    normals = inside.spread(inside.vertex_normals, 2)
+    here = (normals @ out > STANDS) & (np.abs(normals @ up) < STANDS)
+    if here.sum() < LEAST_STANDING:
+        return None
+    low, high = np.quantile(inside.vertices[here] @ up, [0.02, 0.98])
+    return float(high - low)
+
+
+def bridge_document(bridge: Bridge, standards: dict[str, Standard], material: str) -> dict[str, Any]:
+    """Plain data for JSON, `vane-line/bridge/1`. standards: of the abutments, by their restoration."""
     found = judge_bridge(bridge, material)
     path = bridge.path
     trusted = any(p.height_mm is not None for p in bridge.pontics) or bool(bridge.over_erupted)
     return BridgeDocument(
         schema=SCHEMA,
-        abutments=[typed_document(g, judge(g, standard), material=material) for g in bridge.abutments],
+        abutments=[
+            typed_document(g, judge(g, standards[g.options.restoration]), material=material) for g in bridge.abutments
+        ],
         path=BridgePathRow(
             direction=path.direction, exists=path.exists, least_draft_deg=path.least_draft_deg,
             limited_by=[ForbiddingRow(tooth=f.tooth, side=f.side, missing_deg=f.missing_deg) for f in path.limited_by],

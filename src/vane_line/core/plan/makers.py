@@ -33,8 +33,8 @@ FACE_STANDS = (
     "How far the facial line may stand forward before metal shows is judged from the front; the face is left as it is."
 )
 NO_PULP = (
-    "A radiograph decides where a hole may go: the pulp is not seen here, nor the root below the gingiva. Cover is told "
-    "to what the scan shows."
+    "A radiograph decides where a hole may go: the pulp is not seen here, nor the root below the gingiva. Cover is "
+    "told to what the scan shows."
 )
 NO_LEDGE = (
     "There is no ledge: the tooth is nowhere thick enough for one with two holes. Another restoration keeps more."
@@ -100,9 +100,10 @@ def _window(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
     def body(plan: Plan) -> Surface:
         tooth = ground.tooth.surface
         finished = tooth if ground.finished is None else ground.finished.surface
+        groove = _groove(ground)
         shape = WindowPlan(
-            plan.line, contact_ends(tooth, ground.beside, ground.axes, _groove(ground)), standard.width_limits("mesial").target,
-            plan.sites, plan.options.incisal, _groove(ground),
+            plan.line, contact_ends(tooth, ground.beside, ground.axes, groove), standard.width_limits("mesial").target,
+            plan.sites, plan.options.incisal, groove,
         )  # fmt: skip
         return window_body(tooth, finished, ground.axes, shape)
 

@@ -110,7 +110,7 @@ class Profile:
 
 
 def facial_part(local: Floats, groove_y: float | None) -> Floats:
-    """Of a tooth's local places (N, 3) those of its face and its edge: of a back tooth what its facial cusp stands on."""
+    """Of a tooth's local places (N, 3) those of its face and its edge; of a back tooth what its facial cusp is."""
     return local if groove_y is None else local[local[:, 1] > groove_y]
 
 

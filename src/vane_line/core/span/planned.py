@@ -8,6 +8,7 @@ from itertools import combinations
 
 import numpy as np
 
+from vane_line.core import kinds
 from vane_line.core.arrays import Floats
 from vane_line.core.bridge.whole import check_span
 from vane_line.core.burs import Bur
@@ -22,6 +23,7 @@ from vane_line.core.plan.planner import check_lean, find_ground, plan_on
 from vane_line.core.span.least import Uncut, Way, least, way
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import degrees_between, unit
+from vane_line.errors import BadOption
 
 LEAST, CHOSEN = "least tooth", "as chosen"
 
@@ -67,6 +69,8 @@ def plan_bridge(
 ) -> PlannedBridge:  # fmt: skip
     """Scans in one frame, mm; every abutment's options carry a point on it (`near`). Raises UnfitScans, BadOption."""
     check_span([o.case for o in abutments], pontics)
+    if any(kinds.of(o.case.restoration).plan != "die" for o in abutments):
+        raise BadOption("bridge: it is planned on crowns so far; plan a partial crown by itself, along the same path.")
     order = sorted(abutments, key=lambda o: arch_order(o.case.tooth))
     grounds = []
     for k, options in enumerate(order):
