@@ -47,7 +47,10 @@ def test_a_bridge_from_files(files: tuple[str, str], tmp_path: Path, capsys: pyt
         (["--abutment", "35", "--abutment", "37", "--pontic", "38"], "does not stand between"),
         (["--abutment", "35", "--abutment", "37", "--pontic", "36", "--near", "34:1,2,3"], "not one of the abutments"),
         (["--abutment", "35", "--abutment", "37", "--pontic", "36", "--near", "35:1,2,3"], "on every abutment"),
-        (["--abutment", "35", "--abutment", "37", "--pontic", "36", "--restoration", "onlay"], "a crown or a partial crown"),
+        (
+            ["--abutment", "35", "--abutment", "37", "--pontic", "36", "--restoration", "onlay"],
+            "a crown or a partial crown",
+        ),
     ],
 )
 def test_what_is_no_bridge_exits_two(

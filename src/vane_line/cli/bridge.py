@@ -20,7 +20,7 @@ def add_parser(commands: Any) -> None:
     """Declare the options of `bridge`."""
     p = commands.add_parser("bridge", help="measure the abutments of a bridge", description=ABOUT, allow_abbrev=False)
     p.add_argument("--abutment", required=True, action="append", metavar="NUMBER[:KIND]",
-                   help="prepared tooth; give each; with its kind where it is another, as 37:partial-crown")  # fmt: skip
+                   help="prepared tooth; give each; where its kind is another, as 37:partial-crown")  # fmt: skip
     p.add_argument("--pontic", required=True, action="append", metavar="NUMBER", help="missing tooth; give each")
     p.add_argument("--near", action="append", metavar="TOOTH:X,Y,Z", help="a point on an abutment, as 35:1.2,3,4")
     p.add_argument("--prep", required=True, metavar="FILE", help="scan of the preparations: STL, PLY or OBJ, also .gz")
@@ -29,7 +29,9 @@ def add_parser(commands: Any) -> None:
     p.add_argument("--opposing-frame", default="prep", choices=["prep", "preop"],
                    help="the scan in whose coordinates the opposing one comes (default: prep)")  # fmt: skip
     p.add_argument("--notation", default="fdi", choices=["fdi", "universal"], help="of the teeth (default: fdi)")
-    p.add_argument("--restoration", default="full-crown", metavar="KIND", help="of the abutments: full-crown, partial-crown")
+    p.add_argument(
+        "--restoration", default="full-crown", metavar="KIND", help="of the abutments: full-crown, partial-crown"
+    )
     p.add_argument("--material", required=True, metavar="NAME", help=", ".join(MATERIALS))
     p.add_argument("--standard", metavar="ID", help="id of a standard (its file's name); else the material's default")
     p.add_argument("--units", default="auto", choices=["mm", "cm", "m", "in", "auto"], help="of all files")

@@ -218,7 +218,7 @@ def test_a_partial_crown_s_walls_have_their_say_in_the_common_path() -> None:
     bridge = carried()
     assert bridge.path.least_draft_deg == pytest.approx(-3.0, abs=0.8)
     assert {f.tooth for f in bridge.path.limited_by} == {"35", "37"}
-    assert {f.side for f in bridge.path.limited_by} <= {"mesial", "distal"}
+    assert {f.side for f in bridge.path.limited_by[:2]} == {"mesial", "distal"}
 
 
 def test_each_abutment_is_judged_by_its_own_kind() -> None:

@@ -1,4 +1,4 @@
-"""A casting on pins planned before cutting: ledge and holes on the target read as a preparation's, and the loop closed."""
+"""A casting on pins planned before cutting: ledge and holes read on the target, and the loop closed."""
 
 from __future__ import annotations
 
@@ -93,6 +93,7 @@ def test_the_path_runs_along_the_face(lean_deg: float) -> None:
     assert abs(way[0]) < 1e-9
 
 
+@pytest.mark.long
 def test_holes_go_where_a_person_presses() -> None:
     """Further aside than they were chosen: there they are, and what is left round them is told anew."""
     plan = planned("12", 5)
@@ -114,6 +115,7 @@ def test_too_many_holes_and_another_tooth_are_refused() -> None:
     assert "6" not in maker_of("pin-casting").on
 
 
+@pytest.mark.long
 def test_places_beside_the_tooth_give_no_ledge_and_say_so() -> None:
     plan = planned("12", 5, ((500.0, 0.0, 0.0),))
     assert any("no ledge" in w for w in plan.warnings)

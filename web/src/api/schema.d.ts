@@ -739,6 +739,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/crowns/{size}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Laid Crown
+         * @description A child's crown of one size of the set, as it was laid over the tooth: a display mesh.
+         */
+        get: operations["getLaidCrown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/undercut": {
         parameters: {
             query?: never;
@@ -4418,6 +4438,8 @@ export interface components {
              */
             incisal: "butt" | "window";
             cavity?: components["schemas"]["CavityIn"] | null;
+            /** Holes */
+            holes?: number[][] | null;
             /** Sequence */
             sequence?: string | null;
             /** Near */
@@ -4480,6 +4502,13 @@ export interface components {
                 cavity: components["schemas"]["PlannedCavity"] | null;
                 /** @description null for what is no child's crown, or has no target */
                 child: components["schemas"]["PlannedChild"] | null;
+                /**
+                 * Channels
+                 * @description grooves and pin holes as they are read on the target; null without one, and for what has none
+                 */
+                channels: components["schemas"]["ChannelRow"][] | null;
+                /** @description tooth left over a pin's ledge; null for what is not held by pins */
+                budget: components["schemas"]["BudgetRow"] | null;
                 /** Verdicts */
                 verdicts: components["schemas"]["VerdictRow"][];
                 /** Ways Out */
@@ -5346,6 +5375,11 @@ export interface components {
              * @description where it binds most
              */
             at: number[];
+            /**
+             * Seat
+             * @description 4 x 4, mm, column vectors: from the crown's own coordinates (middle of its rim, mesiodistal width along x, height along z) to the prep scan's, as far on as it goes
+             */
+            seat: number[][];
         };
         /** SpanRow */
         SpanRow: {
@@ -7572,6 +7606,36 @@ export interface operations {
             header?: never;
             path: {
                 reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    getLaidCrown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                size: string;
             };
             cookie?: never;
         };

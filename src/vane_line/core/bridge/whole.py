@@ -86,7 +86,9 @@ def check_span(abutments: list[Options], pontics: list[ToothNumber]) -> None:
     if not pontics:
         raise BadOption("bridge: give the tooth that is missing (--pontic 36).")
     if any(kinds.of(o.restoration).reader.name != "ring" and o.restoration != PARTIAL for o in abutments):
-        raise BadOption("bridge: an abutment carries a crown or a partial crown so far; no other kind is judged as one.")
+        raise BadOption(
+            "bridge: an abutment carries a crown or a partial crown so far; no other kind is judged as one."
+        )
     low, high = min(map(arch_order, teeth)), max(map(arch_order, teeth))
     outside = [t.fdi for t in pontics if not low < arch_order(t) < high]
     if outside:

@@ -52,7 +52,7 @@ def partial_path(cut: Cut) -> Path:
 
 
 def wall_samples(inside: Surface, line: Floats, grooves: list[Channel], up: Floats) -> tuple[Floats, Floats]:
-    """Unit normals (N, 3) and areas (N,) of a cut's standing walls, grooves and what lies at the line (K, 3) left out."""
+    """Unit normals (N, 3) and areas (N,) of a cut's standing walls, grooves and the rim at the line (K, 3) left out."""
     grooved = near_any(grooves, inside.vertices, BESIDE_GROOVE_MM)
     normals, areas = off_rim(inside.keep_vertices(~grooved)[0], line)
     standing = np.abs(normals @ up) < WALL_COSINE

@@ -63,8 +63,8 @@ class Plan:
     """All of a plan. target, and its geometry and judgement: None where no target can be made (why).
 
     path: (3,) along which the restoration is drawn; axes: about the tooth, along it but for a kind whose path follows
-    from its form. line: the height chosen over the gingiva, all round; course (K, 3), seen (K,): the finish line of this
-    kind on it.
+    from its form. line: the height chosen over the gingiva, all round; course (K, 3), seen (K,): the finish line of
+    this kind on it.
     """
 
     options: PlanOptions

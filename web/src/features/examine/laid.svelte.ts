@@ -1,4 +1,4 @@
-import { api } from "../../api/client";
+import { api, sentenceOf } from "../../api/client";
 import { parseMesh } from "../../sheet/blob";
 import { vec } from "../../sheet/vectors";
 import type { Examine } from "./state.svelte";
@@ -8,6 +8,7 @@ const COLOUR: [number, number, number] = [0.42, 0.36, 0.24];
 /** A crown of the set, laid over the preparation on the sheet: where the tooth comes through it, it binds. */
 export class LaidCrown {
   size = $state<string | null>(null);
+  error = $state("");
   #turn = 0; // counts what is asked for; what arrives for an earlier wish is dropped
 
   constructor(readonly model: Examine) {}
@@ -21,6 +22,7 @@ export class LaidCrown {
     const turn = ++this.#turn;
     const [id, fit] = [this.model.readingId, this.model.document?.child?.fits.find((f) => f.size === size)];
     this.size = fit ? size : null;
+    this.error = "";
     this.#show(null, null);
     if (!fit) return;
     try {
@@ -30,7 +32,7 @@ export class LaidCrown {
     } catch (error) {
       if (turn !== this.#turn) return;
       this.size = null;
-      this.model.say(error);
+      this.error = sentenceOf(error);
     }
   }
 
@@ -38,6 +40,7 @@ export class LaidCrown {
   leave() {
     this.#turn += 1;
     this.size = null;
+    this.error = "";
     this.#show(null, null);
   }
 

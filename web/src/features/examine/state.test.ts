@@ -49,6 +49,14 @@ class FakeScene {
   setCurves() {}
   setStroke() {}
   setMark() {}
+  ghosts: Record<string, boolean> = {};
+  places: unknown[] = [];
+  setGhost(name: string, data: unknown) {
+    this.ghosts[name] = data !== null;
+  }
+  setPlaces(places: unknown[]) {
+    this.places = places;
+  }
   holdLight() {}
   look() {}
   tape: unknown = null;
@@ -280,4 +288,40 @@ test("the second sheet wears its own attempt's colours under the same lens", asy
   await model.setLens("space");
   await settle();
   expect([scene.worn.rest, other.worn.rest]).toEqual([2, 4]);
+});
+
+const fitted = (id: string) => {
+  const made = result(id);
+  const fit = (size: string, binds_mm: number) => ({ size, binds_mm, at: [1, 2, 3] });
+  return { ...made, document: { ...made.document, child: { fits: [fit("3", 0), fit("2", 0.4)] } } } as Result;
+};
+
+test("a crown is laid over, marked where it binds, and taken away again", async () => {
+  vi.spyOn(api, "result").mockImplementation(async (id) => fitted(id));
+  const asked = vi.spyOn(api, "laidCrown").mockResolvedValue(mesh());
+  await model.open("one");
+  await model.laid.toggle("2");
+  expect(asked).toHaveBeenCalledWith("one", "2");
+  expect([model.laid.size, scene.ghosts.crown, scene.places]).toEqual(["2", true, [[1, 2, 3]]]);
+  await model.laid.toggle("3");
+  expect([model.laid.size, scene.places]).toEqual(["3", []]); // this one goes on: nothing binds
+  await model.laid.toggle("3");
+  expect([model.laid.size, scene.ghosts.crown]).toEqual([null, false]);
+});
+
+test("a crown that comes late for another attempt, or not at all, is not shown", async () => {
+  vi.spyOn(api, "result").mockImplementation(async (id) => fitted(id));
+  const slow = later<ArrayBuffer>();
+  const asked = vi.spyOn(api, "laidCrown").mockReturnValueOnce(slow.promise);
+  await model.open("one");
+  const laid = model.laid.toggle("2");
+  await model.open("two");
+  slow.resolve(mesh());
+  await laid;
+  expect([model.laid.size, scene.ghosts.crown]).toEqual([null, false]);
+  asked.mockRejectedValueOnce(new Error("Measure again."));
+  await model.laid.toggle("2");
+  expect([model.laid.size, model.laid.error]).toEqual([null, "Measure again."]);
+  await model.laid.toggle("9"); // not in the set
+  expect([model.laid.size, model.laid.error]).toEqual([null, ""]);
 });

@@ -68,6 +68,7 @@
         {/each}
       </tbody>
     </table>
+    {#if model.laid.error}<p class="py-1.5 text-sm text-short" role="alert">{model.laid.error}</p>{/if}
     <p class="py-1.5 text-sm">
       Press a size: it is laid over the tooth as far on as it goes. Where the tooth comes through, it binds; a
       ball stands where it binds most.
