@@ -13,7 +13,7 @@ from vane_line.core.cast.budget import Budget, budget_at
 from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of, wall_widths
 from vane_line.core.cast.survey import BACK, OPEN_FACE
 from vane_line.core.channels.channel import Channel, near_any
-from vane_line.core.channels.cover import outside_of
+from vane_line.core.channels.cover import SAME_MM, outside_of
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.pins import find_pins
 from vane_line.core.kinds.kind import Kind, Reader
@@ -125,11 +125,21 @@ def _beside(points: Floats, channels: list[Channel]) -> Bools:
     return mask
 
 
+def _soft(survey: WindowSurvey, cut: Surface, line: OutlineLine) -> Bools:
+    """(N,) of the tooth's surface as it is: what lies beyond the line where that runs at the gingiva. It stands over the
+    line and gives way; nothing of the tooth is there above it."""
+    own = survey.own.vertices
+    beyond = cKDTree(cut.vertices).query(own)[0] > SAME_MM
+    return np.asarray(beyond & gingival(line, survey.axes)[cKDTree(line.points).query(own)[1]])
+
+
 def _undercuts(seen: Seen[WindowSurvey], survey: WindowSurvey, channel: Bools) -> tuple[Floats, list[Region]]:
     """(N,) depth under an overhang, and the undercuts. A channel off the path is told as such, not as an undercut."""
-    surface = seen.inside.even
+    surface, line = seen.inside.even, seen.inside.line
+    assert isinstance(line, OutlineLine)
     open_, index = surface.keep_vertices(~channel)
-    told, regions = hidden_along(survey.own, open_, survey.axes, survey.path.direction, seen.noise_um)
+    blocks = survey.own.keep_vertices(~_soft(survey, surface, line))[0]
+    told, regions = hidden_along(blocks, open_, survey.axes, survey.path.direction, seen.noise_um)
     hidden = np.zeros(surface.n_vertices)
     hidden[index] = told
     return hidden, regions

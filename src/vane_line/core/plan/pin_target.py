@@ -132,7 +132,7 @@ class PinTarget:
         left = -smooth_max(-there.ledge, y - self._end(x, z), BEND_MM)  # the line turns up the side without a corner
         wanted = self._depth(z)
         wanted = self.line_mm + (wanted - self.line_mm) * np.clip(left / BESIDE_MM, 0, 1)
-        core = there.own + wanted
+        core = there.body + wanted
         along = self._along.local(self._ground.axes.world(there.local))
         ledge = self.ledge
         if ledge is not None:

@@ -73,6 +73,11 @@ export class Planning extends Tracked {
   /** Whether mesial lies to the right when facial is up and the tooth is seen from its occlusal side. */
   readonly mesialRight = $derived(this.frame === null || mesialIsRight(this.frame));
 
+  /** From where the cut is seen first. */
+  get firstView(): ViewName {
+    return this.isPinned ? "lingual" : this.site?.restoration === "veneer" ? "facial" : "occlusal";
+  }
+
   attach(scene: SheetScene) {
     this.#scene = scene;
     scene.onDraw = () => (this.drawn += 1);
@@ -118,7 +123,7 @@ export class Planning extends Tracked {
     this.decision = decided?.document ?? null;
     this.decisionStale = decided?.stale ?? false;
     // First the side that is cut.
-    if (this.frame) this.look(this.site?.restoration === "veneer" ? "facial" : "occlusal");
+    if (this.frame) this.look(this.firstView);
     else if (detail.plan.near) this.#scene?.setMark(vec(detail.plan.near));
   }
 
@@ -186,7 +191,7 @@ export class Planning extends Tracked {
   see(place: number[]) {
     if (!this.frame || !this.plan) return;
     this.chosen = -1;
-    this.look(viewFor(vec(place), vec(this.plan.frame.centre), this.frame, ""));
+    this.look(this.isPinned ? "lingual" : viewFor(vec(place), vec(this.plan.frame.centre), this.frame, ""));
     this.#scene?.setMark(vec(place));
   }
 
