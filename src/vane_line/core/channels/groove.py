@@ -262,8 +262,7 @@ def _deepened(levels: list[_Level]) -> list[_Level]:
 def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
     height, depth = np.array([t.height for t in told]), np.array([t.depth for t in told])
     usual = float(np.median(depth))
-    full = depth > HALF * usual
-    low, high = float(height[full].min()) - LEVEL_MM / 2, float(height[full].max()) + LEVEL_MM / 2
+    low, high = (_end(height, depth, HALF * usual, up) for up in (False, True))
     if high - low < LEAST_LONG_MM:
         return None
     straight = [t for t in told if low + END_MM < t.height < high - LIP_END_MM] or told
@@ -286,6 +285,16 @@ def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
         from_one_side=bool(np.mean([t.one_side for t, near in zip(told, at_half, strict=True) if near]) > HALF),
     )  # fmt: skip
+
+
+def _end(height: Floats, depth: Floats, least_mm: float, up: bool) -> float:
+    """Level up to which, or down to which, a groove is so deep: between two levels where it gets shallower."""
+    order = np.argsort(height if up else -height)
+    at, deep = height[order], depth[order]
+    k = int(np.flatnonzero(deep > least_mm)[-1])
+    if k + 1 < len(at) and abs(at[k + 1] - at[k]) < 2 * LEVEL_MM:
+        return float(np.interp(least_mm, [deep[k + 1], deep[k]], [at[k + 1], at[k]]))
+    return float(at[k] + (LEVEL_MM / 2 if up else -LEVEL_MM / 2))
 
 
 def _line_below(line: Floats, place: Floats, axes: Axes) -> float:

@@ -126,8 +126,8 @@ def _beside(points: Floats, channels: list[Channel]) -> Bools:
 
 
 def _soft(survey: WindowSurvey, cut: Surface, line: OutlineLine) -> Bools:
-    """(N,) of the tooth's surface as it is: what lies beyond the line where that runs at the gingiva. It stands over the
-    line and gives way; nothing of the tooth is there above it."""
+    """(N,) of the tooth's surface as it is: what lies beyond the line where that runs at the gingiva. It stands over
+    the line and gives way; nothing of the tooth is there above it."""
     own = survey.own.vertices
     beyond = cKDTree(cut.vertices).query(own)[0] > SAME_MM
     return np.asarray(beyond & gingival(line, survey.axes)[cKDTree(line.points).query(own)[1]])
