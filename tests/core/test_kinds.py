@@ -72,8 +72,10 @@ def test_what_is_no_kind_is_refused_by_name() -> None:
             ask()
 
 
-def test_a_kind_without_a_plan_says_so() -> None:
+def test_a_kind_without_a_plan_says_so(monkeypatch: pytest.MonkeyPatch) -> None:
     """Nothing is planned by another kind's maker."""
+    without = replace(kinds.of("pin-casting"), plan=None)
+    monkeypatch.setattr(kinds, "of", lambda _name: without)
     with pytest.raises(BadOption, match="no plan before cutting"):
         maker_of("pin-casting")
 

@@ -77,7 +77,8 @@ def test_the_order_of_work_is_filled_in() -> None:
     tooth = ToothNumber("14")
     orders = {s.id for s in sequences().values() if s.serves(tooth, "partial-crown")}
     assert orders == {"partial-crown", "partial-crown-ends-first"}
-    assert [s.id for s in sequences().values() if s.serves(ToothNumber("12"), "pin-casting")] == ["pins-survey"]
+    pinned = [s.id for s in sequences().values() if s.serves(ToothNumber("12"), "pin-casting")]
+    assert pinned == ["pins-jig", "pins-survey"]
     steps = plan_document(planned("14", 5), sequence, generic())["sequence"]["steps"]
     assert len(steps) == len(sequence.steps)
     titles = [s["title"] for s in steps]
