@@ -170,10 +170,10 @@ def veneer(page: Page) -> None:
 
 
 def child_crown(page: Page) -> None:
-    """The 55 from its face, with every size of the set laid over."""
+    """The 55 with a size of the set laid over it that binds."""
     opened(page, "SM-0296", "minimum")
     rest(page)
-    page.keyboard.press("f")
+    page.get_by_role("button", name="Lay size 2 over the tooth").click()
     page.locator("summary", has_text="Crowns of the set").scroll_into_view_if_needed()
     rest(page)
 
