@@ -45,6 +45,16 @@ async function open<T>(call: Promise<Answer<T>>): Promise<T> {
   return answer.data as T;
 }
 
+/** What an address holds, in bytes; where the server does not say why it refuses them, `otherwise` is said. */
+async function bytesOf(address: string, otherwise: string): Promise<ArrayBuffer> {
+  const response = await fetch(address);
+  if (!response.ok) {
+    const said = (await response.json().catch(() => null)) as { error?: string } | null;
+    throw new ApiError(said?.error ?? otherwise, response.status);
+  }
+  return response.arrayBuffer();
+}
+
 let signedOut: () => void = () => {};
 /** Hears that nobody is signed in any more: the session has ended. */
 export const whenSignedOut = (hear: () => void) => (signedOut = hear);
@@ -236,25 +246,19 @@ export const api = {
       }),
     ),
   /** A child's crown of one size as it was laid over the tooth, a display mesh. */
-  laidCrown: async (reading_id: string, size: string): Promise<ArrayBuffer> => {
-    const response = await fetch(`/api/readings/${reading_id}/crowns/${encodeURIComponent(size)}`);
-    if (!response.ok) {
-      const said = (await response.json().catch(() => null)) as { error?: string } | null;
-      throw new ApiError(said?.error ?? "The crown could not be shown; try again.", response.status);
-    }
-    return response.arrayBuffer();
-  },
+  laidCrown: (reading_id: string, size: string): Promise<ArrayBuffer> =>
+    bytesOf(
+      `/api/readings/${reading_id}/crowns/${encodeURIComponent(size)}`,
+      "The crown could not be shown; try again.",
+    ),
   /** How far every shown vertex lies under another scan, mm. */
-  difference: async (reading_id: string, against: "previous" | "before", detail: "light" | "rest") => {
-    const response = await fetch(
-      `/api/readings/${reading_id}/difference?against=${against}&detail=${detail}`,
-    );
-    if (!response.ok) {
-      const said = (await response.json().catch(() => null)) as { error?: string } | null;
-      throw new ApiError(said?.error ?? "The scans could not be compared; try again.", response.status);
-    }
-    return new Float32Array(await response.arrayBuffer());
-  },
+  difference: async (reading_id: string, against: "previous" | "before", detail: "light" | "rest") =>
+    new Float32Array(
+      await bytesOf(
+        `/api/readings/${reading_id}/difference?against=${against}&detail=${detail}`,
+        "The scans could not be compared; try again.",
+      ),
+    ),
   setPath: (reading_id: string, revision: number, direction: number[] | null) =>
     open(
       client.PUT("/api/readings/{reading_id}/path", {

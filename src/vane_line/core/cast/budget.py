@@ -39,14 +39,14 @@ def budget_at(place: Floats, tooth: Surface, earlier: Surface, axes: Axes) -> Bu
 def _between(faces: list[Surface], backs: list[Surface], places: list[Floats], axes: Axes) -> float | None:
     """Median thickness through places, from what faces ahead to what faces behind."""
     points = np.array(places)
-    ahead, behind = (np.min([_until(s, points, way) for s in found], axis=0)
+    ahead, behind = (np.min([until(s, points, way) for s in found], axis=0)
                      for found, way in ((faces, axes.zero), (backs, -axes.zero)))  # fmt: skip
     thick = 2 * FAR_MM - ahead - behind
     thick = thick[np.isfinite(thick) & (thick > 0)]
     return float(np.median(thick)) if len(thick) else None
 
 
-def _until(surface: Surface, points: Floats, way: Floats) -> Floats:
+def until(surface: Surface, points: Floats, way: Floats) -> Floats:
     """(N,) from far off along `way` (3,) back to the surface that faces it; infinite where none does."""
     face, along = surface.first_hit(points + FAR_MM * way, -way)
     facing = (face >= 0) & (surface.face_normals[np.maximum(face, 0)] @ way > 0)

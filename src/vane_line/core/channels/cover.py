@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 
 FUNNEL_MM = 0.5  # under the rim the hole opens by itself
@@ -17,10 +17,15 @@ STEP_MM = 0.1
 SAME_MM = 1e-6
 
 
+def of_cut(tooth: Surface, inside: Surface) -> Bools:
+    """(N,) which of the tooth's vertices are the cut's. inside: the cut of it, vertex by vertex the same."""
+    return np.asarray(cKDTree(inside.vertices).query(tooth.vertices)[0] < SAME_MM)
+
+
 def outside_of(tooth: Surface, inside: Surface, earlier: Surface | None) -> list[Surface]:
     """The tooth's outer surface as far as it stands. tooth: as it is cut, inside: the cut of it, vertex by vertex the
     same; earlier: before cutting, where known: it shows what the later scan did not."""
-    cut = cKDTree(inside.vertices).query(tooth.vertices)[0] < SAME_MM
+    cut = of_cut(tooth, inside)
     found = [tooth.keep_vertices(~cut)[0]]
     if earlier is not None:
         _, nearest = cKDTree(tooth.vertices).query(earlier.vertices)

@@ -13,7 +13,7 @@ from vane_line.core.cast.budget import Budget, budget_at
 from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of, wall_widths
 from vane_line.core.cast.survey import BACK, OPEN_FACE
 from vane_line.core.channels.channel import Channel, near_any
-from vane_line.core.channels.cover import SAME_MM, outside_of
+from vane_line.core.channels.cover import of_cut, outside_of
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.pins import find_pins
 from vane_line.core.kinds.kind import Kind, Reader
@@ -67,14 +67,15 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     assert isinstance(line, OutlineLine)
     axes, surface = survey.axes, seen.inside.even
     along = Axes.make(axes.origin, survey.path.direction, placed.frame.facial, placed.frame.mesial)
+    low = gingival(line, axes)
     widths, why = np.full(len(line.points), np.nan), NO_DEPTH
     if survey.depth_mm is not None:
         widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
     if not pinned:  # at the gingiva walls stand, which tell the ledge by themselves
         told = wall_widths(placed.eased, line, along)
-        widths, why = np.where(gingival(line, axes), told, widths), ""
+        widths, why = np.where(low, told, widths), ""
     sides = sides_of(line, axes)
-    above, source = above_seam(line, gingival(line, axes), axes, seen.around, seen.tooth.front)
+    above, source = above_seam(line, low, axes, seen.around, seen.tooth.front)
     found = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
     grooves = [_told_over(line, groove) for groove in found]
     pins: list[Channel] = []
@@ -82,7 +83,8 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         outside = outside_of(survey.own, surface, seen.earlier)
         pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, _in_the_middle(along, surface))
     channels = pins + [g for g in grooves if not near_any(pins, g.middle[None], 0.0).any()]
-    hidden, regions = _undercuts(seen, survey, near_any(channels, surface.vertices, BAND_EXTRA_MM))
+    blocks = survey.own.keep_vertices(~_soft(survey.own, surface, line.points, low))[0]
+    hidden, regions = _undercuts(seen, survey, blocks, near_any(channels, surface.vertices, BAND_EXTRA_MM))
     budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
     known = [b for b in budgets if b is not None]
     level = surface.vertices @ survey.path.direction
@@ -125,20 +127,19 @@ def _beside(points: Floats, channels: list[Channel]) -> Bools:
     return mask
 
 
-def _soft(survey: WindowSurvey, cut: Surface, line: OutlineLine) -> Bools:
-    """(N,) of the tooth's surface as it is: what lies beyond the line where that runs at the gingiva. It stands over
-    the line and gives way; nothing of the tooth is there above it."""
-    own = survey.own.vertices
-    beyond = cKDTree(cut.vertices).query(own)[0] > SAME_MM
-    return np.asarray(beyond & gingival(line, survey.axes)[cKDTree(line.points).query(own)[1]])
+def _soft(own: Surface, cut: Surface, line: Floats, low: Bools) -> Bools:
+    """(N,) of the tooth's surface as it is: what lies beyond the line (K, 3) where that runs at the gingiva (K,). It
+    stands over the line and gives way; nothing of the tooth is there above it."""
+    return np.asarray(~of_cut(own, cut) & low[cKDTree(line).query(own.vertices)[1]])
 
 
-def _undercuts(seen: Seen[WindowSurvey], survey: WindowSurvey, channel: Bools) -> tuple[Floats, list[Region]]:
-    """(N,) depth under an overhang, and the undercuts. A channel off the path is told as such, not as an undercut."""
-    surface, line = seen.inside.even, seen.inside.line
-    assert isinstance(line, OutlineLine)
+def _undercuts(
+    seen: Seen[WindowSurvey], survey: WindowSurvey, blocks: Surface, channel: Bools
+) -> tuple[Floats, list[Region]]:
+    """(N,) depth under what hangs over it of `blocks`, and the undercuts. A channel off the path is told as such, not
+    as an undercut."""
+    surface = seen.inside.even
     open_, index = surface.keep_vertices(~channel)
-    blocks = survey.own.keep_vertices(~_soft(survey, surface, line))[0]
     told, regions = hidden_along(blocks, open_, survey.axes, survey.path.direction, seen.noise_um)
     hidden = np.zeros(surface.n_vertices)
     hidden[index] = told

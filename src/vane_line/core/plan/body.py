@@ -132,6 +132,13 @@ def rounded_max(fields: list[Floats], k: float) -> Floats:
     return np.asarray(np.where(greatest > -k, np.linalg.norm(np.maximum(every + k, 0), axis=0) - k, greatest))
 
 
+def filleted_min(a: Floats, b: Floats, radius: Floats | float) -> Floats:
+    """The lesser of two signed distances (N,), their inner corner filled to `radius` mm, as a round-ended bur leaves
+    it."""
+    corner = radius - np.hypot(np.maximum(radius - a, 0), np.maximum(radius - b, 0))
+    return np.asarray(np.where((a < radius) & (b < radius), corner, np.minimum(a, b)))
+
+
 def smooth_max(a: Floats, b: Floats, k: float) -> Floats:
     """The greater, its corner rounded over about `k` mm."""
     h = np.clip(0.5 + 0.5 * (a - b) / k, 0, 1)

@@ -59,7 +59,7 @@ def plan_sites(
     if tooth.front:
         places = _front_places(reference, axes)
     elif faced:
-        facial = axes.local(reference.vertices)[:, 1] > float(np.median(anatomy.groove_y))
+        facial = axes.local(reference.vertices)[:, 1] > anatomy.parted_y
         places = _front_places(reference.keep_vertices(facial)[0], axes)
     else:
         places = _back_places(anatomy, functional_side)

@@ -13,6 +13,7 @@ from vane_line.core.burs import CURVED_FORMS
 from vane_line.core.judge.standards import SIDES, Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import PIN_SIDES
 from vane_line.core.plan.cast_target import CastTarget
 from vane_line.core.plan.cavity_target import CavityTarget
 from vane_line.core.plan.child_target import ChildDepths, ChildTarget
@@ -40,7 +41,6 @@ NO_LEDGE = (
     "There is no ledge: the tooth is nowhere thick enough for one with two holes. Another restoration keeps more."
 )
 NOT_THERE = "There is no ledge: none can be laid through the places that were pressed. Press on the back of this tooth."
-PIN_SIDES = ("mesial", "lingual", "distal")
 METALS = ("full-metal",)
 ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 
@@ -49,8 +49,8 @@ ROUNDED_MM = 0.4  # inner radius of a planned rounded shoulder
 class Making:
     """One target as it is made. sites: of those found on the tooth, which it is cut by, with its own; body: the target
     of the plan; said: what more a person should know; cover_mm3: by cusp, what covering it takes; line: where the
-    target ends, None where that is the line as it was planned; gauge: depth of its
-    holes, by side, which no scan tells for certain."""
+    target ends, None where that is the line as it was planned; gauge: depth of its holes, by side, which no scan tells
+    for certain."""
 
     sites: list[Site]
     body: Callable[[Plan], Surface]
@@ -66,12 +66,13 @@ class Maker:
 
     begin: one target, on its ground, by a standard, from the sites of the whole tooth. round: whether its finish line
     goes round the tooth just as it was planned; else it is read on the target. mocked: whether a mock-up is planned
-    through. on: the places in the row, by their FDI digit, of the teeth it is made for. faced: whether
-    its sites lie on the face, of a back tooth too. sectors: where a line that does not go round runs
-    along the gingiva. axial: whether its walls stand along the plan's axis, though its line does not go round.
-    at_gingiva: whether the target ends there, wherever the cut ends below. ledged: whether its finish line has a width.
-    told_by: the criteria that a plan is told by. least_only: those of them whose greatest value is not told: the scan
-    before cutting did not see the neighbour's side of a contact.
+    through. on: the places in the row, by their FDI digit, of the teeth it is made for. faced: whether its sites lie on
+    the face, of a back tooth too. sectors: where a line that does not go round runs along the gingiva. axial: whether
+    its walls stand along the plan's axis, though its line does not go round. at_gingiva: whether the target ends there,
+    wherever the cut ends below. ledged: whether its finish line has a width. told_by: the criteria that a plan is told
+    by. least_only: those of them whose greatest value is not told: the scan before cutting did not see the neighbour's
+    side of a contact. path: which way it is drawn, of the tooth (eased) and its own axes, where nobody chose; None:
+    along those, which then lean as the chosen path does.
     """
 
     begin: Callable[[Ground, Standard, list[Site]], Making]
@@ -100,7 +101,7 @@ def _window(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
     def body(plan: Plan) -> Surface:
         tooth = ground.tooth.surface
         finished = tooth if ground.finished is None else ground.finished.surface
-        groove = _groove(ground)
+        groove = None if ground.options.case.tooth.front else ground.anatomy.parted_y
         shape = WindowPlan(
             plan.line, contact_ends(tooth, ground.beside, ground.axes, groove), standard.width_limits("mesial").target,
             plan.sites, plan.options.incisal, groove,
@@ -108,12 +109,6 @@ def _window(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
         return window_body(tooth, finished, ground.axes, shape)
 
     return Making(whole, body)
-
-
-def _groove(ground: Ground) -> float | None:
-    """How far facial of the axis a back tooth's facial cusp ends; None of a front tooth."""
-    back = not ground.options.case.tooth.front
-    return float(np.median(ground.anatomy.groove_y)) if back and len(ground.anatomy.groove_y) else None
 
 
 def _cavity(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
@@ -140,8 +135,6 @@ def _cast(ground: Ground, _standard: Standard, whole: list[Site]) -> Making:
 
 
 def _pins(ground: Ground, standard: Standard, whole: list[Site]) -> Making:
-    if not ground.options.case.tooth.front:
-        return Making(whole, lambda _plan: ground.tooth.surface)  # never asked for
     target = PinTarget(ground, standard, whole)
     missing = NOT_THERE if ground.options.holes else NO_LEDGE
     said = (NO_PULP, *((missing,) if target.ledge is None else ()))

@@ -14,13 +14,15 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
 from vane_line.core.arrays import Floats
+from vane_line.core.cast.budget import FAR_MM, until
 from vane_line.core.channels.cover import cover
 from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.plan.body import Standing, smooth_max
+from vane_line.core.plan.body import Standing, filleted_min, smooth_max
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.plan import Ground
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import unit
 
 HOLE_MM = 0.65  # of the twist drill (common practice, no source)
 FUNNEL_MM, FUNNEL_SLOPE = 0.15, 0.35  # of a rim that is opened a little
@@ -42,7 +44,6 @@ WALL_MM = 0.35  # over the ledge, where the tooth in front of it is the thinnest
 AROUND_MM = 0.9  # beside the outer holes, over which the ledge goes on
 FACE_SHARES, FACE_ASIDE = (0.35, 0.85), 0.15  # of height and half-width: the part of the face that the path follows
 MOST_LEAN_DEG = 30.0
-FAR_MM = 12.0
 LEAST_SEEN = 8  # places across the ledge's level
 
 
@@ -62,16 +63,14 @@ def along_face(tooth: Surface, axes: Axes) -> Floats:
         return axes.up
     slope = float(np.polyfit(level[seen], face[seen], 1)[0])
     most = float(np.tan(np.radians(MOST_LEAN_DEG)))
-    way = axes.up + float(np.clip(slope, -most, most)) * axes.zero
-    return np.asarray(way / np.linalg.norm(way))
+    return unit(axes.up + float(np.clip(slope, -most, most)) * axes.zero)
 
 
 def _reach(tooth: Surface, axes: Axes, x: Floats, z: Floats, sign: float) -> Floats:
     """(N,) how far facial of the axis the tooth's outermost surface lies at places, as seen from the face (sign 1), or
     from behind (-1); nan where nothing is there."""
-    start = axes.world(np.stack([x, np.full(len(x), sign * FAR_MM), z], axis=1))
-    face, along = tooth.first_hit(start, -sign * axes.zero)
-    return np.asarray(np.where(face >= 0, sign * (FAR_MM - along), np.nan))
+    back = until(tooth, axes.world(np.stack([x, np.zeros(len(x)), z], axis=1)), sign * axes.zero)
+    return np.asarray(np.where(np.isfinite(back), sign * (FAR_MM - back), np.nan))
 
 
 @dataclass(frozen=True)
@@ -138,9 +137,7 @@ class PinTarget:
         if ledge is not None:
             shelf = np.minimum(ledge.wall_at(along[:, 0]) - along[:, 1], along[:, 2] - ledge.level)
             core = smooth_max(core, shelf, EDGE_MM)
-        corner = CHAMFER_MM - np.hypot(np.maximum(CHAMFER_MM - core, 0), np.maximum(CHAMFER_MM - left, 0))
-        stump = np.where((core < CHAMFER_MM) & (left < CHAMFER_MM), corner, np.minimum(core, left))
-        value = np.maximum(there.body, stump)
+        value = np.maximum(there.body, filleted_min(core, left, CHAMFER_MM))
         for hole in ledge.holes if ledge is not None else ():
             value = np.maximum(value, -hole.hollow(along))
         return there.surfaced(value)

@@ -14,7 +14,7 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.plan.body import grid_about, root_of, smooth_max, surfaced
+from vane_line.core.plan.body import filleted_min, grid_about, root_of, smooth_max, surfaced
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
 from vane_line.core.rings import degrees_apart
@@ -104,9 +104,7 @@ def outside_die(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, f
     foot = edge - line.at(azimuth, target.width_mm / cosine)
     wall = (radius - (foot - (height - level) * slope)) * np.cos(np.radians(target.taper_deg))
     ledge = height - level
-    corner = fillet - np.hypot(np.maximum(fillet - wall, 0), np.maximum(fillet - ledge, 0))
-    axial = np.where((wall < fillet) & (ledge < fillet), corner, np.minimum(wall, ledge))
-    die = np.maximum(axial, root_of(azimuth, radius, ledge, line))
+    die = np.maximum(filleted_min(wall, ledge, fillet), root_of(azimuth, radius, ledge, line))
     top = float(np.quantile((tooth.vertices - axes.origin) @ axes.up, 0.995))
     share = (height - level) / np.maximum(top - level, 0.5)
     skin = tooth if front else occlusal_part(tooth, axes, float(line.height.mean()), top)

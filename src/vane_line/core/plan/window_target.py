@@ -15,7 +15,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.plan.body import Standing, smooth_max
+from vane_line.core.plan.body import Standing, filleted_min, smooth_max
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
 from vane_line.core.plan.target import face_depth
@@ -201,9 +201,7 @@ class _Cutting:
         half = np.maximum(self._profile.at(self._profile.half, z), 1.0)
         sideways = (np.abs(x) / half - SIDE_SHARE[0]) / np.ptp(SIDE_SHARE)
         ramp = self._shape.side_mm * np.clip(np.maximum(1 - away / ALONG_MM, sideways), 0, 1)
-        core, k = np.maximum(over + wanted, own + ramp), CHAMFER_MM
-        corner = k - np.hypot(np.maximum(k - core, 0), np.maximum(k - left, 0))
-        kept = np.where((core < k) & (left < k), corner, np.minimum(core, left))
+        kept = filleted_min(np.maximum(over + wanted, own + ramp), left, CHAMFER_MM)
         if self._shape.form == "window":
             return kept
         facet = z - self._facet(x)

@@ -84,6 +84,11 @@ class Anatomy:
     size: Floats  # mesiodistal, faciolingual
     source: str
 
+    @property
+    def parted_y(self) -> float:
+        """How far facial of the axis the facial cusps end and the lingual ones begin: along the central groove."""
+        return float(np.median(self.groove_y))
+
 
 def template(tooth: ToothNumber) -> dict[str, tuple[float, float]]:
     """Cusp places of the tooth's class; a third molar is drawn as a second."""

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Ledge } from "../../api/client";
-import { depthText, ledgesTold } from "./document";
+import { depthText, figuresTold, ledgesTold } from "./document";
 
 const ledge = (side: string, width_mm: number): Ledge => ({
   side,
@@ -21,5 +21,20 @@ describe("plan words", () => {
     expect(ledgesTold([ledge("facial", 1), ledge("mesial", 1), ledge("lingual", 1)])).toHaveLength(1);
     const two = ledgesTold([ledge("facial", 1.2), ledge("mesial", 1.2), ledge("lingual", 0.5)]);
     expect(two.map((r) => r.side)).toEqual(["facial, mesial", "lingual"]);
+  });
+});
+
+describe("figures in mm", () => {
+  it("leaves out what is not told, and keeps nought", () => {
+    const rows = [
+      ["deep", 2.5],
+      ["long", null],
+      ["left", undefined],
+      ["over", 0],
+    ] as const;
+    expect(figuresTold(rows)).toEqual([
+      { what: "deep", mm: 2.5 },
+      { what: "over", mm: 0 },
+    ]);
   });
 });

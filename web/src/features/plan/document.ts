@@ -19,3 +19,8 @@ export function ledgesTold(sides: Ledge[]): Ledge[] {
   }
   return rows.length === 1 ? [{ ...rows[0]!, side: "all round" }] : rows;
 }
+
+/** Of figures in mm those that are told, each under its words. */
+export function figuresTold(rows: readonly (readonly [string, number | null | undefined])[]) {
+  return rows.flatMap(([what, mm]) => (mm == null ? [] : [{ what, mm }]));
+}

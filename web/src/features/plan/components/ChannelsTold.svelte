@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { PlanDocument } from "../../../api/client";
+  import { figuresTold } from "../document";
 
   /** What would hold the casting: each groove and hole as it is read on the target, and the tooth left beside. */
   let { plan, show }: { plan: PlanDocument; show: (at: number[]) => void } = $props();
@@ -8,15 +9,13 @@
     (plan.channels ?? []).map((one) => ({
       at: one.way_out ?? one.at,
       title: `${titles[one.kind] ?? one.kind}, ${one.side}`,
-      figures: (
-        [
-          ["deep", one.depth_mm],
-          ["long", one.kind === "groove" ? one.length_mm : null],
-          ["its end over the line", one.above_line_mm],
-          ["tooth round it, at the least", one.cover_mm],
-          ["ledge round it", one.ledge_mm],
-        ] as const
-      ).flatMap(([what, mm]) => (mm == null ? [] : [{ what, mm }])),
+      figures: figuresTold([
+        ["deep", one.depth_mm],
+        ["long", one.kind === "groove" ? one.length_mm : null],
+        ["its end over the line", one.above_line_mm],
+        ["tooth round it, at the least", one.cover_mm],
+        ["ledge round it", one.ledge_mm],
+      ]),
     })),
   );
 </script>

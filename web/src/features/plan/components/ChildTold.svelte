@@ -1,18 +1,17 @@
 <script lang="ts">
   import type { PlanDocument } from "../../../api/client";
+  import { figuresTold } from "../document";
 
   /** Which crown of the set would go on the planned preparation, and what no scan before cutting shows. */
   let { child }: { child: NonNullable<PlanDocument["child"]> } = $props();
   const off = $derived(
-    (
-      [
-        ["each side between the teeth", child.slice_mm],
-        ["all round, at the contour", child.around_mm],
-        ["face and back, only rounded", child.face_mm],
-        ["edge taken down", child.edge_lowered_mm],
-        ["walls go on below the gingiva, unseen", child.below_gingiva_mm],
-      ] as const
-    ).flatMap(([what, mm]) => (mm == null ? [] : [{ what, mm }])),
+    figuresTold([
+      ["each side between the teeth", child.slice_mm],
+      ["all round, at the contour", child.around_mm],
+      ["face and back, only rounded", child.face_mm],
+      ["edge taken down", child.edge_lowered_mm],
+      ["walls go on below the gingiva, unseen", child.below_gingiva_mm],
+    ]),
   );
 </script>
 
