@@ -36,6 +36,11 @@ CASES = {
     "15": (recipes.worn_premolar, "lithium-disilicate", "full-crown"),
     "46": (recipes.wide_first_molar_onlay, "lithium-disilicate", "onlay"),
     "14": (recipes.gold_premolar_inlay, "full-metal", "inlay"),
+    "24": (recipes.crossed_premolar, "lithium-disilicate", "veneer"),
+    "26": (recipes.open_faced_molar, "full-metal", "partial-crown"),
+    "12": (recipes.pinned_lateral, "full-metal", "pin-casting"),
+    "55": (recipes.child_s_second_molar, "preformed-metal", "child-crown"),
+    "51": (recipes.child_s_central, "preformed-zirconia", "child-crown"),
 }
 EXPORTS = ("stl", "stl_ascii", "ply", "obj")
 

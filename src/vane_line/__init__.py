@@ -67,7 +67,7 @@ __all__ = [
     "Surface", "ToothNumber", "VaneLineError", "bridge_document", "choose", "document", "judge", "load_scans",
     "measure", "measure_bridge", "measure_files", "parse_standard",
 ]  # fmt: skip
-__version__ = "0.1.0"
+__version__ = "1.0.0"
 
 
 def __getattr__(name: str) -> Any:

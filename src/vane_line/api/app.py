@@ -11,6 +11,7 @@ from fastapi import Depends, FastAPI, Request, Response
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
+from vane_line import __version__
 from vane_line.api import error_table, guard, roles
 from vane_line.api.context import Context
 from vane_line.api.routers import career, cases, library, people, plans, readings, scans, teaching, visits
@@ -50,7 +51,7 @@ def create_app(settings: Settings, db: Database | None = None) -> FastAPI:
         surgery.close()
 
     # Their usual pages of documentation would fetch scripts from elsewhere.
-    app = FastAPI(title="Vane Line", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app = FastAPI(title="Vane Line", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.context = Context(settings, surgery, runner)
     error_table.install(app)
     guard.install(app, settings.names.split(","))

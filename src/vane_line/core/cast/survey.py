@@ -8,7 +8,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.channels.channel import Channel, near_any
 from vane_line.core.channels.groove import find_grooves
 from vane_line.core.channels.holes import find_holes, look
-from vane_line.core.measure.path import Path, best_path, least_draft
+from vane_line.core.measure.path import Path, best_path, least_draft, quantiles_about
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.girth import girth_of
 from vane_line.core.outline.place import Asked
@@ -20,9 +20,11 @@ from vane_line.core.window.survey import Cut, Facing, off_rim, path_in_fan
 WALL_COSINE = 0.5  # 30 degrees of draft: what leans more is no wall
 LEAN = 0.3  # of draft that a degree of tilt must win: walls on three sides leave one way open
 BESIDE_GROOVE_MM = 0.5
+MOST_AGAIN, STILL_DEG = 4, 0.03  # of the search along what it found
 TOGETHER_DEG = 2.0  # pins no further apart than this are parallel
 GROOVES_DEG = 3.0  # … and grooves: a coarse scan tells their way less well
 LET_PASS_DEG = -0.5  # of draft: walls that lean back further do not let a casting along its grooves
+DOUBT_DEG = 0.25  # to either side of the two, where grooves and walls both have their say: a choice would jump
 PARTIAL = Asked("a partial crown's preparation", "on its lingual cusp", "on the prepared tooth")
 PINNED = Asked("a preparation behind a front tooth", "on its cut back", "on the prepared back")
 
@@ -42,13 +44,18 @@ def partial_path(cut: Cut) -> Path:
     if not grooves:
         return path
     normals, areas = wall_samples(cut.inside, cut.line, grooves, axes.up)
-    if len(grooves) > 1:
-        ways = np.array([g.direction for g in grooves])
-        along = unit(ways.sum(axis=0))
-        draft = least_draft(normals, areas, along)
-        if degrees_between(ways, along).max() <= GROOVES_DEG / 2 and draft > LET_PASS_DEG:
-            return Path(along, draft, "best")
-    return best_path(normals, areas, axes.up, axes.zero, LEAN)
+    open_ = best_path(normals, areas, axes.up, axes.zero, LEAN)
+    if len(grooves) < 2:
+        return open_
+    ways = np.array([g.direction for g in grooves])
+    along = unit(ways.sum(axis=0))
+    spare = min(
+        GROOVES_DEG / 2 - float(degrees_between(ways, along).max()),
+        float(quantiles_about(normals, areas, along[None])[0]) - LET_PASS_DEG,
+    )
+    say = float(np.clip(spare / DOUBT_DEG, -1, 1) + 1) / 2
+    way = unit(say * along + (1 - say) * open_.direction)
+    return Path(way, least_draft(normals, areas, way), "best")
 
 
 def wall_samples(inside: Surface, line: Floats, grooves: list[Channel], up: Floats) -> tuple[Floats, Floats]:
@@ -68,12 +75,15 @@ def _grooves(cut: Cut, direction: Floats) -> list[Channel]:
         return find_grooves(cut.own, cut.inside, cut.line, girth_of(cut.own, axes, size_of(cut.options.tooth)), axes)
 
     # Walls on three sides tell little of the way that is open: the tooth's own axis may be nearer.
-    first = max(found(direction), found(cut.axes.up), key=len)
-    if not first:
-        return []
-    # Found so; measured along their own way.
-    own = unit(np.sum([g.direction for g in first], axis=0))
-    return found(own) or first
+    way = cut.axes.up
+    first = max(found(direction), found(way), key=len)
+    # Found so; measured along their own way, until that no longer hangs on which way they were looked for.
+    for _ in range(MOST_AGAIN if first else 0):
+        own = unit(np.sum([g.direction for g in first], axis=0))
+        if degrees_between(own, way) < STILL_DEG:
+            break
+        way, first = own, found(own) or first
+    return first
 
 
 def pinned_path(cut: Cut) -> Path:

@@ -8,11 +8,15 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from vane_line.core.arrays import Floats
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import about_axis, perpendicular, unit
 
 ROUNDS = 3  # the axis is told anew about the one before, along which heights are counted
 SOFT_MM = 0.03  # a point that lies further off says less
 LEAST_POINTS = 12
+ON_MM, SOFT_END_MM = 0.08, 0.3  # off it, and within an end: by so much the say of a place wanes
+ROUND_COSINE = 0.4  # to the bottom's middle: what lies further round wanes, for there straight walls begin
+REFINE_ROUNDS, LEAST_SAY = 6, 0.1
 SECTORS = 12  # a coarse scan shows each at least once
 
 
@@ -46,32 +50,62 @@ def fit_cone(points: Floats, axis: Floats) -> Cone | None:
         fitted = _about(points, middle, up)
         if fitted is None:
             return None
-        middle, up, radius, widens, rms, seen = fitted
-    return Cone(middle, up, radius, widens, rms, seen)
+        middle, up = fitted.middle, fitted.direction
+    return fitted
 
 
-def _about(points: Floats, middle: Floats, up: Floats) -> tuple[Floats, Floats, float, float, float, float] | None:
+def refined(cone: Cone, surface: Surface, up: Floats, low: float, high: float) -> Cone:
+    """The cone fitted to all of a surface that lies on its round bottom, from `low` to `high` along `up` (3,).
+
+    What lies off it, further round, or near an end, says less and less: what is told moves evenly with the surface, and
+    not with where it was looked for. As it was, where that shows too little of it.
+    """
+    away, _ = cone.off(surface.vertices)
+    level = surface.vertices @ up
+    near = (away < cone.radius_mm + 2 * ON_MM) & (level > low) & (level < high)
+    points, normals, areas = (v[near] for v in (surface.vertices, surface.vertex_normals, surface.vertex_areas))
+    areas = areas * np.clip(np.minimum(level[near] - low, high - level[near]) / SOFT_END_MM, 0, 1)
+    found = cone
+    for _ in range(REFINE_ROUNDS):
+        away, along = found.off(points)
+        out = (points - found.middle - along[:, None] * found.direction) / np.maximum(away, 1e-6)[:, None]
+        off = (away - found.radius_mm - found.widens * along) / ON_MM
+        say = areas * np.clip(-np.einsum("ij,ij->i", normals, out), 0, 1) * np.exp(-(off**2))
+        # The walls beside the bottom look at each other: on the whole a groove looks out of where it is open.
+        bottom = perpendicular(-(say @ normals), found.direction)
+        say *= np.clip(out @ bottom / ROUND_COSINE, 0, 1)
+        if (say > LEAST_SAY * areas).sum() < LEAST_POINTS:
+            return cone
+        fitted = _about(points, points.T @ say / say.sum(), found.direction, say)
+        if fitted is None:
+            return cone
+        found = fitted
+    return found
+
+
+def _about(points: Floats, middle: Floats, up: Floats, say: Floats | None = None) -> Cone | None:
+    """say: (N,) of each point; of all as much unless given."""
     x_axis = perpendicular(np.eye(3)[int(np.argmin(np.abs(up)))], up)
     y_axis = np.cross(up, x_axis)
     off = points - middle
+    root = np.ones(len(points)) if say is None else np.sqrt(say / say.max())
     x, y, z = off @ x_axis, off @ y_axis, off @ up
 
     def residual(p: Floats) -> Floats:
-        return np.asarray(np.hypot(x - p[0] - p[1] * z, y - p[2] - p[3] * z) - p[4] - p[5] * z)
+        return np.asarray(root * (np.hypot(x - p[0] - p[1] * z, y - p[2] - p[3] * z) - p[4] - p[5] * z))
 
     # A circle through all of them seen along the axis is where it begins (Kåsa 1976).
     a = np.stack([2 * x, 2 * y, np.ones_like(x)], axis=1)
-    centre, *_ = np.linalg.lstsq(a, x**2 + y**2, rcond=None)
+    centre, *_ = np.linalg.lstsq(root[:, None] * a, root * (x**2 + y**2), rcond=None)
     radius = float(np.sqrt(max(centre[2] + centre[0] ** 2 + centre[1] ** 2, 1e-4)))
     found = least_squares(residual, [centre[0], 0.0, centre[1], 0.0, radius, 0.0], loss="soft_l1", f_scale=SOFT_MM)
     p = found.x
     if not np.isfinite(p).all() or p[4] <= 0:
         return None
-    around = np.degrees(np.arctan2(y - p[2] - p[3] * z, x - p[0] - p[1] * z)) % 360
+    around = np.degrees(np.arctan2(y - p[2] - p[3] * z, x - p[0] - p[1] * z))[root > LEAST_SAY] % 360
     seen = len(np.unique((around / (360 / SECTORS)).astype(int) % SECTORS)) * 360 / SECTORS
     direction = unit(up + p[1] * x_axis + p[3] * y_axis)
+    rms = float(np.sqrt(np.sum(residual(p) ** 2) / np.sum(root**2)))
     # In the fit lengths run along the old axis, and distances across it: the same within the square of a small tilt.
-    return (
-        middle + p[0] * x_axis + p[2] * y_axis, np.asarray(direction), float(p[4]), float(p[5]),
-        float(np.sqrt(np.mean(residual(p) ** 2))), float(seen),
-    )  # fmt: skip
+    at = middle + p[0] * x_axis + p[2] * y_axis
+    return Cone(at, np.asarray(direction), float(p[4]), float(p[5]), rms, float(seen))

@@ -14,13 +14,14 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.channels.channel import GROOVE, Channel
-from vane_line.core.channels.cone import fit_cone
+from vane_line.core.channels.cone import fit_cone, refined
 from vane_line.core.channels.lips import LEAST_WALL, REACH_MM, sides_of, walls_of
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.points import groups
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart
+from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import degrees_between, xyz
@@ -36,9 +37,9 @@ LINK_MM = 0.4  # between neighbouring points of one outline
 LEAST_POOLED, FAR_MM = 6, 1.6  # levels whose walls tell together, and how far off
 POOLED_MM = 0.55  # over and under a level, whose wall tells with its own
 END_MM, LIP_END_MM = 0.4, 0.2  # of a groove's length at its end and its mouth, which say nothing of its axis
-MIDDLE_MM = 0.35  # to either side of half its length
+MIDDLE_MM = 0.3  # off half its length a level has a third of its say
 INSIDE_MM = 0.25  # of a place that was cut
-MOST_TILT_DEG = 30.0
+MOST_TILT_DEG, MOST_OFF_MM = 30.0, 0.08  # what fits no round body better than this is the tooth's own form
 BELOW_DEG, SAME_LEVEL_MM = 6.0, 0.5  # to either side of a groove; a partial crown's line goes up beside it
 
 
@@ -80,15 +81,20 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
         return []
     body = tooth.keep_vertices(own)[0]
     axes = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
-    outlines = _cross(body, axes, np.arange(low + LEVEL_MM, high, LEVEL_MM))
+    outlines = _cross(body, axes, _levels(low, high))
     reach = _reach(outlines)
     cut, found = cKDTree(inside.vertices), list[Channel]()
     for rows, columns in dent_parts(dent_grid(reach)):
         usual = float(np.nanmedian(reach[rows]))
-        groove = _groove(outlines, rows, columns, usual, line, axes, cut=cut)
+        groove = _groove(outlines, rows, columns, usual, line, axes, cut=cut, body=body)
         if groove is not None and not any(_same(groove, other) for other in found):
             found.append(groove)
     return sorted(found, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
+
+
+def _levels(low: float, high: float) -> Floats:
+    """Between the two, by the tooth's own middle: the same, however the line's lowest place was drawn."""
+    return np.asarray(LEVEL_MM * np.arange(np.floor(low / LEVEL_MM) + 1, np.ceil(high / LEVEL_MM)))
 
 
 def _top(inside: Surface, axes: Axes) -> float:
@@ -136,7 +142,15 @@ def _reach(outlines: _Outlines) -> Floats:
 
 
 def _groove(
-    outlines: _Outlines, rows: Ints, columns: Ints, usual: float, line: Floats, axes: Axes, *, cut: cKDTree
+    outlines: _Outlines,
+    rows: Ints,
+    columns: Ints,
+    usual: float,
+    line: Floats,
+    axes: Axes,
+    *,
+    cut: cKDTree,
+    body: Surface,
 ) -> Channel | None:
     """The groove of one part of the grid of dents; None where it is none."""
     if np.ptp(rows) * LEVEL_MM < LEAST_LONG_MM:
@@ -166,7 +180,7 @@ def _groove(
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
     told = _deepened(told)
-    return _channel(told, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
+    return _channel(told, body, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
 
 
 def _together(told: list[_Level], axes: Axes) -> list[_Level]:
@@ -259,7 +273,7 @@ def _deepened(levels: list[_Level]) -> list[_Level]:
     return found
 
 
-def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
+def _channel(told: list[_Level], body: Surface, line: Floats, axes: Axes) -> Channel | None:
     height, depth = np.array([t.height for t in told]), np.array([t.depth for t in told])
     usual = float(np.median(depth))
     low, high = (_end(height, depth, HALF * usual, up) for up in (False, True))
@@ -267,23 +281,25 @@ def _channel(told: list[_Level], line: Floats, axes: Axes) -> Channel | None:
         return None
     straight = [t for t in told if low + END_MM < t.height < high - LIP_END_MM] or told
     cone = fit_cone(np.concatenate([t.bottom for t in straight]), axes.up)
-    if cone is None:
+    if cone is None or cone.rms_mm > MOST_OFF_MM:
         return None
+    foot = float(axes.origin @ axes.up)
+    cone = refined(cone, body, axes.up, foot + low + END_MM / 2, foot + high - LIP_END_MM / 2)
     tilt = float(degrees_between(cone.direction, axes.up))
     if tilt > MOST_TILT_DEG:
         return None
     middle = (low + high) / 2
     past = middle - float((cone.middle - axes.origin) @ axes.up)
-    at_half = np.abs(height - middle) < MIDDLE_MM
+    near = np.exp(-(((height - middle) / MIDDLE_MM) ** 2))
     place = told[int(np.argmin(np.abs(height - middle)))].deepest
     azimuth = axes.cylinder(place[None])[0]
     side = min(SIDES, key=lambda s: float(degrees_apart(azimuth, SIDES[s])[0]))
     return Channel(
         kind=GROOVE, side=side, direction=cone.direction, to_path_deg=tilt,
         diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=cone.middle + past * cone.direction,
-        depth_mm=float(np.median(depth[at_half])), length_mm=high - low, at=xyz(place),
+        depth_mm=weighted_quantile(depth, near, HALF, HALF / 2), length_mm=high - low, at=xyz(place),
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
-        from_one_side=bool(np.mean([t.one_side for t, near in zip(told, at_half, strict=True) if near]) > HALF),
+        from_one_side=bool(near @ np.array([t.one_side for t in told]) > HALF * near.sum()),
     )  # fmt: skip
 
 

@@ -26,7 +26,7 @@ U_METHOD = {
     "ledge-width": 0.025, "incisal-reduction": 0.025, "incisal-form": 1.0, "wrap": 0.06, "scoop": 0.030,
     "contact-ending": 0.07, "cervical-undercut": 0.012, "crown-seat": 0.03, "ledge": 0.025,
     "groove-depth": 0.020, "groove-depth-one-side": 0.040,
-    "groove-length": 0.15, "groove-end": 0.06, "groove-parallel": 0.35, "pin-depth": 0.030,
+    "groove-length": 0.26, "groove-end": 0.10, "groove-parallel": 0.35, "pin-depth": 0.030,
     "pin-parallel": 0.6, "guide-pin": 0.15, "pin-cover": 0.040, "pin-ledge": 0.06, "ledge-slope": 1.0,
     "tooth-left": 0.05,
 }  # fmt: skip

@@ -112,8 +112,9 @@ def _at_line(asked: Zoned[CastCut]) -> Bools:
 
 
 def _told_over(line: OutlineLine, groove: Channel) -> Channel:
-    """The groove; how far it ends over a line that is doubtful under it is not told."""
-    return groove if line.clear[_beside(line.points, [groove])].all() else replace(groove, above_line_mm=None)
+    """The groove; how far it ends over a line most of which is doubtful under it is not told."""
+    under = line.clear[_beside(line.points, [groove])]
+    return groove if under.sum() * 2 >= len(under) else replace(groove, above_line_mm=None)
 
 
 def _beside(points: Floats, channels: list[Channel]) -> Bools:
