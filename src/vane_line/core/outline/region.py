@@ -124,7 +124,12 @@ def whole(surface: Surface, mask: Bools, seeds: Bools) -> Bools | None:
     mask = mask & (label == np.bincount(label[here], weights=surface.vertex_areas[here]).argmax())
     outside = surface.parts(~mask)
     area = np.bincount(outside[~mask], weights=surface.vertex_areas[~mask])
-    mask = mask | (~mask & (outside != area.argmax()) & (area[np.clip(outside, 0, len(area) - 1)] < LEAST_AREA_MM2 / 4))
+    # A scrap of the scan that hangs on nothing, as beside a contact, is no island in the cut.
+    touching = ~mask & (np.asarray(surface.adjacency @ mask.astype(np.float64)) > 0)
+    enclosed = np.bincount(outside[touching], minlength=len(area)) > 0
+    enclosed &= area < LEAST_AREA_MM2 / 4
+    enclosed[area.argmax()] = False
+    mask = mask | (~mask & enclosed[np.clip(outside, 0, len(area) - 1)])
     if surface.keep_vertices(mask)[0].n_faces < LEAST_FACES:
         return None
     return mask

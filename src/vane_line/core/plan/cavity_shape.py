@@ -120,35 +120,37 @@ def covered_cusps(choice: CavityChoice, restoration: str, anatomy: Anatomy, func
 def cavity_shape(ground: Ground, standard: Standard) -> CavityShape:
     """The cavity that the standard asks for on this tooth, as far as the person left it to it. Raises BadOption where
     an outline was drawn beside the tooth."""
-    choice, axes, said = ground.options.cavity, ground.axes, list[str]()
+    choice, axes = ground.options.cavity, ground.axes
     tooth = ground.tooth.surface
     local = axes.local(tooth.vertices)
     lean = float(standard.bounds("divergence").target or 6.0)
     depth = standard.bounds("cavity-depth")
     least, wanted = float(depth.min or 1.5), float(depth.target or depth.min or 1.8)
     top, sides = Top.of(tooth, axes), choice.boxes
+    drawn, half = None, _half_width(ground, standard, wanted, lean)
     if choice.outline is not None:
         drawn = _curve(axes.local(choice.outline))
         if not (signed(drawn[:, :2], np.asarray(top.tree.data)) < -LEAST_HALF_MM).any():
             raise BadOption(
                 "outline: it encloses too little of this tooth; draw it round the cavity, on the tooth's top."
             )
-        level = _level(top, _floor_of(drawn[:, :2], local, sides, standard), least, wanted, ground.lift_mm)
-        foot = _moved_in(drawn, level, lean)
-    else:
-        half = _half_width(ground, standard, wanted, lean)
-        course = _course(ground.anatomy, local, sides, half)
-        foot = _around(course, half)
-        level = _level(top, _floor_of(foot, local, sides, standard), least, wanted, ground.lift_mm)
-    boxes = tuple(_box(ground, standard, local, side, level, lean, said) for side in sides)
+    course = _around(_course(ground.anatomy, local, sides, half), half) if drawn is None else drawn[:, :2]
+    boxes: tuple[BoxPlan, ...] = ()
+    level, said = 0.0, list[str]()
+    for _ in range(2 if sides else 1):  # a box's depth hangs on the floor's, and where the floor ends on the box
+        floor = _floor_of(course, local, sides, standard, boxes)
+        level = _level(top, floor, least, wanted, ground.lift_mm)
+        said = []
+        boxes = tuple(_box(ground, standard, local, side, level, lean, said) for side in sides)
+    foot = course if drawn is None else _moved_in(drawn, level, lean)
     if choice.outline is not None:
         for box in boxes:
             if (box.sign * foot[:, 0]).max() < box.axial:
                 said.append(f"The outline that was drawn does not reach the {box.side} box: draw it through the ridge.")
     covered = covered_cusps(choice, ground.options.case.restoration, ground.anatomy, ground.functional.side)
     return CavityShape(
-        top=top, lean_deg=lean, foot=foot, floor=_floor_of(foot, local, sides, standard), level=level, boxes=boxes,
-        covered=covered, said=tuple(said),
+        top=top, lean_deg=lean, foot=foot, floor=_floor_of(foot, local, sides, standard, boxes), level=level,
+        boxes=boxes, covered=covered, said=tuple(said),
     )  # fmt: skip
 
 
@@ -169,13 +171,17 @@ def _level(top: Top, course: Floats, least: float, wanted: float, lift: float) -
     return float(min(np.quantile(broad, LOW_SHARE) - least - OVER_LEAST_MM, np.median(above) - wanted) + lift)
 
 
-def _floor_of(foot: Floats, local: Floats, boxes: tuple[str, ...], standard: Standard) -> Floats:
-    """(K, 2) the part of a closed course over which the floor is: not over the boxes."""
-    deep = float(standard.bounds("box-depth").target or 1.3)
-    out = foot.copy()
-    for side in boxes:
+def _floor_of(
+    foot: Floats, local: Floats, sides: tuple[str, ...], standard: Standard, boxes: tuple[BoxPlan, ...]
+) -> Floats:
+    """(K, 2) the part of a closed course over which the floor is: as far as the boxes' inner walls, where these are not
+    known yet about as far."""
+    deep, out = float(standard.bounds("box-depth").target or 1.3), foot.copy()
+    known = {box.side: box.axial for box in boxes}
+    for side in sides:
         sign = 1.0 if side == "mesial" else -1.0
-        out[:, 0] = sign * np.minimum(sign * out[:, 0], float((sign * local[:, 0]).max()) - deep - INNER_MM)
+        end = known[side] - INNER_MM / 2 if side in known else float((sign * local[:, 0]).max()) - deep - INNER_MM
+        out[:, 0] = sign * np.minimum(sign * out[:, 0], end)
     return out
 
 
