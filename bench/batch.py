@@ -106,19 +106,22 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--turns", type=int, default=4)
+    parser.add_argument("--from-turn", type=int, default=1, help="only this part and those after it; none is killed")
     args = parser.parse_args()
     folder = made(args.count)
     spent = dict.fromkeys((1, 2), 0.0)
     # In turns: a machine that is shared runs faster at one time than at another.
-    for turn, part in enumerate(parts(folder, args.turns)):
+    for turn, part in list(enumerate(parts(folder, args.turns)))[args.from_turn - 1 :]:
         for workers in (1, 2) if turn % 2 == 0 else (2, 1):
             out = CACHE / f"out-{workers}-{turn}"
             shutil.rmtree(out, ignore_errors=True)
             seconds, memory = run(part, out, workers)
             spent[workers] += seconds
             print(f"part {turn + 1} on {workers}: {seconds:.0f} s, {thirds(memory)}", flush=True)
-    print(f"{args.count} on 1: {spent[1]:.0f} s, on 2: {spent[2]:.0f} s", flush=True)
+    print(f"all of them on 1: {spent[1]:.0f} s, on 2: {spent[2]:.0f} s", flush=True)
     print(f"from one to two: {spent[1] / (2 * spent[2]):.2f} of linear", flush=True)
+    if args.from_turn > 1:
+        return
     out = CACHE / "out-killed"
     shutil.rmtree(out, ignore_errors=True)
     run(folder, out, 2, kill_after=args.count // 3)
