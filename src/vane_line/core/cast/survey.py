@@ -44,9 +44,8 @@ def partial_path(cut: Cut) -> Path:
     if not grooves:
         return path
     normals, areas = wall_samples(cut.inside, cut.line, grooves, axes.up)
-    open_ = best_path(normals, areas, axes.up, axes.zero, LEAN)
     if len(grooves) < 2:
-        return open_
+        return best_path(normals, areas, axes.up, axes.zero, LEAN)
     ways = np.array([g.direction for g in grooves])
     along = unit(ways.sum(axis=0))
     spare = min(
@@ -54,7 +53,9 @@ def partial_path(cut: Cut) -> Path:
         float(quantiles_about(normals, areas, along[None])[0]) - LET_PASS_DEG,
     )
     say = float(np.clip(spare / DOUBT_DEG, -1, 1) + 1) / 2
-    way = unit(say * along + (1 - say) * open_.direction)
+    way = along
+    if say < 1:
+        way = unit(say * along + (1 - say) * best_path(normals, areas, axes.up, axes.zero, LEAN).direction)
     return Path(way, least_draft(normals, areas, way), "best")
 
 

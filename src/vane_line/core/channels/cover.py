@@ -22,10 +22,9 @@ def of_cut(tooth: Surface, inside: Surface) -> Bools:
     return np.asarray(cKDTree(inside.vertices).query(tooth.vertices)[0] < SAME_MM)
 
 
-def outside_of(tooth: Surface, inside: Surface, earlier: Surface | None) -> list[Surface]:
-    """The tooth's outer surface as far as it stands. tooth: as it is cut, inside: the cut of it, vertex by vertex the
-    same; earlier: before cutting, where known: it shows what the later scan did not."""
-    cut = of_cut(tooth, inside)
+def outside_of(tooth: Surface, cut: Bools, earlier: Surface | None) -> list[Surface]:
+    """The tooth's outer surface as far as it stands. tooth: as it is cut; cut: (N,) which of its vertices are the
+    cut's; earlier: before cutting, where known: it shows what the later scan did not."""
     found = [tooth.keep_vertices(~cut)[0]]
     if earlier is not None:
         _, nearest = cKDTree(tooth.vertices).query(earlier.vertices)

@@ -45,9 +45,10 @@ BELOW_DEG, SAME_LEVEL_MM = 6.0, 0.5  # to either side of a groove; a partial cro
 
 @dataclass(frozen=True, eq=False)
 class _Outlines:
-    """Where the surface is crossed by each level: number of the level, and place (P,). wall: (P,) whether that is
+    """Where a surface is crossed by each level: number of the level, and place (P,). wall: (P,) whether that is
     the walls'; where a fossa lies deeper than their top, a level crosses that too, which slopes inward."""
 
+    surface: Surface
     levels: Floats
     level: Ints
     azimuth: Floats
@@ -79,14 +80,13 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
     own = girth.holds(tooth, axes) & (height > low - 1.0)
     if not own.any() or high - low < LEAST_LONG_MM:
         return []
-    body = tooth.keep_vertices(own)[0]
     axes = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
-    outlines = _cross(body, axes, _levels(low, high))
+    outlines = _cross(tooth.keep_vertices(own)[0], axes, _levels(low, high))
     reach = _reach(outlines)
     cut, found = cKDTree(inside.vertices), list[Channel]()
     for rows, columns in dent_parts(dent_grid(reach)):
         usual = float(np.nanmedian(reach[rows]))
-        groove = _groove(outlines, rows, columns, usual, line, axes, cut=cut, body=body)
+        groove = _groove(outlines, rows, columns, usual, line, axes, cut=cut)
         if groove is not None and not any(_same(groove, other) for other in found):
             found.append(groove)
     return sorted(found, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
@@ -129,7 +129,7 @@ def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
     out = np.cos(a)[:, None] * axes.zero + np.sin(a)[:, None] * axes.quarter
     normal = (1 - t)[:, None] * surface.vertex_normals[i] + t[:, None] * surface.vertex_normals[j]
     sloping = (normal @ axes.up > SLOPING) & (np.einsum("ij,ij->i", normal, out) < 0)
-    return _Outlines(levels, level, azimuth, radius, points, ~sloping)
+    return _Outlines(surface, levels, level, azimuth, radius, points, ~sloping)
 
 
 def _reach(outlines: _Outlines) -> Floats:
@@ -142,15 +142,7 @@ def _reach(outlines: _Outlines) -> Floats:
 
 
 def _groove(
-    outlines: _Outlines,
-    rows: Ints,
-    columns: Ints,
-    usual: float,
-    line: Floats,
-    axes: Axes,
-    *,
-    cut: cKDTree,
-    body: Surface,
+    outlines: _Outlines, rows: Ints, columns: Ints, usual: float, line: Floats, axes: Axes, *, cut: cKDTree
 ) -> Channel | None:
     """The groove of one part of the grid of dents; None where it is none."""
     if np.ptp(rows) * LEVEL_MM < LEAST_LONG_MM:
@@ -180,7 +172,7 @@ def _groove(
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
     told = _deepened(told)
-    return _channel(told, body, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
+    return _channel(told, outlines.surface, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
 
 
 def _together(told: list[_Level], axes: Axes) -> list[_Level]:
@@ -273,7 +265,7 @@ def _deepened(levels: list[_Level]) -> list[_Level]:
     return found
 
 
-def _channel(told: list[_Level], body: Surface, line: Floats, axes: Axes) -> Channel | None:
+def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> Channel | None:
     height, depth = np.array([t.height for t in told]), np.array([t.depth for t in told])
     usual = float(np.median(depth))
     low, high = (_end(height, depth, HALF * usual, up) for up in (False, True))
@@ -284,7 +276,7 @@ def _channel(told: list[_Level], body: Surface, line: Floats, axes: Axes) -> Cha
     if cone is None or cone.rms_mm > MOST_OFF_MM:
         return None
     foot = float(axes.origin @ axes.up)
-    cone = refined(cone, body, axes.up, foot + low + END_MM / 2, foot + high - LIP_END_MM / 2)
+    cone = refined(cone, surface, axes.up, foot + low + END_MM / 2, foot + high - LIP_END_MM / 2)
     tilt = float(degrees_between(cone.direction, axes.up))
     if tilt > MOST_TILT_DEG:
         return None

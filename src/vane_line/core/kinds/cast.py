@@ -67,7 +67,7 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     assert isinstance(line, OutlineLine)
     axes, surface = survey.axes, seen.inside.even
     along = Axes.make(axes.origin, survey.path.direction, placed.frame.facial, placed.frame.mesial)
-    low = gingival(line, axes)
+    low, taken = gingival(line, axes), of_cut(survey.own, surface)
     widths, why = np.full(len(line.points), np.nan), NO_DEPTH
     if survey.depth_mm is not None:
         widths, why = ledge_widths(placed.eased, line.mask, line, survey.depth_mm), ""
@@ -80,10 +80,10 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     grooves = [_told_over(line, groove) for groove in found]
     pins: list[Channel] = []
     if pinned:
-        outside = outside_of(survey.own, surface, seen.earlier)
+        outside = outside_of(survey.own, taken, seen.earlier)
         pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, _in_the_middle(along, surface))
     channels = pins + [g for g in grooves if not near_any(pins, g.middle[None], 0.0).any()]
-    blocks = survey.own.keep_vertices(~_soft(survey.own, surface, line.points, low))[0]
+    blocks = survey.own.keep_vertices(taken | ~_by_gingiva(survey.own, line.points, low))[0]
     hidden, regions = _undercuts(seen, survey, blocks, near_any(channels, surface.vertices, BAND_EXTRA_MM))
     budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
     known = [b for b in budgets if b is not None]
@@ -128,10 +128,10 @@ def _beside(points: Floats, channels: list[Channel]) -> Bools:
     return mask
 
 
-def _soft(own: Surface, cut: Surface, line: Floats, low: Bools) -> Bools:
-    """(N,) of the tooth's surface as it is: what lies beyond the line (K, 3) where that runs at the gingiva (K,). It
-    stands over the line and gives way; nothing of the tooth is there above it."""
-    return np.asarray(~of_cut(own, cut) & low[cKDTree(line).query(own.vertices)[1]])
+def _by_gingiva(own: Surface, line: Floats, low: Bools) -> Bools:
+    """(N,) of the tooth's surface as it is: what lies nearest to the line (K, 3) where that runs at the gingiva (K,).
+    Beyond the cut it stands over the line and gives way; nothing of the tooth is there above it."""
+    return np.asarray(low[cKDTree(line).query(own.vertices)[1]])
 
 
 def _undercuts(

@@ -45,6 +45,8 @@ def dent_parts(dents: Floats) -> list[tuple[Ints, Ints]]:
     found: list[tuple[Ints, Ints]] = []
     for number in range(1, count + 1):
         rows, columns = np.nonzero(parts == number)
+        if columns.min() > wide:
+            continue  # stands whole before the seam
         if columns.min() == 0 and wide + columns.max() < parts.shape[1] and parts[rows[columns == 0], wide].any():
             continue  # the same lies whole behind the seam
         found.append((rows, columns % wide))
