@@ -3,14 +3,16 @@
 Sound preparations of back teeth (cut to target all round; what their form gives besides is so), each measured from a
 scan with noise and from its own surface, finely and without noise. A proven fault that the surface does not have is a
 false alarm; a proven "meets" where the surface lies beyond the limit is false peace. Where both lie within 0.01 of the
-limit they count as agreeing. Prints how many of each, by criterion, and each of them.
+limit they count as agreeing. Prints how many of each, by criterion, and each of them; and how many of all measured
+values lie further from the surface's than their U says.
 """
 
 from __future__ import annotations
 
 import argparse
+import json
 import sys
-from collections import Counter
+from collections import Counter, defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from pathlib import Path
@@ -34,10 +36,11 @@ MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
 FIRST_SEED = 7_000
 EXACT_GRID_MM, NEAR = 0.11, 0.01
 Key = tuple[str, str, str]
-Wrong = tuple[str, Key, float, float, float, float]
+Row = dict[str, Any]
+Wrong = tuple[str, Row]
 
 
-def told(number: int, grid_mm: float, exact: bool) -> dict[Key, dict[str, Any]]:
+def told(number: int, grid_mm: float, exact: bool) -> dict[Key, Row]:
     """Verdicts of one preparation by criterion, zone and bound."""
     tooth, material = TEETH[number % len(TEETH)], MATERIALS[number // len(TEETH) % len(MATERIALS)]
     recipe = sound_recipe(tooth, material, seed=FIRST_SEED + number, same_frame=True)
@@ -51,26 +54,45 @@ def told(number: int, grid_mm: float, exact: bool) -> dict[Key, dict[str, Any]]:
     return {(v["criterion"], v["zone"], v["bound"]): v for v in rows}
 
 
-def compared(task: tuple[int, float]) -> tuple[int, list[Wrong]] | str:
-    """Proven verdicts of a scan that both have, and those of them that the surface contradicts; or why either was
-    refused."""
+def compared(task: tuple[int, float]) -> list[Row] | str:
+    """A scan's verdicts that its surface has too, each with the surface's value; or why either was refused."""
     number, grid_mm = task
     try:
         scan, surface = told(number, grid_mm, exact=False), told(number, grid_mm, exact=True)
     except VaneLineError as error:
         return str(error)
-    proven, wrong = 0, []
+    rows = []
     for key, row in scan.items():
         true = surface.get(key)
-        if row["status"] not in ("meets", "short", "over") or true is None or true["value"] is None:
+        if row["value"] is not None and true is not None and true["value"] is not None:
+            kept = {name: row[name] for name in ("criterion", "zone", "bound", "status", "value", "U", "limit")}
+            rows.append({"number": number, "tooth": TEETH[number % len(TEETH)], **kept, "true": true["value"]})
+    return rows
+
+
+def contradicted(rows: list[Row]) -> tuple[int, list[Wrong]]:
+    """How many verdicts are proven, and those that the surface contradicts."""
+    proven, wrong = 0, []
+    for row in rows:
+        if row["status"] not in ("meets", "short", "over"):
             continue
         proven += 1
-        beyond = (true["value"] - row["limit"]) * (1 if key[2] == "max" else -1)
+        beyond = (row["true"] - row["limit"]) * (1 if row["bound"] == "max" else -1)
         alarm = row["status"] != "meets"
         if (alarm and beyond < -NEAR) or (not alarm and beyond > NEAR):
-            kind = "alarm" if alarm else "peace"
-            wrong.append((kind, key, row["value"], row["U"], row["limit"], true["value"]))
+            wrong.append(("alarm" if alarm else "peace", row))
     return proven, wrong
+
+
+def beyond_u(rows: list[Row]) -> None:
+    """Prints by criterion how many values there are, how many lie beyond U, and the worst, in U."""
+    off = defaultdict(list)
+    for row in rows:
+        if row["U"]:
+            off[row["criterion"]].append(abs(row["value"] - row["true"]) / row["U"])
+    for criterion, shares in sorted(off.items()):
+        outside = sum(v > 1 for v in shares)
+        print(f"  {criterion}: {outside} of {len(shares)} values beyond U, the worst by {max(shares):.2f} of it")
 
 
 def main() -> None:
@@ -79,28 +101,35 @@ def main() -> None:
     parser.add_argument("--first", type=int, default=0)
     parser.add_argument("--grid", type=float, default=0.14)
     parser.add_argument("--processes", type=int, default=2)
+    parser.add_argument("--rows", type=Path, help="file to which every compared value is added, a JSON object a line")
     args = parser.parse_args()
     tasks = [(n, args.grid) for n in range(args.first, args.first + args.count)]
     proven, clean, refused = 0, 0, 0
+    every: list[Row] = []
     wrong: list[tuple[str, str]] = []
     with ProcessPoolExecutor(args.processes) as pool:
         for (number, _), answer in zip(tasks, pool.map(compared, tasks), strict=True):
-            tooth = TEETH[number % len(TEETH)]
             if isinstance(answer, str):
                 refused += 1
-                print(f"{number} {tooth} not measured: {answer}", flush=True)
+                print(f"{number} {TEETH[number % len(TEETH)]} not measured: {answer}", flush=True)
                 continue
-            count, found = answer
+            count, found = contradicted(answer)
+            every += answer
             proven += count
-            clean += not any(kind == "alarm" for kind, *_ in found)
-            for kind, key, value, u, limit, true in found:
-                wrong.append((kind, key[0]))
-                said = f"{value:.3f} ± {u or 0:.3f} against {limit:g}, is {true:.3f}"
-                print(f"{number} {tooth} false {kind}: {' '.join(key)} {said}", flush=True)
+            clean += not any(kind == "alarm" for kind, _ in found)
+            for kind, row in found:
+                wrong.append((kind, row["criterion"]))
+                said = f"{row['value']:.3f} ± {row['U'] or 0:.3f} against {row['limit']:g}, is {row['true']:.3f}"
+                where = f"{row['criterion']} {row['zone']} {row['bound']}"
+                print(f"{number} {row['tooth']} false {kind}: {where} {said}", flush=True)
+            if args.rows:
+                with args.rows.open("a") as file:
+                    file.writelines(json.dumps(row) + "\n" for row in answer)
     print(f"{proven} proven verdicts on {args.count} preparations at {args.grid} mm; {clean} without a false alarm, "
           f"{refused} refused")  # fmt: skip
     for (kind, criterion), count in Counter(wrong).most_common():
         print(f"  false {kind}: {criterion} {count}")
+    beyond_u(every)
 
 
 if __name__ == "__main__":
