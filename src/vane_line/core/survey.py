@@ -52,7 +52,7 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     axes, path, rings, runs = axis_and_path(placed, options)
     found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
     above = runs.above(found.index, found.told)
-    if options.path is None and (above.foot < runs.foot).mean() > RUNS_OUT_SHARE:
+    if options.path is None and (above.found & (above.foot < runs.foot)).mean() > RUNS_OUT_SHARE:
         # The path was told from walls that went on down the root: once more, from what was cut alone.
         frame, walls = placed.frame, fit_walls(rings, above, placed.noise_um)
         path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))

@@ -15,7 +15,7 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import degrees_apart, running_median
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
-from vane_line.core.trace.wall import WallRuns
+from vane_line.core.trace.wall import LEAST_HEIGHT_MM, WallRuns
 from vane_line.core.vectors import unit
 
 RUN_MM = 1.0  # a straight run is at least this long
@@ -35,7 +35,6 @@ OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 ROUNDS = 8
 TUKEY = 4.685  # 95 % efficiency with normal noise
-LEAST_HEIGHT_MM = 0.5  # over the finish line: what is lower is a rim, and no wall
 EASE_DEG = 3  # to either side: of the lean that decides the path
 ROWS_DEG = 2  # spacing of the rows that are reported
 

@@ -17,6 +17,7 @@ GAP_MM = 0.25  # noise may interrupt a run for so long
 WINDOW_MM = 0.4
 FALLING_DEG = -12.0  # steeper than this a hollow falls all the way
 BELOW_LINE_MM = 0.1  # a foot no further below the line is the line's own edge
+LEAST_HEIGHT_MM = 0.5  # over the finish line: what is lower is a rim, and no wall
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,13 +33,16 @@ class WallRuns:
         return self.foot >= 0
 
     def above(self, index: Ints, known: Bools) -> WallRuns:
-        """The walls no lower than the finish line, at arc `index` (A,) where `known` (A,).
+        """The walls no lower than the finish line, at arc `index` (A,), told by an edge where `known` (A,).
 
-        Where the cut runs out on the root, the root goes straight on from the wall and is none.
+        Where the cut runs out on the root, the root goes straight on from the wall and is none. Where the wall itself
+        was not scanned, as beside a contact, what is steep is the root below the line: there is none.
         """
-        lower = known & self.found & (index < self.foot - round(BELOW_LINE_MM / STEP_MM))
-        lower &= index - self.top > round(MIN_DROP_MM / STEP_MM)
-        return WallRuns(self.top, np.where(lower, index, self.foot), self.angle)
+        lower = self.found & (index < self.foot - round(BELOW_LINE_MM / STEP_MM))
+        root = lower & (index - self.top < round(LEAST_HEIGHT_MM / STEP_MM))
+        lower &= known & (index - self.top > round(MIN_DROP_MM / STEP_MM))
+        top, foot = np.where(root, -1, self.top), np.where(lower, index, self.foot)
+        return WallRuns(top, np.where(root, -1, foot), self.angle)
 
 
 def find_walls(profiles: Profiles) -> WallRuns:
