@@ -27,8 +27,8 @@ from vane_line.core.judge.standards import choose
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import make_case
 from vane_line.demo.recipes import sound_recipe
+from vane_line.demo.scene import Scene
 from vane_line.errors import VaneLineError
 
 TEETH = ("36", "46", "16", "26", "37", "45", "14", "25", "34", "17")
@@ -47,8 +47,8 @@ def told(number: int, grid_mm: float, exact: bool) -> dict[Key, Row]:
     scan = replace(recipe.scan, grid_mm=grid_mm)
     if exact:
         scan = replace(scan, grid_mm=EXACT_GRID_MM, noise_um=0.0, wave_um=0.0)
-    made = make_case(replace(recipe, scan=scan))
-    geometry = measure(Scans(made.prep, made.preop, None, made.opposing), Options(ToothNumber(tooth)))
+    scene = Scene.of(replace(recipe, scan=scan))
+    geometry = measure(Scans(scene.prep(), scene.preop(), None, scene.opposing()), Options(ToothNumber(tooth)))
     standard = choose(material, "full-crown", None, ToothNumber(tooth))
     rows = document(geometry, judge(geometry, standard))["verdicts"]
     return {(v["criterion"], v["zone"], v["bound"]): v for v in rows}

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+
+import numpy as np
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import near_pairs, register
@@ -13,6 +15,8 @@ from vane_line.core.channels.guide_pins import Pin, pulled
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import BEWARE, Options, Progress
 from vane_line.core.scans import Scans
+from vane_line.core.tooth.frame import make_frame
+from vane_line.core.tooth.locate import CutSite, cut_regions
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.vectors import unit
 from vane_line.errors import UnfitScans
@@ -34,6 +38,18 @@ class Aligned:
     moved: dict[str, Surface]
     spent_s: float
     pins: tuple[Pin, ...] = ()
+    _sites: dict[int, list[CutSite]] = field(default_factory=dict, repr=False)
+
+    def sites(self, count: int) -> list[CutSite]:
+        """Where the scan before, on the prep, differs most: `count` places at most, told once for all teeth."""
+        if count not in self._sites:
+            self._sites[count] = cut_regions(self.scans.prep, self.moved["preop"], count, self.crowns.hold)
+        return self._sites[count]
+
+    def along(self, options: Options, place: Floats) -> Floats:
+        """(3,) the way the row of teeth runs at a place of the earlier scan, the tooth's facial side to the right."""
+        frame = make_frame(self.moved["preop"], place, options.tooth, self.occlusal, self.confidence, options.facial)
+        return np.cross(frame.occlusal, frame.facial)
 
 
 def align(scans: Scans, options: Options, progress: Progress) -> Aligned:

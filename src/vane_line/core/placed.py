@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -21,7 +21,7 @@ from vane_line.core.options import Options, Progress
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame, make_frame
-from vane_line.core.tooth.locate import CutSite, cut_regions, find_cut, find_lost
+from vane_line.core.tooth.locate import CutSite, find_cut, find_lost
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
 from vane_line.errors import BadOption, UnfitScans
@@ -170,15 +170,10 @@ def _apart(
     """A point by the tooth, and by each of the others that were cut, where the scan before tells; and a warning."""
     if not seen_before or (options.near is not None and not options.others):
         return options.near, (), ""
-    prep, before, occlusal = aligned.scans.prep, aligned.moved["preop"], aligned.occlusal
-    sites = cut_regions(prep, before, 1 + max(len(options.others), 1), aligned.crowns.hold)
+    sites = aligned.sites(1 + max(len(options.others), 1))
     if not options.others:
         return None, (), _two_cut(sites)
-
-    def along(place: Floats) -> Floats:
-        frame = make_frame(before, place, options.tooth, occlusal, aligned.confidence, options.facial)
-        return np.cross(frame.occlusal, frame.facial)
-
+    along = partial(aligned.along, options)
     near, others = tell_apart(options.tooth, options.others, options.near, [s.centre for s in sites], along)
     return near, tuple(others.items()), "" if others else ONE_PLACE
 

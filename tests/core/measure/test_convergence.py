@@ -120,3 +120,16 @@ def test_values_that_do_not_agree_give_no_value() -> None:
     assert np.isnan(robust_at(azimuth, apart, 0.0))
     assert np.isnan(robust_at(azimuth, np.full(11, nothing), 0.0))
     assert robust_at(azimuth, np.full(11, 2.5), 0.0) == pytest.approx(2.5)
+
+
+def test_the_root_below_a_wall_too_low_to_be_one_is_no_wall() -> None:
+    """Beside a contact, where the line rises, the wall is too low between its rounded edges to be told, and the root
+    below the line is seen: what stands beside reads its own taper still. With the root taken for a wall it did not."""
+    risen = Stump(
+        line_mm=lambda a: 1.0 + 2.4 * np.exp(-((degrees_apart(a, 270) / 28) ** 2)), width_mm=0.8, occlusal_mm=2.55,
+        fillet_mm=0.3, edge_mm=0.4, noise_um=6, grid_mm=0.15,
+    )  # fmt: skip
+    walls = measure(risen.scans(), facing(ToothNumber("36"), path=np.array([0.0, 0, 1]))).ring.shape.walls
+    off = degrees_apart(walls.azimuth_deg, 270)
+    assert not walls.found[off < 4].any()
+    assert np.nanmedian(walls.taper_deg[(off > 10) & (off < 16)]) == pytest.approx(6, abs=0.8)

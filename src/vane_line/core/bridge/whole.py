@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
 
 from vane_line.core import kinds
 from vane_line.core.aligned import Aligned, align
+from vane_line.core.apart import each
 from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Abutment, CommonPath, common_path
 from vane_line.core.bridge.room import Connector, Gap, Pontic, beyond_plane_mm, connectors_of, pontics_of
@@ -19,7 +21,6 @@ from vane_line.core.kinds.cast import PARTIAL_CROWN, CastCut
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import locate
 from vane_line.core.scans import Scans
-from vane_line.core.tooth.locate import cut_regions
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
 from vane_line.errors import BadOption, UnfitScans
@@ -63,15 +64,18 @@ def measure_bridge(
     teeth = [o.tooth for o in order]
     order = [
         replace(o, near=n, others=tuple(t for t in teeth if t != o.tooth))
-        for o, n in zip(order, _places(aligned, order, progress), strict=True)
+        for o, n in zip(order, _places(aligned, order), strict=True)
     ]
-    measured = []
-    for options in order:
-        progress(f"measuring tooth {options.tooth.fdi}", 0.5)
-        find = kinds.of(options.restoration).reader.find
-        placed = locate(aligned, options, progress, find)
-        measured.append(complete(prepare(placed, options, progress), options, progress))
+    progress("measuring the abutments", 0.5)
+    measured = each([partial(_measured, aligned, options) for options in order])
     return _whole(measured, pontics, scans, order[0])
+
+
+def _measured(aligned: Aligned, options: Options) -> Geometry:
+    def silent(_text: str, _share: float) -> None: ...
+
+    placed = locate(aligned, options, silent, kinds.of(options.restoration).reader.find)
+    return complete(prepare(placed, options), options)
 
 
 def check_span(abutments: list[Options], pontics: list[ToothNumber]) -> None:
@@ -95,20 +99,18 @@ def check_span(abutments: list[Options], pontics: list[ToothNumber]) -> None:
         raise BadOption(f"bridge: {outside[0]} does not stand between two abutments: cantilevers are not judged yet.")
 
 
-def _places(aligned: Aligned, order: list[Options], progress: Progress) -> list[Floats]:
+def _places(aligned: Aligned, order: list[Options]) -> list[Floats]:
     """A point by each abutment: as given, or where the scans differ most, in the order of the arch."""
     if all(o.near is not None for o in order):
         return [np.asarray(o.near) for o in order]
     if "preop" not in aligned.moved:
         raise BadOption("bridge: without the scan before cutting give a point on every abutment (near).")
-    sites = cut_regions(aligned.scans.prep, aligned.moved["preop"], len(order), aligned.crowns.hold)
-    found = [site.centre for site in sites]
+    found = [site.centre for site in aligned.sites(len(order))]
     if len(found) < len(order):
         raise UnfitScans(
             f"prep and preop: {len(found)} of {len(order)} prepared teeth are found; give a point on each (near)."
         )
-    first = locate(aligned, replace(order[0], near=found[0]), progress, kinds.of(order[0].restoration).reader.find)
-    along = np.cross(first.frame.occlusal, first.frame.facial)
+    along = aligned.along(order[0], found[0])
     return sorted(found, key=lambda place: float(place @ along))
 
 

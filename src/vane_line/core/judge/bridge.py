@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import tomllib
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, partial
 from itertools import combinations
 from typing import Any
 
 import numpy as np
 
+from vane_line.core.apart import each
 from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Forbidding
 from vane_line.core.bridge.room import Connector
@@ -27,7 +28,7 @@ from vane_line.core.contract.bridge import (
     PonticRow,
     SpanRow,
 )
-from vane_line.core.contract.measurement import CorrectionRow, VerdictRow
+from vane_line.core.contract.measurement import CorrectionRow, MeasurementDocument, VerdictRow
 from vane_line.core.cut_too import arch_order
 from vane_line.core.judge.document import typed_document, verdict_row
 from vane_line.core.judge.judgement import judge
@@ -291,9 +292,7 @@ def bridge_document(bridge: Bridge, standards: dict[str, Standard], material: st
     trusted = any(p.height_mm is not None for p in bridge.pontics) or bool(bridge.over_erupted)
     return BridgeDocument(
         schema=SCHEMA,
-        abutments=[
-            typed_document(g, judge(g, standards[g.options.restoration]), material=material) for g in bridge.abutments
-        ],
+        abutments=each([partial(_abutment, g, standards[g.options.restoration], material) for g in bridge.abutments]),
         path=BridgePathRow(
             direction=path.direction, exists=path.exists, least_draft_deg=path.least_draft_deg,
             limited_by=[ForbiddingRow(tooth=f.tooth, side=f.side, missing_deg=f.missing_deg) for f in path.limited_by],
@@ -321,6 +320,10 @@ def bridge_document(bridge: Bridge, standards: dict[str, Standard], material: st
         corrections=corrections(bridge),
         warnings=cautions(bridge, found, material),
     ).model_dump(by_alias=True)  # fmt: skip
+
+
+def _abutment(geometry: Geometry, standard: Standard, material: str) -> MeasurementDocument:
+    return typed_document(geometry, judge(geometry, standard), material=material)
 
 
 def verdict_of_bridge(v: Verdict) -> VerdictRow:

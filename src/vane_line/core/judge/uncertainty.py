@@ -94,10 +94,11 @@ class Budget:
         """Expanded uncertainty of a zone's low reduction, mm; `border_mm`: its part from where the zone ends."""
         return COVERAGE * hypot(self.scan_mm, self.align_mm, self.method("reduction"), border_mm)
 
-    def of(self, measure: str, per_degree: float = 0.0) -> float:
+    def of(self, measure: str, per_degree: float = 0.0, further: float = 0.0) -> float:
         """Expanded uncertainty of another measure, in its unit; lengths carry the scan's share too.
 
-        per_degree: by how much the value changes when the sides are turned by a degree.
+        per_degree: by how much the value changes when the sides are turned by a degree. further: standard uncertainty
+        of what this one place leaves open besides, in the measure's unit.
         """
         tilt = {
             "draft": self.path_deg,
@@ -109,7 +110,7 @@ class Budget:
             "wrap": EDGE_ASIDE_MM * tan(radians(self.axis_deg)),
         }.get(measure, 0.0)
         scan = self.scan_mm if measure in IN_MM else 0.0
-        return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg)
+        return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg, further)
 
     def roughness(self, value_um: float) -> float:
         """Expanded uncertainty of the finish line's roughness, µm."""

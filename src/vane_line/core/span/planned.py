@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import combinations
 
 import numpy as np
 
 from vane_line.core import kinds
+from vane_line.core.apart import Job, each
 from vane_line.core.arrays import Floats
 from vane_line.core.bridge.whole import check_span
 from vane_line.core.burs import Bur
@@ -72,12 +74,10 @@ def plan_bridge(
     if any(kinds.of(o.case.restoration).plan != "die" for o in abutments):
         raise BadOption("bridge: it is planned on crowns so far; plan a partial crown by itself, along the same path.")
     order = sorted(abutments, key=lambda o: arch_order(o.case.tooth))
-    grounds = []
-    for k, options in enumerate(order):
-        progress(f"finding tooth {options.case.tooth.fdi}", 0.05 + 0.1 * k / len(order))
-        ground = find_ground(preop, opposing, replace(options, case=replace(options.case, path=None)))
+    progress("finding the teeth", 0.05)
+    grounds = each([partial(_free_ground, preop, opposing, options) for options in order])
+    for options, ground in zip(order, grounds, strict=True):
         check_lean(options.case.path, ground.frame.occlusal)
-        grounds.append(ground)
     progress("looking for the path along which the least tooth goes", 0.2)
     uncut = [_uncut(ground, standard, tray) for ground in grounds]
     up = unit(np.sum([g.frame.occlusal for g in grounds], axis=0))
@@ -90,15 +90,20 @@ def plan_bridge(
         ways.insert(0, way(CHOSEN, direction, uncut))
     ways += [way(f"along {a.tooth.fdi}", axis, uncut) for a, axis in zip(uncut, own, strict=True)]
     ways.append(way("half way between", unit(np.sum(own, axis=0)), uncut))
-    planned = []
-    for k, (options, axis) in enumerate(zip(order, own, strict=True)):
-        tooth = options.case.tooth
-        progress(f"planning tooth {tooth.fdi}", 0.3 + 0.65 * k / len(order))
-        along = replace(options, case=replace(options.case, path=direction))
-        ground = find_ground(preop, opposing, along)
+    progress("planning the teeth", 0.3)
+
+    def planned(options: PlanOptions, axis: Floats) -> PlannedAbutment:
+        ground = find_ground(preop, opposing, replace(options, case=replace(options.case, path=direction)))
         plan = plan_on(ground, standard, tray)
-        planned.append(PlannedAbutment(plan, row_of(plan, ground), axis))
-    return PlannedBridge(direction, tuple(ways), planned)
+        return PlannedAbutment(plan, row_of(plan, ground), axis)
+
+    jobs: list[Job[PlannedAbutment]] = [partial(planned, o, axis) for o, axis in zip(order, own, strict=True)]
+    return PlannedBridge(direction, tuple(ways), each(jobs))
+
+
+def _free_ground(preop: Surface, opposing: Surface | None, options: PlanOptions) -> Ground:
+    """Of one tooth by itself, whatever path was chosen for all."""
+    return find_ground(preop, opposing, replace(options, case=replace(options.case, path=None)))
 
 
 def _uncut(ground: Ground, standard: Standard, tray: tuple[Bur, ...]) -> Uncut:

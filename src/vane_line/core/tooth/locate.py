@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -92,6 +93,7 @@ def cut_regions(prep: Surface, preop: Surface, count: int, hard: Hard) -> list[C
     return out
 
 
+@lru_cache(maxsize=1)  # asked for which teeth were cut first, then for one tooth's place
 def _compared(prep: Surface, preop: Surface) -> tuple[Floats, Floats, Bools, float]:
     """Points of the prep (N, 3), how far each lies outside the scan before (N,), which of them that scan saw and tells
     something of (N,), and the area that each stands for."""

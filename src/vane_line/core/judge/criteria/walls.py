@@ -14,8 +14,10 @@ from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_WALL, Correction, Job, said
+from vane_line.core.measure.convergence import SMOOTH_DEG
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.measure.undercut import Region
+from vane_line.core.rings import degrees_apart
 from vane_line.core.shape import side_drafts
 
 PARKER = "Parker et al., J Prosthet Dent 1988;59:281-288"
@@ -25,6 +27,7 @@ SURGERY = "only where those do not do: lengthening the crown, after sounding the
 FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised bite; {SURGERY}"
 TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
 FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
+U_UNTOLD_MM = 0.08  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
 
 
@@ -41,6 +44,7 @@ def _convergence(held: Held) -> list[Verdict]:
 
 
 NO_WALLS = "too little of the walls is seen"
+LOW_WALL = "no wall is told here: it was not scanned, or is lower than a wall that holds"
 
 
 def _unseen(held: Held) -> bool:
@@ -53,20 +57,36 @@ def _height(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("wall-height", "overall", NO_WALLS)]
     bounds = held.standard.wall_height(held.geometry.options.tooth)
-    u, shape = held.budget.of("wall-height"), held.geometry.ring.shape
-    rows = verdicts("wall-height", "overall", shape.retention.height_mm, "mm", u, bounds, WAYS)
+    shape = held.geometry.ring.shape
+    rows = verdicts("wall-height", "overall", shape.retention.height_mm, "mm", _u_height(held), bounds, WAYS)
     for side, azimuth in SIDES.items():
         value = shape.walls.height_at(azimuth)
-        if np.isfinite(value):
-            rows += verdicts("wall-height", side, value, "mm", u, bounds, f"this wall alone; {WAYS}")
+        if not np.isfinite(value):
+            rows.append(not_measured("wall-height", side, LOW_WALL))
+            continue
+        u = held.budget.of("wall-height", further=_untold_mm(held, azimuth))
+        rows += verdicts("wall-height", side, value, "mm", u, bounds, f"this wall alone; {WAYS}")
     return rows
+
+
+def _u_height(held: Held) -> float:
+    """Expanded uncertainty of the walls' mean height, mm."""
+    sides = [_untold_mm(held, azimuth) for azimuth in SIDES.values()]
+    return held.budget.of("wall-height", further=float(np.linalg.norm(sides)) / len(sides))
+
+
+def _untold_mm(held: Held, azimuth_deg: float) -> float:
+    """Standard uncertainty of the finish line's height about an azimuth, from where no edge is told."""
+    line = held.geometry.line
+    near = degrees_apart(line.azimuth_deg, azimuth_deg) <= SMOOTH_DEG
+    return U_UNTOLD_MM * float((~line.told[near]).mean())
 
 
 def _resistance(held: Held) -> list[Verdict]:
     if _unseen(held):
         return [not_measured("resistance", "overall", NO_WALLS)]
     kept = held.geometry.ring.shape.retention
-    u = held.budget.of("wall-height") / kept.base_faciolingual_mm
+    u = _u_height(held) / kept.base_faciolingual_mm
     why = f"height of the walls to faciolingual width; {WAYS}"
     ratio = kept.height_mm / kept.base_faciolingual_mm
     rows = verdicts("resistance", "overall", ratio, "ratio", u, held.bounds("height-to-width"), why)

@@ -1,0 +1,108 @@
+"""Work shared among copies of the process: answers in their order, errors as they were, and nobody left behind."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from functools import partial
+from typing import NoReturn
+
+import numpy as np
+import pytest
+
+from vane_line.core import apart
+from vane_line.core.apart import each
+from vane_line.errors import InternalError, UnfitScans
+
+# Says its own number and its copy's, then both work on until somebody ends them.
+ENDLESS = """
+import os, time
+from vane_line.core import apart
+apart._cores = lambda: 2
+def work():
+    print(os.getpid(), flush=True)
+    time.sleep(600)
+apart.each([work, work])
+"""
+
+
+def where(number: int) -> tuple[int, int, np.ndarray]:
+    return number, os.getpid(), np.arange(number)
+
+
+def unfit() -> NoReturn:
+    raise UnfitScans("prep: no preparation is found there.")
+
+
+@pytest.fixture(params=[1, 2, 3])
+def cores(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> int:
+    monkeypatch.setattr(apart, "_cores", lambda: request.param)
+    return int(request.param)
+
+
+@pytest.mark.parametrize("count", [1, 2, 5])
+def test_answers_come_in_their_order(cores: int, count: int) -> None:
+    answers = each([partial(where, k) for k in range(count)])
+    assert [number for number, _, _ in answers] == list(range(count))
+    assert all((values == np.arange(number)).all() for number, _, values in answers)
+    assert len({process for _, process, _ in answers}) == min(cores, count)
+    assert answers[0][1] == os.getpid()
+
+
+@pytest.mark.parametrize("at", [0, 1])
+def test_an_error_comes_through_as_it_was(cores: int, at: int) -> None:
+    jobs: list[Callable[[], object]] = [partial(where, 1), partial(where, 2)]
+    jobs[at] = unfit
+    with pytest.raises(UnfitScans, match="no preparation is found"):
+        each(jobs)
+
+
+def test_a_copy_that_ends_without_an_answer_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(apart, "_cores", lambda: 2)
+    for end in (partial(os._exit, 3), lambda: lambda: None):  # the second answer cannot be pickled
+        with pytest.raises(InternalError, match="without an answer"):
+            each([partial(where, 1), end])
+
+
+def test_no_copy_is_left_when_this_process_fails(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Interrupted while a copy still works: it is ended, and not waited for."""
+    monkeypatch.setattr(apart, "_cores", lambda: 2)
+    begun: list[int] = []
+    fork = os.fork
+
+    def noted() -> int:
+        begun.append(fork())
+        return begun[-1]
+
+    def interrupted() -> NoReturn:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(os, "fork", noted)
+    with pytest.raises(KeyboardInterrupt):
+        each([interrupted, partial(time.sleep, 600)])
+    with pytest.raises(ProcessLookupError):
+        os.kill(begun[0], 0)
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="copies are made on Linux only")
+def test_a_copy_ends_with_the_process_it_was_copied_from() -> None:
+    whole = subprocess.Popen([sys.executable, "-c", ENDLESS], stdout=subprocess.PIPE, text=True)
+    assert whole.stdout is not None
+    mine, copied = sorted((int(whole.stdout.readline()) for _ in range(2)), key=lambda pid: pid != whole.pid)
+    assert mine == whole.pid
+    os.kill(mine, signal.SIGKILL)
+    whole.wait()
+    while _runs(copied):  # the suite's own limit ends this if it never does
+        time.sleep(0.05)
+
+
+def _runs(pid: int) -> bool:
+    try:
+        with open(f"/proc/{pid}/stat", encoding="ascii") as file:
+            return file.read().rsplit(") ", 1)[1][0] != "Z"
+    except FileNotFoundError:
+        return False
