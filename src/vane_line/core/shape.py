@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.measure.convergence import Walls
+from vane_line.core.measure.convergence import EASE_DEG, Walls
 from vane_line.core.measure.ferrule import SectorFerrule, ferrule
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
@@ -16,7 +16,7 @@ from vane_line.core.measure.margin import Margin, margin
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES, Retention, retention
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, running_median
 from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
 
@@ -77,14 +77,16 @@ def measure_shape(
 def side_drafts(walls: Walls, undercut: Undercut, turn_deg: float = 0.0) -> dict[str, float]:
     """The taper that LEAST_SHARE of each side's wall stays under. An undercut is said for itself and left out here.
 
-    turn_deg: by which the sides are turned on.
+    turn_deg: by which the sides are turned on. Each row is the median of its neighbourhood: a quantile of rows that
+    scatter reads low, by up to half a degree where the wall is short.
     """
     out = {}
     told = np.isfinite(walls.leaning) & ~undercut.covers(walls.azimuth_deg)
+    lean = running_median(np.where(told, walls.leaning, np.nan), EASE_DEG)
     for side, middle in SIDES.items():
         here = told & (degrees_apart(walls.azimuth_deg, middle + turn_deg) <= SIDE_HALF_DEG)
         if here.sum() >= LEAST_AZIMUTHS:
-            out[side] = float(np.quantile(walls.leaning[here], LEAST_SHARE))
+            out[side] = float(np.quantile(lean[here], LEAST_SHARE))
     return out
 
 

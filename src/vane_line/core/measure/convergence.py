@@ -33,6 +33,7 @@ EDGE_BACK_MM, EDGE_ON_MM = 0.25, 0.4  # the middle of the edge lies this far fro
 ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this much
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
+LEAST_ROWS = 6  # for a robust fit
 ROUNDS = 8
 TUKEY = 4.685  # 95 % efficiency with normal noise
 EASE_DEG = 3  # to either side: of the lean that decides the path
@@ -100,6 +101,21 @@ class Walls:
     def convergence_at(self, azimuth_deg: float) -> float:
         """Convergence there by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide."""
         return robust_at(self.azimuth_deg, self.convergence_deg, azimuth_deg)
+
+    def convergence_hangs(self, azimuth_deg: float) -> float:
+        """By how many times more a convergence scatters there than the taper of a wall 1 mm high, seen all over
+        ±SMOOTH_DEG: short runs lean with the noise, and where rows are missing the rest must do. nan: none is told.
+        """
+        off = (self.azimuth_deg - azimuth_deg + 180) % 360 - 180
+        within = np.abs(off) <= SMOOTH_DEG
+        near = within & np.isfinite(self.convergence_deg)
+        if near.sum() < LEAST_ROWS:
+            return float("nan")
+        run = np.maximum(self.top - self.foot, SHORT_RUN_MM)
+        opposite = np.roll(run, -(len(run) // 2))
+        terms = np.vander(off / SMOOTH_DEG, 3, increasing=True)
+        rows = np.linalg.pinv(terms[near].T @ terms[near])[0, 0] / np.linalg.inv(terms[within].T @ terms[within])[0, 0]
+        return float(np.sqrt(rows * (np.nanmedian(run[near]) ** -3 + np.nanmedian(opposite[near]) ** -3)))
 
     def taper_at(self, azimuth_deg: float) -> float:
         """As `convergence_at`, of one wall."""
@@ -264,7 +280,7 @@ def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
     nan where too few agree."""
     off = (azimuth_deg - at_deg + 180) % 360 - 180
     near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(values)
-    if near.sum() < 6:
+    if near.sum() < LEAST_ROWS:
         return float("nan")
     x, y = off[near] / SMOOTH_DEG, values[near]
     weight = np.ones(len(x))
@@ -274,7 +290,7 @@ def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
     for _ in range(ROUNDS):
         scale = max(1.4826 * float(np.median(np.abs(residual))), 0.02)
         weight = np.clip(1 - (residual / (TUKEY * scale)) ** 2, 0, 1) ** 2
-        if (weight > 0.1).sum() < 6:
+        if (weight > 0.1).sum() < LEAST_ROWS:
             break
         coefficients = np.polyfit(x, y, 2, w=np.sqrt(weight))
         residual = y - np.polyval(coefficients, x)

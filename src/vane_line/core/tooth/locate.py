@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -23,6 +23,11 @@ CLIP_MM = 2.0
 FAR_MM = 4.0  # deeper than this is not a cut but a surface the other scan never had
 
 Hard = Callable[[Floats], Bools]
+
+
+Compared = tuple[Floats, Floats, Bools, float]
+# Asked for twice of the same scans: which teeth were cut, then where one of them stands. Kept as long as they are.
+_known: WeakKeyDictionary[Surface, WeakKeyDictionary[Surface, Compared]] = WeakKeyDictionary()
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,10 +98,16 @@ def cut_regions(prep: Surface, preop: Surface, count: int, hard: Hard) -> list[C
     return out
 
 
-@lru_cache(maxsize=1)  # asked for which teeth were cut first, then for one tooth's place
-def _compared(prep: Surface, preop: Surface) -> tuple[Floats, Floats, Bools, float]:
+def _compared(prep: Surface, preop: Surface) -> Compared:
     """Points of the prep (N, 3), how far each lies outside the scan before (N,), which of them that scan saw and tells
     something of (N,), and the area that each stands for."""
+    known = _known.setdefault(prep, WeakKeyDictionary())
+    if preop not in known:
+        known[preop] = _compare(prep, preop)
+    return known[preop]
+
+
+def _compare(prep: Surface, preop: Surface) -> Compared:
     points = prep.thinned(SAMPLE_MM)
     depth, face, _ = preop.signed_distance(points)
     seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.ndimage import minimum_filter1d
 
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
@@ -26,6 +27,7 @@ DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out 
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
 NEXT_TOOTH_MM = 4.0
 EASED_SHARE, LEAST_AZIMUTHS = 0.05, 10
+EDGE_DEG = 4.0  # of a line that is told, beside where it is not: what hangs on it is not sure
 FURTHER_BELOW_MM = 0.5  # beyond the limit, to which a step may still be lowered
 DEEP_MARGIN = "how far below the gingiva: deeper is hard to scan and to keep clean, and bone needs about 3 mm"
 TIGHT = "room to the next tooth just above the finish line: less cannot be scanned, or sawn, cleanly"
@@ -225,6 +227,8 @@ def _margin_heights(held: Held) -> list[Verdict]:
             rows.append(not_measured("margin-height", side, "the gingiva's line is not seen on this side", "max"))
             continue
         change = per_degree(lambda turn, a=azimuth: _below_gingiva(geometry, _gingiva_told(geometry, a + turn)))  # type: ignore[misc]
+        sure = _below_gingiva(geometry, _gingiva_told(geometry, azimuth, EDGE_DEG))
+        hangs = abs(value - sure) if sure is not None else 0.0
         below = -found.above_gingiva_mm[here]
         at = xyz(geometry.line.points[here[int(np.argmin(np.abs(below - value)))]])
         rows += verdicts(
@@ -232,7 +236,7 @@ def _margin_heights(held: Held) -> list[Verdict]:
             zone=side,
             value=value,
             unit="mm",
-            u=held.budget.of("margin-height", change),
+            u=held.budget.of("margin-height", change, hangs),
             bounds=held.bounds("margin-height"),
             why=f"{DEEP_MARGIN} (gingiva {drawn})",
             at=at,
@@ -240,10 +244,13 @@ def _margin_heights(held: Held) -> list[Verdict]:
     return rows
 
 
-def _gingiva_told(geometry: Geometry, middle_deg: float) -> Ints:
-    """Azimuths of a side where the line is clear and the gingiva known."""
-    near = degrees_apart(geometry.line.azimuth_deg, middle_deg) <= SIDE_HALF_DEG
-    return np.flatnonzero(near & np.isfinite(geometry.ring.shape.margin.above_gingiva_mm) & geometry.line.clear)
+def _gingiva_told(geometry: Geometry, middle_deg: float, inside_deg: float = 0.0) -> Ints:
+    """Azimuths of a side where the line is clear, and so far to either side, and the gingiva known."""
+    line = geometry.line
+    near = degrees_apart(line.azimuth_deg, middle_deg) <= SIDE_HALF_DEG
+    size = 1 + 2 * round(inside_deg * len(line.clear) / 360)
+    clear = minimum_filter1d(line.clear, size, mode="wrap")
+    return np.flatnonzero(near & np.isfinite(geometry.ring.shape.margin.above_gingiva_mm) & clear)
 
 
 def _below_gingiva(geometry: Geometry, here: Ints) -> float | None:

@@ -11,7 +11,7 @@ import numpy as np
 from vane_line.core.channels.credit import credits
 from vane_line.core.judge.record import MADE_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
-from vane_line.core.judge.uncertainty import per_degree
+from vane_line.core.judge.uncertainty import U_SCAN_FLOOR_UM, per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_WALL, Correction, Job, said
 from vane_line.core.measure.convergence import SMOOTH_DEG
@@ -28,6 +28,8 @@ FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised
 TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
 FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
 U_UNTOLD_MM = 0.08  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
+# Of the taper of a wall 1 mm high, smoothed, for each µm of noise: from scans against their surfaces, the same.
+ROW_DEG_PER_UM = 0.036
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
 
 
@@ -38,7 +40,8 @@ def _convergence(held: Held) -> list[Verdict]:
         if not np.isfinite(value):
             rows.append(not_measured("convergence", zone, "no straight wall is seen on both sides", "max", "deg"))
             continue
-        rows += verdicts("convergence", zone, value, "deg", held.budget.of("convergence"),
+        further = ROW_DEG_PER_UM * max(held.geometry.noise_um, U_SCAN_FLOOR_UM) * walls.convergence_hangs(azimuth)
+        rows += verdicts("convergence", zone, value, "deg", held.budget.of("convergence", further=further),
                          held.bounds("convergence"), {"max": TAPERED, "min": PARALLEL})  # fmt: skip
     return rows
 
