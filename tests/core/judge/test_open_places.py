@@ -1,0 +1,113 @@
+"""What one place leaves open is in the U of what is told there: an untold line, a short or half seen wall."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+from solids import Stump, facing
+
+from vane_line.core.case import Geometry, measure
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.measure.convergence import Walls
+from vane_line.core.rings import degrees_apart
+from vane_line.core.shape import side_drafts
+from vane_line.core.tooth.notation import ToothNumber
+
+
+@cache
+def sound() -> Geometry:
+    stump = Stump(fillet_mm=0.4, width_mm=0.8, top_mm=7.4, noise_um=8.0, taper_deg=5.0, grid_mm=0.19)
+    return measure(stump.scans(), facing(ToothNumber("36")))
+
+
+def rows(geometry: Geometry) -> dict[tuple[str, str, str], Verdict]:
+    found = judge(geometry, choose("zirconia", "full-crown")).verdicts
+    return {(v.criterion, v.zone, v.bound): v for v in found}
+
+
+def doubtful(geometry: Geometry, middle_deg: float, half_deg: float) -> Geometry:
+    """The same, with no edge told within so far of an azimuth."""
+    line = geometry.line
+    here = degrees_apart(line.azimuth_deg, middle_deg) <= half_deg
+    return replace(geometry, line=replace(line, clear=line.clear & ~here))
+
+
+def with_walls(geometry: Geometry, change: Callable[[Walls], Walls]) -> Geometry:
+    shape = geometry.ring.shape
+    return replace(geometry, cut=replace(geometry.ring, shape=replace(shape, walls=change(shape.walls))))
+
+
+def test_a_wall_s_height_is_less_sure_where_its_line_is_not_told() -> None:
+    told, open_ = rows(sound()), rows(doubtful(sound(), 90, 20))
+    for side, grows in (("mesial", True), ("distal", False), ("facial", False)):
+        before, after = told["wall-height", side, "min"], open_["wall-height", side, "min"]
+        assert after.value == before.value
+        assert before.U is not None
+        assert after.U is not None
+        assert (after.U > 3 * before.U) == grows
+        assert after.U >= before.U
+    whole = told["wall-height", "overall", "min"].U, open_["wall-height", "overall", "min"].U
+    assert whole[0] < whole[1] < open_["wall-height", "mesial", "min"].U  # type: ignore[operator]
+
+
+def test_height_under_gingiva_is_less_sure_where_it_hangs_on_the_line_s_last_told_place() -> None:
+    """The line rises to both contacts. Not told at a side's ends, where it lies lowest, what is told last decides."""
+    risen = Stump(line_mm=lambda a: 1.2 + 1.2 * np.cos(2 * np.radians(a - 90)) ** 2, gingiva_mm=0.9, noise_um=6.0)
+    found = measure(risen.scans(), facing(ToothNumber("36")))
+    told, open_ = rows(found), rows(doubtful(doubtful(found, 45, 12), 135, 12))
+    key = ("margin-height", "mesial", "max")
+    assert told[key].U is not None
+    assert open_[key].U is not None
+    assert open_[key].U > told[key].U  # type: ignore[operator]
+
+
+@pytest.mark.parametrize(("seen_deg", "run_mm"), [(15.0, 1.0), (8.0, 1.5)])
+def test_a_convergence_is_less_sure_on_short_or_half_seen_walls(seen_deg: float, run_mm: float) -> None:
+    def change(walls: Walls) -> Walls:
+        off = (walls.azimuth_deg - 90 + 180) % 360 - 180
+        lost = (np.abs(off) < 45) & ((off < -seen_deg) | (off > 0.3 * seen_deg))
+        taper = np.where(lost if seen_deg < 15 else np.zeros_like(lost), np.nan, walls.taper_deg)
+        return replace(walls, taper_deg=taper, top=np.minimum(walls.top, walls.foot + run_mm))
+
+    told, open_ = rows(sound()), rows(with_walls(sound(), change))
+    key = ("convergence", "mesiodistal", "max")
+    assert told[key].U is not None
+    assert open_[key].U is not None
+    assert open_[key].U > 1.5 * told[key].U  # type: ignore[operator]
+    assert pytest.approx(0.3, abs=0.15) == told[key].U
+
+
+def test_a_convergence_told_nowhere_hangs_on_nothing() -> None:
+    walls = sound().ring.shape.walls
+    none = replace(walls, taper_deg=np.full_like(walls.taper_deg, np.nan))
+    assert np.isnan(none.convergence_hangs(0.0))
+    assert walls.convergence_hangs(0.0) < 1
+
+
+def test_a_side_without_a_wall_is_said() -> None:
+    """Not passed over: it may be too low to be told."""
+
+    def change(walls: Walls) -> Walls:
+        lost = degrees_apart(walls.azimuth_deg, 270) < 20
+        return replace(walls, height_mm=np.where(lost, np.nan, walls.height_mm))
+
+    open_ = rows(with_walls(sound(), change))
+    assert open_["wall-height", "distal", "min"].status == "not-measured"
+    assert "no wall is told" in open_["wall-height", "distal", "min"].why
+    assert open_["wall-height", "mesial", "min"].value is not None
+
+
+def test_the_least_draft_is_not_that_of_a_row_s_noise() -> None:
+    """Rows that scatter by 0.3 degrees about 5: their twentieth lies half a degree lower; within 0.25 it is told."""
+    shape = sound().ring.shape
+    noisy = 5.0 + 0.3 * np.random.default_rng(3).standard_normal(len(shape.walls.taper_deg))
+    least = side_drafts(replace(shape.walls, taper_deg=noisy), shape.undercut)
+    assert set(least) == {"facial", "mesial", "lingual", "distal"}
+    for value in least.values():
+        assert value == pytest.approx(5.0, abs=0.25)
