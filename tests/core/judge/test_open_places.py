@@ -111,3 +111,14 @@ def test_the_least_draft_is_not_that_of_a_row_s_noise() -> None:
     assert set(least) == {"facial", "mesial", "lingual", "distal"}
     for value in least.values():
         assert value == pytest.approx(5.0, abs=0.25)
+
+
+def test_a_gap_may_reach_as_far_as_half_of_what_is_doubtful_about_it() -> None:
+    """A closed line with no doubt has no gap; over 60 doubtful degrees it may hide one of 30."""
+    told, open_ = rows(sound()), rows(doubtful(sound(), 90, 30))
+    key = ("finish-line-gap", "overall", "max")
+    assert (told[key].value, told[key].status) == (0.0, "meets")
+    assert open_[key].value == 0.0
+    u = open_[key].U
+    assert u == pytest.approx(30, abs=1)
+    assert open_[key].status == "within-uncertainty"

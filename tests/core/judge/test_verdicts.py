@@ -98,3 +98,6 @@ def test_roughness_is_less_sure_the_rougher_and_the_coarser() -> None:
     fine, coarse = Budget(0, 0, 0, EDGE_MM), Budget(0, 0, 0, 0.3)
     assert fine.roughness(80.0) > fine.roughness(40.0) > fine.roughness(0.0)
     assert coarse.roughness(40.0) > fine.roughness(40.0)
+    # What may be scatter alone is no roughness: its U reaches nought; far above it hardly counts.
+    assert fine.roughness(15.0, 6.8) == 15.0
+    assert fine.roughness(80.0, 6.8) == fine.roughness(80.0)

@@ -39,6 +39,7 @@ GROWTH = {
     "groove-length": 1.0,
 }  # fmt: skip
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
+WORST_SCATTER = 2.5  # times a smooth line's scatter, that its worst stretch shows on lifelike scans
 IN_MM = set(U_METHOD) - {
     "convergence", "draft", "finish-line-roughness", "divergence", "box-floor", "cavosurface",
     "incisal-form", "groove-parallel", "pin-parallel", "guide-pin", "ledge-slope",
@@ -112,10 +113,12 @@ class Budget:
         scan = self.scan_mm if measure in IN_MM else 0.0
         return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg, further)
 
-    def roughness(self, value_um: float) -> float:
-        """Expanded uncertainty of the finish line's roughness, µm."""
+    def roughness(self, value_um: float, scatter_um: float = 0.0) -> float:
+        """Expanded uncertainty of the finish line's roughness, µm; scatter_um: of the traced line on a smooth one, of
+        which the worst stretch may be nothing else."""
         rough = "finish-line-roughness"
-        return COVERAGE * hypot(self.method(rough), ROUGHNESS_SHARE * value_um * self._growth(rough))
+        told = COVERAGE * hypot(self.method(rough), ROUGHNESS_SHARE * value_um * self._growth(rough))
+        return max(told, value_um - max(value_um**2 - (WORST_SCATTER * scatter_um) ** 2, 0.0) ** 0.5)
 
     def clearance(self, opposing_align_mm: float = 0.0, border_mm: float = 0.0) -> float:
         """Expanded uncertainty of a zone's low clearance, mm; `border_mm` as of `reduction`."""

@@ -74,6 +74,11 @@ class FinishLine:
         return np.asarray(self.clear | np.isfinite(self.band_mm))
 
     @property
+    def untold_deg(self) -> float:
+        """The longest stretch in which no edge is told."""
+        return _longest_run(~self.told) * 360 / len(self.told)
+
+    @property
     def smooth_points(self) -> Floats:
         """(A, 3) the points averaged with LENGTH_HALF neighbours to either side."""
         wide = np.concatenate([self.points[-LENGTH_HALF:], self.points, self.points[:LENGTH_HALF]])

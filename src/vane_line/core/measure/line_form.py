@@ -295,6 +295,11 @@ def _overlapped(steps: list[Step], passing: list[Passing]) -> list[Step]:
     return out
 
 
+def scatter_um(noise_um: float) -> float:
+    """Of the traced line on a perfect ledge, for the scan's noise, µm."""
+    return float(np.hypot(SNAP_UM, SNAP_PER_NOISE * noise_um))
+
+
 def _roughness(
     azimuth: Floats, height: Floats, radius: Floats, clear: Bools, steps: list[Step], noise_um: float
 ) -> tuple[tuple[float, float], float, float]:
@@ -308,7 +313,7 @@ def _roughness(
     for step in steps:
         aside = STEP_ASIDE_DEG if step.height_mm >= STEP_LARGE_MM else SMALL_ASIDE_DEG
         keep &= degrees_apart(azimuth, step.azimuth_deg) > aside
-    snap = float(np.hypot(SNAP_UM, SNAP_PER_NOISE * noise_um))
+    snap = scatter_um(noise_um)
     squares = []
     for field in (height, radius):
         course = sum(w * np.roll(field, int(-k)) for w, k in zip(kernel, x, strict=True))

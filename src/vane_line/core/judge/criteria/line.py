@@ -14,14 +14,14 @@ from vane_line.core.judge.standards import Limits, suitable
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
-from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths
+from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, scatter_um
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.rings import degrees_apart
 from vane_line.core.vectors import xyz
 
-U_GAP_DEG = 15.0  # where an edge begins to be seen is told no better
+U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md)
 U_FORM_PERCENT = 10.0
 DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out (set by hand)
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
@@ -47,7 +47,9 @@ WIDE = "wider than the material needs: sound tooth was cut"
 def _gap(held: Held) -> list[Verdict]:
     line = held.geometry.line
     why = "the finish line closes" if line.closed else "the finish line could not be followed all the way round"
-    return verdicts("finish-line-gap", "overall", line.gap_deg, "deg", U_GAP_DEG, held.bounds("finish-line-gap"), why)
+    # In a stretch where no edge is told, where evidence ends may lie half way to the stretch's end as well.
+    u = max(U_GAP_DEG, (line.untold_deg - line.gap_deg) / 2)
+    return verdicts("finish-line-gap", "overall", line.gap_deg, "deg", u, held.bounds("finish-line-gap"), why)
 
 
 def _widths(held: Held) -> list[Verdict]:
@@ -194,7 +196,8 @@ def _roughness(held: Held) -> list[Verdict]:
     unseen = _course_unseen(held, "finish-line-roughness")
     if unseen:
         return unseen
-    form = held.geometry.ring.shape.form
+    geometry = held.geometry
+    form = geometry.ring.shape.form
     if not np.isfinite(form.roughest_um):
         return [not_measured("finish-line-roughness", "overall", NO_EDGE, "max", "µm")]
     at = xyz(form.points[int(np.argmin(np.nan_to_num(degrees_apart(form.azimuth_deg, form.roughest_deg))))])
@@ -203,7 +206,7 @@ def _roughness(held: Held) -> list[Verdict]:
         zone=sector_of(form.roughest_deg),
         value=form.roughest_um,
         unit="µm",
-        u=held.budget.roughness(form.roughest_um),
+        u=held.budget.roughness(form.roughest_um, scatter_um(geometry.noise_um)),
         bounds=held.bounds("finish-line-roughness"),
         why=ROUGH,
         at=at,

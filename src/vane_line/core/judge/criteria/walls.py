@@ -27,9 +27,9 @@ SURGERY = "only where those do not do: lengthening the crown, after sounding the
 FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised bite; {SURGERY}"
 TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
 FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
-U_UNTOLD_MM = 0.08  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
-# Of the taper of a wall 1 mm high, smoothed, for each µm of noise: from scans against their surfaces, the same.
-ROW_DEG_PER_UM = 0.036
+U_UNTOLD_MM = 0.06  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
+# Of the taper of a wall 1 mm high, smoothed, for each µm of noise: from the same scans.
+ROW_DEG_PER_UM = 0.06
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
 
 
