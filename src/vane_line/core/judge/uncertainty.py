@@ -16,7 +16,7 @@ FINE_SHARE = 0.8  # of them that stays however fine the scan is
 U_METHOD_MM = {"reduction": 0.018, "clearance": 0.020}
 # Further measures: standard uncertainty of the definition itself, in the unit of the measure (docs/uncertainty.md).
 U_METHOD = {
-    "convergence": 0.18, "wall-height": 0.014, "remaining-width": 0.013, "undercut": 0.0115, "draft": 0.16,
+    "convergence": 0.18, "wall-height": 0.018, "remaining-width": 0.020, "undercut": 0.0115, "draft": 0.16,
     "insertion": 0.015, "finish-line-width": 0.020, "finish-line-step": 0.031, "finish-line-lip": 0.0095,
     "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.024, "ferrule": 0.062,
     "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.20, "set-back": 0.06,
@@ -39,7 +39,7 @@ GROWTH = {
     "groove-length": 1.0,
 }  # fmt: skip
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
-WORST_SCATTER = 2.5  # times a smooth line's scatter, that its worst stretch shows on lifelike scans
+WORST_SCATTER = 3.0  # times a smooth line's scatter, that its worst stretch shows on lifelike scans
 IN_MM = set(U_METHOD) - {
     "convergence", "draft", "finish-line-roughness", "divergence", "box-floor", "cavosurface",
     "incisal-form", "groove-parallel", "pin-parallel", "guide-pin", "ledge-slope",

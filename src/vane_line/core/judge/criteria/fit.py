@@ -17,7 +17,7 @@ from vane_line.core.spread import weighted_quantile
 from vane_line.core.vectors import xyz
 
 SPOT_MM2 = 0.1
-EDGE_TURN = 0.36  # 1 - cosine of half a wall's turn to the top (100 degrees): of a doubt in radius, in what is cut away
+EDGE_TURN = 0.6  # 1 - cosine of half a turn of 130 degrees: of a doubt in radius, in what is cut away
 SURE_RUN_MM = 2.0  # an edge this long is there on every scan of it
 SHARP = "sharper than the bur that mills the inside: it must cut away ceramic beside the edge to seat"
 CAST = "sharper than a milling bur; a cast crown follows it, with care at the die"
