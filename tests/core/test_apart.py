@@ -44,13 +44,13 @@ def cores(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> in
     return int(request.param)
 
 
-@pytest.mark.parametrize("count", [1, 2, 5])
+@pytest.mark.parametrize("count", [0, 1, 2, 5])
 def test_answers_come_in_their_order(cores: int, count: int) -> None:
     answers = each([partial(where, k) for k in range(count)])
     assert [number for number, _, _ in answers] == list(range(count))
     assert all((values == np.arange(number)).all() for number, _, values in answers)
     assert len({process for _, process, _ in answers}) == min(cores, count)
-    assert answers[0][1] == os.getpid()
+    assert not answers or answers[0][1] == os.getpid()
 
 
 @pytest.mark.parametrize("at", [0, 1])

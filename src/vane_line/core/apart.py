@@ -24,33 +24,27 @@ DIES_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
 def each(jobs: Sequence[Job[T]]) -> list[T]:
     """The jobs' answers, in their order; answers and errors are pickled.
 
-    A job may not register scans: after a copy the threads of that library are not there any more. Raises what the
-    first job that failed raised; InternalError where a copy ended without an answer.
+    A job may not register scans: in a copy the threads of that library are not there any more. Raises what a job
+    raised; InternalError where a copy ended without an answer.
     """
-    shares = min(_cores(), len(jobs))
-    if shares < 2:
-        return [job() for job in jobs]
-    copies = [_Copy(jobs[k::shares]) for k in range(1, shares)]
+    shares = max(min(_cores(), len(jobs)), 1)
+    copies: list[_Copy] = []
     try:
-        done = [_tried(jobs[::shares]), *(copy.answer() for copy in copies)]
+        copies += (_Copy(jobs[k::shares]) for k in range(1, shares))
+        done = [[job() for job in jobs[::shares]]]
+        for copy in copies:
+            answers = copy.answer()
+            if isinstance(answers, BaseException):
+                raise answers
+            done.append(answers)
     finally:
         for copy in copies:
             copy.end()
-    for answers in done:
-        if isinstance(answers, BaseException):
-            raise answers
     return [done[k % shares][k // shares] for k in range(len(jobs))]
 
 
 def _cores() -> int:
     return len(os.sched_getaffinity(0)) if sys.platform == "linux" else 1
-
-
-def _tried(jobs: Sequence[Job[T]]) -> list[T] | BaseException:
-    try:
-        return [job() for job in jobs]
-    except Exception as error:
-        return error
 
 
 class _Copy:
@@ -66,9 +60,8 @@ class _Copy:
                 os.close(self._reading)
                 ctypes.CDLL(None).prctl(DIES_WITH_PARENT, signal.SIGKILL)
                 if os.getppid() == me:  # it may have ended in between
-                    answer = pickle.dumps(_tried(jobs), protocol=pickle.HIGHEST_PROTOCOL)
                     with os.fdopen(writing, "wb") as out:
-                        out.write(answer)
+                        out.write(_pickled(jobs))
                     code = 0
             finally:
                 os._exit(code)  # nothing of the copied process is tidied up twice
@@ -87,3 +80,12 @@ class _Copy:
             os.close(self._reading)
             os.kill(self._pid, signal.SIGKILL)
         os.waitpid(self._pid, 0)
+
+
+def _pickled(jobs: Sequence[Job[Any]]) -> bytes:
+    answer: list[Any] | Exception
+    try:
+        answer = [job() for job in jobs]
+    except Exception as error:
+        answer = error
+    return pickle.dumps(answer, protocol=pickle.HIGHEST_PROTOCOL)
