@@ -19,12 +19,12 @@ from vane_line.core.apart import each
 from vane_line.errors import InternalError, UnfitScans
 
 # Says its own number and its copy's, then both work on until somebody ends them.
-ENDLESS = """
+ENDLESS = r"""
 import os, time
 from vane_line.core import apart
 apart._cores = lambda: 2
 def work():
-    print(os.getpid(), flush=True)
+    os.write(1, f"{os.getpid()}\n".encode())  # at once: both write to one pipe
     time.sleep(600)
 apart.each([work, work])
 """
