@@ -28,7 +28,7 @@ FLOOR_COSINE, FLOOR_OFF_MM = 0.82, 0.25  # of the ledge to the path, and how far
 BESIDE_MM = 0.3  # to either side of the hole: where the ledge's width is told
 LEAST_FLOOR = 12
 BEFORE_MM = 0.1  # facial of a hole's middle: there no back is taken for the ledge
-SETTLES, SAME_PLANE_MM, SAME_WAY_COSINE = 4, 0.06, 0.94  # 20 degrees: an eased edge is left out
+SETTLES, SAME_PLANE_MM, SAME_WAY_COSINE = 4, 0.06, 0.966  # 15 degrees: an eased edge is left out
 OFF_PLANE_MM, OFF_SLOPE = 0.08, 0.35
 ENDS_MM = 0.25  # of a ledge's width, at its edge and its foot together, is seen sloping (set on seeds 200 to 206)
 
@@ -164,8 +164,12 @@ class _Floor:
 
     def met_by(self, cone: Cone, axes: Axes) -> float:
         """How high over its middle the cone's axis meets it."""
-        normal = unit(axes.up - self.fit[0] * axes.zero - self.fit[1] * axes.quarter)
+        normal = self.normal(axes)
         return float(self.fit[2] * (axes.up @ normal) / (cone.direction @ normal))
+
+    def normal(self, axes: Axes) -> Floats:
+        """(3,) unit, out of the tooth."""
+        return unit(axes.up - self.fit[0] * axes.zero - self.fit[1] * axes.quarter)
 
 
 def _floor(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: float = 0.15) -> _Floor | None:
@@ -182,15 +186,14 @@ def _floor(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: floa
     off, normals = inside.vertices[ring] - cone.middle, inside.vertex_normals[ring]
     x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
     base = np.stack([x, y, np.ones_like(x)], axis=1)
-    before = x > BEFORE_MM
-    own = before if before.sum() >= LEAST_FLOOR else np.ones(len(x), dtype=bool)
-    facing = unit(np.median(normals[own], axis=0))
+    own = x >= min(BEFORE_MM, float(np.sort(x)[-LEAST_FLOOR]))  # on a narrow ledge little lies before: what lies next
     for _ in range(SETTLES):
-        fit, *_ = np.linalg.lstsq(base[own], z[own], rcond=None)
-        again = (np.abs(base @ fit - z) < SAME_PLANE_MM) & (normals @ facing > SAME_WAY_COSINE)
+        floor = _Floor(np.asarray(np.linalg.lstsq(base[own], z[own], rcond=None)[0]))
+        # By its own plane's way, not by the mean of what was taken: that would turn after the back bit by bit.
+        again = (np.abs(base @ floor.fit - z) < SAME_PLANE_MM) & (normals @ floor.normal(axes) > SAME_WAY_COSINE)
         if again.sum() < LEAST_FLOOR:
             break
-        own, facing = again, unit(normals[again].mean(axis=0))
+        own = again
     return _Floor(np.asarray(np.linalg.lstsq(base[own], z[own], rcond=None)[0]))
 
 
