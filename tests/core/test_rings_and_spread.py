@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from vane_line.core.rings import running_median
+from vane_line.core.rings import longest_run, running_median, true_about
 from vane_line.core.spread import thinned_index, weighted_quantile
 
 
@@ -19,6 +19,15 @@ def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:
     gaps = np.full(12, np.nan)
     gaps[3] = 2.0
     np.testing.assert_array_equal(np.flatnonzero(np.isfinite(running_median(gaps, 1))), [2, 3, 4])
+
+
+def test_runs_of_a_ring_go_over_its_seam() -> None:
+    """Two at the end and three at the beginning are one of five; a place is true all about within it."""
+    ring = np.array([1, 1, 1, 0, 1, 1, 0, 0, 1, 1], dtype=bool)
+    assert longest_run(ring) == 5
+    assert (longest_run(np.ones(7, dtype=bool)), longest_run(np.zeros(7, dtype=bool))) == (7, 0)
+    np.testing.assert_array_equal(np.flatnonzero(true_about(ring, 1)), [0, 1, 9])
+    np.testing.assert_array_equal(true_about(ring, 0), ring)
 
 
 def test_thinned_points_are_some_of_them_one_per_cube() -> None:

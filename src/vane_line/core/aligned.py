@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -38,13 +38,10 @@ class Aligned:
     moved: dict[str, Surface]
     spent_s: float
     pins: tuple[Pin, ...] = ()
-    _sites: dict[int, list[CutSite]] = field(default_factory=dict, repr=False)
 
     def sites(self, count: int) -> list[CutSite]:
-        """Where the scan before, on the prep, differs most: `count` places at most, told once for all teeth."""
-        if count not in self._sites:
-            self._sites[count] = cut_regions(self.scans.prep, self.moved["preop"], count, self.crowns.hold)
-        return self._sites[count]
+        """Where the scan before, on the prep, differs most: `count` places at most."""
+        return cut_regions(self.scans.prep, self.moved["preop"], count, self.crowns.hold)
 
     def along(self, options: Options, place: Floats) -> Floats:
         """(3,) the way the row of teeth runs at a place of the earlier scan, the tooth's facial side to the right."""

@@ -113,7 +113,9 @@ def place(scans: Scans, options: Options, progress: Progress, find: Finder | Non
     return locate(align(scans, options, progress), options, progress, find)
 
 
-def locate(aligned: Aligned, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
+def locate(
+    aligned: Aligned, options: Options, progress: Progress = lambda _text, _share: None, find: Finder | None = None
+) -> Placed:
     """Find the cut tooth and its axes on scans that are aligned. Raises UnfitScans or BadOption.
 
     find: the middle of the cut tooth on the prep, from the earlier scan on it, the person's hint and the occlusal

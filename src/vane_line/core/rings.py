@@ -29,6 +29,16 @@ def ring_runs(mask: Bools, join: int) -> list[Ints]:
     return np.split(rolled, np.flatnonzero(gaps > join) + 1)
 
 
+def longest_run(mask: Bools) -> int:
+    """Of true in a ring."""
+    return max(map(len, ring_runs(mask, 1)), default=0)
+
+
+def true_about(mask: Bools, half: int) -> Bools:
+    """(N,) where a ring is true, and for `half` places to either side as well."""
+    return np.asarray(np.all([np.roll(mask, k) for k in range(-half, half + 1)], axis=0))
+
+
 def running_median(values: Floats, half: int, least: int = 1) -> Floats:
     """(N,) median over `half` places to either side of a ring; nan where fewer than `least` of them are known."""
     stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])

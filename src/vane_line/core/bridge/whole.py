@@ -72,9 +72,7 @@ def measure_bridge(
 
 
 def _measured(aligned: Aligned, options: Options) -> Geometry:
-    def silent(_text: str, _share: float) -> None: ...
-
-    placed = locate(aligned, options, silent, kinds.of(options.restoration).reader.find)
+    placed = locate(aligned, options, find=kinds.of(options.restoration).reader.find)
     return complete(prepare(placed, options), options)
 
 

@@ -187,14 +187,18 @@ def _floor(inside: Surface, cone: Cone, axes: Axes, at_rim: float, from_mm: floa
     x, y, z = off @ axes.zero, off @ axes.quarter, off @ axes.up
     base = np.stack([x, y, np.ones_like(x)], axis=1)
     own = x >= min(BEFORE_MM, float(np.sort(x)[-LEAST_FLOOR]))  # on a narrow ledge little lies before: what lies next
+
+    def plane(own: Bools) -> _Floor:
+        return _Floor(np.asarray(np.linalg.lstsq(base[own], z[own], rcond=None)[0]))
+
+    floor = plane(own)
     for _ in range(SETTLES):
-        floor = _Floor(np.asarray(np.linalg.lstsq(base[own], z[own], rcond=None)[0]))
         # By its own plane's way, not by the mean of what was taken: that would turn after the back bit by bit.
         again = (np.abs(base @ floor.fit - z) < SAME_PLANE_MM) & (normals @ floor.normal(axes) > SAME_WAY_COSINE)
         if again.sum() < LEAST_FLOOR:
             break
-        own = again
-    return _Floor(np.asarray(np.linalg.lstsq(base[own], z[own], rcond=None)[0]))
+        floor = plane(again)
+    return floor
 
 
 def _ledge(view: View, rim: Floats, cone: Cone, floor: _Floor | None, beside_mm: float = BESIDE_MM) -> LedgeRound:

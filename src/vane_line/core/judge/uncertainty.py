@@ -92,7 +92,8 @@ class Budget:
         return max((self.edge_mm / EDGE_MM) ** GROWTH[measure], FINE_SHARE) if measure in GROWTH else 1.0
 
     def reduction(self, border_mm: float = 0.0) -> float:
-        """Expanded uncertainty of a zone's low reduction, mm; `border_mm`: its part from where the zone ends."""
+        """Expanded uncertainty of a zone's low reduction, mm; `border_mm`: what the place leaves open, as
+        where its zone ends."""
         return COVERAGE * hypot(self.scan_mm, self.align_mm, self.method("reduction"), border_mm)
 
     def of(self, measure: str, per_degree: float = 0.0, further: float = 0.0) -> float:

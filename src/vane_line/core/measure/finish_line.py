@@ -15,7 +15,7 @@ from scipy.ndimage import median_filter
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.rings import ring_runs, running_median
+from vane_line.core.rings import longest_run, ring_runs, running_median
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles, straight_fit
 from vane_line.core.trace.wall import WallRuns
@@ -76,7 +76,7 @@ class FinishLine:
     @property
     def untold_deg(self) -> float:
         """The longest stretch in which no edge is told."""
-        return _longest_run(~self.told) * 360 / len(self.told)
+        return longest_run(~self.told) * 360 / len(self.told)
 
     @property
     def smooth_points(self) -> Floats:
@@ -346,7 +346,7 @@ def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> 
     fitted_r = _despiked(fitted_r)
     fitted_h = _despiked(fitted_h)
     points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)
-    gap = _longest_run(~evident) * 360 / n
+    gap = longest_run(~evident) * 360 / n
     by_hand = np.zeros(n, dtype=bool)
     return FinishLine(
         points=points,
@@ -393,17 +393,3 @@ def _despiked(values: Floats) -> Floats:
 
 def _take(grid: Floats, index: Ints) -> Floats:
     return grid[np.arange(len(index)), np.maximum(index, 0)]
-
-
-def _longest_run(mask: Bools) -> int:
-    """Longest run of true in a ring."""
-    if mask.all():
-        return len(mask)
-    if not mask.any():
-        return 0
-    start = int(np.flatnonzero(~mask)[0])
-    longest = run = 0
-    for value in np.roll(mask, -start):
-        run = run + 1 if value else 0
-        longest = max(longest, run)
-    return longest

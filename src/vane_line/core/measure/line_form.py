@@ -15,7 +15,7 @@ from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
 from vane_line.core.measure.undercut import sector_of
-from vane_line.core.rings import degrees_apart, ring_runs, running_median
+from vane_line.core.rings import degrees_apart, ring_runs, running_median, true_about
 from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
 from vane_line.core.trace.wall import WallRuns
 from vane_line.core.vectors import xyz
@@ -309,7 +309,7 @@ def _roughness(
     x = np.arange(-half, half + 1, dtype=float)
     kernel = np.linalg.pinv(np.stack([np.ones_like(x), x, x**2], axis=1))[0]
     # A course through doubtful points is no course: it is left out as far as its window reaches.
-    keep = np.asarray(np.all([np.roll(clear, k) for k in range(-half, half + 1)], axis=0))
+    keep = true_about(clear, half)
     for step in steps:
         aside = STEP_ASIDE_DEG if step.height_mm >= STEP_LARGE_MM else SMALL_ASIDE_DEG
         keep &= degrees_apart(azimuth, step.azimuth_deg) > aside

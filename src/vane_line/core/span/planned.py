@@ -75,7 +75,7 @@ def plan_bridge(
         raise BadOption("bridge: it is planned on crowns so far; plan a partial crown by itself, along the same path.")
     order = sorted(abutments, key=lambda o: arch_order(o.case.tooth))
     progress("finding the teeth", 0.05)
-    grounds = each([partial(_free_ground, preop, opposing, options) for options in order])
+    grounds = each([partial(_ground_along, preop, opposing, options, None) for options in order])
     for options, ground in zip(order, grounds, strict=True):
         check_lean(options.case.path, ground.frame.occlusal)
     progress("looking for the path along which the least tooth goes", 0.2)
@@ -93,7 +93,7 @@ def plan_bridge(
     progress("planning the teeth", 0.3)
 
     def planned(options: PlanOptions, axis: Floats) -> PlannedAbutment:
-        ground = find_ground(preop, opposing, replace(options, case=replace(options.case, path=direction)))
+        ground = _ground_along(preop, opposing, options, direction)
         plan = plan_on(ground, standard, tray)
         return PlannedAbutment(plan, row_of(plan, ground), axis)
 
@@ -101,9 +101,9 @@ def plan_bridge(
     return PlannedBridge(direction, tuple(ways), each(jobs))
 
 
-def _free_ground(preop: Surface, opposing: Surface | None, options: PlanOptions) -> Ground:
-    """Of one tooth by itself, whatever path was chosen for all."""
-    return find_ground(preop, opposing, replace(options, case=replace(options.case, path=None)))
+def _ground_along(preop: Surface, opposing: Surface | None, options: PlanOptions, path: Floats | None) -> Ground:
+    """Of one tooth along a path, whatever its options say; None: along its own."""
+    return find_ground(preop, opposing, replace(options, case=replace(options.case, path=path)))
 
 
 def _uncut(ground: Ground, standard: Standard, tray: tuple[Bur, ...]) -> Uncut:

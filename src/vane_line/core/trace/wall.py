@@ -36,7 +36,7 @@ class WallRuns:
         """The walls no lower than the finish line, at arc `index` (A,), told by an edge where `known` (A,).
 
         Where the cut runs out on the root, the root goes straight on from the wall and is none. Where the wall itself
-        was not scanned, as beside a contact, what is steep is the root below the line: there is none.
+        is too low or was not scanned, as beside a contact, what is steep is the root below the line: there is none.
         """
         lower = self.found & (index < self.foot - round(BELOW_LINE_MM / STEP_MM))
         root = lower & (index - self.top < round(LEAST_HEIGHT_MM / STEP_MM))

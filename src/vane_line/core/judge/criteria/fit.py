@@ -78,7 +78,7 @@ def _milled_fit(held: Held) -> list[Verdict]:
         zone=name,
         value=float(left[k]),
         unit="mm",
-        u=float(np.hypot(held.budget.reduction(), COVERAGE * held.budget.method("edge-radius") * EDGE_TURN)),
+        u=held.budget.reduction(held.budget.method("edge-radius") * EDGE_TURN),
         bounds=Bounds(float(limit[k]), None, None, held.bounds("edge-radius").source),
         why=LEFT,
         at=xyz(geometry.inside.vertices[k]),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import minimum_filter1d
 
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
@@ -18,7 +17,7 @@ from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, s
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, true_about
 from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md)
@@ -251,8 +250,7 @@ def _gingiva_told(geometry: Geometry, middle_deg: float, inside_deg: float = 0.0
     """Azimuths of a side where the line is clear, and so far to either side, and the gingiva known."""
     line = geometry.line
     near = degrees_apart(line.azimuth_deg, middle_deg) <= SIDE_HALF_DEG
-    size = 1 + 2 * round(inside_deg * len(line.clear) / 360)
-    clear = minimum_filter1d(line.clear, size, mode="wrap")
+    clear = true_about(line.clear, round(inside_deg * len(line.clear) / 360))
     return np.flatnonzero(near & np.isfinite(geometry.ring.shape.margin.above_gingiva_mm) & clear)
 
 
