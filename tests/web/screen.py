@@ -75,3 +75,10 @@ def drop(page: Page, file: str) -> None:
         }""",
         [Path(file).name, base64.b64encode(Path(file).read_bytes()).decode()],
     )
+
+
+def press(page: Page, x: float, y: float) -> None:
+    """On the sheet, so many pixels from its middle."""
+    box = page.locator("canvas").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 2 + x, box["y"] + box["height"] / 2 + y)

@@ -8,7 +8,7 @@ from dataclasses import replace
 import pytest
 from cavities import Cavity
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, drop, settled
+from screen import MEASURING_MS, add_scans, drop, press, settled
 
 from vane_line.core.mesh.write import write_surface
 
@@ -122,10 +122,3 @@ def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, st
     expect(page.get_by_role("progressbar")).to_be_hidden(timeout=MEASURING_MS)
     page.get_by_role("button", name="Depths").click()
     expect(cusps.get_by_role("row", name=re.compile("distolingual covered"))).to_be_visible()
-
-
-def press(page: Page, x: float, y: float) -> None:
-    """On the sheet, so many pixels from its middle."""
-    box = page.locator("canvas").bounding_box()
-    assert box is not None
-    page.mouse.click(box["x"] + box["width"] / 2 + x, box["y"] + box["height"] / 2 + y)

@@ -42,6 +42,11 @@ class Bur:
         return f"{round(10 * self.diameter_mm):03d}"
 
     @property
+    def middle_mm(self) -> float:
+        """Its diameter at half its working length."""
+        return (self.tip_mm + self.diameter_mm) / 2
+
+    @property
     def chamfer_mm(self) -> float:
         """The deepest ledge it cuts without leaving a raised lip."""
         return self.tip_mm / 2 if self.tip in ("round", "ball") else self.tip_mm

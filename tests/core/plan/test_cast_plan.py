@@ -85,6 +85,14 @@ def test_the_order_of_work_is_filled_in() -> None:
     assert titles.index("One groove, then the other to it") > titles.index("Lingual wall and both ends, along the path")
 
 
+@pytest.mark.parametrize("order", ["partial-crown", "partial-crown-ends-first"])
+def test_a_groove_s_bur_is_led_along_the_path(order: str) -> None:
+    """It is as wide at its middle as the groove is planned, and its own taper does not lean it."""
+    steps = plan_document(planned("14", 5), sequences()[order], generic())["sequence"]["steps"]
+    (bur,) = [s["bur"] for s in steps if s["title"] == "One groove, then the other to it"]
+    assert bur == "flat-end taper, rounded edge, 1.2 (012), 1.0 mm at its middle: along the path"
+
+
 @cache
 def cut_as_planned(tooth: str, seed: int) -> tuple[Geometry, Judgement]:
     """Cut by simulated burs as the plan says, scanned, measured and judged."""

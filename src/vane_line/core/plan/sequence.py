@@ -11,6 +11,7 @@ from typing import Any
 
 from vane_line.core import kinds
 from vane_line.core.burs import Bur, Use
+from vane_line.core.plan.cast_target import WIDE_MM
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.plan import Plan
 from vane_line.core.tooth.notation import ToothNumber
@@ -18,7 +19,7 @@ from vane_line.errors import BadOption
 
 FOLDER = Path(__file__).resolve().parents[2] / "sequences"
 DEPTHS = ("none", "occlusal", "facial", "incisal", "lingual", "finish-line", "floor", "boxes")
-BURS = ("none", "depth", "joining", "ledge", "ledge-fine", "gutter", "needle", "egg", "fine", "tapered")
+BURS = ("none", "depth", "joining", "ledge", "ledge-fine", "gutter", "needle", "egg", "fine", "tapered", "groove")
 TEXTS = ("title", "view", "check", "caution")
 TEETH, CROWNS = ("back", "front", "all"), ("full-crown",)
 MOST_STEPS, MOST_TEXT = 30, 300
@@ -168,6 +169,8 @@ def _bur_words(step: Step, plan: Plan, tray: tuple[Bur, ...]) -> str:
         return "; ".join(_said(u) for u in uses.values()) or "no bur of the tray is wide enough for this ledge"
     if step.bur == "tapered":
         return _tapered(plan, tray)
+    if step.bur == "groove":
+        return _groove(tray)
     if step.bur == "gutter":
         return _gutter(plan, tray)
     wanted: dict[str, Callable[[Bur], bool]] = {
@@ -190,6 +193,15 @@ def _tapered(plan: Plan, tray: tuple[Bur, ...]) -> str:
     leaned = f"leaned {abs(off):.0f} degrees {'out' if off > 0 else 'in'}"
     how = "along the path, in one sweep" if abs(off) < LEAN_DEG else leaned
     return f"{bur.title} ({bur.size}), half-angle {bur.taper_deg:g} for {wanted:g}: {how}"
+
+
+def _groove(tray: tuple[Bur, ...]) -> str:
+    """The tapered bur that leaves a groove nearest to its planned width; led along the path, whatever its taper."""
+    fits = [b for b in tray if b.tip in ("flat", "flat-rounded", "round") and b.taper_deg > 0]
+    if not fits:
+        return "no tapered bur in the tray"
+    bur = min(fits, key=lambda b: (round(abs(b.middle_mm - WIDE_MM), 2), b.tip == "round"))
+    return f"{bur.title} ({bur.size}), {bur.middle_mm:.1f} mm at its middle: along the path"
 
 
 def _gutter(plan: Plan, tray: tuple[Bur, ...]) -> str:
