@@ -27,7 +27,17 @@ def _scan(stump: Stump, role: str) -> Surface:
     """Scans of equal stumps are the same: made once."""
     if role == "prep":
         return stump.scanned(lambda p: np.minimum(stump.cut(p), stump.surroundings(p, stump.gingiva_mm - 0.1)), seed=1)
-    return stump.scanned(lambda p: np.minimum(stump.tooth(p), stump.surroundings(p, stump.gingiva_mm)), 0.17, seed=2)
+    return stump.noisy(_uncut(stump.whole()), seed=2)
+
+
+@lru_cache(maxsize=32)
+def _uncut(whole: Stump) -> Surface:
+    """The tooth before cutting: many stumps were cut from one."""
+
+    def shape(p: Floats) -> Floats:
+        return np.minimum(whole.tooth(p), whole.surroundings(p, whole.gingiva_mm))
+
+    return whole.exact(shape, 0.17, seed=2)
 
 
 @dataclass(frozen=True)
@@ -104,8 +114,21 @@ class Stump:
         return np.array([-reach, -self.facial_mm - 3.0, -1.0]), np.array([reach, self.facial_mm + 3.0, 8.6])
 
     def scanned(self, shape: Shape, grid: float | None = None, seed: int = 0) -> Surface:
+        return self.noisy(self.exact(shape, grid or self.grid_mm, seed), seed)
+
+    def exact(self, shape: Shape, grid: float, seed: int) -> Surface:
+        """Without noise."""
         low, high = self.box()
-        surface = surface_of(shape, low - 0.013 * seed, high, grid or self.grid_mm)
+        return surface_of(shape, low - 0.013 * seed, high, grid)
+
+    def whole(self) -> Stump:
+        """As it stood before it was cut: what is alike for many."""
+        if any(getattr(type(self), name) is not getattr(Stump, name) for name in ("tooth", "surroundings", "box")):
+            return self
+        same = ("facial_mm", "mesial_mm", "top_mm", "gingiva_mm", "neighbours", "gap_mm", "beside_mm")
+        return Stump(**{name: getattr(self, name) for name in same})
+
+    def noisy(self, surface: Surface, seed: int) -> Surface:
         noise = self.noise_um / 1000 * np.random.default_rng(self.seed + seed).standard_normal(surface.n_vertices)
         return surface.with_vertices(surface.vertices + noise[:, None] * surface.vertex_normals)
 

@@ -204,6 +204,7 @@ def test_failures_are_tried_again_refusals_are_not(tmp_path: Path) -> None:
         assert not kept.done("a", "other")
 
 
+@pytest.mark.long
 def test_a_scheduler_in_another_process_serves_it(folder: Path, tmp_path: Path) -> None:
     """`dask scheduler` and a worker started by themselves, by the command line: the same tables."""
     told = tmp_path / "scheduler.json"

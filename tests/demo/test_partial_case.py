@@ -92,6 +92,7 @@ def read_again(kind: str, seed: int) -> Answer:
     return answer(there, "26", "full-metal", turn, "partial-crown")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("kind", "seed"), first(1, ("all", 3), ("noise", 1), ("shuffle", 2), ("turn", 5)))
 def test_the_same_scan_in_another_order_and_place_gives_the_same(kind: str, seed: int) -> None:
     """Order, position, 10 nm of noise: the path stays and no proven verdict turns, on a scan as coarse as tests have

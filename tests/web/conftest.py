@@ -27,7 +27,7 @@ FLAGS = [
     "--no-sandbox",
 ]  # fmt: skip
 PATIENCE_MS = 60_000  # for a state to come on a machine that is busy with other work
-SEEN = ("SM-0147", "SM-0212", "SM-0231")  # that a test opens; each costs its measurement
+SEEN = ("SM-0147", "SM-0231")  # that many tests open; others by the mark `opens`. Each costs its measurement
 
 
 expect.set_options(timeout=PATIENCE_MS)
@@ -52,11 +52,13 @@ def ready_scans(code: str, attempt: int, grid_mm: float) -> DemoScans:
 
 
 @pytest.fixture(scope="session")
-def served(served_folder: Path) -> Iterator[str]:
+def served(served_folder: Path, request: pytest.FixtureRequest) -> Iterator[str]:
     """The address of a server with the Saltmarsh demo in a fresh folder."""
+    opened_by_mark = [mark.args[0] for item in request.session.items for mark in item.iter_markers("opens")]
+    seen = {*SEEN, *opened_by_mark}
     db = Database(served_folder / "vane-line.sqlite")
     surgery = Surgery.open(db, served_folder / "vane-line.sqlite")
-    fill_demo(surgery, print, COARSE_MM, ready_scans, [case for case in SALTMARSH if case.code in SEEN], pupils=0)
+    fill_demo(surgery, print, COARSE_MM, ready_scans, [case for case in SALTMARSH if case.code in seen], pupils=0)
     surgery.close()
     db.close()
     with started(served_folder) as address:

@@ -70,6 +70,7 @@ def test_the_common_path_is_one_needle(page: Page, span_case: str) -> None:
     expect(page.locator("aside").get_by_role("status")).to_contain_text("No common path")
 
 
+@pytest.mark.long
 def test_the_bridge_is_planned_before_cutting(page: Page, span_case: str) -> None:
     """Each tooth has to be shown first; then one path for both, what others would take, and a target of both."""
     page.goto(f"/case/{span_case}/bridge")

@@ -36,6 +36,7 @@ def child_case(page: Page) -> Iterator[tuple[str, str]]:
     ask.delete(f"/api/cases/{made['id']}?for_good=true")
 
 
+@pytest.mark.long
 def test_a_size_is_laid_over_the_tooth(page: Page, child_case: tuple[str, str]) -> None:
     """The chosen one stands over the preparation; pressed again it goes; a size that there is not is refused."""
     case, reading = child_case

@@ -45,6 +45,7 @@ def test_the_finish_line_is_corrected_by_hand(page: Page) -> None:
 
 
 @pytest.mark.long
+@pytest.mark.opens("SM-0212")
 def test_the_path_is_tilted_on_the_rose(page: Page) -> None:
     """The tipped 47 is blocked by the premolar on its own path; dragged upright it is free, with an undercut."""
     page.goto("/")

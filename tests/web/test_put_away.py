@@ -61,6 +61,7 @@ def test_a_case_is_put_away_taken_back_and_deleted_after_asking(page: Page, case
     assert page.request.get(f"/api/cases/{case[0]}").status == 404
 
 
+@pytest.mark.long
 def test_an_attempt_is_added_put_away_and_taken_back(page: Page, case: tuple[str, str]) -> None:
     """From the sheet to the new attempt's scans; put away after asking, with a way back that lasts."""
     page.goto(f"/case/{case[0]}")

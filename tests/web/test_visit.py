@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 from screen import MEASURING_MS, open_demo
 
@@ -81,6 +82,7 @@ def test_the_steps_are_made_the_surgery_s_own_and_taken_back(page: Page) -> None
     expect(opened.value.get_by_role("img", name=re.compile("^Chair log SM-0147"))).to_be_visible()
 
 
+@pytest.mark.long
 def test_the_timers_are_made_the_surgery_s_own_and_taken_back(page: Page) -> None:
     """Other seconds and one of its own; one that runs cannot be left out; in the end those that shipped."""
     open_demo(page)

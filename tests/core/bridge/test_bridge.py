@@ -213,6 +213,7 @@ def carried() -> Bridge:
     return measure_bridge(OPEN.scans(), [crown, replace(partial, restoration="partial-crown")], [PONTIC])
 
 
+@pytest.mark.long
 def test_a_partial_crown_s_walls_have_their_say_in_the_common_path() -> None:
     """Both taper by 6, 18 apart: 3 are missing, as between two crowns; the standing face forbids nothing."""
     bridge = carried()

@@ -129,6 +129,7 @@ def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
         assert abs(error) <= 1.5 * u, (name, error, u)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("step", "flare", "place", "noise"),
     first(2, (1.9, 0.0, 0.6, 8.0), (1.7, 45.0, 1.0, 8.0), (1.5, 45.0, 1.0, 0.0), (1.7, 60.0, 0.9, 8.0)),

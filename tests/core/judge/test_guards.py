@@ -324,6 +324,7 @@ def test_a_nicked_neighbour_is_polished_recorded_told_and_reviewed() -> None:
     assert "only where dentine is exposed or the contact is lost" in deep
 
 
+@pytest.mark.long
 def test_on_teeth_out_of_line_the_mock_up_is_the_guide() -> None:
     """No stroke follows from the set-back alone."""
     back = fault("set-back", "facial/incisal", 0.1, 0.5, target=1.0)

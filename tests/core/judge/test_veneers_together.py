@@ -45,6 +45,7 @@ def moved(one: MeasurementDocument) -> MeasurementDocument:
     return MeasurementDocument.model_validate(data)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("elsewhere", [False, True])
 @pytest.mark.parametrize("turned_round", [False, True])
 def test_edges_and_thirds_are_compared_from_right_to_left(elsewhere: bool, turned_round: bool) -> None:

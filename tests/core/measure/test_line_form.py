@@ -44,7 +44,7 @@ def test_width_and_angle_of_a_shoulder(width: float, noise_um: float) -> None:
 @pytest.mark.parametrize("noise_um", first(1, *reversed(NOISES)))
 @pytest.mark.parametrize(
     ("fillet", "width", "name"),
-    [(0.35, 1.0, "rounded-shoulder"), (0.65, 0.7, "chamfer"), (0.95, 1.0, "heavy-chamfer")],
+    first(1, (0.65, 0.7, "chamfer"), (0.35, 1.0, "rounded-shoulder"), (0.95, 1.0, "heavy-chamfer")),
 )
 def test_radius_and_form_of_rounded_ledges(fillet: float, width: float, name: str, noise_um: float) -> None:
     """The inner radius within 0.12, and the field's name for it."""

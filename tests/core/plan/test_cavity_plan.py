@@ -77,6 +77,7 @@ def faults(plan: Plan) -> set[tuple[str, str]]:
     return {(v.criterion, v.zone) for v in plan.judgement.verdicts if v.status in FAULTS and told(maker, v)}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("tooth", "kind", "boxes", "seed", "material"),
     first(

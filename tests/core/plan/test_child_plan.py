@@ -109,6 +109,7 @@ def document(plan: Plan) -> dict:  # type: ignore[type-arg]
     return plan_document(plan, sequences()[name], generic())
 
 
+@pytest.mark.long
 def test_document_and_page_say_what_goes_off_and_which_crown_goes_on() -> None:
     """Sites of the top, depth of the sides, the size, the order of work with its burs, nothing of a made crown."""
     plan = planned("51", "preformed-zirconia", 51)

@@ -211,6 +211,7 @@ def premolar(tooth: str, seed: int, incisal: str) -> Plan:
     return make_plan(there.preop(), None, PlanOptions(options(tooth, there), incisal=incisal), standard, generic())
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("tooth", "seed", "incisal"),
     first(1, ("24", 24, "butt"), ("34", 22, "window"), ("25", 25, "butt"), ("45", 23, "butt")),

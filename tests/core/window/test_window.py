@@ -103,6 +103,7 @@ def test_incisal_ends_are_told_apart_and_measured() -> None:
     assert face.reduction_mm is None
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("mirrored", first(1, True, False))
 def test_a_cut_that_ends_on_a_cusp_s_inner_slope_wraps_over_it(mirrored: bool) -> None:
     """It is no butt, though it goes level over the cusp: what the ridge loses within 30 µm, how far the veneer reaches
