@@ -50,7 +50,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 21  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 22  # raised whenever a measure's result may change: old results are marked, never rewritten
 MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
 OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0

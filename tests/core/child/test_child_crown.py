@@ -100,6 +100,9 @@ def test_what_a_metal_crown_wants_is_judged() -> None:
     assert tops and not {v.status for v in tops} & {"short", "over"}  # noqa: PT018
     asked = {v.criterion for v in sound.verdicts}
     assert not asked & {"undercut", "finish-line-width", "convergence", "wall-height", "resistance", "milled-fit"}
+    across = document(measured(SLICED), sound)["convergence"]  # a bulge has no taper from top to foot
+    assert (across["faciolingual_deg"], across["mesiodistal_deg"]) == (None, None)
+    assert across["by_azimuth"]
     away = next(c for c in found.corrections if c.key.startswith("ledge"))
     assert "take the ledge away" in away.do
     assert away.at is not None and away.at[0] < -3  # noqa: PT018

@@ -30,6 +30,7 @@ from vane_line.core.contract.measurement import (
     UndercutRegion,
     UndercutRow,
 )
+from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.measure.convergence import ROWS_DEG
 from vane_line.core.measure.line_form import LineForm
@@ -38,8 +39,12 @@ from vane_line.core.rings import degrees_apart
 
 
 def convergence_row(geometry: Geometry) -> ConvergenceRow:
-    """Faciolingual and mesiodistal convergence, and taper, wall height and second plane every ROWS_DEG."""
+    """Faciolingual and mesiodistal convergence, and taper, wall height and second plane every ROWS_DEG.
+
+    A child's tooth keeps its bulge, which has no taper from top to foot: none is told across it.
+    """
     walls = geometry.ring.shape.walls
+    straight = not isinstance(geometry.cut, ChildCut)
     step = max(1, round(ROWS_DEG * len(walls.azimuth_deg) / 360))
     rows = [
         TaperRow(
@@ -49,7 +54,9 @@ def convergence_row(geometry: Geometry) -> ConvergenceRow:
         for k in range(0, len(walls.azimuth_deg), step)
     ]  # fmt: skip
     return ConvergenceRow(
-        faciolingual_deg=walls.convergence_at(0.0), mesiodistal_deg=walls.convergence_at(90.0), by_azimuth=rows
+        faciolingual_deg=walls.convergence_at(0.0) if straight else None,
+        mesiodistal_deg=walls.convergence_at(90.0) if straight else None,
+        by_azimuth=rows,
     )
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
@@ -24,9 +24,13 @@ from vane_line.core.vectors import lengths, unit, xyz
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 ROUNDS = 14
 FIRST_STEP, SHRINK = 0.30, 0.74  # of the radius; steps towards the deepest place
+STARTS = (1.0, 0.5)  # how far under the point it begins, of the radius
 TURN = 0.05  # 1 - cosine of the half turn that makes an edge: 18 degrees
-TELLING_TURN, LEAST_TOLD = 0.10, 2
-RIDGE_MM, RIDGE_SHARE, CREST_SHARE = 0.35, 0.92, 0.995  # an edge runs where the overcut is greatest within this
+# A blunter edge tells its radius badly, and none turns by more than a right angle: from none of its say to all of it.
+TELLING_TURN, TELLING = (0.08, 0.12, 1.0, 1.1), (0, 1, 1, 0)
+LEAST_TOLD = 2.0  # places in all that tell it
+RIDGE_MM, RIDGE_SHARE = 0.35, 0.92  # an edge runs where the overcut is greatest within this
+CREST_SHARE = (0.95, 1.0)  # beside its very crest an edge does not tell its angle, hence not its radius either
 LINK_MM, THIN_MM = 0.7, 0.30
 LEAST_RUN_MM = 0.5
 OFF_LINE_MM = 0.3  # nearer to the finish line it is the margin
@@ -70,14 +74,11 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     sharp = np.flatnonzero((overcut > TOLD_MM) & (turn > TURN))
     if len(sharp) == 0:
         return Edges(bur_radius_mm, overcut, [])
-    # A blunt edge tells its radius badly: a small overcut over a small turn.
-    radius = np.where(turn > TELLING_TURN, bur_radius_mm - overcut / np.maximum(turn, TURN), np.nan)
-    radius = np.clip(radius, 0.0, bur_radius_mm)
     near = cKDTree(inside.vertices[sharp])
     around = near.query_ball_point(inside.vertices[sharp], RIDGE_MM)
     share = overcut[sharp] / np.array([overcut[sharp[k]].max() for k in around])
-    # Beside its very crest an edge does not tell its angle, hence not its radius either.
-    radius[sharp[share < CREST_SHARE]] = np.nan
+    say = np.zeros(len(overcut))
+    say[sharp] = np.interp(share, CREST_SHARE, (0, 1)) * np.interp(turn[sharp], TELLING_TURN, TELLING)
     chosen = sharp[share >= RIDGE_SHARE]
     points = inside.vertices[chosen]
     count, label = groups(points, LINK_MM)
@@ -85,16 +86,17 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     for number in range(count):
         part = chosen[label == number]
         length = _length(inside.vertices[part])
-        told = radius[part][np.isfinite(radius[part])]
         if length < LEAST_RUN_MM:
             continue
-        if len(told) < LEAST_TOLD:
+        if say[part].sum() < LEAST_TOLD:
             untold = max(untold, length)
             continue
+        # Of the sums, not of each place: which face a ball rests on turns with the last digit of a place.
+        radius = bur_radius_mm - float(say[part] @ overcut[part] / (say[part] @ turn[part]))
         worst = int(part[np.argmax(overcut[part])])
         azimuth, _, _ = axes.cylinder(inside.vertices[worst][None])
         runs.append(Run(
-            xyz(inside.vertices[worst]), float(azimuth[0]), length, float(np.median(told)),
+            xyz(inside.vertices[worst]), float(azimuth[0]), length, max(radius, 0.0),
             float(np.quantile(overcut[part], 0.8)),
         ))  # fmt: skip
     return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
@@ -104,25 +106,43 @@ def _overcut(surface: Surface, r: float) -> tuple[Floats, Floats]:
     """Overcut (N,) of the best ball through each vertex, and 1 - cosine of the half turn of the surface there."""
     points, normals = surface.vertices, surface.vertex_normals
     overcut, turn = np.zeros(len(points)), np.zeros(len(points))
-    centre = points - r * normals
-    depth, face, place = surface.closest(centre)
+    depth, _, _ = _depth(surface, points - r * normals)
     index = np.flatnonzero(depth < r - TOLD_MM)  # elsewhere the ball under the point fits already
-    centre, depth, face, place = centre[index], depth[index], face[index], place[index]
+    best = np.full(len(index), -np.inf)
+    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried.
+    for begun in STARTS:
+        found, turned = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
+        better = found > best
+        best, turn[index[better]] = np.maximum(best, found), turned[better]
+    overcut[index] = np.maximum(r - best, 0.0)
+    return overcut, turn
+
+
+def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> tuple[Floats, Floats]:
+    """The greatest depth (N,) of centres within `r` of points (N, 3), sought from `centre` (N, 3), and 1 - cosine of
+    the angle between the way to the point and the wall that is nearest there."""
+    depth, face, place = _depth(surface, centre)
     best, step = depth.copy(), FIRST_STEP * r
-    wall, towards = surface.face_normals[face], normals[index].copy()  # at the best centre so far
+    wall, towards = surface.face_normals[face], unit(points - centre)  # at the best centre so far
     for _ in range(ROUNDS):
-        centre = centre + step * unit(centre - place)
-        off = centre - points[index]
+        centre = centre + step * np.sign(depth)[:, None] * unit(centre - place)
+        off = centre - points
         size = np.maximum(lengths(off), 1e-12)
-        centre = points[index] + off * np.minimum(1.0, r / size)[:, None]
-        depth, face, place = surface.closest(centre)
+        centre = points + off * np.minimum(1.0, r / size)[:, None]
+        depth, face, place = _depth(surface, centre)
         better = depth > best
         best, wall[better] = np.maximum(best, depth), surface.face_normals[face[better]]
-        towards[better] = unit(points[index] - centre)[better]
+        towards[better] = unit(points - centre)[better]
         step *= SHRINK
-    overcut[index] = np.maximum(r - best, 0.0)
-    turn[index] = 1 - np.einsum("nk,nk->n", wall, towards)
-    return overcut, turn
+    return best, 1 - np.einsum("nk,nk->n", wall, towards)
+
+
+def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Ints, Floats]:
+    """Depth (N,) of ball centres under the surface, negative outside, with the nearest face and place: past a thin
+    edge's far side a ball has room again, but not in the tooth."""
+    away, face, place = surface.closest(centre)
+    out = np.einsum("nk,nk->n", centre - place, surface.face_normals[face]) > 0
+    return np.where(out, -away, away), face, place
 
 
 def _length(points: Floats) -> float:
