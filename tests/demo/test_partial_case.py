@@ -57,6 +57,7 @@ def test_the_face_stands_and_a_groove_is_as_deep_as_its_bur_went() -> None:
     assert (stump(face) < 0).all()
 
 
+@pytest.mark.long
 def test_path_and_grooves_are_found_on_a_lifelike_tooth() -> None:
     """Along the two grooves, which stand along the tooth's axis; each as deep as it was cut at half its length."""
     geometry, _ = told()
@@ -71,6 +72,7 @@ def test_path_and_grooves_are_found_on_a_lifelike_tooth() -> None:
         assert found[groove["side"]].diameter_mm == pytest.approx(groove["wide_mm"], abs=0.06)
 
 
+@pytest.mark.long
 def test_its_faults_are_those_of_its_story() -> None:
     """The mesial groove is too shallow, the distal one deep enough; nothing hangs over, the ledge is as wide as cut."""
     _, judged = told()

@@ -191,6 +191,7 @@ def test_both_materials_stand_side_by_side() -> None:
 # --- what the measure learned on the way ---------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_a_front_tooth_s_edge_is_judged_by_how_far_it_was_taken_down() -> None:
     """A thin edge lies near the face that was: square to it the least distance is the face's, not the edge's."""
     plan = planned("51", "preformed-zirconia", 51)
