@@ -153,6 +153,7 @@ def test_help_tells_parts_keys_and_words_and_walks_once(page: Page) -> None:
     expect(dialog).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_view_is_kept_as_a_picture_with_its_legend(page: Page, tmp_path: Path) -> None:
     """A PNG as wide as the sheet and higher: title above, legend below, nothing that is pressed in it."""
     open_demo(page)

@@ -204,6 +204,7 @@ def test_a_front_tooth_s_edge_is_judged_by_how_far_it_was_taken_down() -> None:
     assert row.status == "meets"
 
 
+@pytest.mark.long
 def test_a_face_in_one_plane_names_a_bur_for_the_second() -> None:
     """There is no finish line whose bur would do."""
     geometry = planned("51", "preformed-zirconia", 51).geometry
