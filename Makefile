@@ -48,11 +48,11 @@ check: setup
 	cd web && npm run --silent check && npm run --silent test
 
 test: setup chromium check
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 # With the further values that `make test` leaves out.
 test-all: setup chromium check
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m ""
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -m ""
 
 bench: setup
 	$(BIN)/python bench/measure.py

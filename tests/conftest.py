@@ -40,7 +40,7 @@ class ByFile(LoadFileScheduling):
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
-    """Called by xdist, for `-n 2 --dist loadfile`."""
+    """Called by xdist, for `--dist loadfile`."""
     return ByFile(config, log)
 
 
