@@ -58,4 +58,8 @@ def test_a_size_is_laid_over_the_tooth(page: Page, child_case: tuple[str, str]) 
     assert np.linalg.norm((crown.mean(axis=0) - line.mean(axis=0))[:2]) < 0.6  # over the tooth
     button.click()
     expect(button).to_have_attribute("aria-pressed", "false")
+    page.get_by_role("button", name="Taper, line").click()
+    form = page.get_by_role("region", name="Form")
+    expect(form).to_contain_text("no convergence is told across it")
+    expect(form).not_to_contain_text("faciolingual")
     assert page.request.get(f"/api/readings/{reading}/crowns/9").status == 404

@@ -8,6 +8,8 @@
   const shape = $derived(model.document?.convergence ?? null);
   /** A cavity's walls, that lean outward: one arc a wall. */
   const cavity = $derived(model.document?.cavity ?? null);
+  /** A child's tooth keeps its bulge: nothing is told across it, and no wall is wanted to lean. */
+  const bulging = $derived(model.document?.child != null);
   const sums = $derived(shape ?? cavity?.divergence ?? null);
   const rings = [0, 10, 20];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
@@ -25,6 +27,7 @@
   /** Half of the wanted convergence for each of two walls. */
   const wanted = $derived.by(() => {
     const walls = model.standard?.bounds.divergence;
+    if (bulging) return null;
     if (cavity) return walls?.min != null && walls.max != null ? { low: walls.min, high: walls.max } : null;
     const bounds = model.standard?.bounds.convergence;
     return bounds?.min != null && bounds.max != null ? { low: bounds.min / 2, high: bounds.max / 2 } : null;
@@ -59,9 +62,11 @@
       viewBox="-128 -118 256 236"
       class="w-56 shrink-0"
       role="group"
-      aria-label="{cavity ? 'Divergence of the walls' : 'Taper by azimuth'}: faciolingual {tell(
-        sums.faciolingual_deg,
-      )}, mesiodistal {tell(sums.mesiodistal_deg)}"
+      aria-label={bulging
+        ? "Taper by azimuth"
+        : `${cavity ? "Divergence of the walls" : "Taper by azimuth"}: faciolingual ${tell(
+            sums.faciolingual_deg,
+          )}, mesiodistal ${tell(sums.mesiodistal_deg)}`}
     >
       {#if wanted}
         <circle r={roseRadius(wanted.high)} fill="var(--pine)" fill-opacity="0.16" />
@@ -121,12 +126,14 @@
         />
       {/if}
     </svg>
-    <dl class="text-base">
-      <dt class="text-sm text-soft">faciolingual</dt>
-      <dd class="text-2xl font-bold">{tell(sums.faciolingual_deg)}</dd>
-      <dt class="pt-2 text-sm text-soft">mesiodistal</dt>
-      <dd class="text-2xl font-bold">{tell(sums.mesiodistal_deg)}</dd>
-    </dl>
+    {#if !bulging}
+      <dl class="text-base">
+        <dt class="text-sm text-soft">faciolingual</dt>
+        <dd class="text-2xl font-bold">{tell(sums.faciolingual_deg)}</dd>
+        <dt class="pt-2 text-sm text-soft">mesiodistal</dt>
+        <dd class="text-2xl font-bold">{tell(sums.mesiodistal_deg)}</dd>
+      </dl>
+    {/if}
   </div>
   {#if model.tried}
     <p class="text-base" aria-live="polite">
@@ -140,9 +147,10 @@
     </p>
   {/if}
   <p class="text-sm text-soft">
-    Drag the ring in the middle to tilt the path. Shaded: what a wall is wanted to lean{wanted
-      ? `, ${wanted.low}° to ${wanted.high}°`
-      : ""}. Inside the strong ring a wall {cavity ? "hangs over" : "leans back"}.
+    Drag the ring in the middle to tilt the path. {bulging
+      ? "The tooth keeps its bulge: no convergence is told across it."
+      : `Shaded: what a wall is wanted to lean${wanted ? `, ${wanted.low}° to ${wanted.high}°` : ""}.`} Inside the
+    strong ring a wall {cavity ? "hangs over" : "leans back"}.
     {#if cavity}Thick: the walls between the cusps; broken: those of a box.{/if}
   </p>
 {:else}
