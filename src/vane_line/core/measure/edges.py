@@ -140,9 +140,8 @@ def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> tu
 def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Ints, Floats]:
     """Depth (N,) of ball centres under the surface, negative outside, with the nearest face and place: past a thin
     edge's far side a ball has room again, but not in the tooth."""
-    away, face, place = surface.closest(centre)
-    out = np.einsum("nk,nk->n", centre - place, surface.face_normals[face]) > 0
-    return np.where(out, -away, away), face, place
+    signed, face, place = surface.signed_distance(centre)
+    return -signed, face, place
 
 
 def _length(points: Floats) -> float:
