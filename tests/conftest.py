@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +19,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed there in full is tested here in part
 
 from kept import kept
-from made import COARSE_MM, demo_made, kept_case
+from made import coarse, demo_made, kept_case
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
@@ -121,7 +120,7 @@ def other_teeth() -> Callable[[str], MadeCase]:
 
     def made(tooth: str) -> MadeCase:
         recipe = recipes[tooth]
-        return kept_case(f"even-{tooth}", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+        return kept_case(f"even-{tooth}", coarse(recipe))
 
     return made
 

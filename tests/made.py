@@ -14,6 +14,11 @@ from vane_line.demo.saltmarsh import case_of
 COARSE_MM = 0.22  # of demo scans in tests: quicker to make, still an intraoral scan's resolution
 
 
+def coarse(recipe: Recipe) -> Recipe:
+    """The same, scanned as coarsely as tests do."""
+    return replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM))
+
+
 def kept_case(name: str, recipe: Recipe, prep_only: bool = False) -> MadeCase:
     """A demo case, made once for all runs: its recipe holds functions, which do not go into files."""
 
@@ -26,6 +31,4 @@ def kept_case(name: str, recipe: Recipe, prep_only: bool = False) -> MadeCase:
 
 def demo_made(code: str, attempt: int = 0) -> MadeCase:
     """An attempt (from 0) of one of the clinic's cases, whoever asks for it."""
-    recipe = case_of(code).attempts[attempt]()
-    coarse = replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM))
-    return kept_case(f"{code}-{attempt}", coarse, prep_only=attempt > 0)
+    return kept_case(f"{code}-{attempt}", coarse(case_of(code).attempts[attempt]()), prep_only=attempt > 0)

@@ -7,7 +7,7 @@ from functools import cache
 
 import numpy as np
 import pytest
-from made import COARSE_MM, kept_case
+from made import coarse, kept_case
 from scipy.spatial import cKDTree
 
 from vane_line.core.case import Geometry, measure
@@ -29,7 +29,7 @@ FINE_MM = 0.13
 
 def made() -> MadeCase:
     recipe = mocked_up_central()
-    return kept_case("veneer-21", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    return kept_case("veneer-21", coarse(recipe))
 
 
 @cache
@@ -118,7 +118,7 @@ def test_two_veneers_beside_each_other_are_told_apart() -> None:
     """21 and 11 through one mock-up, cut in one go: each number finds its own tooth, without a point on it, and the
     other's cut is no nick."""
     recipe = mocked_up_centrals()
-    case = kept_case("veneers-21-11", replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM)))
+    case = kept_case("veneers-21-11", coarse(recipe))
     places = {"21": case.truth["centre"], "11": case.truth["also"]["11"]["centre"]}
     for tooth, other in (("21", "11"), ("11", "21")):
         options = Options(ToothNumber(tooth), restoration="veneer", others=(ToothNumber(other),))

@@ -12,6 +12,9 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.mesh.write import write_surface
+
 MEASURING_MS = 90_000
 FEW_PIXELS = 4
 
@@ -64,6 +67,32 @@ def add_scans(page: Page, files: Sequence[str]) -> None:
             confirm.click()
 
 
+def written(folder: Path, made: dict[str, Surface]) -> dict[str, str]:
+    """Surfaces as scan files in a folder: their paths by name."""
+    for name, surface in made.items():
+        write_surface(folder / name, surface)
+    return {name: str(folder / name) for name in made}
+
+
+def begin_case(page: Page, code: str, restoration: str, tooth: str) -> None:
+    """A new case as far as its tooth, by pressing."""
+    page.goto("/")
+    page.get_by_role("button", name="New case").click()
+    page.get_by_label("Case code").fill(code)
+    page.get_by_label("Restoration").click()
+    page.get_by_role("option", name=restoration).click()
+    page.get_by_role("button", name=f"Tooth {tooth}").click()
+
+
+def measure_as_guessed(page: Page) -> None:
+    """On the sheet of scans: the guessed axes are looked at and confirmed, and it is measured."""
+    page.get_by_role("button", name="Show the guessed axes").click()
+    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
+    page.get_by_role("button", name="Yes, that is right").click()
+    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
+    page.get_by_role("button", name="Measure", exact=True).click()
+
+
 def drop(page: Page, file: str) -> None:
     """A file dropped on the window, as from a folder."""
     page.evaluate(
@@ -77,7 +106,7 @@ def drop(page: Page, file: str) -> None:
     )
 
 
-def press(page: Page, x: float, y: float) -> None:
+def press(page: Page, x: float = 0.0, y: float = 0.0) -> None:
     """On the sheet, so many pixels from its middle."""
     box = page.locator("canvas").bounding_box()
     assert box is not None

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, open_demo
+from screen import MEASURING_MS, measure_as_guessed, open_demo
 from screen import drawn as tooth_drawn
 from solids import Stump, turned
 
@@ -65,11 +65,7 @@ def test_a_new_case_from_files_to_findings(page: Page, own_files: dict[str, str]
             confirm.click()
             expect(confirm).to_have_count(0)
 
-    page.get_by_role("button", name="Show the guessed axes").click()
-    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
-    page.get_by_role("button", name="Yes, that is right").click()
-    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
-    page.get_by_role("button", name="Measure", exact=True).click()
+    measure_as_guessed(page)
     expect(page.get_by_role("progressbar")).to_be_visible()
     expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
     expect(page.locator("aside")).to_contain_text("clearance", timeout=MEASURING_MS)

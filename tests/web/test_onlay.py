@@ -8,9 +8,7 @@ from dataclasses import replace
 import pytest
 from cavities import Cavity
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, drop, press, settled
-
-from vane_line.core.mesh.write import write_surface
+from screen import MEASURING_MS, add_scans, begin_case, drop, measure_as_guessed, press, settled, written
 
 WIDE = Cavity(grid_mm=0.22, noise_um=6, facial_mm=3.9, lingual_wall_mm=2.3, box_depth_mm=1.4, seed=4)
 MENDED = replace(WIDE, covered=("mesiolingual", "distolingual"), cover_mm=2.0, seed=5)
@@ -21,28 +19,17 @@ def cavity_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
     """A wide cavity beside thin lingual cusps, the tooth before it, and the next attempt with those cusps covered."""
     folder = tmp_path_factory.mktemp("onlay")
     made = {"onlay_prep.stl": WIDE.prep(), "onlay_before.stl": WIDE.preop(), "onlay_prep_2.stl": MENDED.prep()}
-    for name, surface in made.items():
-        write_surface(folder / name, surface)
-    return {name: str(folder / name) for name in made}
+    return written(folder, made)
 
 
 def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: dict[str, str]) -> None:
     """The kind chosen, its standards offered, measured; the thin cusp is the gravest, shown under its own lens, and to
     be covered; the next scan dropped, the cusps are covered and it is said."""
-    page.goto("/")
-    page.get_by_role("button", name="New case").click()
-    page.get_by_label("Case code").fill("SM-0910")
-    page.get_by_label("Restoration").click()
-    page.get_by_role("option", name="Onlay").click()
-    page.get_by_role("button", name="Tooth 37").click()
+    begin_case(page, "SM-0910", "Onlay", "37")
     expect(page.get_by_label("Material and standard")).to_contain_text("inlay or onlay")
     page.get_by_role("button", name="Next: add scans").click()
     add_scans(page, [cavity_files["onlay_prep.stl"], cavity_files["onlay_before.stl"]])
-    page.get_by_role("button", name="Show the guessed axes").click()
-    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
-    page.get_by_role("button", name="Yes, that is right").click()
-    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
-    page.get_by_role("button", name="Measure", exact=True).click()
+    measure_as_guessed(page)
 
     expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
     expect(page.get_by_text(re.compile("Not yet: thickness of the standing cusp")).first).to_be_visible(
@@ -75,12 +62,7 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
 def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, str]) -> None:
     """Before cutting: a box chosen, the tooth pressed, planned; another cusp covered by a press; the outline drawn by
     hand, a point taken back."""
-    page.goto("/")
-    page.get_by_role("button", name="New case").click()
-    page.get_by_label("Case code").fill("SM-0911")
-    page.get_by_label("Restoration").click()
-    page.get_by_role("option", name="Onlay").click()
-    page.get_by_role("button", name="Tooth 37").click()
+    begin_case(page, "SM-0911", "Onlay", "37")
     page.get_by_role("button", name="Next: add scans").click()
     add_scans(page, [cavity_files["onlay_before.stl"]])
     page.goto("/")
@@ -91,7 +73,7 @@ def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, st
     aside.get_by_role("button", name="Press on the tooth").click()
     expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
     settled(page)
-    press(page, 0, 0)
+    press(page)
     aside.get_by_role("button", name="Make the plan").click()
     cusps = page.get_by_role("region", name="Cusps")
     expect(cusps).to_contain_text("mm³", timeout=MEASURING_MS)

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from pathlib import Path
 
 import pytest
-from made import COARSE_MM, demo_made, kept_case
+from made import coarse, demo_made, kept_case
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, drawn, drop, press, settled
+from screen import MEASURING_MS, add_scans, begin_case, drawn, drop, measure_as_guessed, press, settled, written
 
-from vane_line.core.mesh.write import write_surface
 from vane_line.demo.cases import MadeCase
 from vane_line.demo.partial import Furrow, OpenFace
 from vane_line.demo.recipes import open_faced_molar
@@ -23,40 +21,32 @@ def deeper() -> MadeCase:
     """The same tooth with the groove cut as deep as the other one."""
     recipe = open_faced_molar()
     both = OpenFace(furrows=(Furrow(1.0, deep_mm=1.1, ends_mm=1.1), Furrow(-1.0, deep_mm=1.1, ends_mm=1.1)))
-    scan = replace(recipe.scan, grid_mm=COARSE_MM)
-    return kept_case("SM-0319-deeper", replace(recipe, standing=both, scan=scan), prep_only=True)
+    return kept_case("SM-0319-deeper", coarse(replace(recipe, standing=both)), prep_only=True)
 
 
 @pytest.fixture(scope="session")
-def partial_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
+def partial_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
     """A molar cut with its face left and one groove too shallow, the arch before, the opposing teeth; the next try."""
-    folder, first = tmp_path_factory.mktemp("partial"), demo_made("SM-0319")
-    made = {"26_prep": first.prep, "26_before": first.preop, "26_opposing": first.opposing, "26_prep_2": deeper().prep}
-    for name, surface in made.items():
-        assert surface is not None
-        write_surface(folder / f"{name}.stl", surface)
-    return {name: folder / f"{name}.stl" for name in made}
+    first = demo_made("SM-0319")
+    assert first.preop is not None
+    assert first.opposing is not None
+    made = {
+        "26_prep.stl": first.prep, "26_before.stl": first.preop, "26_opposing.stl": first.opposing,
+        "26_prep_2.stl": deeper().prep,
+    }  # fmt: skip
+    return written(tmp_path_factory.mktemp("partial"), made)
 
 
 @pytest.mark.long
-def test_a_partial_crown_from_a_new_case_to_the_next_attempt(page: Page, partial_files: dict[str, Path]) -> None:
+def test_a_partial_crown_from_a_new_case_to_the_next_attempt(page: Page, partial_files: dict[str, str]) -> None:
     """The kind chosen, measured; the shallow groove is told in the table and is to be deepened; the next scan dropped,
     it is deep enough. Planned on the tooth before, the grooves stand among the depths and in the order of work."""
-    page.goto("/")
-    page.get_by_role("button", name="New case").click()
-    page.get_by_label("Case code").fill("SM-0912")
-    page.get_by_label("Restoration").click()
-    page.get_by_role("option", name="Partial crown").click()
-    page.get_by_role("button", name="Tooth 26").click()
+    begin_case(page, "SM-0912", "Partial crown", "26")
     page.get_by_label("Material and standard").click()
     page.get_by_role("option", name=re.compile("[Gg]old|metal")).first.click()
     page.get_by_role("button", name="Next: add scans").click()
-    add_scans(page, [str(partial_files[name]) for name in ("26_prep", "26_before", "26_opposing")])
-    page.get_by_role("button", name="Show the guessed axes").click()
-    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
-    page.get_by_role("button", name="Yes, that is right").click()
-    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
-    page.get_by_role("button", name="Measure", exact=True).click()
+    add_scans(page, [partial_files[name] for name in ("26_prep.stl", "26_before.stl", "26_opposing.stl")])
+    measure_as_guessed(page)
 
     findings = page.locator("aside")
     expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
@@ -66,7 +56,7 @@ def test_a_partial_crown_from_a_new_case_to_the_next_attempt(page: Page, partial
     page.get_by_role("button", name=re.compile("To do")).click()
     expect(findings).to_contain_text(re.compile("deepen the groove by 0.[12] mm to the minimum"))
 
-    drop(page, str(partial_files["26_prep_2"]))
+    drop(page, partial_files["26_prep_2.stl"])
     expect(page.get_by_role("button", name="Attempt 2")).to_be_visible(timeout=MEASURING_MS)
     page.get_by_role("button", name=re.compile("^Findings")).click()
     expect(findings).to_contain_text(re.compile("Since attempt 1: [1-9] corrected"), timeout=MEASURING_MS)

@@ -8,7 +8,7 @@ from pathlib import Path
 from conftest import ready_scans
 from made import COARSE_MM
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, settled
+from screen import MEASURING_MS, press, settled
 
 from vane_line.core.mesh.write import stl_bytes
 
@@ -56,9 +56,7 @@ def test_an_exercise_from_handing_out_to_the_class(page: Page, tmp_path: Path) -
     expect(page.get_by_role("list", name="Legend")).to_contain_text("Median of 1 preparation")
     expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
     settled(page)
-    box = page.locator("canvas").bounding_box()
-    assert box is not None
-    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    press(page)
     expect(page.get_by_role("status", name="What the class did there")).to_contain_text("taken off, the median")
 
     page.get_by_role("button", name="Marks").click()
@@ -68,9 +66,7 @@ def test_an_exercise_from_handing_out_to_the_class(page: Page, tmp_path: Path) -
     settled(page)
     page.get_by_role("button", name="undercut").click()
     page.get_by_role("button", name="0.2 mm").click()
-    box = page.locator("canvas").bounding_box()
-    assert box is not None
-    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    press(page)
     expect(page.get_by_role("list", name="Marked places").get_by_role("listitem")).to_contain_text("undercut, 0.2 mm")
     page.get_by_role("button", name="show the verdict").click()
 

@@ -7,10 +7,8 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, drawn, drop, settled
+from screen import MEASURING_MS, add_scans, begin_case, drawn, drop, measure_as_guessed, press, settled, written
 from windows import Window
-
-from vane_line.core.mesh.write import write_surface
 
 SHALLOW = Window(
     grid_mm=0.22, noise_um=6, depth_mm=0.45, incisal_mm=0.35, neck_mm=1.0, planes_deg=9.0, distal_side_mm=1.1,
@@ -27,9 +25,7 @@ def veneer_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
         "veneer_prep.stl": SHALLOW.prep(), "veneer_before.stl": SHALLOW.preop(), "veneer_mockup.stl": SHALLOW.mockup(),
         "veneer_prep_2.stl": MENDED.prep(),
     }  # fmt: skip
-    for name, surface in made.items():
-        write_surface(folder / name, surface)
-    return {name: str(folder / name) for name in made}
+    return written(folder, made)
 
 
 @pytest.mark.long
@@ -37,21 +33,12 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     """The kind chosen, three scans told by their names, axes confirmed; the short edge and the scoop are told, the
     thirds stand side by side; ticked as dark it is judged again; the line round the face is unrolled; the next scan
     dropped, the edge has its room; planned through the mock-up, over the edge and under it."""
-    page.goto("/")
-    page.get_by_role("button", name="New case").click()
-    page.get_by_label("Case code").fill("SM-0911")
-    page.get_by_label("Restoration").click()
-    page.get_by_role("option", name="Veneer").click()
-    page.get_by_role("button", name="Tooth 11").click()
+    begin_case(page, "SM-0911", "Veneer", "11")
     expect(page.get_by_label("Material and standard")).to_contain_text("veneer")
     page.get_by_role("button", name="Next: add scans").click()
     names = ("veneer_prep.stl", "veneer_before.stl", "veneer_mockup.stl")
     add_scans(page, [veneer_files[name] for name in names])
-    page.get_by_role("button", name="Show the guessed axes").click()
-    expect(page.get_by_role("button", name="Yes, that is right")).to_be_visible(timeout=MEASURING_MS)
-    page.get_by_role("button", name="Yes, that is right").click()
-    expect(page.get_by_role("button", name="Confirmed")).to_be_visible()
-    page.get_by_role("button", name="Measure", exact=True).click()
+    measure_as_guessed(page)
 
     expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=MEASURING_MS)
     findings = page.locator("aside")
@@ -93,11 +80,9 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     drawn(page)
     settled(page)
     page.get_by_role("button", name="Press on the tooth").click()
-    sheet = page.locator("canvas").bounding_box()
-    assert sheet is not None
-    page.mouse.click(sheet["x"] + sheet["width"] / 2, sheet["y"] + sheet["height"] / 2)
+    press(page)
     page.get_by_role("button", name="Mark its facial side").click()
-    page.mouse.click(sheet["x"] + sheet["width"] / 2, sheet["y"] + sheet["height"] / 2 - 60)
+    press(page, 0, -60)
     expect(page.get_by_label(re.compile("^Taper"))).to_have_count(0)
     page.get_by_role("button", name="Make the plan").click()
     expect(page.get_by_role("button", name="Depths")).to_be_visible(timeout=MEASURING_MS)

@@ -5,13 +5,12 @@ Distances come from the drawn neighbour itself, which no measure sees.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import cache
 
 import numpy as np
 import pytest
 from long import first
-from made import COARSE_MM, kept_case
+from made import coarse, kept_case
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
@@ -32,7 +31,7 @@ SCANNER_FILLS_MM = 0.05  # the scanner's software draws the edge of a narrow gap
 def recipe_of(tooth: str, seed: int) -> Recipe:
     """As the demo cuts it, in a frame and with a noise of its own; the inlay scanned more coarsely."""
     recipe = RECIPES[tooth](seed)
-    return recipe if tooth == "46" else replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM))
+    return recipe if tooth == "46" else coarse(recipe)
 
 
 @cache

@@ -132,7 +132,7 @@ def test_u_covers_the_truth_on_fresh_seeds(seed: int) -> None:
 @pytest.mark.long
 @pytest.mark.parametrize(
     ("step", "flare", "place", "noise"),
-    first(2, (1.9, 0.0, 0.6, 8.0), (1.7, 45.0, 1.0, 8.0), (1.5, 45.0, 1.0, 0.0), (1.7, 60.0, 0.9, 8.0)),
+    [(1.9, 0.0, 0.6, 8.0), (1.7, 45.0, 1.0, 8.0), (1.5, 45.0, 1.0, 0.0), (1.7, 60.0, 0.9, 8.0)],
     ids=["a step beside it", "a flare", "right at its lip", "a wide flare"],
 )
 def test_a_groove_beside_the_standing_face_is_as_deep_as_under_its_own_wall(

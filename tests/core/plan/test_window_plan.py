@@ -214,7 +214,7 @@ def premolar(tooth: str, seed: int, incisal: str) -> Plan:
 @pytest.mark.long
 @pytest.mark.parametrize(
     ("tooth", "seed", "incisal"),
-    first(1, ("24", 24, "butt"), ("34", 22, "window"), ("25", 25, "butt"), ("45", 23, "butt")),
+    [("24", 24, "butt"), ("34", 22, "window"), ("25", 25, "butt"), ("45", 23, "butt")],
 )
 def test_a_premolar_s_veneer_leaves_the_cusp_behind(tooth: str, seed: int, incisal: str) -> None:
     """Depths by thirds of its face and off its facial cusp; what lies behind the groove stands; nothing is proven

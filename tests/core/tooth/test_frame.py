@@ -111,17 +111,16 @@ def test_the_occlusal_direction_of_a_whole_arch() -> None:
 
 def test_the_axes_do_not_jump(demo_case: MadeCase) -> None:
     """Shuffled, turned, with 10 nm of noise: the occlusal direction within 0.02 degrees, the facial within 0.05."""
-    case = demo_case
-    assert case.preop is not None
-    preop = case.preop.moved(np.array(case.truth["preop_to_prep"]))
+    assert demo_case.preop is not None
+    preop = demo_case.preop.moved(np.array(demo_case.truth["preop_to_prep"]))
     matrix = turned((1, -1, 3), 71.0, (9, 2, -4))
     random = np.random.default_rng(3)
-    order = random.permutation(case.prep.n_vertices)
+    order = random.permutation(demo_case.prep.n_vertices)
     place = np.empty_like(order)
     place[order] = np.arange(len(order))
     frames = []
     for kind in ("as it is", "shuffled", "turned", "noise"):
-        scan, arch, back = case.prep, preop, np.eye(3)
+        scan, arch, back = demo_case.prep, preop, np.eye(3)
         if kind == "shuffled":
             scan = Surface(scan.vertices[order], place[scan.faces])
         if kind == "turned":
@@ -129,7 +128,7 @@ def test_the_axes_do_not_jump(demo_case: MadeCase) -> None:
         if kind == "noise":
             scan = scan.with_vertices(scan.vertices + 1e-5 * random.standard_normal(scan.vertices.shape))
         up, sure = guess_occlusal(scan)
-        centre = np.array(case.truth["centre"])
+        centre = np.array(demo_case.truth["centre"])
         centre = matrix[:3, :3] @ centre + matrix[:3, 3] if kind == "turned" else centre
         frame = make_frame(arch, centre, ToothNumber("36"), up, sure)
         frames.append((frame.occlusal @ back, frame.facial @ back))

@@ -11,6 +11,7 @@
   /** A child's tooth keeps its bulge: nothing is told across it, and no wall is wanted to lean. */
   const bulging = $derived(model.document?.child != null);
   const sums = $derived(shape ?? cavity?.divergence ?? null);
+  const across = $derived(bulging ? null : sums);
   const rings = [0, 10, 20];
   const lingual = $derived(model.site?.lingual_word ?? "lingual");
   const sides = $derived([
@@ -62,11 +63,9 @@
       viewBox="-128 -118 256 236"
       class="w-56 shrink-0"
       role="group"
-      aria-label={bulging
-        ? "Taper by azimuth"
-        : `${cavity ? "Divergence of the walls" : "Taper by azimuth"}: faciolingual ${tell(
-            sums.faciolingual_deg,
-          )}, mesiodistal ${tell(sums.mesiodistal_deg)}`}
+      aria-label="{cavity ? 'Divergence of the walls' : 'Taper by azimuth'}{across
+        ? `: faciolingual ${tell(across.faciolingual_deg)}, mesiodistal ${tell(across.mesiodistal_deg)}`
+        : ''}"
     >
       {#if wanted}
         <circle r={roseRadius(wanted.high)} fill="var(--pine)" fill-opacity="0.16" />
@@ -126,12 +125,12 @@
         />
       {/if}
     </svg>
-    {#if !bulging}
+    {#if across}
       <dl class="text-base">
         <dt class="text-sm text-soft">faciolingual</dt>
-        <dd class="text-2xl font-bold">{tell(sums.faciolingual_deg)}</dd>
+        <dd class="text-2xl font-bold">{tell(across.faciolingual_deg)}</dd>
         <dt class="pt-2 text-sm text-soft">mesiodistal</dt>
-        <dd class="text-2xl font-bold">{tell(sums.mesiodistal_deg)}</dd>
+        <dd class="text-2xl font-bold">{tell(across.mesiodistal_deg)}</dd>
       </dl>
     {/if}
   </div>
