@@ -15,7 +15,7 @@ import numpy as np
 import pytest
 
 from vane_line.core import apart
-from vane_line.core.apart import each
+from vane_line.core.apart import alone, both, each
 from vane_line.errors import InternalError, UnfitScans
 
 # Says its own number and its copy's, then both work on until somebody ends them.
@@ -51,6 +51,25 @@ def test_answers_come_in_their_order(cores: int, count: int) -> None:
     assert all((values == np.arange(number)).all() for number, _, values in answers)
     assert len({process for _, process, _ in answers}) == min(cores, count)
     assert not answers or answers[0][1] == os.getpid()
+
+
+def test_what_one_of_two_changes_here_stays_changed(cores: int) -> None:
+    said: list[str] = []
+    first, (_, process, _) = both(partial(said.append, "here"), partial(where, 3))
+    assert first is None
+    assert said == ["here"]
+    assert (process == os.getpid()) == (cores == 1)
+
+
+def test_cores_that_have_work_get_no_more(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Neither in a share of what is shared out already, here or in a copy, nor where the caller says so."""
+    monkeypatch.setattr(apart, "_cores", lambda: 2)
+    twice = partial(each, [partial(where, 1), partial(where, 2)])
+    for inner in each([twice, twice]):
+        assert len({process for _, process, _ in inner}) == 1
+    with alone():
+        assert {process for _, process, _ in twice()} == {os.getpid()}
+    assert len({process for _, process, _ in twice()}) == 2
 
 
 @pytest.mark.parametrize("at", [0, 1])

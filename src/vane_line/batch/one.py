@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from vane_line.core.apart import alone
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.files import measure_contents
 from vane_line.core.judge.standards import choose
@@ -22,10 +23,11 @@ MEASURED, REFUSED, FAILED = "measured", "refused", "failed"
 def measured(contents: Contents, asked: dict[str, Any]) -> dict[str, Any]:
     """{"status": measured | refused | failed, "document", "error"}: refused for what the hand-in is to blame for."""
     try:
-        found = measure_contents(
-            contents, options_of(asked), asked["material"], asked.get("restoration") or "full-crown",
-            asked.get("standard"), asked.get("units") or "auto",
-        )  # fmt: skip
+        with alone():  # every core has a hand-in already
+            found = measure_contents(
+                contents, options_of(asked), asked["material"], asked.get("restoration") or "full-crown",
+                asked.get("standard"), asked.get("units") or "auto",
+            )  # fmt: skip
     except InputError as error:
         return {"status": REFUSED, "document": None, "error": str(error)}
     except (VaneLineError, MemoryError) as error:

@@ -11,27 +11,32 @@ import os
 import pickle
 import signal
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any, TypeVar
 
 from vane_line.errors import InternalError
 
 T = TypeVar("T")
+U = TypeVar("U")
 Job = Callable[[], T]
 DIES_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
+_ALONE: ContextVar[bool] = ContextVar("alone", default=False)  # the cores have work already
 
 
 def each(jobs: Sequence[Job[T]]) -> list[T]:
     """The jobs' answers, in their order; answers and errors are pickled.
 
-    A job may not register scans: in a copy the threads of that library are not there any more. Raises what a job
-    raised; InternalError where a copy ended without an answer.
+    A job may not register scans: in a copy the threads of that library are not there any more. What a job asks to be
+    shared is not shared again. Raises what a job raised; InternalError where a copy ended without an answer.
     """
-    shares = max(min(_cores(), len(jobs)), 1)
+    shares = 1 if _ALONE.get() else max(min(_cores(), len(jobs)), 1)
     copies: list[_Copy] = []
     try:
-        copies += (_Copy(jobs[k::shares]) for k in range(1, shares))
-        done = [[job() for job in jobs[::shares]]]
+        with alone():
+            copies += (_Copy(jobs[k::shares]) for k in range(1, shares))
+            done = [[job() for job in jobs[::shares]]]
         for copy in copies:
             answers = copy.answer()
             if isinstance(answers, BaseException):
@@ -41,6 +46,22 @@ def each(jobs: Sequence[Job[T]]) -> list[T]:
         for copy in copies:
             copy.end()
     return [done[k % shares][k // shares] for k in range(len(jobs))]
+
+
+def both(here: Job[T], there: Job[U]) -> tuple[T, U]:
+    """As `each`, of two jobs: `here` is done in this process, and what it changes stays changed."""
+    done: list[Any] = each([here, there])
+    return done[0], done[1]
+
+
+@contextmanager
+def alone() -> Iterator[None]:
+    """Within, nothing is shared out: for one of many processes that keep the cores busy as it is."""
+    before = _ALONE.set(True)
+    try:
+        yield
+    finally:
+        _ALONE.reset(before)
 
 
 def _cores() -> int:

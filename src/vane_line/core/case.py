@@ -9,11 +9,13 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Generic, TypeVar
 
 import numpy as np
 
 from vane_line.core import kinds
+from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
@@ -222,6 +224,18 @@ class _Room:
     reference: str | None
     gap: Distances | None
     bite: Bite | None
+    meeting: Meeting
+
+
+@dataclass(frozen=True, eq=False)
+class _Form:
+    """The preparation's edges, what stands beside it, (V,) which vertices of `placed.beside` are of other teeth, and
+    what of the scan is better taken again: all that hangs on no other scan but the neighbours' nicks."""
+
+    edges: Edges
+    standing: Bools
+    neighbours: tuple[Neighbour, ...]
+    rescans: tuple[Rescan, ...]
 
 
 def complete(prepared: Prepared, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
@@ -236,7 +250,11 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     if np.abs(girth.radius - reader.girth(surveyed, surveyed.found).radius).max() > SAME_TOOTH_MM:
         teeth = reader.teeth(placed, surveyed, line, inside.mask, options)
         prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
-    room = _room(prepared, options, inside, girth, warnings, reasons, progress)
+    # The room here: it adds to what is said, and to what is remembered between edits.
+    room, form = both(
+        partial(_room, prepared, options, inside, girth, warnings, reasons, progress),
+        partial(_form, prepared, options, inside, girth),
+    )
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
     warnings += reader.check(inside, None if taken is None else taken.value)
@@ -249,7 +267,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         warnings += [other] if other else []
     warnings += _line_warnings(line, inside.edge_mm, kinds.of(options.restoration).edgeless)
     progress("measuring walls and finish line", 0.95)
-    return _whole(prepared, options, inside, girth, room, anatomy, (warnings, reasons, began))
+    return _whole(prepared, options, inside, girth, room, form, anatomy, said=(warnings, reasons, began))
 
 
 def _inside(placed: Placed, line: FinishLine, mask: Bools) -> Inside:
@@ -299,7 +317,7 @@ def _room(
     if over is None or placed.opposing is None:
         why = placed.alignment["opposing"].why if placed.opposing is not None else "no opposing scan was given"
         reasons["clearance"] = why
-        return _Room(None, finished, lift, space, removed, tooth, which, gap=None, bite=None)
+        return _Room(None, finished, lift, space, removed, tooth, which, gap=None, bite=None, meeting=Meeting())
     gap = prepared.distances("opposing").at(
         inside.index, placed.eased.vertices,
         lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool), np.zeros(len(p))),
@@ -308,22 +326,34 @@ def _room(
     bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
     bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
     warnings += [pose.caution] if pose.caution else []
-    return _Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite)
+    meeting = meet(placed, options, girth, axes, over, tooth.surface if tooth else None)
+    return _Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite, meeting=meeting)
+
+
+def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLine) -> _Form:
+    placed, axes = prepared.placed, prepared.survey.axes
+    standing = teeth_beside(placed.beside, placed.crowns, girth, axes)
+    beside = find_neighbours(
+        placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
+        cut_too=placed.of_others_cut,
+    )  # fmt: skip
+    edges = find_edges(inside.even, inside.line, axes, options.bur_radius_mm)
+    ringed = kinds.of(options.restoration).reader.name == "ring"
+    return _Form(edges, standing, tuple(beside), rescans(placed.crop, inside.line, axes, ringed))
 
 
 def _whole(
-    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: _Room, anatomy: Anatomy,
-    said: tuple[list[str], dict[str, str], float],
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: _Room, form: _Form,
+    anatomy: Anatomy, said: tuple[list[str], dict[str, str], float],
 ) -> Geometry:  # fmt: skip
-    """Shape, edges, neighbours and form, and everything in one; `said`: warnings, reasons, when it began."""
+    """What the kind's reader finds, and everything in one; `said`: warnings, reasons, when it began."""
     placed, surveyed, line = prepared.placed, prepared.survey, inside.line
     (warnings, reasons, began), axes = said, surveyed.axes
     earlier = room.tooth.surface if room.tooth else None
-    standing = teeth_beside(placed.beside, placed.crowns, girth, axes)
     seen = Seen(
         tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
         finished=room.finished, opposing=room.opposing,
-        others=neighbour_points(placed.beside, placed.crowns, girth, axes), standing=standing,
+        others=neighbour_points(placed.beside, placed.crowns, girth, axes), standing=form.standing,
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
         gauge=options.gauge,
     )  # fmt: skip
@@ -332,22 +362,16 @@ def _whole(
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
     functional = functional_side(options.tooth, options.functional_side, anatomy, room.opposing, axes, inside.surface)
     warnings += functional.warnings
-    meeting = meet(placed, options, girth, axes, room.opposing, earlier)
-    warnings += meeting.said(placed.frame)
+    warnings += room.meeting.said(placed.frame)
     return Geometry(
         options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,
         line=line, inside=inside.surface, anatomy=anatomy, cut=cut,
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
         tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
-        meeting=meeting, moving=_moving(prepared, options, inside, girth, room, reasons),
-        edges=find_edges(inside.even, line, axes, options.bur_radius_mm),
-        neighbours=tuple(
-            find_neighbours(placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
-                            cut_too=placed.of_others_cut)
-        ),
+        meeting=room.meeting, moving=_moving(prepared, options, inside, girth, room, reasons),
+        edges=form.edges, neighbours=form.neighbours, rescans=form.rescans,
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
-        rescans=rescans(placed.crop, line, axes, kinds.of(options.restoration).reader.name == "ring"),
         timing_s={"align": placed.spent_s, "measure": prepared.spent_s + time.perf_counter() - began},
     )  # fmt: skip
 

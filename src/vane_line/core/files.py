@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from vane_line.core.apart import both
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
@@ -19,6 +19,7 @@ from vane_line.errors import BadOption, printable
 if TYPE_CHECKING:
     from vane_line.core.case import Geometry
     from vane_line.core.judge.judgement import Judgement
+    from vane_line.core.judge.standards import Standard
 
 
 @dataclass(frozen=True, eq=False)
@@ -83,17 +84,21 @@ def _measured(
     progress: Progress,
 ) -> Measurement:  # fmt: skip
     began = time.perf_counter()
-    with ThreadPoolExecutor(max_workers=1) as pool:
-        loading = pool.submit(load)
-        # While the files are read: the pipeline takes as long to import as a scan to read.
-        from vane_line.core.case import measure
-        from vane_line.core.judge.document import document
-        from vane_line.core.judge.judgement import judge
+
+    def chosen_by() -> Standard:
+        """The standard; and the pipeline, which takes as long to import as the scans to read."""
+        import vane_line.core.case
+        import vane_line.core.judge.document  # noqa: F401
         from vane_line.core.judge.standards import choose
 
-        chosen = choose(material, restoration, standard, options.tooth)
-        scans = loading.result()
+        return choose(material, restoration, standard, options.tooth)
+
+    chosen, scans = both(chosen_by, load)
     load_s = time.perf_counter() - began
+    from vane_line.core.case import measure
+    from vane_line.core.judge.document import document
+    from vane_line.core.judge.judgement import judge
+
     geometry = measure(scans, replace(options, restoration=restoration), progress)
     judgement = judge(geometry, chosen)
     return Measurement(document(geometry, judgement, load_s, material), geometry, judgement, scans)

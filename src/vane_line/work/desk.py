@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from vane_line.core import kinds
 from vane_line.core.aligned import Aligned, align
+from vane_line.core.apart import each
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, parse_bur
 from vane_line.core.case import Prepared, prepare
@@ -42,15 +44,21 @@ class Desk:
 
     def surface(self, scan: dict[str, str], role: str) -> tuple[Surface, list[str]]:
         """A scan's full surface in mm, and what was done to it on the way in."""
-        key = (scan["raw_hash"], scan["unit"])
-        if key not in self._surfaces:
-            welded = weld(read_soup(self.fetch(scan["raw_hash"]), scan["name"]), scan["unit"], scan["name"])
-            _keep(self._surfaces, key, (welded.surface, remarks(role, welded)), KEPT_SURFACES)
-        return self._surfaces[key]
+        self._read({role: scan})
+        return self._surfaces[_key(scan)]
+
+    def _read(self, scans: dict[str, dict[str, str]]) -> None:
+        """What is not kept of the scans by role, read at the same time; their bytes are fetched by this process."""
+        missing = {role: scan for role, scan in scans.items() if _key(scan) not in self._surfaces}
+        data = [self.fetch(scan["raw_hash"]) for scan in missing.values()]
+        jobs = [partial(_surface, *given) for given in zip(data, missing.values(), missing, strict=True)]
+        for scan, found in zip(missing.values(), each(jobs), strict=True):
+            _keep(self._surfaces, _key(scan), found, KEPT_SURFACES)
 
     def scans(self, payload: dict[str, Any]) -> Scans:
         """The surfaces of a measurement."""
         surfaces, said, names = {}, [], {}
+        self._read(payload["scans"])
         for role, scan in payload["scans"].items():
             surfaces[role], remark = self.surface(scan, role)
             said += remark
@@ -87,6 +95,16 @@ class Desk:
         if together not in self._aligned:
             _keep(self._aligned, together, align(self.scans(payload), options, progress), KEPT_CASES)
         return locate(self._aligned[together], options, progress, kinds.of(options.restoration).reader.find)
+
+
+def _key(scan: dict[str, str]) -> tuple[str, str]:
+    return scan["raw_hash"], scan["unit"]
+
+
+def _surface(data: bytes, scan: dict[str, str], role: str) -> tuple[Surface, list[str]]:
+    """A file's surface in mm, and what was done to it on the way in."""
+    welded = weld(read_soup(data, scan["name"]), scan["unit"], scan["name"])
+    return welded.surface, remarks(role, welded)
 
 
 def _files(payload: dict[str, Any]) -> dict[str, list[str]]:
