@@ -7,16 +7,13 @@ measuring again. Three stages, each kept by whoever edits by hand: the scans pla
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
-from functools import partial
-from typing import Generic, TypeVar
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from vane_line.core import kinds
 from vane_line.core.apart import both
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cast import CastCut
@@ -25,7 +22,7 @@ from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Inside, Seen
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.measure.clearance import Bite, bite_of, clearance
+from vane_line.core.measure.clearance import Bite
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
@@ -34,17 +31,17 @@ from vane_line.core.measure.moving import NO_GUIDES, Moving
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
 from vane_line.core.measure.path import Path
 from vane_line.core.measure.rescan import Rescan, rescans
-from vane_line.core.meeting import Meeting, meet, move_jaw
+from vane_line.core.meeting import Meeting, move_jaw
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import Alignment, Placed, place
+from vane_line.core.prepared import Distances, Prepared
+from vane_line.core.room import Room, room_of
 from vane_line.core.scans import Scans
 from vane_line.core.shape import Around
-from vane_line.core.survey import Survey
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy
 from vane_line.core.tooth.crossbite import FunctionalSide, functional_side
-from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.plausible import another_tooth
@@ -53,22 +50,8 @@ from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
 ALGORITHM_VERSION = 22  # raised whenever a measure's result may change: old results are marked, never rewritten
-MAX_OUTSIDE_SHARE = 0.12  # of the preparation standing outside the earlier tooth: then the outline is wrong
-OUTSIDE_MM = 0.15
 LEAST_INSIDE_MM2 = 5.0
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
-
-T = TypeVar("T")
-
-
-@dataclass(frozen=True, eq=False)
-class Distances:
-    """A signed distance per inside vertex (N,), where the other scan never saw the tooth (N,), and the standard
-    uncertainty (N,) that its resolution leaves, mm."""
-
-    value: Floats
-    unseen: Bools
-    unresolved: Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -142,54 +125,6 @@ class Geometry:
         return all(a.trusted for a in self.alignment.values())
 
 
-class Remembered:
-    """A distance, a flag and an uncertainty per vertex of the crop, each taken once, when it is first asked for."""
-
-    def __init__(self, count: int) -> None:
-        self._value, self._unresolved = np.full(count, np.nan), np.zeros(count)
-        self._flag = np.zeros(count, dtype=bool)
-
-    def at(self, index: Ints, points: Floats, take: Callable[[Floats], tuple[Floats, Bools, Floats]]) -> Distances:
-        """Of the vertices `index` (N,), standing at `points` (V, 3)."""
-        new = index[np.isnan(self._value[index])]
-        if len(new):
-            self._value[new], self._flag[new], self._unresolved[new] = take(points[new])
-        return Distances(self._value[index], self._flag[index], self._unresolved[index])
-
-
-class Once(Generic[T]):
-    """A value made when it is first asked for, and kept."""
-
-    def __init__(self) -> None:
-        self._made: list[T] = []
-
-    def of(self, make: Callable[[], T]) -> T:
-        """The value; `make` gives it the first time."""
-        if not self._made:
-            self._made.append(make())
-        return self._made[0]
-
-
-@dataclass(frozen=True, eq=False)
-class Prepared:
-    """All that a hand on the finish line does not change, kept between such edits; teeth: reference teeth by role.
-
-    lift: how far the earlier tooth stands from the bite, None where it meets nothing.
-    """
-
-    placed: Placed
-    survey: Survey
-    teeth: dict[str, ReferenceTooth]
-    spent_s: float
-    remembered: dict[str, Remembered] = field(default_factory=dict)
-    bite: Once[Bite] = field(default_factory=Once)
-    lift: Once[float | None] = field(default_factory=Once)
-
-    def distances(self, name: str) -> Remembered:
-        """What is remembered of one distance."""
-        return self.remembered.setdefault(name, Remembered(self.placed.crop.n_vertices))
-
-
 def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
     """Measure one preparation. Raises UnfitScans or BadOption when there is nothing to measure."""
     find = kinds.of(options.restoration).reader.find
@@ -206,25 +141,6 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     progress("telling the earlier tooth apart", 0.6)
     teeth = reader.teeth(placed, surveyed, surveyed.found, inside, options)
     return Prepared(placed, surveyed, teeth, time.perf_counter() - began)
-
-
-@dataclass(frozen=True, eq=False)
-class _Room:
-    """What the tooth was, and how far the prep lies from it and from the opposing teeth.
-
-    opposing: None where there are none, or where they cannot be trusted. finished: what the space is measured to.
-    """
-
-    opposing: Surface | None
-    finished: Surface | None
-    lift_mm: float
-    space: Distances | None
-    removed: Distances | None
-    tooth: ReferenceTooth | None
-    reference: str | None
-    gap: Distances | None
-    bite: Bite | None
-    meeting: Meeting
 
 
 @dataclass(frozen=True, eq=False)
@@ -252,8 +168,8 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
     # The room here: it adds to what is said, and to what is remembered between edits.
     room, form = both(
-        partial(_room, prepared, options, inside, girth, warnings, reasons, progress),
-        partial(_form, prepared, options, inside, girth),
+        lambda: room_of(prepared, options, inside, girth, warnings, reasons, progress),
+        lambda: _form(prepared, options, inside, girth),
     )
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
@@ -298,38 +214,6 @@ def _line_warnings(line: FinishLine, edge_mm: float, edgeless: bool) -> list[str
     return said
 
 
-def _room(
-    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, warnings: list[str],
-    reasons: dict[str, str], progress: Progress,
-) -> _Room:  # fmt: skip
-    """Distances to the earlier tooth and to the opposing teeth; adds to `warnings` and `reasons`."""
-    placed, axes = prepared.placed, prepared.survey.axes
-    progress("measuring the reduction", 0.7)
-    pose, opposing = pose_of(options.opening), placed.opposing
-    if opposing is not None:
-        opposing = pose.opposing(opposing, placed.frame, placed.centre, options.tooth)
-    over = opposing if opposing is not None and placed.alignment["opposing"].trusted else None
-    lift = _lift(prepared, options, over, axes, warnings)
-    space, removed, tooth, which = _reductions(prepared, inside.index, options, reasons, lift * axes.up)
-    planned = prepared.teeth.get(which) if which else None
-    finished = planned.surface if planned is not None and space is not None else None
-    progress("measuring the clearance", 0.9)
-    if over is None or placed.opposing is None:
-        why = placed.alignment["opposing"].why if placed.opposing is not None else "no opposing scan was given"
-        reasons["clearance"] = why
-        return _Room(None, finished, lift, space, removed, tooth, which, gap=None, bite=None, meeting=Meeting())
-    gap = prepared.distances("opposing").at(
-        inside.index, placed.eased.vertices,
-        lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool), np.zeros(len(p))),
-    )  # fmt: skip
-    recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
-    bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
-    bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
-    warnings += [pose.caution] if pose.caution else []
-    meeting = meet(placed, options, girth, axes, over, tooth.surface if tooth else None)
-    return _Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite, meeting=meeting)
-
-
 def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLine) -> _Form:
     placed, axes = prepared.placed, prepared.survey.axes
     standing = teeth_beside(placed.beside, placed.crowns, girth, axes)
@@ -343,7 +227,7 @@ def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLin
 
 
 def _whole(
-    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: _Room, form: _Form,
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: Room, form: _Form,
     anatomy: Anatomy, said: tuple[list[str], dict[str, str], float],
 ) -> Geometry:  # fmt: skip
     """What the kind's reader finds, and everything in one; `said`: warnings, reasons, when it began."""
@@ -377,7 +261,7 @@ def _whole(
 
 
 def _moving(
-    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: _Room, reasons: dict[str, str]
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: Room, reasons: dict[str, str]
 ) -> tuple[Moving, ...]:
     """Clearance in the movements asked for; adds to `reasons` why there is none."""
     by = options.movements
@@ -400,84 +284,6 @@ def _around(options: Options, earlier: ReferenceTooth | None, inside: Surface, a
     seam = None if earlier is None else earlier.gingiva
     core = options.core if options.core is not None else core_from_colour(inside, axes)
     return Around(options.gingiva, seam, core, options.tooth.front)
-
-
-def _reductions(
-    prepared: Prepared,
-    inside_index: Ints,
-    options: Options,
-    reasons: dict[str, str],
-    lift: Floats,
-) -> tuple[Distances | None, Distances | None, ReferenceTooth | None, str | None]:
-    """Space to the planned outer surface, tooth removed, the reference tooth, and which scan the space is to."""
-    placed = prepared.placed
-    inside_area = placed.eased.vertex_areas[inside_index]
-    moved = placed.moved
-    found: dict[str, Distances] = {}
-    kept: dict[str, ReferenceTooth] = {}
-    for role in ("preop", "mockup"):
-        if role not in moved:
-            reasons[role] = f"no {role} scan was given"
-            continue
-        if not placed.alignment[role].trusted:
-            reasons[role] = f"{role}: {placed.alignment[role].why}"
-            continue
-        tooth = prepared.teeth.get(role)
-        if tooth is None:
-            reasons[role] = f"the tooth could not be told apart on the {role} scan"
-            continue
-        taken = prepared.distances(role).at(inside_index, placed.eased.vertices, tooth.distance)
-        value, unseen = taken.value, taken.unseen
-        area = inside_area
-        outside = float(area[(value < -OUTSIDE_MM) & ~unseen].sum() / max(float(area[~unseen].sum()), 1e-9))
-        if outside > MAX_OUTSIDE_SHARE:
-            reasons[role] = (
-                f"{100 * outside:.0f} % of what was taken for the preparation stands outside the {role} tooth: "
-                "its outline could not be told; give a point on the cut tooth or its axis"
-            )
-            continue
-        found[role], kept[role] = taken, tooth
-    meaning = options.meaning
-    removed = found.get("preop") if meaning.natural else None
-    if not meaning.natural:
-        reasons["tooth-removed"] = meaning.why_no_removal
-    if not meaning.copied:
-        reasons["preop"] = "the earlier surface is an old crown whose contour is not declared to be the planned one"
-    which = "mockup" if "mockup" in moved else ("preop" if "preop" in moved and meaning.copied else None)
-    space = found.get(which) if which else None
-    if space is not None and which == "preop" and lift.any():
-        space = _built_up(space, kept["preop"], placed.eased.vertices[inside_index], lift)
-    if space is None:
-        reasons["reduction"] = reasons.get(which or "preop", "no reference was given")
-    reference = kept.get("preop") or kept.get("mockup")
-    return space, removed, reference, which
-
-
-def _built_up(space: Distances, tooth: ReferenceTooth, points: Floats, lift: Floats) -> Distances:
-    """Distance to the tooth and all it passes on being lifted by `lift` (3,): the greater of the two ends' distances.
-
-    Both are less than the true distance to the swept body's surface, never more.
-    """
-    value, unseen = tooth.depth(points - lift)
-    return Distances(np.maximum(space.value, value), space.unseen & unseen, space.unresolved)
-
-
-def _lift(prepared: Prepared, options: Options, opposing: Surface | None, axes: Axes, warnings: list[str]) -> float:
-    """By how much the earlier tooth is built up to the bite, 0 where its form is kept; warns of mismatches."""
-    tooth, mockup = prepared.teeth.get("preop"), prepared.teeth.get("mockup")
-    inside = None
-    if tooth is not None and mockup is not None:
-        depth, unseen = tooth.depth(mockup.surface.vertices)
-        inside = float(((depth > INSIDE_MM) & ~unseen).mean())
-    found = None
-    # Upper front teeth close in front of the lower ones: along their own axis they may meet nothing, and be whole.
-    beside = options.tooth.front and options.tooth.upper and not options.meaning.lifted
-    if tooth is not None and opposing is not None and not beside:
-        surface, over = tooth.surface, opposing
-        found = prepared.lift.of(lambda: lift_to_bite(surface, over, axes.up))
-    if opposing is not None or options.meaning.lifted or inside is not None:
-        warnings += contradictions(options.meaning, found, inside, options.opening is not None)
-    return built_up_mm(options.meaning, found, options.opening is not None)
 
 
 def _crown_size(tooth: Surface, frame: Frame) -> Floats:

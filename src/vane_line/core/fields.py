@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import AnyArray, Floats
-from vane_line.core.case import Distances, Geometry
+from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.cavity import cusp_bound
 from vane_line.core.judge.judgement import Judgement
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.write import ply_bytes
+from vane_line.core.prepared import Distances
 
 ON_MM = 0.12  # a display vertex this near the inside surface takes its values
 

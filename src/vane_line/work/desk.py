@@ -14,7 +14,7 @@ from vane_line.core.aligned import Aligned, align
 from vane_line.core.apart import each
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, parse_bur
-from vane_line.core.case import Prepared, prepare
+from vane_line.core.case import prepare
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge.standards import Standard, parse_standard
@@ -23,6 +23,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.options import HAND_KINDS, HandLine, Options, Pairs
 from vane_line.core.placed import Placed, locate
+from vane_line.core.prepared import Prepared
 from vane_line.core.scans import Scans, remarks
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.work.task import Fetch, Progress
