@@ -112,7 +112,7 @@ def tipped_second_molar(seed: int = 47) -> Recipe:
 def lower_lateral_incisor(seed: int = 32) -> Recipe:
     """32, an old metal-ceramic crown to be replaced in zirconia: a sound ledge, and too little off the face's upper
     third, which was left in one plane."""
-    depth = {"incisal-edge": 1.6, "facial/incisal": 0.4, "facial/middle": 0.75, "facial/cervical": 0.7,
+    depth = {"incisal-edge": 1.6, "facial/incisal": 0.25, "facial/middle": 0.75, "facial/cervical": 0.7,
              "lingual-fossa": 0.5}  # fmt: skip
     shoulder = bump(constant(0.45), 0, 60, 0.03)
 

@@ -109,8 +109,13 @@ def test_every_front_tooth_row_holds_its_figures(name: str) -> None:
     """Zone by zone, as the tables say; the clearance behind has its own least value."""
     standard = built_in()[name]
     *cells, clearance = FRONT_ROWS[name].split()
-    limits = [standard.limits_for_zone(z) for z in FRONT_ZONES] + [standard.width_limits("facial")]
+    limits = [standard.depth_limits(z) for z in FRONT_ZONES] + [standard.width_limits("facial")]
     assert [(x.min, x.target, x.max) for x in limits if x] == [tuple(map(float, c.split("/"))) for c in cells]
+    edge, face, back = (standard.limits_for_zone(z) for z in ("incisal-edge", "facial/incisal", "lingual-fossa"))
+    assert standard.edge_limits == limits[0]
+    assert edge in (face, back)  # the least distance at a thin edge is the face's or the back's
+    assert edge is not None
+    assert edge.min == min(x.min for x in (face, back) if x)
     behind = standard.clearance_for_zone("lingual-fossa")
     assert behind is not None
     assert behind.min == float(clearance)

@@ -51,15 +51,20 @@ def incisor(incisor_case: MadeCase) -> Geometry:
 
 
 def test_the_demo_s_incisor_is_found_and_judged_as_a_front_tooth(incisor: Geometry, incisor_case: MadeCase) -> None:
-    """32, an old crown: no tooth-removed; one plane, so too little at the edge and set back; a sound ledge and neck."""
+    """32, an old crown: no tooth-removed; one plane, so too little off the face's incisal third, and set back; 1.6 off
+    the tooth's edge, over which the old crown stood by 0.12; a sound ledge and neck."""
     centre = np.array(incisor_case.truth["centre"]) - incisor.axes.origin
     assert np.linalg.norm(centre - (centre @ incisor.axes.up) * incisor.axes.up) < 1.0
     rows = {(v.criterion, v.zone, v.bound): v for v in judge(
         incisor, choose("zirconia", "full-crown", None, ToothNumber("32"))).verdicts}  # fmt: skip
-    edge = rows["reduction", "incisal-edge", "min"]
-    assert edge.status == "short"
-    assert edge.missing is not None
-    assert 0.15 < edge.missing < 0.6
+    edge = rows["incisal-reduction", "incisal-edge", "min"]
+    assert edge.value == pytest.approx(1.72, abs=0.05)
+    assert edge.status == "meets"
+    assert incisor.ring.edge is not None
+    assert edge.value <= incisor.ring.edge.mm <= incisor.ring.edge.most_mm
+    face = rows["reduction", "facial/incisal", "min"]
+    assert face.value == pytest.approx(0.37, abs=0.06)
+    assert face.status == "short"
     assert rows["planes", "facial", "min"].value == 1
     assert rows["planes", "facial", "min"].status == "short"
     facial = rows["finish-line-width", "facial", "max"]

@@ -2174,6 +2174,11 @@ export interface components {
             set_back_mm: number | null;
             /** Concavity Mm */
             concavity_mm: number | null;
+            /**
+             * Edge Lowered Mm
+             * @description along the path, of the middle of a front tooth's edge, under what the restoration will be
+             */
+            edge_lowered_mm: number | null;
         };
         /** AnswerOut */
         AnswerOut: {

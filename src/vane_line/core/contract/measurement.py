@@ -289,6 +289,9 @@ class AnatomyRow(Row):
     planes_deg: list[float] | None = Field(description="of a front tooth")
     set_back_mm: float | None
     concavity_mm: float | None
+    edge_lowered_mm: float | None = Field(
+        description="along the path, of the middle of a front tooth's edge, under what the restoration will be"
+    )
 
 
 class RaiseRow(Row):

@@ -87,6 +87,7 @@ def anatomy_row(geometry: Geometry) -> AnatomyRow:
         planes_deg=None if front is None else list(front.angles_deg),
         set_back_mm=None if front is None else front.set_back_mm,
         concavity_mm=None if front is None else front.concavity_mm,
+        edge_lowered_mm=None if geometry.ring.edge is None else geometry.ring.edge.mm,
     )
 
 

@@ -192,7 +192,9 @@ class Standard:
             return None
         if self.teeth != "back":
             return self._front_limits(head, tail)
-        if head in ("functional-cusp", "functional-cusp-bevel", "incisal-edge"):
+        if head == "incisal-edge":
+            return self._beside_edge(self.reduction["functional-cusp"])
+        if head in ("functional-cusp", "functional-cusp-bevel"):
             return self.reduction["functional-cusp"]
         if head in ("non-functional-cusp", "marginal-ridge"):
             return self.reduction["other-cusp"]
@@ -212,6 +214,8 @@ class Standard:
 
     def depth_limits(self, zone: str) -> Limits | None:
         """Limits of the depth to cut in a zone; None where none is planned there."""
+        if self.reader == "ring" and zone == "incisal-edge":
+            return self.edge_limits
         if self.reader == "window" and zone == "incisal-edge":
             off = self.bounds("incisal-reduction")
             if off.min is not None and off.target is not None and off.max is not None:
@@ -224,7 +228,7 @@ class Standard:
         if self.reader == "window":  # what is taken off the edge and behind has criteria of its own
             return None
         if head == "incisal-edge":
-            return self.reduction["incisal"]
+            return self._beside_edge(self.reduction["incisal"])
         if head == "lingual-fossa":
             return self.reduction["lingual-fossa"]
         if head == "lingual-wall":
@@ -233,12 +237,28 @@ class Standard:
             return self.width_limits(tail.partition("/")[0])
         return None
 
+    @property
+    def edge_limits(self) -> Limits:
+        """Limits of how far a front tooth's edge is taken down: as a functional cusp, by a back tooth's figures."""
+        return self.reduction["functional-cusp" if self.teeth == "back" else "incisal"]
+
+    def _beside_edge(self, edge: Limits, behind: Limits | None = None) -> Limits:
+        """Limits of the least distance at a crown's incisal edge, of which `edge` tells how far it is taken down: a
+        front tooth is thin there, and what lies nearest is its face or its back. As there (behind: unless given, as the
+        concavity), whichever needs less."""
+        if self.reader != "ring":
+            return edge
+        sides = (self.limits_for_zone("facial/incisal"), behind or self.limits_for_zone("lingual-fossa"))
+        return min((edge, *(s for s in sides if s is not None)), key=lambda limits: limits.min)
+
     def clearance_for_zone(self, zone: str) -> Limits | None:
         """Least clearance: the reduction's figures, but for what the standard says of it."""
         if zone in ("lingual-fossa", "lingual-wall", "wrap") and "lingual" in self.clearance:
             return self.clearance["lingual"]
         if zone == "incisal-edge" and self.reader == "window":
             return self.reduction["incisal"]
+        if zone == "incisal-edge" and "lingual" in self.clearance:
+            return self._beside_edge(self.edge_limits, self.clearance["lingual"])
         return self.limits_for_zone(zone)
 
     def width_limits(self, side: str) -> Limits:

@@ -8,7 +8,6 @@ import numpy as np
 
 from vane_line.core.align.crowns import MILK_BELOW_TOP_MM
 from vane_line.core.arrays import Floats
-from vane_line.core.child.edge import Lowered, edge_lowered
 from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
 from vane_line.core.child.neck import Neck, find_neck
 from vane_line.core.child.seam import survey
@@ -17,6 +16,7 @@ from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.core.kinds.ring import RING, RingCut, ring_cut, ring_zones
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.lowered import edge_lowered
 from vane_line.core.measure.zones import OCCLUSAL_HEADS, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import locate_centre, lost_crown
@@ -44,10 +44,9 @@ class Fits:
 
 @dataclass(frozen=True, eq=False)
 class ChildCut(RingCut):
-    """What is measured beside a ring. fits: by material of the set; edge: of a front tooth, where that is known."""
+    """What is measured beside a ring. fits: by material of the set."""
 
     neck: Neck
-    edge: Lowered | None
     fits: dict[str, Fits]
 
 
@@ -99,7 +98,8 @@ def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
         fits = lay_over(body, crowns.sizes(seen.tooth), top)
         first = of_width(fits, float(seen.anatomy.size[0])) if seen.earlier is not None else None
         laid[material] = Fits(fits, smallest(fits), first)
-    return ChildCut(**{f.name: getattr(ring, f.name) for f in fields(ring)}, neck=neck, edge=edge, fits=laid)
+    told = {f.name: getattr(ring, f.name) for f in fields(ring)} | {"edge": edge}
+    return ChildCut(**told, neck=neck, fits=laid)
 
 
 def child_zones(asked: Zoned[ChildCut]) -> Zones:

@@ -16,6 +16,7 @@ from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.front_form import FrontForm, front_form
 from vane_line.core.measure.inside import inside_line
 from vane_line.core.measure.line_by_hand import follow, redraw
+from vane_line.core.measure.lowered import Lowered, edge_lowered
 from vane_line.core.measure.occlusal_form import OcclusalForm, occlusal_form
 from vane_line.core.measure.undercut import LEAST_MM, Region
 from vane_line.core.measure.zones import Zones, make_zones
@@ -39,7 +40,8 @@ LOST_SHARE = 0.40  # of the line without an edge
 class RingCut(Cut):
     """What the ring reader found: profiles round the axis, their walls, the form of the whole.
 
-    occlusal: of a back tooth, front: of a front tooth, else None. channels: grooves in the walls.
+    occlusal: of a back tooth, front: of a front tooth, else None. edge: how far a front tooth's edge lies under what
+    the restoration will be, edge_off: under the tooth that was. channels: grooves in the walls.
     """
 
     profiles: Profiles
@@ -47,6 +49,8 @@ class RingCut(Cut):
     shape: Shape
     occlusal: OcclusalForm | None
     front: FrontForm | None
+    edge: Lowered | None
+    edge_off: Lowered | None
     channels: list[Channel]
 
     @property
@@ -133,12 +137,18 @@ def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
         crown=crown_points(seen.earlier, line, axes), neighbours=seen.others, around=seen.around,
     )  # fmt: skip
     front = seen.tooth.front
+    planned, earlier = (
+        edge_lowered(inside.surface, surface, axes) if front and surface is not None else None
+        for surface in (seen.finished, seen.earlier)
+    )
     return RingCut(
         profiles=survey.rings,
         walls=survey.runs,
         shape=shape,
         occlusal=None if front else occlusal_form(inside.even, seen.earlier, seen.anatomy, axes),
         front=front_form(survey.rings, line, inside.even, seen.others, axes) if front else None,
+        edge=planned,
+        edge_off=earlier,
         channels=find_grooves(seen.placed.eased, inside.even, line.points, line, axes),
     )
 

@@ -152,8 +152,20 @@ def plan_on(
     target = geometry.inside if maker.round else body
     return replace(
         plan, target=target, geometry=geometry, judgement=judged, ways_out=_ways_out(judged, maker),
-        cover_mm3=making.cover_mm3(),
+        cover_mm3=making.cover_mm3(), warnings=[*plan.warnings, *_thin_edge(judged)],
     )  # fmt: skip
+
+
+def _thin_edge(judged: Judgement) -> list[str]:
+    """What is to be said where a front tooth is too thin for its depths: face and back meet under its planned edge."""
+    over = next((v for v in judged.verdicts if v.criterion == "incisal-reduction" and v.status == "over"), None)
+    if over is None or over.value is None:
+        return []
+    return [
+        f"This tooth is thin at its edge: with these depths off face and back no edge is left less than "
+        f"{over.value:.1f} mm under the old one, where {over.limit:.1f} is the most. Cut less off the back towards the "
+        "edge, or choose a material that needs less."
+    ]
 
 
 def check_lean(path: Floats | None, occlusal: Floats) -> None:

@@ -26,6 +26,7 @@ SPARE_MM = 0.15  # that rounding keeps from the greatest depth
 EASE_MM = 0.35  # edges between faces are rounded over about this
 OCCLUSAL_COSINE = 0.22  # of a face's normal to the path: steeper is a side, whose depth follows from the finish line
 UPPER_SHARE = 0.30  # of the crown over the line, under which no face is occlusal
+EDGE_TOP_MM, EDGE_MIDDLE, EDGE_PLACES = 0.6, (0.25, 0.75), 8  # of a front tooth, and where its height is told
 FRONT_RAMP = (0.05, 0.22)  # share of a front tooth's height over which its depth takes hold
 RAMP_SLOPE = 0.6  # mm of depth per mm, from a deep site to a shallow one
 GROOVE_REACH_MM = 0.7
@@ -113,8 +114,22 @@ def outside_die(local: Floats, tooth: Surface, axes: Axes, target: TargetPlan, f
     wanted = _depth_field(local[near], axes, target.sites, front, share[near])
     inset = wanted - depth_under(skin, axes.world(local[near])) - (1 - hold) * 3.0
     die[near] = smooth_max(die[near], inset, EASE_MM)
+    off_edge = next((s.depth_mm for s in target.sites if s.zone == "incisal-edge"), None)
+    if front and off_edge is not None:
+        die[near] = smooth_max(die[near], height[near] - edge_height(tooth, axes, x[near]) + off_edge, EASE_MM)
     die[~near & (share >= 1.0)] = 1.0
     return die
+
+
+def edge_height(tooth: Surface, axes: Axes, x: Floats) -> Floats:
+    """(N,) height of a front tooth's edge at mesial places (N,): a straight line along the middle of it, from which its
+    depth is cut down. Its rounded corners lie lower, and lose as much less."""
+    at, _, height = axes.local(tooth.vertices).T
+    top = at[height > height.max() - EDGE_TOP_MM]
+    low, high = (float(np.quantile(top, share)) for share in EDGE_MIDDLE)
+    places = np.linspace(low, high, EDGE_PLACES)
+    highest = [height[np.abs(at - place) < EDGE_TOP_MM / 2].max() for place in places]
+    return np.asarray(np.polyval(np.polyfit(places, highest, 1), x))
 
 
 def depth_under(skin: Surface, points: Floats) -> Floats:
@@ -177,9 +192,5 @@ def face_depth(depth: dict[str, float], share: Floats) -> Floats:
 def _front_depth(local: Floats, depth: dict[str, float], share: Floats) -> Floats:
     face = face_depth(depth, share)
     back = np.full(len(share), depth.get("lingual-fossa", 0.0))
-    edge = depth.get("incisal-edge", 0.0)
     side = 1 / (1 + np.exp(-local[:, 1] / 0.25))
-    sides = side * face + (1 - side) * back
-    # Right under the edge its own depth counts, which is taken from the top down.
-    at_edge = np.clip((share - 0.86) / 0.08, 0, 1)
-    return np.asarray(sides * (1 - at_edge) + np.maximum(sides, edge) * at_edge)
+    return np.asarray(side * face + (1 - side) * back)

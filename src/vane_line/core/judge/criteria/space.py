@@ -9,6 +9,7 @@ import numpy as np
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.child import edge_off, faces_removed, round_about, slice_off
+from vane_line.core.judge.criteria.edge import EDGE, edge_removed
 from vane_line.core.judge.criteria.sides import told
 from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
@@ -56,8 +57,9 @@ def meets_opposing(geometry: Geometry, zone: str) -> bool:
 
 
 def by_depth(zone: str) -> bool:
-    """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances."""
-    return zone in CUSPS or zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES)
+    """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances, and how far an
+    edge is taken down is not told by the least one."""
+    return zone != EDGE and (zone in CUSPS or zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES))
 
 
 # --- judged --------------------------------------------------------------------------------------------------------
@@ -121,7 +123,7 @@ def _removed(held: Held) -> list[Verdict]:
             out.append(not_measured("tooth-removed", zone.zone, why, "max"))
             continue
         out += _highest(zone, "tooth-removed", limits, held.budget.reduction(removed.u_high(zone.zone)))
-    return out + _overcut_walls(held)
+    return out + edge_removed(held) + _overcut_walls(held)
 
 
 def _overcut_walls(held: Held) -> list[Verdict]:

@@ -6,8 +6,17 @@ from dataclasses import replace
 
 import numpy as np
 
+from vane_line.core.judge.criteria.edge import incisal_reduction, shorten
 from vane_line.core.judge.criteria.window_line import window_of
-from vane_line.core.judge.record import WINDOW_KINDS, Criterion, Held, verdicts
+from vane_line.core.judge.record import (
+    CROWNS,
+    WINDOW_KINDS,
+    Criterion,
+    Held,
+    by_reader,
+    corrected_by_reader,
+    verdicts,
+)
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
@@ -31,7 +40,7 @@ DEPTH_CUTS = "depth-cut grooves across the edge first, then a straight bur betwe
 # --- judged --------------------------------------------------------------------------------------------------------
 
 
-def _reduction(held: Held) -> list[Verdict]:
+def _window_reduction(held: Held) -> list[Verdict]:
     incisal = window_of(held).incisal
     if incisal is None:
         return [not_measured("incisal-reduction", "incisal-edge", NOT_SEEN)]
@@ -188,9 +197,10 @@ def _off_contact(job: Job, v: Verdict) -> Correction:
 
 CRITERIA = (
     Criterion(
-        "incisal-reduction", "room at the incisal edge", _reduction, lens="depth", by_attempt=True, weight=1.5,
-        correct={"min": _shorten}, kinds=WINDOW_KINDS,
-        leave={"max": "nothing to cut: record it; the veneer is longer than it need be, and tooth is gone"},
+        "incisal-reduction", "room at the incisal edge", by_reader(window=_window_reduction, ring=incisal_reduction),
+        lens="depth", by_attempt=True, weight=1.5,
+        correct={"min": corrected_by_reader(window=_shorten, ring=shorten)}, kinds=(*WINDOW_KINDS, *CROWNS),
+        leave={"max": "nothing to cut: record it; what is made is longer than it need be, and tooth is gone"},
     ),
     Criterion(
         "incisal-form", "form of the incisal end", _form, lens="depth", weight=0.5,

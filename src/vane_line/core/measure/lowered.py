@@ -1,7 +1,8 @@
 """How far a front tooth's edge was taken down: along the path.
 
-A primary incisor is thin. Square to its surface the edge of the preparation lies nearer to face and back than to the
-old edge, however much was taken off that, so the least distance tells what was cut there, not off the edge.
+A front tooth is thin at its edge. Square to its surface the edge of a preparation lies nearer to face and back than to
+the old edge, however much was taken off that, so the least distance tells what was cut there, not off the edge. Depth
+cuts, by which the trade takes an edge down, are measured from the edge downward (common practice, no source).
 """
 
 from __future__ import annotations
@@ -15,23 +16,29 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import xyz
 
-TOP_MM = 0.6  # below the preparation's highest place: what of it is edge
+TOP_MM = 0.6  # below the earlier tooth's highest place: what of it is edge
 MIDDLE = (0.25, 0.75)  # of the edge from side to side: its corners are rounded
 STEP_MM, LEAST = 0.25, 3  # along the edge, within which its height is told; and so many heights
+STRETCH = 3  # steps of the edge that are told together where least and most are asked for
 
 
 @dataclass(frozen=True)
 class Lowered:
-    """mm along the path, of the middle of the edge; at: the place on the preparation."""
+    """mm along the path, of the middle of the edge; at: the place on the preparation. least_mm, most_mm: of any
+    stretch of it, with their places."""
 
     mm: float
     at: tuple[float, float, float]
+    least_mm: float
+    least_at: tuple[float, float, float]
+    most_mm: float
+    most_at: tuple[float, float, float]
 
 
 def edge_lowered(inside: Surface, earlier: Surface, axes: Axes) -> Lowered | None:
     """None where the earlier tooth (or what the crown shall reach to) is not seen over the edge."""
     now, before = axes.local(inside.vertices), axes.local(earlier.vertices)
-    top = now[now[:, 2] > np.quantile(now[:, 2], 0.999) - TOP_MM]
+    top = before[before[:, 2] > np.quantile(before[:, 2], 0.999) - TOP_MM]  # the new one may be cut askew
     low, high = np.quantile(top[:, 0], MIDDLE)
     places, fell = [], []
     for at in np.arange(low, high + 1e-9, STEP_MM):
@@ -41,9 +48,15 @@ def edge_lowered(inside: Surface, earlier: Surface, axes: Axes) -> Lowered | Non
             fell.append(heights[1][1] - heights[0][1])
     if len(fell) < LEAST:
         return None
+    found = axes.world(np.array(places))
     value = float(np.median(fell))
-    nearest = places[int(np.argmin(np.abs(np.array(fell) - value)))]
-    return Lowered(value, xyz(axes.world(np.array([nearest]))[0]))
+    stretches = np.convolve(fell, np.full(STRETCH, 1 / STRETCH), "valid")
+    least, most = int(np.argmin(stretches)), int(np.argmax(stretches))
+    return Lowered(
+        value, xyz(found[int(np.argmin(np.abs(np.array(fell) - value)))]),
+        float(stretches[least]), xyz(found[least + STRETCH // 2]),
+        float(stretches[most]), xyz(found[most + STRETCH // 2]),
+    )  # fmt: skip
 
 
 def _crest(local: Floats, x: float) -> Floats | None:
