@@ -1,10 +1,11 @@
 """False alarms and false peace on lifelike preparations: each scanned once, against its own surface.
 
-Sound preparations of back teeth (cut to target all round; what their form gives besides is so), of ten forms in four
-materials, each with noise of its own, measured from a scan with noise and from its own surface, finely and without
-noise. A proven fault that the surface does not have is a false alarm; a proven "meets" where the surface lies beyond
-the limit is false peace. Where both lie within 0.01 of the limit they count as agreeing. Prints how many of each, by
-criterion, and each of them; and how many of all measured values lie further from the surface's than their U says.
+Sound preparations of back teeth, or of front teeth where these are asked for (cut to target all round; what their form
+gives besides is so), of ten forms in four materials, each with noise of its own, measured from a scan with noise and
+from its own surface, finely and without noise. A proven fault
+that the surface does not have is a false alarm; a proven "meets" where the surface lies beyond the limit is false
+peace. Where both lie within 0.01 of the limit they count as agreeing. Prints how many of each, by criterion, and each
+of them; and how many of all measured values lie further from the surface's than their U says.
 """
 
 from __future__ import annotations
@@ -27,12 +28,16 @@ from vane_line.core.judge.standards import choose
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.recipes import sound_recipe
+from vane_line.demo.burs import AxialCut, FrontCut, constant
+from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
 from vane_line.demo.scene import Scene
 from vane_line.errors import VaneLineError
 
 TEETH = ("36", "46", "16", "26", "37", "45", "14", "25", "34", "17")
 MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
+FRONT = ("11", "22", "32", "13", "41", "12", "21")  # asked for by --teeth
+# Depths of a sound preparation of a front tooth: edge, face from the edge to the neck, back; and the ledge's width, mm.
+FRONT_MM = {False: (2.0, 1.2, 1.2, 1.0, 1.0, 1.0), True: (1.5, 0.75, 0.75, 0.6, 0.75, 0.45)}
 FIRST_SEED = 7_000
 EXACT_GRID_MM, NEAR = 0.11, 0.01
 Key = tuple[str, str, str]
@@ -40,10 +45,22 @@ Row = dict[str, Any]
 Wrong = tuple[str, Row]
 
 
+def cut(tooth: str, material: str, seed: int) -> Recipe:
+    """A sound preparation, in front by the depths of a textbook."""
+    recipe = sound_recipe(tooth, material, seed=seed, same_frame=True)
+    if not ToothNumber(tooth).front:
+        return recipe
+    edge, *face, back, width = FRONT_MM[tooth[0] in "34"]
+    depth = {"incisal-edge": edge, "lingual-fossa": back}
+    depth |= {f"facial/{third}": mm for third, mm in zip(("incisal", "middle", "cervical"), face, strict=True)}
+    axial = AxialCut(following_papillae(1.0, 0.8), constant(width), constant(5.0), tip_radius_mm=0.3)
+    return replace(recipe, occlusal=FrontCut(depth), axial=axial, papilla_mm=1.6, edge_round_mm=0.45)
+
+
 def told(tooth: str, number: int, grid_mm: float, exact: bool) -> dict[Key, Row]:
     """Verdicts of one preparation by criterion, zone and bound."""
     material = MATERIALS[number // len(TEETH) % len(MATERIALS)]
-    recipe = sound_recipe(tooth, material, seed=FIRST_SEED + number, same_frame=True)
+    recipe = cut(tooth, material, FIRST_SEED + number)
     scan = replace(recipe.scan, grid_mm=grid_mm)
     if exact:
         scan = replace(scan, grid_mm=EXACT_GRID_MM, noise_um=0.0, wave_um=0.0)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
+from made import coarse, kept_case
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
@@ -15,7 +18,9 @@ from vane_line.core.measure.occlusal_form import occlusal_form
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.burs import AxialCut, FrontCut, constant
 from vane_line.demo.cases import MadeCase
+from vane_line.demo.recipes import following_papillae, sound_recipe
 
 STEP_MM = 0.05
 
@@ -78,6 +83,32 @@ def test_the_demo_s_incisor_is_found_and_judged_as_a_front_tooth(incisor: Geomet
     assert rows["tooth-removed", "overall", "max"].status == "not-measured"
     assert rows["set-back", "facial/incisal", "min"].status in ("short", "within-uncertainty")
     assert "maximum intercuspation only" in rows["clearance", "incisal-edge", "min"].why
+
+
+def test_a_textbook_cut_of_a_thin_edge_is_neither_short_nor_over() -> None:
+    """11 for zirconia, 1.6 and a little off its edge, 0.8 off its face, 0.65 off its back: the shortest distance at the
+    edge is under the 1.2 that must go off it, and is the face's; over the neck the tooth bulges by more than the depth
+    allowed. A least and a target for the edge are told downward from it (common practice, no source)."""
+    recipe = sound_recipe("11", "zirconia", seed=11, same_frame=True, papilla_mm=1.6, edge_round_mm=0.3)
+    depth = {"incisal-edge": 1.6, "facial/incisal": 0.85, "facial/middle": 0.85, "facial/cervical": 0.7,
+             "lingual-fossa": 0.65}  # fmt: skip
+    axial = AxialCut(following_papillae(1.0, 0.8), constant(0.65), constant(5.0), tip_radius_mm=0.3)
+    case = kept_case("textbook_incisor", replace(coarse(recipe), occlusal=FrontCut(depth), axial=axial))
+    geometry = measure(Scans(case.prep, case.preop, None, case.opposing), Options(ToothNumber("11")))
+    standard = choose("zirconia", "full-crown", None, ToothNumber("11"))
+    rows = {(v.criterion, v.zone, v.bound): v for v in judge(geometry, standard).verdicts}
+    room = ("incisal-reduction", "reduction", "tooth-removed")
+    assert not [key for key, v in rows.items() if key[0] in room and v.status in ("short", "over")]
+    taken, least = rows["incisal-reduction", "incisal-edge", "min"], rows["reduction", "incisal-edge", "min"]
+    assert taken.status == "meets"
+    assert taken.value is not None
+    assert taken.limit is not None
+    assert 1.55 < taken.value < 2.05  # where face and back meet, a little under the level that the bur was sunk to
+    assert least.value is not None
+    assert least.value < taken.limit
+    assert least.limit == min(standard.reduction["facial-incisal"].min, standard.reduction["lingual-fossa"].min)
+    assert ("reduction", "facial/cervical", "max") not in rows
+    assert rows["tooth-removed", "wall/facial/middle", "max"].status == "meets"
 
 
 @pytest.mark.long

@@ -49,7 +49,7 @@ def test_an_edge_is_as_much_lower_as_was_taken_off_it(taken_mm: float, aside_mm:
 
 
 def test_an_edge_cut_askew_tells_its_least_and_its_most() -> None:
-    """0.2 lower for each mm to mesial: least at the distal end of the middle half, most at the mesial one."""
+    """0.2 lower for each mm to mesial: least at the distal end of the middle third, most at the mesial one."""
     before, after = roof(np.array([0.0, 9.0]), 0.0), roof(np.array([-0.2, 7.0]), 0.0)
     found = edge_lowered(after, before, axes())
     assert found is not None
@@ -57,7 +57,7 @@ def test_an_edge_cut_askew_tells_its_least_and_its_most() -> None:
     assert found.least_mm == pytest.approx(2.0 + 0.2 * found.least_at[0], abs=0.03)
     assert found.most_mm == pytest.approx(2.0 + 0.2 * found.most_at[0], abs=0.03)
     assert found.least_at[0] < found.at[0] < found.most_at[0]
-    assert found.most_mm - found.least_mm > 0.25
+    assert found.most_mm - found.least_mm > 0.12
 
 
 def test_position_order_noise_and_fineness_change_nothing() -> None:

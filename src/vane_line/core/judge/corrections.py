@@ -13,7 +13,7 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, generic
 from vane_line.core.judge import criteria
-from vane_line.core.judge.criteria.space import by_depth
+from vane_line.core.judge.criteria.space import by_depth, where_told
 from vane_line.core.judge.record import Held
 from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.judge.work import HAND_MM, STAGES, WHOLE, Correction, Job
@@ -82,6 +82,8 @@ def tried(rows: list[Correction], held: Held) -> Trial:
         here = held.zones.mask(row.zone)
         taken[here] = np.maximum(taken[here], _stroke(row, space.smooth[here], held, row.zone))
     zones, _ = summarise(held.geometry.inside, space.value + taken, space.smooth + taken, space.unseen, held.zones)
+    told, _ = summarise(held.geometry.inside, space.value + taken, space.smooth + taken, space.unseen, where_told(held))
+    highest = {row.zone: row.high_mm for row in told}
     short, over = [], []
     for zone in zones:
         limits = held.limits_of(zone.zone)
@@ -90,7 +92,8 @@ def tried(rows: list[Correction], held: Held) -> Trial:
         u = held.budget.reduction()
         if zone.low_mm + u < limits.min:
             short.append(zone.zone)
-        if by_depth(zone.zone) and zone.high_mm - u > limits.max:
+        high = highest.get(zone.zone) or zone.high_mm
+        if by_depth(held.geometry, zone.zone) and high - u > limits.max:
             over.append(zone.zone)
     return Trial(tuple(short), tuple(over))
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from vane_line.core.judge import criteria
-from vane_line.core.judge.criteria.space import by_depth
+from vane_line.core.judge.criteria.space import told_by_depth
 from vane_line.core.judge.lenses import RECORD, concern, concerns
 from vane_line.core.judge.verdicts import FAULTS, IN_MM
 from vane_line.core.judge.work import HAND_MM
@@ -313,7 +313,7 @@ def _stop(verdicts: list[dict[str, Any]]) -> str:
     spare = [
         (v["missing"], v["where"]) for v in judged
         if v["criterion"] in ("reduction", "tooth-removed") and v["bound"] == "max" and v["missing"] is not None
-        and by_depth(v["zone"])
+        and told_by_depth(v["zone"])
     ]  # fmt: skip
     if not spare:
         return f"{STOP} A further stroke takes sound tooth for nothing."

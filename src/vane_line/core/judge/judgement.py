@@ -11,6 +11,7 @@ from vane_line.core.burs import Bur
 from vane_line.core.case import Geometry
 from vane_line.core.judge import criteria
 from vane_line.core.judge.corrections import worklist
+from vane_line.core.judge.criteria.front import middle_of_face
 from vane_line.core.judge.criteria.space import by_depth
 from vane_line.core.judge.record import Held
 from vane_line.core.judge.standards import Standard, fitted, over_dark
@@ -99,9 +100,9 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     limits = [held.limits_of(z) for z in zones.names]
     low = np.array([limit.min if limit else np.nan for limit in limits] + [np.nan])[zones.index]
     high = np.array([
-        limit.max if limit and by_depth(z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
+        limit.max if limit and by_depth(geometry, z) else np.nan for z, limit in zip(zones.names, limits, strict=True)
     ] + [np.nan])[zones.index]  # fmt: skip
-    return replace(held, limit_min=low), high
+    return replace(held, limit_min=low), np.where(middle_of_face(geometry, zones), high, np.nan)
 
 
 def _moving(geometry: Geometry, zones: Zones) -> dict[str, DistanceField]:

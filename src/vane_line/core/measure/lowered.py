@@ -17,7 +17,7 @@ from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import xyz
 
 TOP_MM = 0.6  # below the earlier tooth's highest place: what of it is edge
-MIDDLE = (0.25, 0.75)  # of the edge from side to side: its corners are rounded
+MIDDLE = (1 / 3, 2 / 3)  # of the edge from side to side: corners are rounded, and the new edge is the narrower one
 STEP_MM, LEAST = 0.25, 3  # along the edge, within which its height is told; and so many heights
 STRETCH = 3  # steps of the edge that are told together where least and most are asked for
 

@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.child import edge_off, faces_removed, round_about, slice_off
-from vane_line.core.judge.criteria.edge import EDGE, edge_removed
+from vane_line.core.judge.criteria.front import EDGE, NECK, edge_removed, middle_of_face, of_ring
 from vane_line.core.judge.criteria.sides import told
 from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
@@ -28,9 +28,9 @@ from vane_line.core.judge.work import (
     beyond,
     said,
 )
-from vane_line.core.measure.reduction import ZoneValue
+from vane_line.core.measure.reduction import DistanceField, ZoneValue, summarise
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
-from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS
+from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS, Zones
 
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall", "wrap")  # of front teeth: what the opposing teeth come near
@@ -56,10 +56,15 @@ def meets_opposing(geometry: Geometry, zone: str) -> bool:
     return zone == "incisal-edge" or (zone in MEETING if behind else zone in MEETING_BELOW)
 
 
-def by_depth(zone: str) -> bool:
-    """Whether over-cutting is judged by depth there: on walls a bulging crown gives large distances, and how far an
-    edge is taken down is not told by the least one."""
-    return zone != EDGE and (zone in CUSPS or zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES))
+def by_depth(geometry: Geometry, zone: str) -> bool:
+    """Whether over-cutting is judged by depth there: on walls, as over a front tooth's neck, a bulging crown gives
+    large distances, and how far an edge is taken down is not told by the least one."""
+    return not (zone == EDGE or (zone == NECK and of_ring(geometry))) and told_by_depth(zone)
+
+
+def told_by_depth(zone: str) -> bool:
+    """The same of a row that was judged."""
+    return zone in CUSPS or zone.split("/")[0] in (*OCCLUSAL_HEADS, *FACES)
 
 
 # --- judged --------------------------------------------------------------------------------------------------------
@@ -82,8 +87,9 @@ def _reduction(held: Held) -> list[Verdict]:
             continue
         u = held.budget.reduction(space.u_low(zone.zone))
         out += _lowest(zone, "reduction", limits, u, f"{to}{standard.reason}")
-        if judge_over and by_depth(zone.zone):
-            out += _highest(zone, "reduction", limits, held.budget.reduction(space.u_high(zone.zone)))
+        if judge_over and by_depth(geometry, zone.zone):
+            deepest = _where_told(held, space, zone)
+            out += _highest(deepest, "reduction", limits, held.budget.reduction(space.u_high(zone.zone)))
     return out
 
 
@@ -116,14 +122,31 @@ def _removed(held: Held) -> list[Verdict]:
     out = []
     for zone in removed.zones:
         limits = held.limits_of(zone.zone)
-        if limits is None or not by_depth(zone.zone):
+        if limits is None or not by_depth(geometry, zone.zone):
             continue
         why = held.side_unknown or _unseen(zone)
         if why:
             out.append(not_measured("tooth-removed", zone.zone, why, "max"))
             continue
-        out += _highest(zone, "tooth-removed", limits, held.budget.reduction(removed.u_high(zone.zone)))
+        deepest = _where_told(held, removed, zone)
+        out += _highest(deepest, "tooth-removed", limits, held.budget.reduction(removed.u_high(zone.zone)))
     return out + edge_removed(held) + _overcut_walls(held)
+
+
+def _where_told(held: Held, field: DistanceField, zone: ZoneValue) -> ZoneValue:
+    """A zone as far as depth tells what was cut there: the middle of a front tooth's face, under a crown."""
+    told = where_told(held)
+    if told is held.zones:
+        return zone
+    rows, _ = summarise(held.geometry.inside, field.value, field.smooth, field.unseen, told)
+    found = next((row for row in rows if row.zone == zone.zone and row.measurable), None)
+    return found or zone
+
+
+def where_told(held: Held) -> Zones:
+    """The zones without what of them does not tell over-cutting by depth."""
+    tells = middle_of_face(held.geometry, held.zones)
+    return held.zones if tells.all() else replace(held.zones, index=np.where(tells, held.zones.index, -1))
 
 
 def _overcut_walls(held: Held) -> list[Verdict]:

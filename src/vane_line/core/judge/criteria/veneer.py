@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from vane_line.core.judge.criteria.edge import incisal_reduction, shorten
+from vane_line.core.judge.criteria.front import incisal_reduction, shorten
 from vane_line.core.judge.criteria.window_line import window_of
 from vane_line.core.judge.record import (
     CROWNS,

@@ -1,23 +1,52 @@
-"""A front tooth's edge under a crown: how far it is taken down.
+"""A front tooth under a crown: how far its edge is taken down, and where its face tells what was cut.
 
-The least distance at the edge is the face's or the back's, and is judged as theirs (`Standard.limits_for_zone`).
+The least distance at the edge is the face's or the back's, and is judged as theirs (`Standard.limits_for_zone`). Off
+the middle of the face, round its line angles, and over its neck the tooth bulges over a stump that stands as it should:
+there the ideal wall tells over-cutting, as on all walls.
 """
 
 from __future__ import annotations
 
 from math import hypot
 
+import numpy as np
+
+from vane_line.core.arrays import Bools
+from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
+from vane_line.core.measure.zones import Zones
 
 EDGE = "incisal-edge"
-CREST_SHARE = 0.2  # of the scan's edges, by which a sharp crest is missed
+NECK = "facial/cervical"
+MIDDLE = (0.25, 0.75)  # of a face from side to side: there depth tells what was cut
+CREST_SHARE = 0.4  # of the scan's edges, by which a sharp crest is missed
 BUR, HOLD = "depth-cutter, then a straight bur with a rounded end", "across the edge, level, and along all of it"
 SHORT = "the edge was not taken down as far as the restoration's own edge needs"
 TOO_MUCH = "more of the edge was taken than the material needs: the walls lose their height"
 NOT_OVER = "the scan before does not show the tooth over the preparation's edge"
+
+
+def of_ring(geometry: Geometry) -> bool:
+    """Whether this is a front tooth under a crown."""
+    return geometry.options.tooth.front and geometry.kind.reader.name == "ring"
+
+
+def middle_of_face(geometry: Geometry, zones: Zones) -> Bools:
+    """(N,) of the vertices inside, which tell over-cutting by depth as far as the face decides: all but the sides of a
+    crown's facial zones."""
+    tells = np.ones(len(zones.index), dtype=bool)
+    if not of_ring(geometry):
+        return tells
+    across = geometry.axes.local(geometry.inside.vertices)[:, 0]
+    for name in zones.names:
+        here = zones.mask(name)
+        if name.startswith("facial/") and here.any():
+            low, high = np.quantile(across[here], MIDDLE)
+            tells[here] = (across[here] >= low) & (across[here] <= high)
+    return tells
 
 
 def incisal_reduction(held: Held) -> list[Verdict]:
@@ -39,7 +68,7 @@ def incisal_reduction(held: Held) -> list[Verdict]:
 def edge_removed(held: Held) -> list[Verdict]:
     """What a crown's edge lost of the natural tooth."""
     geometry = held.geometry
-    if not geometry.options.tooth.front or geometry.kind.reader.name != "ring":
+    if not of_ring(geometry):
         return []
     limits: Bounds = held.standard.edge_limits.most
     off = geometry.ring.edge_off
