@@ -102,6 +102,7 @@ def test_two_that_were_cut_alike_have_nothing_proven_against_them() -> None:
 
 def test_only_mirrored_teeth_are_compared() -> None:
     """11 and 22 stand in one row, but none is the other's twin."""
-    row = seen_together([told(RIGHT, "11"), told(RIGHT, "22")])
+    right = told(RIGHT, "11")
+    row = seen_together([right, MeasurementDocument.model_validate(right.model_dump(by_alias=True) | {"tooth": "22"})])
     assert [t.tooth for t in row.teeth] == ["11", "22"]
     assert row.unlike == []

@@ -9,6 +9,7 @@ import numpy as np
 from vane_line.core.child.fit import Fit
 from vane_line.core.child.neck import ACROSS
 from vane_line.core.child.round import SideDepth, side_depths
+from vane_line.core.judge.criteria.front import edge_off
 from vane_line.core.judge.record import CHILD_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
@@ -223,14 +224,9 @@ def slice_off(job: Job, v: Verdict) -> Correction | None:
                    beware="no ledge is left at its foot; the neighbour")  # fmt: skip
 
 
-def edge_off(job: Job, v: Verdict) -> Correction | None:
+def child_edge_off(job: Job, v: Verdict) -> Correction | None:
     """Off a front tooth's edge."""
-    amount, full = v.missing or 0.0, v.to_target or 0.0
-    if max(amount, full) < HAND_MM:
-        return None
-    do = f"shorten the edge by {amount:.1f} mm to reach the minimum, {full:.1f} mm to the target"
-    return job.row(v, "occlusal", do, bur=FINE, hold="square to the path, along the whole edge", to_min_mm=amount,
-                   to_target_mm=full, beware="face and back stay as they are")  # fmt: skip
+    return edge_off(job, v, FINE, "square to the path, along the whole edge", "face and back stay as they are")
 
 
 def _where_it_binds(job: Job, v: Verdict) -> Correction:

@@ -78,16 +78,25 @@ def edge_removed(held: Held) -> list[Verdict]:
 
 
 def shorten(job: Job, v: Verdict) -> Correction | None:
-    """Off the edge, where a hand can do it."""
+    """Off a crown's edge, where a hand can do it."""
+    return edge_off(job, v, BUR, HOLD, "face and back stay as they are; the walls lose as much height")
+
+
+def edge_off(job: Job, v: Verdict, bur: str, hold: str, beware: str) -> Correction | None:
+    """Off an edge, with what and how; None where it is too little for a hand."""
     amount, full = v.missing or 0.0, v.to_target or 0.0
     if max(amount, full) < HAND_MM:
         return None
     do = f"shorten the edge by {amount:.1f} mm to reach the minimum, {full:.1f} mm to the target"
-    return job.row(v, "occlusal", do, bur=BUR, hold=HOLD, to_min_mm=amount, to_target_mm=full,
-                   beware="face and back stay as they are; the walls lose as much height")  # fmt: skip
+    return job.row(v, "occlusal", do, bur=bur, hold=hold, to_min_mm=amount, to_target_mm=full, beware=beware)
 
 
 def _u(held: Held) -> float:
     """Expanded, mm: where the old edge stood is known as well as the earlier scan lies; and a thin edge stands higher
     than the scan's nearest points to it."""
-    return held.budget.of("incisal-reduction", further=hypot(held.budget.align_mm, CREST_SHARE * held.budget.edge_mm))
+    return held.budget.of("incisal-reduction", further=hypot(held.budget.align_mm, crest_mm(held, EDGE)))
+
+
+def crest_mm(held: Held, zone: str) -> float:
+    """Standard uncertainty of where a thin edge stands, which the scan's triangles cut off; nought in other zones."""
+    return CREST_SHARE * held.budget.edge_mm if zone == EDGE and of_ring(held.geometry) else 0.0

@@ -8,8 +8,8 @@ import numpy as np
 
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
-from vane_line.core.judge.criteria.child import edge_off, faces_removed, round_about, slice_off
-from vane_line.core.judge.criteria.front import EDGE, NECK, edge_removed, middle_of_face, of_ring
+from vane_line.core.judge.criteria.child import child_edge_off, faces_removed, round_about, slice_off
+from vane_line.core.judge.criteria.front import EDGE, NECK, crest_mm, edge_removed, middle_of_face, of_ring
 from vane_line.core.judge.criteria.sides import told
 from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Limits
@@ -211,7 +211,8 @@ def _clearance(held: Held) -> list[Verdict]:
         if why:
             out.append(not_measured("clearance", zone.zone, why))
             continue
-        u = held.budget.clearance(held.opposing_align_mm, gap.u_low(zone.zone))
+        open_mm = float(np.hypot(gap.u_low(zone.zone), crest_mm(held, zone.zone)))
+        u = held.budget.clearance(held.opposing_align_mm, open_mm)
         out += _lowest(zone, "clearance", limits, u, f"{holds}{held.standard.reason}")
     return [replace(v, pose=geometry.pose.name) for v in out]
 
@@ -237,7 +238,7 @@ def room_first(job: Job, v: Verdict) -> str:
 def _room(job: Job, v: Verdict) -> Correction | None:
     """Too little room over a zone: the way that costs no tooth first; else take it off, where it lacks."""
     if v.criterion == "reduction" and v.zone == "incisal-edge" and job.g.kind.primary:
-        return edge_off(job, v)
+        return child_edge_off(job, v)
     patch = job.patch(v)
     if patch.to_target_mm < HAND_MM and patch.thinnest_mm < HAND_MM:
         return None

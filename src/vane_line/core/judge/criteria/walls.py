@@ -28,6 +28,8 @@ FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised
 TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
 FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
 U_UNTOLD_MM = 0.06  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
+U_FRONT_MM = 0.07  # by which a front tooth's wall passes into its face's next plane, or its back's hollow (measured)
+FACE_AND_BACK = (SIDES["facial"], SIDES["lingual"])
 # Of the taper of a wall 1 mm high, smoothed, for each µm of noise: from the same scans.
 ROW_DEG_PER_UM = 0.06
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
@@ -79,10 +81,12 @@ def _u_height(held: Held) -> float:
 
 
 def _untold_mm(held: Held, azimuth_deg: float) -> float:
-    """Standard uncertainty of the finish line's height about an azimuth, from where no edge is told."""
+    """Standard uncertainty of a wall's height about an azimuth, from where no edge is told below it; and from where it
+    ends above, on a front tooth's face and back."""
     line = held.geometry.line
     near = degrees_apart(line.azimuth_deg, azimuth_deg) <= SMOOTH_DEG
-    return U_UNTOLD_MM * float((~line.told[near]).mean())
+    ends = U_FRONT_MM if held.geometry.options.tooth.front and azimuth_deg in FACE_AND_BACK else 0.0
+    return float(np.hypot(U_UNTOLD_MM * float((~line.told[near]).mean()), ends))
 
 
 def _resistance(held: Held) -> list[Verdict]:
