@@ -2,10 +2,10 @@
 
 Sound preparations of back teeth, or of front teeth where these are asked for (cut to target all round; what their form
 gives besides is so), of ten forms in four materials, each with noise of its own, measured from a scan with noise and
-from its own surface, finely and without noise. A proven fault
-that the surface does not have is a false alarm; a proven "meets" where the surface lies beyond the limit is false
-peace. Where both lie within 0.01 of the limit they count as agreeing. Prints how many of each, by criterion, and each
-of them; and how many of all measured values lie further from the surface's than their U says.
+from its own surface, finely and without noise. A proven fault that the surface does not have is a false alarm; a proven
+"meets" where the surface lies beyond the limit is false peace. Where both lie within 0.01 of the limit they count as
+agreeing. Prints how many of each, by criterion, and each of them; and how many of all measured values lie further from
+the surface's than their U says.
 """
 
 from __future__ import annotations
@@ -35,7 +35,6 @@ from vane_line.errors import VaneLineError
 
 TEETH = ("36", "46", "16", "26", "37", "45", "14", "25", "34", "17")
 MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
-FRONT = ("11", "22", "32", "13", "41", "12", "21")  # asked for by --teeth
 # Depths of a sound preparation of a front tooth: edge, face from the edge to the neck, back; and the ledge's width, mm.
 FRONT_MM = {False: (2.0, 1.2, 1.2, 1.0, 1.0, 1.0), True: (1.5, 0.75, 0.75, 0.6, 0.75, 0.45)}
 FIRST_SEED = 7_000
@@ -118,7 +117,11 @@ def main() -> None:
     parser.add_argument("--grid", type=float, default=0.14)
     parser.add_argument("--processes", type=int, default=2)
     parser.add_argument("--rows", type=Path, help="file to which every compared value is added, a JSON object a line")
-    parser.add_argument("--teeth", default=",".join(TEETH), help="in turns; each has one form, and noise anew")
+    parser.add_argument(
+        "--teeth",
+        default=",".join(TEETH),
+        help="in turns; each has one form, and noise anew; front teeth if asked",
+    )
     args = parser.parse_args()
     teeth = args.teeth.split(",")
     tasks = [(teeth[n % len(teeth)], n, args.grid) for n in range(args.first, args.first + args.count)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from scipy.spatial.transform import Rotation
+from solids import plate, turned
 
 from vane_line.core.arrays import Floats
 from vane_line.core.measure.lowered import edge_lowered
@@ -16,16 +16,11 @@ STEEP = 3.0  # of both sides of a roof: its crest is as thin as a front tooth's
 
 def roof(ridge: Floats, at_y: float, step_mm: float = 0.1, half_mm: float = 2.5) -> Surface:
     """A roof whose ridge stands at heights `ridge` (slope, height) and at a facial place, rounded down at its ends."""
-    x = np.arange(-half_mm, half_mm + 1e-9, step_mm)
-    y = np.arange(-1.5, 1.5 + 1e-9, step_mm)
-    grid_x, grid_y = np.meshgrid(x, y, indexing="ij")
-    corner = np.clip(np.abs(grid_x) - 0.7 * half_mm, 0, None) ** 2
-    z = np.polyval(ridge, grid_x) - STEEP * np.abs(grid_y - at_y) - corner
-    points = np.stack([grid_x, grid_y, z], axis=-1).reshape(-1, 3)
-    n = len(y)
-    i, j = (k.ravel() for k in np.meshgrid(np.arange(len(x) - 1), np.arange(n - 1), indexing="ij"))
-    a, b, c, d = i * n + j, i * n + j + 1, (i + 1) * n + j, (i + 1) * n + j + 1
-    return Surface(points, np.concatenate([np.stack(f, axis=1) for f in ((a, c, b), (b, c, d))]))
+    flat = plate(-half_mm, half_mm, -1.5, 1.5, 0.0, step_mm)
+    x, y, _ = flat.vertices.T
+    corner = np.clip(np.abs(x) - 0.7 * half_mm, 0, None) ** 2
+    z = np.polyval(ridge, x) - STEEP * np.abs(y - at_y) - corner
+    return flat.with_vertices(np.stack([x, y, z], axis=1))
 
 
 UP, FACIAL, MESIAL = np.eye(3)[2], np.eye(3)[1], np.eye(3)[0]
@@ -65,8 +60,7 @@ def test_position_order_noise_and_fineness_change_nothing() -> None:
     told = edge_lowered(after, before, axes())
     assert told is not None
     rng = np.random.default_rng(23)
-    turn = np.eye(4)
-    turn[:3, :3], turn[:3, 3] = Rotation.random(random_state=5).as_matrix(), (40.0, -7.0, 3.0)
+    turn = turned((0.3, -1.0, 0.6), 130.0, (40.0, -7.0, 3.0))
     moved = [s.with_vertices(move(turn, s.vertices)) for s in (after, before)]
     order = rng.permutation(after.n_vertices)
     back = np.empty_like(order)

@@ -81,9 +81,9 @@ def tried(rows: list[Correction], held: Held) -> Trial:
             continue
         here = held.zones.mask(row.zone)
         taken[here] = np.maximum(taken[here], _stroke(row, space.smooth[here], held, row.zone))
-    zones, _ = summarise(held.geometry.inside, space.value + taken, space.smooth + taken, space.unseen, held.zones)
-    told, _ = summarise(held.geometry.inside, space.value + taken, space.smooth + taken, space.unseen, where_told(held))
-    highest = {row.zone: row.high_mm for row in told}
+    value, smooth = space.value + taken, space.smooth + taken
+    zones, _ = summarise(held.geometry.inside, value, smooth, space.unseen, held.zones)
+    deepest = where_told(held, value, smooth, space.unseen, zones)
     short, over = [], []
     for zone in zones:
         limits = held.limits_of(zone.zone)
@@ -92,8 +92,8 @@ def tried(rows: list[Correction], held: Held) -> Trial:
         u = held.budget.reduction()
         if zone.low_mm + u < limits.min:
             short.append(zone.zone)
-        high = highest.get(zone.zone) or zone.high_mm
-        if by_depth(held.geometry, zone.zone) and high - u > limits.max:
+        high = deepest[zone.zone].high_mm
+        if by_depth(held.geometry, zone.zone) and high is not None and high - u > limits.max:
             over.append(zone.zone)
     return Trial(tuple(short), tuple(over))
 

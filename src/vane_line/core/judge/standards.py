@@ -193,7 +193,7 @@ class Standard:
         if self.teeth != "back":
             return self._front_limits(head, tail)
         if head == "incisal-edge":
-            return self._beside_edge(self.reduction["functional-cusp"])
+            return self._beside_edge()
         if head in ("functional-cusp", "functional-cusp-bevel"):
             return self.reduction["functional-cusp"]
         if head in ("non-functional-cusp", "marginal-ridge"):
@@ -228,7 +228,7 @@ class Standard:
         if self.reader == "window":  # what is taken off the edge and behind has criteria of its own
             return None
         if head == "incisal-edge":
-            return self._beside_edge(self.reduction["incisal"])
+            return self._beside_edge()
         if head == "lingual-fossa":
             return self.reduction["lingual-fossa"]
         if head == "lingual-wall":
@@ -242,10 +242,11 @@ class Standard:
         """Limits of how far a front tooth's edge is taken down: as a functional cusp, by a back tooth's figures."""
         return self.reduction["functional-cusp" if self.teeth == "back" else "incisal"]
 
-    def _beside_edge(self, edge: Limits, behind: Limits | None = None) -> Limits:
-        """Limits of the least distance at a crown's incisal edge, of which `edge` tells how far it is taken down: a
-        front tooth is thin there, and what lies nearest is its face or its back. As there (behind: unless given, as the
-        concavity), whichever needs less."""
+    def _beside_edge(self, behind: Limits | None = None) -> Limits:
+        """Limits of the least distance at a crown's incisal edge, of which `edge_limits` tell how far it is taken down:
+        a front tooth is thin there, and what lies nearest is its face or its back. As there (behind: unless given, as
+        the concavity), whichever needs less."""
+        edge = self.edge_limits
         if self.reader != "ring":
             return edge
         sides = (self.limits_for_zone("facial/incisal"), behind or self.limits_for_zone("lingual-fossa"))
@@ -258,7 +259,7 @@ class Standard:
         if zone == "incisal-edge" and self.reader == "window":
             return self.reduction["incisal"]
         if zone == "incisal-edge" and "lingual" in self.clearance:
-            return self._beside_edge(self.edge_limits, self.clearance["lingual"])
+            return self._beside_edge(self.clearance["lingual"])
         return self.limits_for_zone(zone)
 
     def width_limits(self, side: str) -> Limits:

@@ -16,7 +16,6 @@ from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.core.kinds.ring import RING, RingCut, ring_cut, ring_zones
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.lowered import edge_lowered
 from vane_line.core.measure.zones import OCCLUSAL_HEADS, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import locate_centre, lost_crown
@@ -92,7 +91,7 @@ def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
     top = None
     if planned is not None:
         top = float(np.quantile((planned.vertices - axes.origin) @ axes.up, 0.999))
-    edge = edge_lowered(seen.inside.surface, planned, axes) if planned is not None and seen.tooth.front else None
+    edge = ring.edge if seen.finished is not None else ring.edge_off
     laid = {}
     for material, crowns in sets().items():
         fits = lay_over(body, crowns.sizes(seen.tooth), top)

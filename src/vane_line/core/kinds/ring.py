@@ -137,18 +137,19 @@ def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
         crown=crown_points(seen.earlier, line, axes), neighbours=seen.others, around=seen.around,
     )  # fmt: skip
     front = seen.tooth.front
-    planned, earlier = (
-        edge_lowered(inside.surface, surface, axes) if front and surface is not None else None
-        for surface in (seen.finished, seen.earlier)
-    )
+
+    def lowered(under: Surface | None) -> Lowered | None:
+        return edge_lowered(inside.surface, under, axes) if front and under is not None else None
+
+    edge = lowered(seen.finished)
     return RingCut(
         profiles=survey.rings,
         walls=survey.runs,
         shape=shape,
         occlusal=None if front else occlusal_form(inside.even, seen.earlier, seen.anatomy, axes),
         front=front_form(survey.rings, line, inside.even, seen.others, axes) if front else None,
-        edge=planned,
-        edge_off=earlier,
+        edge=edge,
+        edge_off=edge if seen.earlier is seen.finished else lowered(seen.earlier),
         channels=find_grooves(seen.placed.eased, inside.even, line.points, line, axes),
     )
 

@@ -162,7 +162,7 @@ def _thin_edge(judged: Judgement) -> list[str]:
     if over is None or over.value is None:
         return []
     return [
-        f"This tooth is thin at its edge: with these depths off face and back no edge is left less than "
+        "This tooth is thin at its edge: with these depths off face and back no edge is left less than "
         f"{over.value:.1f} mm under the old one, where {over.limit:.1f} is the most. Cut less off the back towards the "
         "edge, or choose a material that needs less."
     ]

@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.child.fit import Fit
 from vane_line.core.child.neck import ACROSS
 from vane_line.core.child.round import SideDepth, side_depths
-from vane_line.core.judge.criteria.front import edge_off
+from vane_line.core.judge.criteria.front import shorten_by
 from vane_line.core.judge.record import CHILD_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
@@ -224,9 +224,9 @@ def slice_off(job: Job, v: Verdict) -> Correction | None:
                    beware="no ledge is left at its foot; the neighbour")  # fmt: skip
 
 
-def child_edge_off(job: Job, v: Verdict) -> Correction | None:
+def shorten_child(job: Job, v: Verdict) -> Correction | None:
     """Off a front tooth's edge."""
-    return edge_off(job, v, FINE, "square to the path, along the whole edge", "face and back stay as they are")
+    return shorten_by(job, v, FINE, "square to the path, along the whole edge", "face and back stay as they are")
 
 
 def _where_it_binds(job: Job, v: Verdict) -> Correction:

@@ -79,10 +79,10 @@ def edge_removed(held: Held) -> list[Verdict]:
 
 def shorten(job: Job, v: Verdict) -> Correction | None:
     """Off a crown's edge, where a hand can do it."""
-    return edge_off(job, v, BUR, HOLD, "face and back stay as they are; the walls lose as much height")
+    return shorten_by(job, v, BUR, HOLD, "face and back stay as they are; the walls lose as much height")
 
 
-def edge_off(job: Job, v: Verdict, bur: str, hold: str, beware: str) -> Correction | None:
+def shorten_by(job: Job, v: Verdict, bur: str, hold: str, beware: str) -> Correction | None:
     """Off an edge, with what and how; None where it is too little for a hand."""
     amount, full = v.missing or 0.0, v.to_target or 0.0
     if max(amount, full) < HAND_MM:

@@ -6,9 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.burs import for_depth
 from vane_line.core.case import Geometry
-from vane_line.core.judge.criteria.child import child_edge_off, faces_removed, round_about, slice_off
+from vane_line.core.judge.criteria.child import faces_removed, round_about, shorten_child, slice_off
 from vane_line.core.judge.criteria.front import EDGE, NECK, crest_mm, edge_removed, middle_of_face, of_ring
 from vane_line.core.judge.criteria.sides import told
 from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
@@ -28,9 +29,9 @@ from vane_line.core.judge.work import (
     beyond,
     said,
 )
-from vane_line.core.measure.reduction import DistanceField, ZoneValue, summarise
+from vane_line.core.measure.reduction import ZoneValue, summarise
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
-from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS, Zones
+from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS
 
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall", "wrap")  # of front teeth: what the opposing teeth come near
@@ -76,7 +77,7 @@ def _reduction(held: Held) -> list[Verdict]:
         return [not_measured("reduction", "overall", geometry.reasons.get("reduction", "no reference was given"))]
     out = []
     judge_over = geometry.reference == "preop" and geometry.options.meaning.natural
-    to = _space_to(geometry)
+    to, deepest = _space_to(geometry), where_told(held, space.value, space.smooth, space.unseen, space.zones)
     for zone in space.zones:
         limits = held.limits_of(zone.zone)
         if limits is None:
@@ -88,8 +89,8 @@ def _reduction(held: Held) -> list[Verdict]:
         u = held.budget.reduction(space.u_low(zone.zone))
         out += _lowest(zone, "reduction", limits, u, f"{to}{standard.reason}")
         if judge_over and by_depth(geometry, zone.zone):
-            deepest = _where_told(held, space, zone)
-            out += _highest(deepest, "reduction", limits, held.budget.reduction(space.u_high(zone.zone)))
+            u = held.budget.reduction(space.u_high(zone.zone))
+            out += _highest(deepest[zone.zone], "reduction", limits, u)
     return out
 
 
@@ -120,6 +121,7 @@ def _removed(held: Held) -> list[Verdict]:
         )
         return [not_measured("tooth-removed", "overall", why, "max"), *_overcut_walls(held)]
     out = []
+    deepest = where_told(held, removed.value, removed.smooth, removed.unseen, removed.zones)
     for zone in removed.zones:
         limits = held.limits_of(zone.zone)
         if limits is None or not by_depth(geometry, zone.zone):
@@ -128,25 +130,23 @@ def _removed(held: Held) -> list[Verdict]:
         if why:
             out.append(not_measured("tooth-removed", zone.zone, why, "max"))
             continue
-        deepest = _where_told(held, removed, zone)
-        out += _highest(deepest, "tooth-removed", limits, held.budget.reduction(removed.u_high(zone.zone)))
+        u = held.budget.reduction(removed.u_high(zone.zone))
+        out += _highest(deepest[zone.zone], "tooth-removed", limits, u)
     return out + edge_removed(held) + _overcut_walls(held)
 
 
-def _where_told(held: Held, field: DistanceField, zone: ZoneValue) -> ZoneValue:
-    """A zone as far as depth tells what was cut there: the middle of a front tooth's face, under a crown."""
-    told = where_told(held)
-    if told is held.zones:
-        return zone
-    rows, _ = summarise(held.geometry.inside, field.value, field.smooth, field.unseen, told)
-    found = next((row for row in rows if row.zone == zone.zone and row.measurable), None)
-    return found or zone
-
-
-def where_told(held: Held) -> Zones:
-    """The zones without what of them does not tell over-cutting by depth."""
+def where_told(
+    held: Held, value: Floats, smooth: Floats, unseen: Bools, zones: list[ZoneValue]
+) -> dict[str, ZoneValue]:
+    """By name `zones`, what (N,) distances are over them, each as far as depth tells what was cut there: of a front
+    tooth's face, under a crown, its middle, where that is seen."""
+    whole = {zone.zone: zone for zone in zones}
     tells = middle_of_face(held.geometry, held.zones)
-    return held.zones if tells.all() else replace(held.zones, index=np.where(tells, held.zones.index, -1))
+    if tells.all():
+        return whole
+    told = replace(held.zones, index=np.where(tells, held.zones.index, -1))
+    rows, _ = summarise(held.geometry.inside, value, smooth, unseen, told)
+    return whole | {row.zone: row for row in rows if row.measurable}
 
 
 def _overcut_walls(held: Held) -> list[Verdict]:
@@ -238,7 +238,7 @@ def room_first(job: Job, v: Verdict) -> str:
 def _room(job: Job, v: Verdict) -> Correction | None:
     """Too little room over a zone: the way that costs no tooth first; else take it off, where it lacks."""
     if v.criterion == "reduction" and v.zone == "incisal-edge" and job.g.kind.primary:
-        return child_edge_off(job, v)
+        return shorten_child(job, v)
     patch = job.patch(v)
     if patch.to_target_mm < HAND_MM and patch.thinnest_mm < HAND_MM:
         return None
