@@ -57,10 +57,12 @@ def measure_shape(
     noise_um: float,
     crown: Floats | None,
     neighbours: Floats,
+    beside: Floats,
     around: Around,
 ) -> Shape:
     """walls: over the line. crown: (C, 3) points of the planned crown, None where it is not known.
-    neighbours: (M, 3) points of the other teeth.
+    neighbours: (M, 3) points of the other teeth's crowns. beside: (B, 3) of all that is seen of them: what stands
+    just over the line lies under their crowns where these are long.
     """
     insertion = None
     if crown is not None and len(crown) and len(neighbours):
@@ -69,7 +71,7 @@ def measure_shape(
     return Shape(
         walls=walls, undercut=undercut, form=line_form(rings, line, walls, noise_um, runs),
         retention=retention(line, walls), draft_deg=side_drafts(walls, undercut), insertion=insertion,
-        margin=margin(line, rings.axes, around.gingiva, around.seam, neighbours, around.front),
+        margin=margin(line, rings.axes, around.gingiva, around.seam, beside, around.front),
         ferrule=None if around.core is None else ferrule(rings, runs, line, around.core),
     )  # fmt: skip
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,11 +18,12 @@ from vane_line.core.placed import Placed
 from vane_line.core.trace.dents import without_grooves
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
 from vane_line.core.trace.wall import WallRuns, find_walls
-from vane_line.core.vectors import perpendicular, unit
+from vane_line.core.vectors import degrees_between, perpendicular, unit
 from vane_line.errors import UnfitScans
 
 ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180
 MOST_ROUNDS, SETTLED_DEG = 4, 0.1  # of walls and path in turn; a path that moves by less has settled
+UNSETTLED_DEG = 2.0  # … and one that moves by more in the last of them never will
 DEPTH_EVERY = 3  # samples of a profile that share one distance
 DEPTH_PAST_FOOT_MM = 3.6
 RUNS_OUT_SHARE = 0.2  # of directions in which the cut runs out on the root
@@ -52,7 +53,8 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     axes, path, rings, runs = axis_and_path(placed, options)
     found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
     above = runs.above(found.index, found.told)
-    if options.path is None and (above.found & (above.foot < runs.foot)).mean() > RUNS_OUT_SHARE:
+    told = options.path is None and path.settled
+    if told and (above.found & (above.foot < runs.foot)).mean() > RUNS_OUT_SHARE:
         # The path was told from walls that went on down the root: once more, from what was cut alone.
         frame, walls = placed.frame, fit_walls(rings, above, placed.noise_um)
         path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
@@ -61,13 +63,14 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
         found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
         above = runs.above(found.index, found.told)
     walls = fit_walls(rings, above, placed.noise_um)
-    path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), path.source)
+    path = replace(path, least_draft_deg=least_draft(*walls.samples(axes), axes.up))
     return RingSurvey(axes=axes, path=path, found=found, rings=rings, runs=runs, walls=walls)
 
 
 def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
     """Walls are found along o first, give the path, and are found again along it about the line's middle, until both
-    agree: on a tipped tooth o is far from the path, and what is told on the way there hangs on where it began."""
+    agree: on a tipped tooth o is far from the path, and what is told on the way there hangs on where it began. Where
+    they never agree, each path showing other walls, the tooth's own axis is the path."""
     frame = placed.frame
     up = unit(options.path) if options.path is not None else frame.occlusal
     axes = Axes.make(placed.centre, up, frame.facial, frame.mesial)
@@ -88,8 +91,12 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
             walls = fit_walls(rings, runs, placed.noise_um)
             path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
         feet = rings.places(np.maximum(runs.foot, 0))[runs.found]
-        if azimuths == PATH_AZIMUTHS and path.direction @ axes.up > np.cos(np.radians(SETTLED_DEG)):
-            rounds = []
+        if azimuths == PATH_AZIMUTHS:
+            moved = float(degrees_between(path.direction, axes.up))
+            if moved < SETTLED_DEG:
+                rounds = []
+            elif not rounds and moved > UNSETTLED_DEG and options.path is None:
+                path = Path(frame.occlusal, float("nan"), "best", settled=False)
         axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
 
 

@@ -88,8 +88,8 @@ def test_a_coarser_scan_is_less_sure_and_a_finer_one_hardly_surer(measure: str) 
 
 
 def test_what_the_triangles_do_not_decide_is_as_sure_on_any_scan() -> None:
-    """A border drawn by hand, a bite record: their u stays."""
-    for measure in ("ferrule", "clearance", "neighbour-gap"):
+    """A border drawn by hand, a bite record, cusps taken down: their u stays."""
+    for measure in ("ferrule", "clearance", "cusp-shift"):
         assert Budget(0, 0, 0, 0.4).method(measure) == Budget(0, 0, 0, 0.1).method(measure)
 
 

@@ -6,16 +6,20 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from scipy.ndimage import uniform_filter1d
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
 from vane_line.core.judge.shape_rows import finish_line_row
+from vane_line.core.measure.finish_line import FinishLine, placed_on
 from vane_line.core.measure.line_by_hand import follow, redraw
 from vane_line.core.options import HandLine
 from vane_line.core.placed import place
 from vane_line.core.rings import degrees_apart
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.demo.cases import MadeCase
 from vane_line.errors import BadOption
 
@@ -193,3 +197,45 @@ def test_a_feather_edge_is_given_as_a_band() -> None:
     row = finish_line_row(geometry)
     assert row.bands
     assert row.bands[0].width_mm == pytest.approx(0.95, rel=0.2)
+
+
+def scanned(*places: tuple[float, float], edge_mm: float, blunt_mm: float = 0.0) -> FinishLine:
+    """The line on an outline through places (radius, height), the same all round, seen by samples of arc whose
+    triangles blunt it over so much; asked for where it turns most."""
+    radius, height = np.array(places, dtype=float).T
+    arc = np.r_[0.0, np.cumsum(np.hypot(np.diff(radius), np.diff(height)))]
+    at = np.arange(0, arc[-1], STEP_MM)
+    r, h = (np.interp(at, arc, x) for x in (radius, height))
+    if blunt_mm:
+        r, h = (uniform_filter1d(x, round(blunt_mm / STEP_MM) | 1, mode="nearest") for x in (r, h))
+    blank = np.full(40, np.nan)
+    rows = np.tile(np.r_[r, blank], (24, 1)), np.tile(np.r_[h, blank], (24, 1))
+    axes = Axes.make(np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0]), np.array([1.0, 0.0, 0.0]))
+    rings = Profiles(axes, np.arange(0, 360, 15.0), *rows, edge_mm)
+    turn = crease_turn(rings)
+    index = np.full(24, int(np.nanargmax(turn[0])))
+    return placed_on(rings, index, turn, np.ones(24, dtype=bool))
+
+
+LEDGE = (1.7, 4.0), (2.0, 0.3), (2.3, 0.0), (3.0, 0.0)
+NARROW = (2.3, 3.0), (2.5, 0.35), (2.62, 0.12), (3.0, 0.0)
+
+
+@pytest.mark.parametrize("deep_mm", [0.3, 0.5])
+@pytest.mark.parametrize("crest", [(3.3, 0.2), (3.6, 0.2)])
+@pytest.mark.parametrize(("edge_mm", "blunt_mm", "within_mm"), [(0.1, 0.0, 0.03), (0.2, 0.25, 0.06)])
+def test_a_shallow_sulcus_does_not_draw_the_edge_inward(
+    deep_mm: float, crest: tuple[float, float], edge_mm: float, blunt_mm: float, within_mm: float
+) -> None:
+    """Root for so far below a narrow ledge, then gingiva that rises: the far side is no part of the edge's own."""
+    line = scanned(*NARROW, (2.98, -deep_mm), crest, edge_mm=edge_mm, blunt_mm=blunt_mm)
+    assert line.clear.all()
+    np.testing.assert_allclose(line.radius, 3.0, atol=within_mm)
+    np.testing.assert_allclose(line.height, 0.0, atol=1.5 * within_mm)
+
+
+@pytest.mark.parametrize(("seen_mm", "clear"), [(0.25, False), (1.0, True)])
+def test_where_the_scan_ends_right_past_a_bend_no_edge_is_clear(seen_mm: float, clear: bool) -> None:
+    """Triangles at a scan's border slope down as an edge does: what lies past it must be seen."""
+    line = scanned(*LEDGE, (3.0 + 0.5 * seen_mm, -0.85 * seen_mm), edge_mm=0.1)
+    assert (line.clear == clear).all()

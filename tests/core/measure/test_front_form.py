@@ -7,6 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from made import coarse, kept_case
+from planned import FRONT_SITES
+from scipy.spatial import cKDTree
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
@@ -15,12 +17,16 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.measure.front_form import planes_of
 from vane_line.core.measure.occlusal_form import occlusal_form
+from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
+from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.vectors import degrees_between
 from vane_line.demo.burs import AxialCut, FrontCut, constant
 from vane_line.demo.cases import MadeCase
-from vane_line.demo.recipes import following_papillae, sound_recipe
+from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
+from vane_line.demo.scene import Scene
 
 STEP_MM = 0.05
 
@@ -146,3 +152,44 @@ def test_a_flat_top_is_planar_and_tells_no_cusps() -> None:
     geometry = measure(Stump(seed=97).scans(), facing(ToothNumber("36")))
     assert geometry.ring.occlusal is None
     assert occlusal_form(geometry.inside, None, geometry.anatomy, geometry.axes) is None
+
+
+def test_behind_a_thin_canine_the_wall_is_the_one_at_the_neck() -> None:
+    """43, 6 degrees all round, its back hollow: under the thin edge it drops as steeply as at the neck.
+
+    Path, lean and height are those of the lower wall; the other teeth, whose crowns end high over the line, are seen
+    beside it all the same, as near as their solids stand.
+    """
+    recipe = sound_recipe("43", "zirconia", seed=43, same_frame=True, papilla_mm=1.6)
+    depth = dict(zip(FRONT_SITES, (1.5, 0.65, 1.0, 0.8, 0.55), strict=True))
+    axial = AxialCut(following_papillae(1.0, 0.8), constant(0.7), constant(6.0), tip_radius_mm=0.3)
+    recipe = replace(recipe, occlusal=FrontCut(depth), axial=axial)
+    case = kept_case("canine_with_a_hollow_back", recipe)
+    geometry = measure(Scans(case.prep, case.preop, None, None), Options(ToothNumber("43")))
+    walls = geometry.ring.shape.walls
+    assert degrees_between(geometry.path.direction, geometry.frame.occlusal) < 4.0
+    assert geometry.path.settled
+    assert [walls.taper_at(a) for a in (90, 180, 270)] == pytest.approx([6.0] * 3, abs=0.7)
+    assert np.nanmax(walls.foot - geometry.line.height) < 1.0
+    found = judge(geometry, choose("zirconia", "full-crown", None, ToothNumber("43"))).verdicts
+    for side, beside in (("mesial", "2"), ("distal", "4")):
+        (verdict,) = (v for v in found if v.criterion == "neighbour-gap" and v.zone == side)
+        assert verdict.value == pytest.approx(_room_to(beside, recipe, case, geometry, side), abs=verdict.U)
+
+
+def _room_to(beside: str, recipe: Recipe, case: MadeCase, geometry: Geometry, side: str) -> float:
+    """From the true line to the solid of the tooth beside, across the path, 1.2 to 2.0 over the line."""
+    scene, axes = Scene.of(recipe), geometry.axes
+    other, line = scene.teeth[scene.key[0] + beside], np.array(case.truth["finish_line"])
+    azimuth, height = (x.ravel() for x in np.meshgrid(np.radians(np.arange(0, 360, 3.0)), np.arange(0, 7, 0.1)))
+    radius = other.tooth.surface_radius(azimuth, height, np.zeros(2))
+    outline = np.stack([radius * np.sin(azimuth), radius * np.cos(azimuth), height], axis=1)
+    points = move(scene.to_prep, other.to_arch(outline))
+    around, _, level = axes.cylinder(line)
+    order = np.argsort(around)
+    theirs, _, high = axes.cylinder(points)
+    over = high - np.interp(theirs, around[order], level[order], period=360)
+    facing = line[degrees_apart(around, 90.0 if side == "mesial" else 270.0) <= 45]
+    across = np.stack([axes.zero, axes.quarter], axis=1)
+    near = points[(over >= 1.2) & (over <= 2.0)]
+    return float(cKDTree(near @ across).query(facing @ across)[0].min())

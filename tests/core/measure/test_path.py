@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import cycle
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,8 +11,9 @@ from hypothesis import strategies as st
 from long import first
 from solids import Stump, facing
 
-from vane_line.core.case import Geometry, measure
-from vane_line.core.measure.path import best_path, draft_deg, least_draft
+from vane_line.core import survey
+from vane_line.core.case import UNSETTLED_PATH, Geometry, measure
+from vane_line.core.measure.path import Path, best_path, draft_deg, least_draft
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
 
@@ -85,3 +88,16 @@ def test_a_hair_s_breadth_moves_the_path_by_no_more(shift: float, seed: int) -> 
     here = best_path(normals, np.ones(360), UP, SIDE)
     there = best_path(unit(normals + shift * random.standard_normal((360, 3))), np.ones(360), UP, SIDE)
     assert np.degrees(np.arccos(np.clip(here.direction @ there.direction, -1, 1))) < 0.02
+
+
+def test_where_walls_and_path_never_agree_the_tooth_s_axis_is_taken_and_said(
+    monkeypatch: pytest.MonkeyPatch, stump: Stump
+) -> None:
+    """Each path shows walls that ask for another, 12 degrees off: none of the two is given out as the tooth's."""
+    ways = cycle([unit(np.array([0.2, 0.0, 1.0])), UP])
+    monkeypatch.setattr(survey, "best_path", lambda *_: Path(next(ways), 5.0, "best"))
+    prep = stump.scans(reference=False)
+    geometry = measure(prep, facing(ToothNumber("36"), near=np.array([0.5, 0.3, 5.0])))
+    assert not geometry.path.settled
+    np.testing.assert_allclose(geometry.path.direction, geometry.frame.occlusal)
+    assert UNSETTLED_PATH in geometry.warnings

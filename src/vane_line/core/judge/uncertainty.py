@@ -18,7 +18,7 @@ U_METHOD_MM = {"reduction": 0.018, "clearance": 0.020}
 U_METHOD = {
     "convergence": 0.18, "wall-height": 0.018, "remaining-width": 0.020, "undercut": 0.0115, "draft": 0.16,
     "insertion": 0.015, "finish-line-width": 0.020, "finish-line-step": 0.031, "finish-line-lip": 0.0095,
-    "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.024, "ferrule": 0.062,
+    "finish-line-roughness": 4.0, "margin-height": 0.048, "neighbour-gap": 0.040, "ferrule": 0.062,
     "edge-radius": 0.085, "neighbour-nick": 0.0095, "cusp-shift": 0.20, "set-back": 0.06,
     "cavity-depth": 0.010, "cavity-depth-median": 0.030, "isthmus": 0.050, "divergence": 0.50, "box-depth": 0.075,
     "box-floor": 1.2, "contact-clearance": 0.045, "cavosurface": 3.0, "outline-contact": 0.10, "cusp-thickness": 0.08,
@@ -36,7 +36,7 @@ GROWTH = {
     "finish-line-roughness": 1.3, "undercut": 1.0, "margin-height": 1.0, "draft": 0.7, "convergence": 0.7,
     "wall-height": 1.8, "remaining-width": 0.6, "edge-radius": 2.0, "neighbour-nick": 1.0,
     "ledge-width": 1.0, "ledge": 1.0, "scoop": 1.0, "wrap": 1.0, "groove-parallel": 1.5,
-    "groove-length": 1.0,
+    "groove-length": 1.0, "neighbour-gap": 1.0,
 }  # fmt: skip
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 WORST_SCATTER = 3.0  # times a smooth line's scatter, that its worst stretch shows on lifelike scans

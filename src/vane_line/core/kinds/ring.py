@@ -134,7 +134,8 @@ def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
     axes, line = survey.axes, inside.line
     shape = measure_shape(
         rings=survey.rings, runs=survey.runs, walls=survey.walls.over(line), line=line, noise_um=seen.noise_um,
-        crown=crown_points(seen.earlier, line, axes), neighbours=seen.others, around=seen.around,
+        crown=crown_points(seen.earlier, line, axes), neighbours=seen.others,
+        beside=seen.placed.beside.vertices[seen.standing], around=seen.around,
     )  # fmt: skip
     front = seen.tooth.front
 

@@ -36,7 +36,8 @@ class Margin:
 def margin(
     line: FinishLine, axes: Axes, drawn: Floats | None, seam: Floats | None, neighbours: Floats, front: bool = False
 ) -> Margin:
-    """drawn: (N, 3) the gingiva's line by hand. seam: (G, 3) points where the earlier tooth met the gingiva."""
+    """drawn: (N, 3) the gingiva's line by hand. seam: (G, 3) points where the earlier tooth met the gingiva.
+    neighbours: (M, 3) what is seen of the other teeth, down to the gingiva."""
     above, source = np.full(len(line.azimuth_deg), np.nan), None
     if drawn is not None:
         azimuth, _, height = axes.cylinder(drawn)

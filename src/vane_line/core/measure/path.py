@@ -21,11 +21,15 @@ NEARLY_DEG = 0.15  # a direction whose draft is less than the best by this has a
 
 @dataclass(frozen=True, eq=False)
 class Path:
-    """Unit direction (3,) out of the tooth, the draft quantile it gives, and where it came from."""
+    """Unit direction (3,) out of the tooth, the draft quantile it gives, and where it came from.
+
+    settled: whether walls and path agree; where they do not, it is the tooth's own axis.
+    """
 
     direction: Floats
     least_draft_deg: float
     source: str  # best | given
+    settled: bool = True
 
 
 def draft_deg(normals: Floats, direction: Floats) -> Floats:

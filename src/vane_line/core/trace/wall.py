@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.trace.course import one_course
 from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
 
 STEEP_DEG = -55.0  # steeper than this runs along the path: walls taper up to 35 degrees before they are roofs
@@ -46,11 +47,24 @@ class WallRuns:
 
 
 def find_walls(profiles: Profiles) -> WallRuns:
-    """The first steep run from the axis outward that drops by at least MIN_DROP_MM."""
+    """The first steep run from the axis outward that drops by at least MIN_DROP_MM, or one below it where the surface
+    falls on to it and its foot goes on from the neighbours': the wall under a front tooth's hollow back."""
     angle = tangent_angle(profiles, WINDOW_MM)
-    first = [next(_steep_runs(a, h), (-1, -1)) for a, h in zip(angle, profiles.height, strict=True)]
-    top, foot = np.array(first, dtype=np.int64).reshape(-1, 2).T
+    runs = [list(_falling(a, h)) for a, h in zip(angle, profiles.height, strict=True)]
+    chosen = one_course([h[[b for _, b in r]] for h, r in zip(profiles.height, runs, strict=True)])
+    walls = [r[k] if k >= 0 else (-1, -1) for r, k in zip(runs, chosen, strict=True)]
+    top, foot = np.array(walls, dtype=np.int64).reshape(-1, 2).T
     return WallRuns(top, foot, angle)
+
+
+def _falling(angle: Floats, height: Floats) -> Iterator[tuple[int, int]]:
+    """The steep runs of one profile (M,), from the top on, as far as it falls all the way from one to the next."""
+    end = -1
+    for a, b in _steep_runs(angle, height):
+        if end >= 0 and not (angle[end + 1 : a] < FALLING_DEG).all():
+            return
+        end = b
+        yield a, b
 
 
 def below_hollow(profiles: Profiles, runs: WallRuns, where: Bools) -> WallRuns:

@@ -272,13 +272,14 @@ def _rooms(held: Held) -> list[Verdict]:
             continue
         k = int(np.argmin(np.where(here, room, np.inf)))
         u = held.budget.of("neighbour-gap")
+        doubtful = here & ~geometry.line.clear & (room < room[k] + DOUBTFUL_MM)
         rows += verdicts(
             criterion="neighbour-gap",
             zone=side,
             value=float(room[k]),
             unit="mm",
-            # Where the line is doubtful it may run elsewhere, and the room with it.
-            u=u if geometry.line.clear[k] else float(np.hypot(u, DOUBTFUL_MM)),
+            # Where the line is doubtful it may run further out, and the room be less than where it is least.
+            u=float(np.hypot(u, DOUBTFUL_MM)) if doubtful.any() else u,
             bounds=held.bounds("neighbour-gap"),
             why=TIGHT,
             at=xyz(geometry.line.points[k]),
