@@ -24,7 +24,7 @@ FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
     "--no-sandbox",
 ]  # fmt: skip
-START_S = 300
+START_S = 420
 
 
 def wait_for(address: str) -> None:

@@ -12,7 +12,7 @@ from vane_line.demo.arch import CONTACT_SHARE, MONSON_MM, STIPPLE_MM, Gingiva, P
 from vane_line.demo.drawing import FISSURE_MM
 from vane_line.demo.recipes import timid_first_molar
 from vane_line.demo.relief import Groove, Ridge, curve, heights
-from vane_line.demo.scene import WORN_IN_MM, Scene, erupted
+from vane_line.demo.scene import ERUPTS_MM, WORN_IN_MM, Scene, erupted
 
 BACK = [number for number in SIZES if number in CUSPS]
 
@@ -80,7 +80,7 @@ def test_the_opposing_teeth_bear_on_the_others_and_do_not_cut_into_them() -> Non
     from dataclasses import replace
 
     over = replace(teeth["16"], origin=teeth["16"].origin + [-2.2, 1.6, size - 1.0])
-    bearing = erupted(over, scene.before, -1.0)
+    bearing = erupted(over, scene.before, -1.0, ERUPTS_MM)
     _, md, _, fl, _ = over.tooth.size
     length = over.tooth.size[0]
     axes = np.meshgrid(*(np.linspace(-s, s, 41) for s in (md / 2, fl / 2)), np.linspace(0.4 * length, length + 0.3, 28))
@@ -88,7 +88,7 @@ def test_the_opposing_teeth_bear_on_the_others_and_do_not_cut_into_them() -> Non
     skin = over.to_arch(points[np.abs(over.tooth(points)) < 0.12]) + (bearing.origin - over.origin)
     assert float(scene.before(skin).min()) == pytest.approx(-WORN_IN_MM, abs=0.03)
     far = replace(over, origin=over.origin + [0, 0, 20.0])
-    assert erupted(far, scene.before, -1.0) is far
+    assert erupted(far, scene.before, -1.0, ERUPTS_MM) is far
 
 
 def test_attached_gingiva_is_stippled_and_the_margin_is_not() -> None:

@@ -78,6 +78,7 @@ class Tooth:
     number: str
     scale: float = 1.0
     cusp_height_mm: dict[str, float] = field(default_factory=dict)  # added to the drawing, per cusp
+    stout_mm: float = 0.0  # by which a front tooth is thicker behind, towards its edge
 
     @property
     def upper(self) -> bool:
@@ -176,6 +177,7 @@ class Tooth:
         width = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md) + 0.15, md, 0.93 * md, 0.8 * md] / 2
         face = np.r_[root * neck_fl, neck_fl, fl, 0.66 * fl, 0.38 * fl, 0.1 * fl] / 2
         back = np.r_[root * neck_fl, neck_fl, fl, 0.10 * fl, -0.12 * fl, -0.2 * fl] / 2
+        back[5:] += self.stout_mm * np.array([1.0, 0.8, 0.6])
         zc = np.clip(z, -14, levels[-1])
         a, bf, bl = (PchipInterpolator(levels, p)(zc) for p in (width, face, back))
         # The hollow behind lies between the marginal ridges, over the cingulum; a canine has a ridge down its middle.

@@ -189,6 +189,22 @@ class OcclusalCut:
         return lambda local: sheet.signed_distance(local)[0] + radius
 
 
+@dataclass(frozen=True)
+class Spared:
+    """A place behind a front tooth that the bur passed over: where (mm to mesial, and over the neck), how wide, by
+    how much."""
+
+    mesial_mm: float
+    height_mm: float
+    radius_mm: float
+    by_mm: float
+
+    def left(self, local: Floats) -> Floats:
+        """(N,) how much more is left at places of the tooth (N, 3)."""
+        off = np.hypot(local[:, 0] - self.mesial_mm, local[:, 2] - self.height_mm) / self.radius_mm
+        return np.asarray(self.by_mm * np.exp(-(off**4)))
+
+
 @dataclass(frozen=True, eq=False)
 class FrontCut:
     """Depth-limited strokes over a front tooth's face, edge and back: each takes its depth under the surface.
@@ -198,6 +214,8 @@ class FrontCut:
 
     depth_mm: dict[str, float]
     holds_from: tuple[float, float] = (0.10, 0.28)  # share of the crown over which the depth takes hold
+    edge_mm: float = 0.0  # radius to which the edge is rounded; 0: face and back are cut deeper towards it instead
+    spared: tuple[Spared, ...] = ()
 
     def sites(self, tooth: Tooth) -> dict[str, Floats]:
         """Plan position (2,) of the edge."""
@@ -216,13 +234,18 @@ class FrontCut:
             # Face and back part at the middle of the edge's thickness.
             side = 1 / (1 + np.exp(-(local[:, 1] - 0.10 * fl) / 0.22))
             depth = side * face + (1 - side) * self.depth_mm["lingual-fossa"]
-            at_edge = np.clip((share - 0.80) / 0.10, 0, 1)
+            depth = depth - sum(s.left(local) for s in self.spared) * (local[:, 1] < 0.10 * fl)
+            at_edge = np.clip((share - 0.80) / 0.10, 0, 1) if not self.edge_mm else np.zeros(len(local))
             depth = depth * (1 - at_edge) + np.maximum(depth, self.depth_mm["incisal-edge"]) * at_edge
             hold = np.clip((share - self.holds_from[0]) / (self.holds_from[1] - self.holds_from[0]), 0, 1)
             top = local[:, 2] - (length - self.depth_mm["incisal-edge"])
             return np.maximum(skin.signed_distance(local)[0] + depth - (1 - hold) * 3.0, top)
 
-        return cut
+        if not self.edge_mm:
+            return cut
+        # What a ball of that radius can roll over from within: the stump without its skin of that thickness, and on it.
+        core = surface_of(lambda local: cut(local) + self.edge_mm, low, high, 0.2)
+        return lambda local: core.signed_distance(local)[0] - self.edge_mm
 
 
 def _offset(surface: Surface, distance_mm: float) -> Surface:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from vane_line.demo.back import BackCut, Drilled
-from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, chatter, constant, step
+from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, Spared, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.partial import Furrow, OpenFace
 from vane_line.demo.scanner import ScanSettings
@@ -59,6 +59,9 @@ class Recipe:
     grown_mm: tuple[tuple[str, float], ...] = ()  # opposing teeth by position, grown into the space
     crossbite: bool = False  # the lower teeth stand outside the upper ones
     taller_mm: tuple[tuple[str, float], ...] = ()  # by cusp: how much taller than drawn
+    stout_mm: float = 0.0  # by which a front tooth is thicker behind than drawn
+    overjet_mm: float | None = None  # of front teeth as they stand before they erupt, where it is not the usual
+    behind_mm: tuple[tuple[str, float], ...] = ()  # opposing teeth by position: how far behind those they would meet
 
 
 def timid_first_molar(attempt: int = 1, seed: int = 36) -> Recipe:
@@ -124,6 +127,33 @@ def lower_lateral_incisor(seed: int = 32) -> Recipe:
         axial=AxialCut(following_papillae(1.3, 1.0), shoulder, constant(5.0), tip_radius_mm=0.3),
         bulk_mm=0.12,
         papilla_mm=1.5,
+        scan=ScanSettings(seed=seed),
+        earlier_seed=seed,
+        bite_with="preop",
+        stray=False,
+    )
+
+
+def guiding_lateral(seed: int = 22) -> Recipe:
+    """22 beside a lost canine, for layered zirconia: room enough where the teeth rest, but a place behind was spared
+    along which a lower incisor slides when the jaw moves to that side."""
+    depth = {"incisal-edge": 1.8, "facial/incisal": 1.4, "facial/middle": 1.38, "facial/cervical": 1.2,
+             "lingual-fossa": 1.14}  # fmt: skip
+    shoulder = bump(constant(1.25), 0, 60, -0.08)
+    return Recipe(
+        code="SM-0326",
+        tooth="22",
+        material="layered-zirconia",
+        occlusal=FrontCut(depth, edge_mm=0.36, spared=(Spared(0.0, 5.2, 0.9, 0.34),)),
+        axial=AxialCut(following_papillae(0.9, 0.6), shoulder, bump(constant(6.0), 0, 75, -4.5), tip_radius_mm=0.4),
+        edge_round_mm=0.45,
+        gap_mm=0.02,
+        papilla_mm=1.5,
+        tooth_scale=1.1,
+        stout_mm=0.9,
+        overjet_mm=3.4,
+        behind_mm=(("1", -0.35), ("2", 0.30), ("3", 0.50)),
+        lost=("3",),
         scan=ScanSettings(seed=seed),
         earlier_seed=seed,
         bite_with="preop",

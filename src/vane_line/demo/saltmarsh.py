@@ -17,6 +17,7 @@ from vane_line.demo.recipes import (
     child_s_second_molar,
     crossed_premolar,
     gold_premolar_inlay,
+    guiding_lateral,
     lower_lateral_incisor,
     mocked_up_centrals,
     open_faced_molar,
@@ -42,6 +43,7 @@ class DemoCase:
     restoration: str = "full-crown"
     facts: dict[str, Any] = field(default_factory=dict)  # said of the tooth, as no scan shows it
     also: tuple[str, ...] = ()  # other teeth of the case, of the same kind and material
+    movements: str | None = None  # condylar path, Bennett's angle, guidance in front, as entered
 
 
 PART_MM = (7.0, 16.0)  # before and behind the tooth's middle
@@ -108,6 +110,11 @@ SALTMARSH = (
         "SM-0310", "35", "zirconia",
         "Saltmarsh teaching clinic, made-up data. Bridge 35 to 37 over the lost 36, the 37 tipped; SO-05.",
         (bridge_abutments,), also=("37",),
+    ),
+    DemoCase(
+        "SM-0326", "22", "layered-zirconia",
+        "Saltmarsh teaching clinic, made-up data. Upper left lateral incisor, which guides for a lost canine; SO-07.",
+        (guiding_lateral,), movements="30,15,-",
     ),
     DemoCase(
         "SM-0147", "36", "lithium-disilicate",

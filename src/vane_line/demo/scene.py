@@ -25,6 +25,7 @@ MILK = {"lower": ["73", "74", "75", "36"], "upper": ["53", "54", "55", "16"]}  #
 FRONT = {"lower": ["31", "32", "33", "34"], "upper": ["11", "12", "13", "14"]}
 NEAR_MM = 0.6
 ERUPTS_MM, WORN_IN_MM = 2.0, 0.22  # how far an opposing tooth is moved to bear, and how deep its facets are worn
+FURTHER_SHARE = 1.5  # of an overjet beyond the usual: so much further front teeth find those they bear on
 OVERJET_MM = {False: 2.7, True: 2.2}  # of front teeth as they stand before they erupt: over lower, over upper ones
 OUTSIDE_MM, CROSSED_MM = 1.6, 2.0  # upper back teeth outside lower ones, and inside them in a crossbite
 OCCLUSION_FILM_MM = 0.03  # what is left between teeth that meet
@@ -53,7 +54,9 @@ class Scene:
         numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
         stood = levelled(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
         mine = stood[key]
-        stood[key] = replace(mine, tooth=replace(mine.tooth, cusp_height_mm=dict(recipe.taller_mm)))
+        stood[key] = replace(
+            mine, tooth=replace(mine.tooth, cusp_height_mm=dict(recipe.taller_mm), stout_mm=recipe.stout_mm)
+        )
         whole = teeth = curved(stood, key)
         if recipe.lost:
             teeth = {n: p for n, p in teeth.items() if n[1] not in recipe.lost}
@@ -114,10 +117,7 @@ class Scene:
         numbers = _row(recipe, not self.upper)
         theirs = _key(recipe, not self.upper)
         complete = Quadrant(self.whole, self.before.gingiva) if recipe.lost else self.before
-        shape, low, high = opposing_teeth(
-            numbers, (self.key, theirs), (self.before, complete), self.upper, recipe.tooth_scale, dict(recipe.grown_mm),
-            recipe.crossbite,
-        )  # fmt: skip
+        shape, low, high = opposing_teeth(numbers, (self.key, theirs), (self.before, complete), self.upper, recipe)
         coarser = replace(recipe.scan, seed=recipe.scan.seed + 2000, grid_mm=recipe.scan.grid_mm * 1.3)
         return placed(
             scan(shape, low, high, -self._up(), coarser), self.to_preop if recipe.bite_with == "preop" else self.to_prep
@@ -240,14 +240,13 @@ def nick(teeth: dict[str, Placed], key: str, recipe: Recipe) -> tuple[Callable[[
 
 
 def opposing_teeth(
-    numbers: list[str], keys: tuple[str, str], jaw: tuple[Quadrant, Quadrant], upper: bool, scale: float,
-    grown_mm: dict[str, float], crossbite: bool,
-) -> tuple[Callable[[Floats], Floats], Floats, Floats]:  # fmt: skip
+    numbers: list[str], keys: tuple[str, str], jaw: tuple[Quadrant, Quadrant], upper: bool, recipe: Recipe
+) -> tuple[Callable[[Floats], Floats], Floats, Floats]:
     """The other jaw's teeth, brought down to intercuspation and worn to fit where they would cut in.
 
-    jaw: the one they bite on, as it is and before a tooth was lost; grown_mm: those that went on growing then;
-    crossbite: the other side of these bites outside.
+    jaw: the one they bite on, as it is and before a tooth was lost.
     """
+    scale, grown_mm, behind_mm = recipe.tooth_scale, dict(recipe.grown_mm), dict(recipe.behind_mm)
     key, reference = keys
     before, complete = jaw
     teeth = curved(levelled(stand(numbers, reference, not upper), reference), reference)
@@ -255,7 +254,9 @@ def opposing_teeth(
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
     front = key[1] in "123"
-    ahead = OVERJET_MM[upper] if front else -CROSSED_MM if crossbite else OUTSIDE_MM
+    overjet = OVERJET_MM[upper] if recipe.overjet_mm is None else recipe.overjet_mm
+    ahead = overjet if front else -CROSSED_MM if recipe.crossbite else OUTSIDE_MM
+    reach = ERUPTS_MM + FURTHER_SHARE * (overjet - OVERJET_MM[upper])
     shift = np.array([-0.8 if front else -2.2, ahead, 0.0]) * (1 if not upper else -1)
     teeth = {
         n: replace(p, tooth=replace(p.tooth, scale=scale), origin=p.origin * scale + shift) for n, p in teeth.items()
@@ -264,10 +265,11 @@ def opposing_teeth(
     closed = mine + size - (2.3 if front else 1.75) * scale
     offset = sign * closed
     teeth = {
-        n: erupted(replace(p, origin=p.origin + [0, 0, offset]), complete if n[1] in grown_mm else before, -sign)
+        n: erupted(replace(p, origin=p.origin + [0, 0, offset]), complete if n[1] in grown_mm else before, -sign, reach)
         for n, p in teeth.items()
     }
     teeth = {n: replace(p, origin=p.origin - [0, 0, sign * grown_mm.get(n[1], 0.0)]) for n, p in teeth.items()}
+    teeth = {n: replace(p, origin=p.origin - behind_mm.get(n[1], 0.0) * p.rotation()[:, 1]) for n, p in teeth.items()}
     quadrant = Quadrant(teeth, Gingiva(list(teeth.values())))
 
     def shape(points: Floats) -> Floats:
@@ -283,14 +285,14 @@ def opposing_teeth(
     return shape, low, high
 
 
-def erupted(tooth: Placed, before: Callable[[Floats], Floats], towards: float) -> Placed:
+def erupted(tooth: Placed, before: Callable[[Floats], Floats], towards: float, reach_mm: float) -> Placed:
     """An opposing tooth moved along z (`towards` +1 or -1) until it bears on the other jaw, its contacts a little worn
     in; one that finds nothing within reach stays."""
     length, md, _, fl, _ = tooth.tooth.size
     axes = np.meshgrid(*(np.linspace(-s, s, 41) for s in (md / 2, fl / 2)), np.linspace(0.4 * length, length + 0.3, 28))
     points = np.stack([a.ravel() for a in axes], axis=1)
     skin = tooth.to_arch(points[np.abs(tooth.tooth(points)) < 0.12])
-    low, high = -ERUPTS_MM, ERUPTS_MM
+    low, high = -reach_mm, reach_mm
     if float(before(skin + [0, 0, towards * high]).min()) > -WORN_IN_MM:
         return tooth
     shift, _ = turning(lambda z: float(before(skin + [0, 0, towards * z]).min()) >= -WORN_IN_MM, low, high, 24)

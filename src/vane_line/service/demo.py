@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 
 from vane_line.core import kinds
 from vane_line.core.bridge.whole import missing_between
@@ -89,6 +90,8 @@ def _add(surgery: Surgery, case: DemoCase, scans: list[DemoScans], say: Callable
             demo=True,
         )
         cases.set_facts(db, view.sites[0].site.id, case.facts)
+        if case.movements:
+            cases.change_case(db, replace(view.case, movements=case.movements), view.case.revision)
         for tooth in case.also:
             add_tooth(db, view.case.id, ToothNumber(tooth), case.restoration, case.material, case.standard)
         for _ in scans[1:]:
