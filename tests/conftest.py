@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +22,7 @@ from kept import kept
 from made import coarse, demo_made, kept_case
 from solids import Stump, facing
 
+from vane_line.core.apart import alone
 from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
@@ -47,6 +48,13 @@ def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[], Any]) 
     """What `make` gives, made once a run and handed to every test process by a file."""
     base = factory.getbasetemp()
     return kept(name, make, base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _one_core() -> Iterator[None]:
+    """Each worker keeps to a core of its own: there are as many. What is shared out has its own tests."""
+    with alone():
+        yield
 
 
 @pytest.fixture(scope="session")

@@ -7,15 +7,20 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from typing import NoReturn
 
 import numpy as np
 import pytest
+from solids import Stump, facing
 
 from vane_line.core import apart
 from vane_line.core.apart import alone, both, each
+from vane_line.core.case import measure
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standards import choose
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InternalError, UnfitScans
 
 # Says its own number and its copy's, then both work on until somebody ends them.
@@ -28,6 +33,15 @@ def work():
     time.sleep(600)
 apart.each([work, work])
 """
+
+
+@pytest.fixture(autouse=True)
+def _two_cores(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Shared out here, as it is on a machine with two cores."""
+    monkeypatch.setattr(apart, "_cores", lambda: 2)
+    before = apart._ALONE.set(False)
+    yield
+    apart._ALONE.reset(before)
 
 
 def where(number: int) -> tuple[int, int, np.ndarray]:
@@ -125,3 +139,22 @@ def _runs(pid: int) -> bool:
             return file.read().rsplit(") ", 1)[1][0] != "Z"
     except FileNotFoundError:
         return False
+
+
+def test_a_measurement_on_two_cores_gives_what_one_core_gives(stump: Stump, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same scans, once with its halves in two processes and once in one: every verdict, to 10 nm."""
+    copies: list[int] = []
+    make = apart._Copy
+    monkeypatch.setattr(apart, "_Copy", lambda jobs: copies.append(len(jobs)) or make(jobs))
+    scans, standard = stump.scans(clearance_mm=1.0), choose("zirconia", "full-crown", None)
+
+    def told() -> list[tuple[str, str, str, str, float]]:
+        found = judge(measure(scans, facing(ToothNumber("36"))), standard).verdicts
+        return [(v.criterion, v.zone, v.bound, v.status, np.nan if v.value is None else v.value) for v in found]
+
+    shared = told()
+    assert copies
+    with alone():
+        single = told()
+    assert [row[:4] for row in shared] == [row[:4] for row in single]
+    np.testing.assert_allclose([row[4] for row in shared], [row[4] for row in single], atol=1e-5)
