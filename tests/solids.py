@@ -17,6 +17,7 @@ from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.demo.scanner import placed, surface_of
 
 Shape = Callable[[Floats], Floats]
@@ -191,3 +192,13 @@ def turned(axis: tuple[float, float, float], angle_deg: float, shift: tuple[floa
 def facing(tooth: ToothNumber, **more: object) -> Options:
     """Options with the solids' own axes."""
     return Options(tooth, occlusal=np.array([0.0, 0, 1]), facial=np.array([0.0, 1, 0]), **more)  # type: ignore[arg-type]
+
+
+def course(*places: tuple[float, float], edge_mm: float = 0.1) -> Profiles:
+    """One profile through places (radius, height), walked in equal steps of arc."""
+    radius, height = np.array(places, dtype=float).T
+    arc = np.r_[0.0, np.cumsum(np.hypot(np.diff(radius), np.diff(height)))]
+    at = np.arange(0, arc[-1], STEP_MM)
+    mesial, facial, up = np.eye(3)
+    r, h = (np.interp(at, arc, x)[None] for x in (radius, height))
+    return Profiles(Axes.make(np.zeros(3), up, facial, mesial), np.zeros(1), r, h, edge_mm)

@@ -75,9 +75,8 @@ def test_what_one_of_two_changes_here_stays_changed(cores: int) -> None:
     assert (process == os.getpid()) == (cores == 1)
 
 
-def test_cores_that_have_work_get_no_more(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_cores_that_have_work_get_no_more() -> None:
     """Neither in a share of what is shared out already, here or in a copy, nor where the caller says so."""
-    monkeypatch.setattr(apart, "_cores", lambda: 2)
     twice = partial(each, [partial(where, 1), partial(where, 2)])
     for inner in each([twice, twice]):
         assert len({process for _, process, _ in inner}) == 1
@@ -94,8 +93,7 @@ def test_an_error_comes_through_as_it_was(cores: int, at: int) -> None:
         each(jobs)
 
 
-def test_a_copy_that_ends_without_an_answer_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(apart, "_cores", lambda: 2)
+def test_a_copy_that_ends_without_an_answer_is_told() -> None:
     for end in (partial(os._exit, 3), lambda: lambda: None):  # the second answer cannot be pickled
         with pytest.raises(InternalError, match="without an answer"):
             each([partial(where, 1), end])
@@ -103,7 +101,6 @@ def test_a_copy_that_ends_without_an_answer_is_told(monkeypatch: pytest.MonkeyPa
 
 def test_no_copy_is_left_when_this_process_fails(monkeypatch: pytest.MonkeyPatch) -> None:
     """Interrupted while a copy still works: it is ended, and not waited for."""
-    monkeypatch.setattr(apart, "_cores", lambda: 2)
     begun: list[int] = []
     fork = os.fork
 

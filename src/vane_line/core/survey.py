@@ -95,7 +95,7 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
             moved = float(degrees_between(path.direction, axes.up))
             if moved < SETTLED_DEG:
                 rounds = []
-            elif not rounds and moved > UNSETTLED_DEG and options.path is None:
+            elif not rounds and moved > UNSETTLED_DEG:
                 path = Path(frame.occlusal, float("nan"), "best", settled=False)
         axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
 

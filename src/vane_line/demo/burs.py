@@ -235,7 +235,7 @@ class FrontCut:
             side = 1 / (1 + np.exp(-(local[:, 1] - 0.10 * fl) / 0.22))
             depth = side * face + (1 - side) * self.depth_mm["lingual-fossa"]
             depth = depth - sum(s.left(local) for s in self.spared) * (local[:, 1] < 0.10 * fl)
-            at_edge = np.clip((share - 0.80) / 0.10, 0, 1) if not self.edge_mm else np.zeros(len(local))
+            at_edge = 0.0 if self.edge_mm else np.clip((share - 0.80) / 0.10, 0, 1)
             depth = depth * (1 - at_edge) + np.maximum(depth, self.depth_mm["incisal-edge"]) * at_edge
             hold = np.clip((share - self.holds_from[0]) / (self.holds_from[1] - self.holds_from[0]), 0, 1)
             top = local[:, 2] - (length - self.depth_mm["incisal-edge"])

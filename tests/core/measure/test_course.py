@@ -14,20 +14,18 @@ ROWS = 60
 BEHIND = range(24, 40)
 
 
-def ring(**behind: list[float]) -> list[Floats]:
-    """A line near nought that rises by 1.6 over two papillae, root under its ledge; `behind`: other feet there."""
+def ring(behind: list[float]) -> list[Floats]:
+    """A line near nought that rises by 1.6 over two papillae, root under its ledge; `behind`: the feet there."""
     azimuth = np.arange(ROWS) * 360 / ROWS
     level = 0.8 - 0.8 * np.cos(2 * np.radians(azimuth))
     feet = [np.array([h, h - 1.3]) if k % 3 else np.array([h]) for k, h in enumerate(level)]
-    for k in BEHIND:
-        feet[k] = np.array(behind["feet"]) if "feet" in behind else feet[k]
-    return feet
+    return [np.array(behind) if k in BEHIND else f for k, f in enumerate(feet)]
 
 
 @given(st.integers(0, ROWS - 1), st.booleans())
 def test_behind_a_hollow_the_lower_run_is_the_wall(turn: int, mirrored: bool) -> None:
     """Wherever the first profile is and whichever way round it goes: an upper run ends 5.5 over the line behind."""
-    feet = ring(feet=[5.5, 0.3, -1.4])
+    feet = ring([5.5, 0.3, -1.4])
     told = np.array([int(k in BEHIND) for k in range(ROWS)])
     order = (np.arange(ROWS) + turn) % ROWS
     order = order[::-1] if mirrored else order
@@ -35,7 +33,7 @@ def test_behind_a_hollow_the_lower_run_is_the_wall(turn: int, mirrored: bool) ->
 
 
 def test_where_the_lower_wall_is_too_low_to_be_a_run_there_is_none() -> None:
-    told = one_course(ring(feet=[5.5]))
+    told = one_course(ring([5.5]))
     assert (told[list(BEHIND)] == -1).all()
     assert (np.delete(told, list(BEHIND)) == 0).all()
 
@@ -43,7 +41,7 @@ def test_where_the_lower_wall_is_too_low_to_be_a_run_there_is_none() -> None:
 @pytest.mark.parametrize("rise", [-1.2, 0.6, 1.2, 1.9])
 def test_a_step_in_the_line_over_steep_root_is_no_hollow(rise: float) -> None:
     """A ledge that stands so much higher, or lower, over a third of the way: its root below is not taken for a wall."""
-    assert (one_course(ring(feet=[rise + 0.4, -0.9])) == 0).all()
+    assert (one_course(ring([rise + 0.4, -0.9])) == 0).all()
 
 
 @pytest.mark.parametrize("feet", [[], [np.zeros(0)] * 12, [np.array([0.3])], [np.array([0.3]), np.zeros(0)] * 6])

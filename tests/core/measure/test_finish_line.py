@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from scipy.ndimage import uniform_filter1d
-from solids import Stump, facing
+from solids import Stump, course, facing
 
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
@@ -19,7 +19,7 @@ from vane_line.core.placed import place
 from vane_line.core.rings import degrees_apart
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.crease import crease_turn
-from vane_line.core.trace.section import STEP_MM, Axes, Profiles
+from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.demo.cases import MadeCase
 from vane_line.errors import BadOption
 
@@ -202,16 +202,12 @@ def test_a_feather_edge_is_given_as_a_band() -> None:
 def scanned(*places: tuple[float, float], edge_mm: float, blunt_mm: float = 0.0) -> FinishLine:
     """The line on an outline through places (radius, height), the same all round, seen by samples of arc whose
     triangles blunt it over so much; asked for where it turns most."""
-    radius, height = np.array(places, dtype=float).T
-    arc = np.r_[0.0, np.cumsum(np.hypot(np.diff(radius), np.diff(height)))]
-    at = np.arange(0, arc[-1], STEP_MM)
-    r, h = (np.interp(at, arc, x) for x in (radius, height))
+    one = course(*places, edge_mm=edge_mm)
+    r, h = one.radius, one.height
     if blunt_mm:
         r, h = (uniform_filter1d(x, round(blunt_mm / STEP_MM) | 1, mode="nearest") for x in (r, h))
-    blank = np.full(40, np.nan)
-    rows = np.tile(np.r_[r, blank], (24, 1)), np.tile(np.r_[h, blank], (24, 1))
-    axes = Axes.make(np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0]), np.array([1.0, 0.0, 0.0]))
-    rings = Profiles(axes, np.arange(0, 360, 15.0), *rows, edge_mm)
+    rows = (np.tile(np.pad(x, ((0, 0), (0, 40)), constant_values=np.nan), (24, 1)) for x in (r, h))
+    rings = Profiles(one.axes, np.arange(0, 360, 15.0), *rows, edge_mm)
     turn = crease_turn(rings)
     index = np.full(24, int(np.nanargmax(turn[0])))
     return placed_on(rings, index, turn, np.ones(24, dtype=bool))

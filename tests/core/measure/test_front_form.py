@@ -23,6 +23,7 @@ from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import degrees_between
+from vane_line.demo.anatomy import polar
 from vane_line.demo.burs import AxialCut, FrontCut, constant
 from vane_line.demo.cases import MadeCase
 from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
@@ -183,8 +184,7 @@ def _room_to(beside: str, recipe: Recipe, case: MadeCase, geometry: Geometry, si
     other, line = scene.teeth[scene.key[0] + beside], np.array(case.truth["finish_line"])
     azimuth, height = (x.ravel() for x in np.meshgrid(np.radians(np.arange(0, 360, 3.0)), np.arange(0, 7, 0.1)))
     radius = other.tooth.surface_radius(azimuth, height, np.zeros(2))
-    outline = np.stack([radius * np.sin(azimuth), radius * np.cos(azimuth), height], axis=1)
-    points = move(scene.to_prep, other.to_arch(outline))
+    points = move(scene.to_prep, other.to_arch(polar(azimuth, radius, height, np.zeros(2))))
     around, _, level = axes.cylinder(line)
     order = np.argsort(around)
     theirs, _, high = axes.cylinder(points)

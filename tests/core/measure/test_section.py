@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from solids import Stump, sphere
+from solids import Stump, course, sphere
 
-from vane_line.core.trace.section import STEP_MM, Axes, Profiles, plane_section, profiles, straight_fit, tangent_angle
+from vane_line.core.trace.section import STEP_MM, Axes, plane_section, profiles, straight_fit, tangent_angle
 from vane_line.core.trace.wall import below_hollow, find_walls
 
 UP, FACIAL, MESIAL = np.eye(3)[2], np.eye(3)[1], np.eye(3)[0]
@@ -66,16 +66,6 @@ def test_walls_are_found_where_they_are(taper: float) -> None:
     middle = ((walls.foot + walls.top) / 2).astype(int)
     lean = tangent_angle(rings, 0.6)[np.arange(60), middle]
     np.testing.assert_allclose(lean, taper - 90, atol=1.0)
-
-
-def course(*places: tuple[float, float]) -> Profiles:
-    """One profile through places (radius, height), walked in equal steps of arc."""
-    radius, height = np.array(places).T
-    arc = np.r_[0.0, np.cumsum(np.hypot(np.diff(radius), np.diff(height)))]
-    at = np.arange(0, arc[-1], STEP_MM)
-    axes = Axes.make(np.zeros(3), UP, FACIAL, MESIAL)
-    r, h = (np.interp(at, arc, x)[None] for x in (radius, height))
-    return Profiles(axes, np.zeros(1), r, h, 0.1)
 
 
 @pytest.mark.parametrize(("hollow_mm", "expected"), [(0.6, 0.0), (-0.05, 2.4)])

@@ -10,6 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.rings import ring_runs
 
 EASY_MM_PER_DEG, EASY_MM = 0.15, 1.6  # by which a foot's height may change round the tooth: a papilla's flank
 LOWER_PER_DEG, NONE_PER_DEG = 0.02, 0.04  # mm of jump that one degree of a lower run, or of none, must spare …
@@ -83,13 +84,5 @@ def _easy(degrees: Floats) -> Floats:
 
 def _surest(calm: Bools, single: Bools) -> int:
     """The middle of the longest stretch, all round, of those (K,) that are calm and single, or calm."""
-    quiet = calm & single if (calm & single).any() else calm
-    if quiet.all() or not quiet.any():
-        return 0
-    n, begin = len(quiet), int(np.flatnonzero(~quiet)[0]) + 1
-    best, longest, run = begin, 0, 0
-    for i in range(begin, begin + n):
-        run = run + 1 if quiet[i % n] else 0
-        if run > longest:
-            best, longest = i - run // 2, run
-    return best % n
+    run = max(ring_runs(calm & single, 1) or ring_runs(calm, 1) or [np.zeros(1, dtype=np.int64)], key=len)
+    return int(run[(len(run) - 1) // 2])

@@ -74,10 +74,7 @@ def below_hollow(profiles: Profiles, runs: WallRuns, where: Bools) -> WallRuns:
     """
     top, foot = runs.top.copy(), runs.foot.copy()
     for k in np.flatnonzero(where & runs.found):
-        for a, b in _steep_runs(runs.angle[k], profiles.height[k]):
-            between = runs.angle[k, foot[k] + 1 : a]
-            if a > foot[k] and (between < FALLING_DEG).all():
-                top[k], foot[k] = a, b
+        *_, (top[k], foot[k]) = _falling(runs.angle[k], profiles.height[k])
     return WallRuns(top, foot, runs.angle)
 
 
