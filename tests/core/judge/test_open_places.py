@@ -13,6 +13,7 @@ from solids import Stump, facing
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
+from vane_line.core.judge.uncertainty import FORM_EDGE_MM, SHARP_EDGE_MM, Budget
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.convergence import Walls
 from vane_line.core.rings import degrees_apart
@@ -122,3 +123,28 @@ def test_a_gap_may_reach_as_far_as_half_of_what_is_doubtful_about_it() -> None:
     u = open_[key].U
     assert u == pytest.approx(30, abs=1)
     assert open_[key].status == "within-uncertainty"
+
+
+def test_a_side_s_lean_is_less_sure_where_the_path_is_free() -> None:
+    """Free by two degrees to face and back: half of that enters drafts and leans there, and none to the sides."""
+    there = sound().axes.zero
+    free = replace(sound(), path=replace(sound().path, loose=4.0 * np.outer(there, there)))
+    held = replace(sound(), path=replace(sound().path, loose=np.zeros((3, 3))))
+    before, after = rows(held), rows(free)
+    for criterion, bound in (("draft", "min"), ("resistance", "max")):
+        for side, grows in (("facial", True), ("lingual", True), ("mesial", False), ("distal", False)):
+            u, more = before[criterion, side, bound].U, after[criterion, side, bound].U
+            assert u is not None
+            assert more == pytest.approx(np.hypot(u, 2 * 0.5 * 2.0) if grows else u)
+
+
+def test_what_hangs_on_a_sharp_edge_is_less_sure_on_a_coarse_scan() -> None:
+    """Triangles cut it off: a width by half of what they are longer than 0.12 mm, the line's height by all of it."""
+    fine, coarse = Budget(0.004, 0, 0, SHARP_EDGE_MM), Budget(0.004, 0, 0, SHARP_EDGE_MM + 0.1)
+    for measure_, share in (("finish-line-width", 0.5), ("margin-height", 1.0)):
+        assert fine.of(measure_) == pytest.approx(2 * np.hypot(fine.method(measure_), 0.004))
+        want = 2 * np.sqrt(coarse.method(measure_) ** 2 + 0.004**2 + (share * 0.1) ** 2)
+        assert coarse.of(measure_) == pytest.approx(want)
+    finer, form = Budget(0.004, 0, 0, FORM_EDGE_MM - 0.02).form_percent, Budget(0.004, 0, 0, FORM_EDGE_MM).form_percent
+    assert finer == form == 10.0
+    assert Budget(0.004, 0, 0, FORM_EDGE_MM + 0.06).form_percent == pytest.approx(28.0)

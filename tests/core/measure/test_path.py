@@ -41,6 +41,22 @@ def test_the_axis_of_a_cone_is_its_best_path(taper: float, tilt: float, turn: fl
     assert path.least_draft_deg == pytest.approx(taper, abs=0.2)
 
 
+@pytest.mark.parametrize("lean_deg", [-2.6, -1.0, 0.0, 1.4, 2.9])
+def test_where_two_walls_leave_the_path_free_it_keeps_to_the_middle(lean_deg: float) -> None:
+    """Mesial and distal lean by 3 degrees, face and back by 9: any tilt to the face up to 6 degrees is as good. The
+    middle is told, wherever the search begins, and how free the path is: evenly from -6 to 6, 6 / sqrt(3) degrees."""
+    a = np.linspace(0, 2 * np.pi, 400, endpoint=False)
+    side = np.where(np.abs(np.cos(a)) > np.sqrt(0.5), 0, 1)  # mesial and distal along x
+    t = np.radians(np.where(side == 0, 3.0, 9.0))
+    out = np.where((side == 0)[:, None], np.sign(np.cos(a))[:, None] * SIDE, np.sign(np.sin(a))[:, None] * [0.0, 1, 0])
+    normals = np.cos(t)[:, None] * out + np.sin(t)[:, None] * UP
+    lean = np.radians(lean_deg)
+    path = best_path(normals, np.ones(len(a)), np.array([0.0, np.sin(lean), np.cos(lean)]), SIDE)
+    assert np.degrees(np.arccos(path.direction @ UP)) < 0.3
+    assert path.loose_deg(np.array([0.0, 1, 0])) == pytest.approx(6 / np.sqrt(3), abs=0.3)
+    assert path.loose_deg(SIDE) < 0.3
+
+
 def test_a_local_undercut_does_not_tilt_the_path() -> None:
     """4 % of the wall leaning back by 8 degrees moves the path by less than half a degree."""
     normals = cone_normals(6, UP)

@@ -135,3 +135,21 @@ def test_the_axes_do_not_jump(demo_case: MadeCase) -> None:
     for occlusal, facial in frames[1:]:
         assert _angle(occlusal, frames[0][0].tolist()) < 0.02
         assert _angle(facial, frames[0][1].tolist()) < 0.05
+
+
+def test_what_a_far_tooth_shows_does_not_turn_the_tooth_at_the_end_of_a_row() -> None:
+    """A bent ridge that begins at the tooth, and at its far end, 17 mm away, is twice as broad to the inside or not, as
+    a premolar shows its other cusp or hides it: facial turns by less than a degree."""
+
+    def ridge(p: np.ndarray, inward_mm: float) -> np.ndarray:
+        off = p[:, 1] + p[:, 0] ** 2 / 45
+        broad = np.where(p[:, 0] > 16.0, inward_mm, 0.0)
+        return np.maximum.reduce([off - 1.5, -off - 1.5 - broad, -4.5 - p[:, 0], p[:, 0] - 18.5, p[:, 2] - 6.0])
+
+    facial = []
+    for inward_mm in (0.0, 3.0):
+        scan = surface_of(lambda p, w=inward_mm: ridge(p, w), np.array([-6.0, -16, 0]), np.array([20.0, 4, 8]), 0.3)
+        frame = make_frame(scan, np.array([0.0, 0, 5]), ToothNumber("21"), np.array([0.0, 0, 1]), 1.0)
+        facial.append(frame.facial)
+    assert _angle(facial[0], [0.0, 1, 0]) < 3.0
+    assert _angle(facial[0], facial[1].tolist()) < 1.0

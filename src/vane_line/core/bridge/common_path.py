@@ -83,7 +83,7 @@ def common_path(abutments: list[Abutment]) -> CommonPath:
     axis = unit(np.sum([a.own for a in abutments], axis=0))
     side = perpendicular(abutments[0].facial, axis)
     frame = np.stack([side, np.cross(axis, side), axis])
-    best = middle_of_best(normals, areas, frame, QUANTILE, 0.0)
+    best, _ = middle_of_best(normals, areas, frame, QUANTILE, 0.0)
     least = least_draft(normals, areas, best)
     angle = {a.tooth: float(degrees_between(a.own, best)) for a in abutments}
     return CommonPath(best, least, tuple(forbidding(abutments, best)) if least < 0 else (), angle)

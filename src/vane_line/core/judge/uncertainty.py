@@ -38,6 +38,10 @@ GROWTH = {
     "ledge-width": 1.0, "ledge": 1.0, "scoop": 1.0, "wrap": 1.0, "groove-parallel": 1.5,
     "groove-length": 1.0, "neighbour-gap": 1.0,
 }  # fmt: skip
+# Triangles cut a sharp edge off: of what they are longer than this, so much is open of what hangs on the edge's place.
+SHARP_EDGE_MM = 0.12
+CUT_OFF = {"finish-line-width": 0.5, "remaining-width": 0.7, "margin-height": 1.0}
+FORM_PERCENT, FORM_EDGE_MM, FORM_PER_MM = 10.0, 0.14, 300.0  # of a side's line, by form; more where edges are longer
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 WORST_SCATTER = 3.0  # times a smooth line's scatter, that its worst stretch shows on lifelike scans
 IN_MM = set(U_METHOD) - {
@@ -86,9 +90,10 @@ class Budget:
     def method(self, measure: str) -> float:
         """Standard uncertainty of a definition on a scan as fine as this, in the measure's unit."""
         least = U_METHOD_MM.get(measure) or U_METHOD[measure]
-        return least * self._growth(measure)
+        return least * self.growth(measure)
 
-    def _growth(self, measure: str) -> float:
+    def growth(self, measure: str) -> float:
+        """By how many times a measure is less certain on a scan as fine as this."""
         return max((self.edge_mm / EDGE_MM) ** GROWTH[measure], FINE_SHARE) if measure in GROWTH else 1.0
 
     def reduction(self, border_mm: float = 0.0) -> float:
@@ -112,13 +117,19 @@ class Budget:
             "wrap": EDGE_ASIDE_MM * tan(radians(self.axis_deg)),
         }.get(measure, 0.0)
         scan = self.scan_mm if measure in IN_MM else 0.0
-        return COVERAGE * hypot(scan, self.method(measure), tilt, per_degree * self.turn_deg, further)
+        cut_off = CUT_OFF.get(measure, 0.0) * max(self.edge_mm - SHARP_EDGE_MM, 0.0)
+        return COVERAGE * hypot(scan, self.method(measure), tilt, cut_off, per_degree * self.turn_deg, further)
+
+    @property
+    def form_percent(self) -> float:
+        """Expanded uncertainty of how much of a side's finish line is of a form, %: coarse triangles round it."""
+        return FORM_PERCENT + FORM_PER_MM * max(self.edge_mm - FORM_EDGE_MM, 0.0)
 
     def roughness(self, value_um: float, scatter_um: float = 0.0) -> float:
         """Expanded uncertainty of the finish line's roughness, µm; scatter_um: of the traced line on a smooth one, of
         which the worst stretch may be nothing else."""
         rough = "finish-line-roughness"
-        told = COVERAGE * hypot(self.method(rough), ROUGHNESS_SHARE * value_um * self._growth(rough))
+        told = COVERAGE * hypot(self.method(rough), ROUGHNESS_SHARE * value_um * self.growth(rough))
         return max(told, value_um - max(value_um**2 - (WORST_SCATTER * scatter_um) ** 2, 0.0) ** 0.5)
 
     def clearance(self, opposing_align_mm: float = 0.0, border_mm: float = 0.0) -> float:

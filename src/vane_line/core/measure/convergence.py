@@ -23,9 +23,14 @@ SHORT_RUN_MM = 0.6  # of a wall too short for that
 FILLET_MM = 1.3  # a fillet ends within this much arc above the foot
 CLEAR_MM = 0.10  # of the fillet's end
 TOP_EASE_MM = 0.20  # the top is found from a window half as wide
-SPLIT_SHARE = 0.5  # two lines must halve the residual …
+SPLIT_SHARE = 0.5  # two lines must halve the residual, more or less …
+SPLIT_EASE = 0.1
 SPLIT_DEG = 8.0  # … and differ by more than this to be two planes
 SECOND_MM = 0.5  # a second plane is at least this long
+LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
+BESIDE_STEP_MM = 0.2  # of a step's own slope, to either side of where two lines meet
+STEP_MM_FROM, STEP_MM_TO = 0.03, 0.08  # two lines further apart where they meet stand on either side of a step …
+STEP_DEG_FROM, STEP_DEG_TO = 6.0, 10.0  # … and so where the lower leans further in by so much
 STRAIGHT_MM = 0.010  # rms by which a noiseless straight run may wander
 NOISE_FACTOR = 1.6  # of the scan's noise: what a profile of a straight wall shows at most
 ON_TOP_MM = 0.5  # beyond the place where the wall's line is left the profile runs on the top
@@ -137,7 +142,11 @@ class _Sums:
         h, r = np.where(known, h, 0.0), np.where(known, r, 0.0)
         terms = (known.astype(float), h, r, h * h, h * r, r * r)
         self._sums = [np.concatenate([np.zeros((rows, 1)), np.cumsum(t, axis=1)], axis=1) for t in terms]
-        self._rows = np.arange(rows)
+        self._height, self._rows = h, np.arange(rows)
+
+    def height_at(self, index: Ints) -> Floats:
+        """(A,) of a sample of every row."""
+        return np.asarray(self._height[self._rows, np.minimum(index, self._height.shape[1] - 1)])
 
     def fit(self, first: Ints, last: Ints) -> tuple[Floats, Floats, Floats, Floats]:
         """Intercept, slope, sum of squares and count of samples first..last-1 of every row."""
@@ -162,8 +171,7 @@ def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
     sums = _Sums(h - h0, r - r0)
     length = np.where(runs.found, runs.foot - runs.top + 1 - round(TOP_EASE_MM / STEP_MM), 0)
     start, usable = _above_fillet(sums, length, STRAIGHT_MM + NOISE_FACTOR * noise_um / 1000)
-    end, second = _split(sums, start, length)
-    a, b, _, _ = sums.fit(start, end)
+    start, end, a, b, second = _straight_run(sums, start, length)
     a, b = np.where(usable, a, np.nan), np.where(usable, b, np.nan)
     at_zero = (a + r0[:, 0]) - b * h0[:, 0]
     turn = outline_slope(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if usable.any() else at_zero)
@@ -206,8 +214,71 @@ def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, 
     return np.where(usable, start + clear, 0), usable
 
 
-def _split(sums: _Sums, start: Ints, length: Ints) -> tuple[Ints, Floats]:
+@dataclass(frozen=True, eq=False)
+class _Bend:
+    """How two lines tell each run best: samples above the foot (A,) at which the upper one begins and where the run
+    ends, the lines' slopes, by how much the lower one lies further out there (mm), and what share of one line's sum of
+    squares they leave."""
+
+    at: Ints
+    end: Ints
+    lower: Floats
+    upper: Floats
+    jump: Floats
+    residual: Floats
+
+    @property
+    def leans_in(self) -> Floats:
+        """(A,) by how many degrees the upper line leans further in."""
+        return np.asarray(np.degrees(np.arctan(self.lower) - np.arctan(self.upper)))
+
+
+def _straight_run(sums: _Sums, start: Ints, length: Ints) -> tuple[Ints, Ints, Floats, Floats, Floats]:
+    """Of each wall's lowest plane: begin and end in samples above the foot, intercept and slope; and the slope of the
+    plane above it (nan where there is none).
+
+    Strokes that meet badly leave a step in a wall. One line over both its sides leans by what the step is wide, and at
+    the foot a coarse scan smooths it, or a wide fillet's end, to a short plane that leans further in than the wall: the
+    wall is its longer part. Of a slight step there is something of both, so that none tips the figure over.
+    """
+    bend = _bend(sums, start, length)
+    end, second = _split(bend)
+    a, b, _, _ = sums.fit(start, end)
+    share, first, last = _past_step(bend, start)
+    if (share > 0).any():
+        past = _bend(sums, first, length)
+        past_end, past_second = _split(past)
+        past_end = np.minimum(past_end, last)
+        past_a, past_b, _, _ = sums.fit(first, past_end)
+        some, most = share > 0, share > 0.5
+        a, b = (np.where(some, v + share * (w - v), v) for v, w in ((a, past_a), (b, past_b)))
+        second, start = np.where(most, past_second, second), np.where(most, first, start)
+        end = np.where(most, np.where(np.isfinite(past_second), past_end, past.end), end)
+    return start, end, a, b, second
+
+
+def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
+    """(A,) how surely the run leads over a step, and the samples above the foot between which its longer part lies."""
+    below, above = bend.at - start, bend.end - bend.at
+    clear, least = (round(v / STEP_MM) for v in (BESIDE_STEP_MM, RUN_MM))
+    upper = (above > below) & (above >= least + clear)
+    aside = np.clip((bend.jump - STEP_MM_FROM) / (STEP_MM_TO - STEP_MM_FROM), 0, 1)
+    low = upper & (below <= round(LOW_STEP_MM / STEP_MM))
+    leaning = np.clip((-bend.leans_in - STEP_DEG_FROM) / (STEP_DEG_TO - STEP_DEG_FROM), 0, 1)
+    told = np.clip((SPLIT_SHARE + SPLIT_EASE - bend.residual) / (2 * SPLIT_EASE), 0, 1)
+    share = np.where(bend.leans_in < SPLIT_DEG, told * np.maximum(aside, low * leaning), 0.0)
+    first = np.where(upper, bend.at + clear, start)
+    last = np.where(upper, bend.end, np.maximum(bend.at - clear, start + least))
+    return np.nan_to_num(share), first, last
+
+
+def _split(bend: _Bend) -> tuple[Ints, Floats]:
     """Upper end of the lowest plane, and the slope of the plane above it (nan where there is none)."""
+    two = (bend.residual < SPLIT_SHARE) & (np.abs(bend.leans_in) > SPLIT_DEG)
+    return np.where(two, bend.at, bend.end), np.where(two, bend.upper, np.nan)
+
+
+def _bend(sums: _Sums, start: Ints, length: Ints) -> _Bend:
     end = np.maximum(length, start + 2)
     _, _, whole, _ = sums.fit(start, end)
     low, high = round(RUN_MM / STEP_MM), round(SECOND_MM / STEP_MM)
@@ -221,10 +292,10 @@ def _split(sums: _Sums, start: Ints, length: Ints) -> tuple[Ints, Floats]:
         better = possible & (total < best)
         best[better], at[better] = total[better], middle[better]
     middle = np.maximum(at, start)
-    lower, upper = sums.fit(start, middle)[1], sums.fit(middle, end)[1]
-    angle = np.abs(np.degrees(np.arctan(lower) - np.arctan(upper)))
-    two = (at >= 0) & (best < SPLIT_SHARE * whole) & (angle > SPLIT_DEG)
-    return np.where(two, middle, end), np.where(two, upper, np.nan)
+    (a, lower, _, _), (b, upper, _, _) = sums.fit(start, middle), sums.fit(middle, end)
+    jump = a - b + (lower - upper) * sums.height_at(middle)
+    with np.errstate(all="ignore"):
+        return _Bend(middle, end, lower, upper, jump, np.where(at >= 0, best / whole, np.inf))
 
 
 def outline_cosine(outline: Floats) -> Floats:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -14,22 +14,31 @@ QUANTILE, SPREAD = 0.05, 0.3  # the mean of the quantiles this share about it: o
 ROBUST = 0.17  # of the path that walls leaning back shall not tilt
 MOST_UNDERCUT, UNDERCUT_DEG = 0.15, 2.0  # of the walls by area; from level to so far back a wall's say runs out
 REACH_DEG = 25.0
-COARSE_DEG, FINE_DEG, FINE_REACH_DEG = 3.0, 0.25, 4.0  # of the grids of tilts
+COARSE_DEG, CLOSER_DEG, CLOSER_REACH_DEG = 3.0, 0.5, 8.0  # of the grids of tilts; the last halves the closer one
 TIE_LEAN, TIED = 0.0, 0.002  # of draft a degree of tilt: none for walls all round, but for the coarse search's ties
 NEARLY_DEG = 0.15  # a direction whose draft is less than the best by this has a third of its say
+NO_SAY_DEG = 1.25  # … and by this, none
+ROUGHLY_DEG = 0.4  # the same on the coarse grid, for where the closer ones lie
 
 
 @dataclass(frozen=True, eq=False)
 class Path:
     """Unit direction (3,) out of the tooth, the draft quantile it gives, and where it came from.
 
-    settled: whether walls and path agree; where they do not, it is the tooth's own axis.
+    settled: whether walls and path agree; where they do not, it is the tooth's own axis. loose: (3, 3) covariance in
+    degrees² of the directions that are nearly as good: the walls of a front tooth's sides leave the path free to face
+    and back.
     """
 
     direction: Floats
     least_draft_deg: float
     source: str  # best | given
     settled: bool = True
+    loose: Floats = field(default_factory=lambda: np.zeros((3, 3)))
+
+    def loose_deg(self, way: Floats) -> float:
+        """Standard deviation, along `way` (3,), of the directions that are nearly as good."""
+        return float(np.sqrt(np.maximum(way @ self.loose @ way, 0.0)))
 
 
 def draft_deg(normals: Floats, direction: Floats) -> Floats:
@@ -53,16 +62,19 @@ def best_path(normals: Floats, areas: Floats, axis: Floats, side: Floats, lean: 
     if len(normals) == 0:
         return Path(axis, float("nan"), "best")
     frame = np.stack([side, np.cross(axis, side), axis])
-    without = middle_of_best(normals, areas, frame, ROBUST, lean)
+    without, _ = middle_of_best(normals, areas, frame, ROBUST, lean)
     say = np.clip(draft_deg(normals, without) / UNDERCUT_DEG + 1, 0, 1)
     if 1 - (say @ areas) / areas.sum() > MOST_UNDERCUT:  # so much of the walls is no local fault
         say = np.ones(len(say))
-    best = middle_of_best(normals, areas * say, frame, QUANTILE, lean)
-    return Path(best, least_draft(normals, areas, best), "best")
+    best, loose = middle_of_best(normals, areas * say, frame, QUANTILE, lean)
+    return Path(best, least_draft(normals, areas, best), "best", loose=loose)
 
 
-def middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: float, lean: float) -> Floats:
-    """The mean of the directions about the third row of `frame` (3, 3), by how near the best their draft is."""
+def middle_of_best(
+    normals: Floats, areas: Floats, frame: Floats, quantile: float, lean: float
+) -> tuple[Floats, Floats]:
+    """The mean (3,) of the directions about the third row of `frame` (3, 3), by how near the best their draft is; and
+    their covariance (3, 3), degrees²."""
 
     def directions(tilts: Floats) -> Floats:
         t = np.tan(np.radians(tilts))
@@ -70,13 +82,20 @@ def middle_of_best(normals: Floats, areas: Floats, frame: Floats, quantile: floa
 
     coarse = _tilts(COARSE_DEG, REACH_DEG)
     drafts = quantiles_about(normals, areas, directions(coarse), quantile)
-    start = coarse[np.argmax(drafts - max(lean, TIED) * np.hypot(*coarse.T))]
-    # The fine grid's places do not hang on where the coarse search ended.
-    fine = np.round(start / FINE_DEG) * FINE_DEG + _tilts(FINE_DEG, FINE_REACH_DEG)
-    fine = fine[np.hypot(*fine.T) <= REACH_DEG]
+    first = coarse[np.argmax(drafts - max(lean, TIED) * np.hypot(*coarse.T))]
+    about = np.hypot(*(coarse - first).T) <= CLOSER_REACH_DEG
+    start = np.average(coarse[about], axis=0, weights=np.exp((drafts[about] - drafts.max()) / ROUGHLY_DEG))
+    # The closer grids' places do not hang on where the coarse search ended; all that is nearly as good has its say.
+    closer = np.round(start / CLOSER_DEG) * CLOSER_DEG + _tilts(CLOSER_DEG, CLOSER_REACH_DEG)
+    drafts = quantiles_about(normals, areas, directions(closer), quantile) - lean * np.hypot(*closer.T)
+    quarters = np.stack(np.meshgrid(*[[-CLOSER_DEG / 4, CLOSER_DEG / 4]] * 2), axis=-1).reshape(-1, 2)
+    fine = (closer[drafts > drafts.max() - NO_SAY_DEG][:, None] + quarters).reshape(-1, 2)
     drafts = quantiles_about(normals, areas, directions(fine), quantile) - lean * np.hypot(*fine.T)
-    say = np.exp((drafts - drafts.max()) / NEARLY_DEG)
-    return np.asarray(directions((say @ fine / say.sum())[None])[0])
+    say = np.where(np.hypot(*fine.T) <= REACH_DEG, np.exp((drafts - drafts.max()) / NEARLY_DEG), 0.0)
+    say /= say.sum()
+    middle = say @ fine
+    off = (fine - middle) @ frame[:2]
+    return np.asarray(directions(middle[None])[0]), np.asarray((off * say[:, None]).T @ off)
 
 
 def _tilts(step_deg: float, reach_deg: float) -> Floats:
@@ -88,11 +107,16 @@ def _tilts(step_deg: float, reach_deg: float) -> Floats:
 
 def quantiles_about(normals: Floats, areas: Floats, directions: Floats, quantile: float = QUANTILE) -> Floats:
     """(D,) the least draft along each of `directions` (D, 3): the mean of the quantiles about `quantile`."""
-    draft = draft_deg(normals, directions.T)
-    order = np.argsort(draft, axis=0)
-    ranked = np.take_along_axis(draft, order, axis=0)
-    weight = areas[order] / areas.sum()
-    upto = np.cumsum(weight, axis=0)
+    weight = areas / areas.sum()
     low, high = (1 - SPREAD) * quantile, (1 + SPREAD) * quantile
+    # No more than so many lie lowest, however little each weighs: the others need not be put in order.
+    count = min(int(np.searchsorted(np.cumsum(np.sort(weight)), high)) + 1, len(weight))
+    sine = directions @ normals.T
+    lowest = np.argpartition(sine, count - 1, axis=1)[:, :count]
+    sine = np.take_along_axis(sine, lowest, axis=1)
+    order = np.argsort(sine, axis=1)
+    ranked = np.degrees(np.arcsin(np.clip(np.take_along_axis(sine, order, axis=1), -1, 1)))
+    weight = weight[np.take_along_axis(lowest, order, axis=1)]
+    upto = np.cumsum(weight, axis=1)
     within = np.clip(np.minimum(upto, high) - np.maximum(upto - weight, low), 0, None)
-    return np.asarray((ranked * within).sum(axis=0) / within.sum(axis=0))
+    return np.asarray((ranked * within).sum(axis=1) / within.sum(axis=1))

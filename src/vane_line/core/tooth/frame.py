@@ -17,6 +17,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import perpendicular, unit
 
 NEIGHBOURHOOD_MM = 19.0
+LOCAL_MM = 22.0  # from the tooth, where the row has nothing to say any more of how it runs there
 CROWN_DROP_MM = 4.0  # from the local top: below is mostly gingiva
 SAGITTA_MM = 0.35  # a bend of this height over the neighbourhood is one unit of evidence
 WIDTH_CHANGE_MM = 1.2  # a change of width of this much from end to end is one unit
@@ -121,7 +122,8 @@ def _evidence(
     middle, width, at, say = _midline(flat @ tangent, flat @ across)
     evidence = {"bend": 0.0, "width": 0.0, "overjet": 0.0}
     if len(at) >= 5 and spread[0] > 1.4 * spread[1]:
-        c, b, _ = np.polyfit(at, middle, 2, w=np.sqrt(np.clip(width, 0.1, None) * say))
+        say_by_width = np.sqrt(np.clip(width, 0.1, None) * say)
+        c, _, _ = np.polyfit(at, middle, 2, w=say_by_width)
         half = (at.max() - at.min()) / 2
         # A curve convex to +across has c < 0: its ends fall towards the other (lingual) side.
         evidence["bend"] = float(np.clip(-c * half**2 / SAGITTA_MM, -EVIDENCE_LIMIT, EVIDENCE_LIMIT))
@@ -129,7 +131,9 @@ def _evidence(
         if not tooth.front:
             change = slope * (at.max() - at.min())
             evidence["width"] = float(np.clip(change / WIDTH_CHANGE_MM, -EVIDENCE_LIMIT, EVIDENCE_LIMIT))
-        # The tooth stands at the local tangent of the curve, not of the whole row.
+        # The tooth stands at the local tangent of the curve, not of the whole row: what a far tooth shows of its other
+        # cusp, or of gingiva, turned a central incisor at the end of a row by three degrees.
+        _, b, _ = np.polyfit(at, middle, 2, w=say_by_width * np.clip(1 - (at / LOCAL_MM) ** 2, 0, 1))
         tangent = unit(tangent + b * across)
         across = np.cross(up, tangent)
     if opposing is not None:

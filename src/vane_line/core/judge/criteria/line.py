@@ -21,7 +21,6 @@ from vane_line.core.rings import degrees_apart, true_about
 from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md)
-U_FORM_PERCENT = 10.0
 DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out (set by hand)
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
 NEXT_TOOTH_MM = 4.0
@@ -124,7 +123,7 @@ def _forms(held: Held) -> list[Verdict]:
         names = [form.form[k] for k in np.flatnonzero(clear)]
         most = max(set(names), key=names.count)
         why = f"mostly {most.replace('-', ' ')}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
-        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", U_FORM_PERCENT,
+        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
                          held.bounds("finish-line-form"), why)  # fmt: skip
     return rows
 

@@ -28,8 +28,9 @@ FOR_WALLS = f"grooves or a box, bonding instead of conventional cement, a raised
 TAPERED = "tapered walls hold little; measured molars average about 20 in practice"
 FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
 U_UNTOLD_MM = 0.06  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
-U_FRONT_MM = 0.07  # by which a front tooth's wall passes into its face's next plane, or its back's hollow (measured)
-FACE_AND_BACK = (SIDES["facial"], SIDES["lingual"])
+U_LOOSE_SHARE = 0.5  # of how freely the path lies between the walls: what rescans move it by
+# By which the wall of a front tooth passes into its face's next plane, its back's hollow, its edge's ends (measured).
+U_FRONT_MM = {SIDES["facial"]: 0.09, SIDES["lingual"]: 0.14, SIDES["mesial"]: 0.08, SIDES["distal"]: 0.08}
 # Of the taper of a wall 1 mm high, smoothed, for each µm of noise: from the same scans.
 ROW_DEG_PER_UM = 0.06
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
@@ -81,11 +82,12 @@ def _u_height(held: Held) -> float:
 
 
 def _untold_mm(held: Held, azimuth_deg: float) -> float:
-    """Standard uncertainty of a wall's height about an azimuth, from where no edge is told below it; and from where it
-    ends above, on a front tooth's face and back."""
+    """Standard uncertainty of a wall's height about a side's azimuth, from where no edge is told below it; and from
+    where it ends above, on a front tooth."""
     line = held.geometry.line
     near = degrees_apart(line.azimuth_deg, azimuth_deg) <= SMOOTH_DEG
-    ends = U_FRONT_MM if held.geometry.options.tooth.front and azimuth_deg in FACE_AND_BACK else 0.0
+    front = held.geometry.options.tooth.front
+    ends = U_FRONT_MM[azimuth_deg] * held.budget.growth("wall-height") if front else 0.0
     return float(np.hypot(U_UNTOLD_MM * float((~line.told[near]).mean()), ends))
 
 
@@ -106,7 +108,8 @@ def _resistance(held: Held) -> list[Verdict]:
             rows += verdicts("resistance", side, found.taper_deg, "deg", held.budget.of("groove-parallel"), bounds, why)
             continue
         bounds = Bounds(None, None, limit, PARKER)
-        rows += verdicts("resistance", side, taper, "deg", held.budget.of("convergence"), bounds, HOLDS)
+        u = held.budget.of("convergence", further=_u_lean(held, side))
+        rows += verdicts("resistance", side, taper, "deg", u, bounds, HOLDS)
     return rows
 
 
@@ -155,8 +158,16 @@ def _draft(held: Held) -> list[Verdict]:
     rows = []
     for side, value in shape.draft_deg.items():
         change = per_degree(lambda turn, side=side: side_drafts(shape.walls, shape.undercut, turn).get(side))  # type: ignore[misc]
-        rows += verdicts("draft", side, value, "deg", held.budget.of("draft", change), held.bounds("draft"), why)
+        u = held.budget.of("draft", change, _u_lean(held, side))
+        rows += verdicts("draft", side, value, "deg", u, held.bounds("draft"), why)
     return rows
+
+
+def _u_lean(held: Held, side: str) -> float:
+    """Standard uncertainty, degrees, of how a side's walls lean, from how freely the path lies between them."""
+    azimuth = np.radians(SIDES[side])
+    axes = held.geometry.axes
+    return U_LOOSE_SHARE * held.geometry.path.loose_deg(np.cos(azimuth) * axes.zero + np.sin(azimuth) * axes.quarter)
 
 
 def _insertion(held: Held) -> list[Verdict]:

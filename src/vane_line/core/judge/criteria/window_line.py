@@ -18,7 +18,6 @@ from vane_line.core.vectors import xyz
 from vane_line.core.window.ledge import form_of
 
 LEAST_POINTS = 5
-U_FORM_PERCENT = 10.0
 JUDGED_ELSEWHERE = ("heavy-chamfer", "bevelled")  # too wide a ledge is a fault of its own
 EASED_SHARE = 0.05
 TOO_LITTLE = "too little of a clear ledge is seen on this side"
@@ -94,7 +93,7 @@ def form_rows(held: Held) -> list[Verdict]:
         wrong = np.array([n not in wanted and n not in JUDGED_ELSEWHERE for n in names])
         most = max(set(names), key=names.count)
         why = f"mostly {most.replace('-', ' ')}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
-        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", U_FORM_PERCENT,
+        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
                          held.bounds("finish-line-form"), why)  # fmt: skip
     return rows
 
