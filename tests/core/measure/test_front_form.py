@@ -15,7 +15,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
-from vane_line.core.measure.front_form import planes_of
+from vane_line.core.measure.front_form import NARROWLY, planes_of
 from vane_line.core.measure.occlusal_form import occlusal_form
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
@@ -54,6 +54,13 @@ def test_planes_are_counted_with_their_angles(planes: list[tuple[float, float]])
 def test_a_slight_bend_is_no_second_plane() -> None:
     """Two planes four degrees apart are one."""
     assert len(planes_of(*face((6.0, 3.0), (10.0, 3.0)))) == 1
+
+
+@pytest.mark.parametrize(("bend_deg", "counts"), [(4.0, {1}), (8.5, {1, 2}), (14.0, {2})])
+def test_a_plane_that_is_only_just_one_is_in_doubt(bend_deg: float, counts: set[int]) -> None:
+    """Two planes 8.5 degrees apart are two, or with little more asked of them one: neither is proven."""
+    radius, height = face((6.0, 3.0), (6.0 + bend_deg, 3.0))
+    assert {len(planes_of(radius, height, asked=asked)) for asked in (1 / NARROWLY, 1.0, NARROWLY)} == counts
 
 
 @pytest.fixture(scope="module")

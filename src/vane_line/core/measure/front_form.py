@@ -19,6 +19,7 @@ from vane_line.core.vectors import xyz
 
 PLANE_MM = 1.0  # a plane is at least this long
 APART_DEG = 8.0  # and turned by this from the next, which halves the residual of one straight line
+NARROWLY = 1.25  # a plane that is none where so much more is asked, or only where so much less is, is in doubt
 MOST_PLANES = 3
 FACE_DEG = 14.0  # of the middle of the face, over which profiles are averaged
 ABOVE_LINE_MM = 0.8  # the fillet is no plane
@@ -31,22 +32,27 @@ LEAST_POINTS = 20
 
 @dataclass(frozen=True)
 class FrontForm:
-    """angles_deg: of each plane of the face to the path, from the neck; None where not seen. concavity_mm: how deep
-    the back is hollowed under a straight edge from its incisal edge to its wall, None where there is none."""
+    """angles_deg: of each plane of the face to the path, from the neck; None where not seen. in_doubt: by how many more
+    or fewer there may be. concavity_mm: how deep the back is hollowed under a straight edge from its incisal edge to
+    its wall, None where there is none."""
 
     angles_deg: tuple[float, ...]
     set_back_mm: float | None
     set_back_at: tuple[float, float, float] | None
     concavity_mm: float | None
     why_no_set_back: str = ""
+    in_doubt: int = 0
 
 
 def front_form(rings: Profiles, line: FinishLine, inside: Surface, neighbours: Floats, axes: Axes) -> FrontForm:
     """neighbours: (M, 3) points of the other teeth; inside: the eased preparation within the finish line."""
     r, h = _middle(rings, line, 0.0)
-    angles = tuple(planes_of(r, h)) if len(r) * STEP_MM > 2 * PLANE_MM else ()
+    counts, angles = [0], tuple[float, ...]()
+    if len(r) * STEP_MM > 2 * PLANE_MM:
+        angles = tuple(planes_of(r, h))
+        counts = [abs(len(planes_of(r, h, asked=asked)) - len(angles)) for asked in (1 / NARROWLY, NARROWLY)]
     amount, at, why = _set_back(line, inside, neighbours, axes)
-    return FrontForm(angles, amount, at, _concavity(*_middle(rings, line, 180.0)), why)
+    return FrontForm(angles, amount, at, _concavity(*_middle(rings, line, 180.0)), why, max(counts))
 
 
 def _middle(rings: Profiles, line: FinishLine, azimuth_deg: float) -> tuple[Floats, Floats]:
@@ -67,8 +73,9 @@ def _middle(rings: Profiles, line: FinishLine, azimuth_deg: float) -> tuple[Floa
     return np.median(levels, axis=0), grid
 
 
-def planes_of(radius: Floats, height: Floats, most: int = MOST_PLANES) -> list[float]:
-    """Angles to the path of the straight runs that the profile is made of, from below."""
+def planes_of(radius: Floats, height: Floats, most: int = MOST_PLANES, asked: float = 1.0) -> list[float]:
+    """Angles to the path of the straight runs that the profile is made of, from below; asked: by how many times more
+    two planes must be turned, and lessen the residual."""
     whole, residual = _fit(radius, height)
     least = round(PLANE_MM / STEP_MM)
     if most == 1 or len(radius) < 2 * least:
@@ -79,11 +86,11 @@ def planes_of(radius: Floats, height: Floats, most: int = MOST_PLANES) -> list[f
         total = float(np.sqrt((ra**2 * cut + rb**2 * (len(radius) - cut)) / len(radius)))
         if best is None or total < best[0]:
             best = (total, cut, a, b)
-    if best is None or best[0] > residual / 2 or abs(best[2] - best[3]) < APART_DEG:
+    if best is None or best[0] > residual / (2 * asked) or abs(best[2] - best[3]) < APART_DEG * asked:
         return [whole]
     cut = best[1]
-    lower = planes_of(radius[:cut], height[:cut], most - 1)
-    return lower + planes_of(radius[cut:], height[cut:], most - len(lower))
+    lower = planes_of(radius[:cut], height[:cut], most - 1, asked)
+    return lower + planes_of(radius[cut:], height[cut:], most - len(lower), asked)
 
 
 def _fit(radius: Floats, height: Floats) -> tuple[float, float]:

@@ -112,7 +112,8 @@ def _planes(held: Held) -> list[Verdict]:
     why = (
         f"planes of the facial surface, {angles} degrees to the path: one alone leaves it thick at the edge or the neck"
     )
-    return verdicts("planes", "facial", float(len(found.angles_deg)), "count", 0.0, held.bounds("planes"), why)
+    count, u = float(len(found.angles_deg)), float(found.in_doubt)
+    return verdicts("planes", "facial", count, "count", u, held.bounds("planes"), why)
 
 
 def _child_planes(held: Held) -> list[Verdict]:
