@@ -20,6 +20,8 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))  # what is timed th
 
 from kept import kept
 from made import coarse, demo_made, kept_case
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 from solids import Stump, facing
 
 from vane_line.core.apart import alone
@@ -30,6 +32,7 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import OcclusalCut
 from vane_line.demo.cases import MadeCase, write_case
 from vane_line.demo.recipes import sound_recipe, timid_first_molar
+from vane_line.service import people
 
 
 class ByFile(LoadFileScheduling):
@@ -60,6 +63,24 @@ def _one_core() -> Iterator[None]:
     """Each worker keeps to a core of its own: there are as many. What is shared out has its own tests."""
     with alone():
         yield
+
+
+KEPT_HASHER = people._hasher  # what a password is kept by outside the tests
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _light_hashes() -> Iterator[None]:
+    """Passwords of tests are hashed by the same function with next to no work: a fifth of a second each adds up."""
+    light = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=1024, parallelism=1),))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(people, "_hasher", lambda: light)
+        yield
+
+
+@pytest.fixture(scope="session")
+def kept_hasher() -> PasswordHash:
+    """The one that passwords are kept by outside the tests."""
+    return KEPT_HASHER()
 
 
 @pytest.fixture(scope="session")

@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from pwdlib import PasswordHash
 
 from vane_line.errors import BadOption, Conflict, NotFound, NotSignedIn
 from vane_line.service import people
@@ -55,6 +56,16 @@ def test_neither_password_nor_token_lies_in_the_store(db: Database, tmp_path: Pa
     raw = (tmp_path / "store.sqlite").read_bytes()
     assert PASSWORD.encode() not in raw
     assert token.encode() not in raw
+
+
+def test_a_password_is_kept_by_work_enough(kept_hasher: PasswordHash) -> None:
+    """At least the second recommended setting of RFC 9106, section 4: argon2id, 64 MiB, three passes, four lanes."""
+    kind, version, settings = kept_hasher.hash(PASSWORD).split("$")[1:4]
+    work = {name: int(value) for name, value in (pair.split("=") for pair in settings.split(","))}
+    assert (kind, version) == ("argon2id", "v=19")
+    assert work["m"] >= 64 * 1024
+    assert work["t"] >= 3
+    assert work["p"] >= 4
 
 
 @pytest.mark.parametrize(
