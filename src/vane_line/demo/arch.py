@@ -59,10 +59,11 @@ class Placed:
 
 
 OTHER_SIDE = "0"
+GAP_MM = -0.03  # between neighbours' greatest widths: a closed contact
 
 
 def stand(
-    numbers: list[str], reference: str, upper: bool, gap_mm: float = -0.03, midline_mm: float | None = None
+    numbers: list[str], reference: str, upper: bool, gap_mm: float = GAP_MM, midline_mm: float | None = None
 ) -> dict[str, Placed]:
     """Teeth in contact along a curve that bends lingually towards the front; "01" is the first of the other side.
 

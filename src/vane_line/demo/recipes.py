@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from vane_line.demo.arch import GAP_MM
 from vane_line.demo.back import BackCut, Drilled
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, Spared, bump, chatter, constant, step
 from vane_line.demo.cavity import Cavity, Cover, Stroke
@@ -35,7 +36,7 @@ class Recipe:
     back: BackCut | None = None
     across: int = 0  # teeth that are drawn of the other side of the arch
     midline_mm: float | None = None  # between the central incisors, where it is not as between the others
-    gap_mm: float = -0.03
+    gap_mm: float = GAP_MM
     tooth_scale: float = 1.0
     nick_mm: float = 0.0  # depth of a nick in the distal neighbour
     edge_round_mm: float = 0.22

@@ -4,13 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.demo.anatomy import polar, smooth_max
-from vane_line.demo.arch import OTHER_SIDE, Gingiva, Placed, Quadrant, curved, leaned, over_sphere, stand, turning
+from vane_line.demo.arch import (
+    GAP_MM,
+    OTHER_SIDE,
+    Gingiva,
+    Placed,
+    Quadrant,
+    curved,
+    leaned,
+    over_sphere,
+    stand,
+    turning,
+)
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.recipes import Recipe
 from vane_line.demo.scanner import placed, random_frame, scan, with_stray
@@ -51,13 +63,8 @@ class Scene:
         """Teeth stood, the tooth cut, frames drawn; nothing is scanned yet."""
         upper, mirror = recipe.tooth[0] in "1256", recipe.tooth[0] in "1458"
         key = _key(recipe, upper)
-        numbers = [n for n in _row(recipe, upper) if n[1] not in recipe.missing]
-        stood = levelled(stand(numbers, key, upper, recipe.gap_mm, recipe.midline_mm), key)
-        mine = stood[key]
-        stood[key] = replace(
-            mine, tooth=replace(mine.tooth, cusp_height_mm=dict(recipe.taller_mm), stout_mm=recipe.stout_mm)
-        )
-        whole = teeth = curved(stood, key)
+        numbers = tuple(n for n in _row(recipe, upper) if n[1] not in recipe.missing)
+        whole = teeth = _stood(numbers, key, upper, recipe.gap_mm, recipe.midline_mm, recipe.taller_mm, recipe.stout_mm)
         if recipe.lost:
             teeth = {n: p for n, p in teeth.items() if n[1] not in recipe.lost}
             teeth |= {key: replace(teeth[key], tip_deg=recipe.tip_deg)}
@@ -141,6 +148,18 @@ class Scene:
 
         settings = self.recipe.scan
         return scan(shape, low, high, up, replace(settings, seed=settings.seed + seed), trim)
+
+
+@lru_cache(maxsize=64)
+def _stood(
+    numbers: tuple[str, ...], key: str, upper: bool, gap_mm: float = GAP_MM, midline_mm: float | None = None,
+    taller_mm: tuple[tuple[str, float], ...] = (), stout_mm: float = 0.0,
+) -> dict[str, Placed]:  # fmt: skip
+    """A row of teeth on its curves, stood once for all who draw it: not to be changed."""
+    stood = levelled(stand(list(numbers), key, upper, gap_mm, midline_mm), key)
+    mine = stood[key]
+    stood[key] = replace(mine, tooth=replace(mine.tooth, cusp_height_mm=dict(taller_mm), stout_mm=stout_mm))
+    return curved(stood, key)
 
 
 def _row(recipe: Recipe, upper: bool) -> list[str]:
@@ -249,7 +268,7 @@ def opposing_teeth(
     scale, grown_mm, behind_mm = recipe.tooth_scale, dict(recipe.grown_mm), dict(recipe.behind_mm)
     key, reference = keys
     before, complete = jaw
-    teeth = curved(levelled(stand(numbers, reference, not upper), reference), reference)
+    teeth = _stood(tuple(numbers), reference, not upper)
     sign = 1.0 if not upper else -1.0
     mine = before.teeth[key].tooth.size[0]
     # Upper cusps bite a little outside and distal of the lower ones, upper incisors well before them.
