@@ -115,7 +115,7 @@ def main() -> None:
             print(f"| {tooth} | {len(others)} | {len(shares[0])} | {worst:.2f} | {far} | {turned} |")
         print("\n| tooth | rescans | pairs of proven verdicts | contradicting | % |\n|---|---|---|---|---|")
         spreads: dict[str, list[tuple[float, float]]] = defaultdict(list)
-        for tooth in teeth:
+        for tooth in teeth if args.rescans else ():
             answers = list(pool.map(scanned_again, [(tooth, k) for k in range(args.rescans)]))
             turned, pairs = flipped_share(answers)
             print(f"| {tooth} | {len(answers)} | {pairs} | {turned} | {100 * turned / max(pairs, 1):.2f} |")
