@@ -16,6 +16,7 @@ OVERHANG_DEG = -135.0  # an undercut may lean back this far
 MIN_DROP_MM = 0.8  # a wall is at least this high
 GAP_MM = 0.25  # noise may interrupt a run for so long
 WINDOW_MM = 0.4
+STEP_LONG_MM, STEP_WIDE_MM = 0.6, 0.35  # a step in a wall is no longer, along the profile and sideways
 FALLING_DEG = -12.0  # steeper than this a hollow falls all the way
 BELOW_LINE_MM = 0.1  # a foot no further below the line is the line's own edge
 LEAST_HEIGHT_MM = 0.5  # over the finish line: what is lower is a rim, and no wall
@@ -52,9 +53,21 @@ def find_walls(profiles: Profiles) -> WallRuns:
     angle = tangent_angle(profiles, WINDOW_MM)
     runs = [list(_falling(a, h)) for a, h in zip(angle, profiles.height, strict=True)]
     chosen = one_course([h[[b for _, b in r]] for h, r in zip(profiles.height, runs, strict=True)])
-    walls = [r[k] if k >= 0 else (-1, -1) for r, k in zip(runs, chosen, strict=True)]
+    walls = [_over_steps(*row) for row in zip(runs, chosen.tolist(), profiles.radius, strict=True)]
     top, foot = np.array(walls, dtype=np.int64).reshape(-1, 2).T
     return WallRuns(top, foot, angle)
+
+
+def _over_steps(runs: list[tuple[int, int]], chosen: int, radius: Floats) -> tuple[int, int]:
+    """The chosen one of a profile's runs, with those above it from which only a narrow step parts it."""
+    if chosen < 0:
+        return -1, -1
+    top, foot = runs[chosen]
+    for above, end in reversed(runs[:chosen]):
+        if top - end > round(STEP_LONG_MM / STEP_MM) or abs(radius[top] - radius[end]) > STEP_WIDE_MM:
+            break
+        top = above
+    return top, foot
 
 
 def _falling(angle: Floats, height: Floats) -> Iterator[tuple[int, int]]:
