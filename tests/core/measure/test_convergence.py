@@ -11,7 +11,8 @@ from long import first
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
-from vane_line.core.measure.convergence import _straight_run, _Sums, robust_at
+from vane_line.core.measure.convergence import robust_at
+from vane_line.core.measure.straight_run import straight_runs
 from vane_line.core.rings import degrees_apart
 from vane_line.core.shape import side_drafts
 from vane_line.core.tooth.notation import ToothNumber
@@ -165,9 +166,8 @@ def test_a_slight_step_tips_nothing_over() -> None:
     read = []
     for deep in np.arange(0.0, 0.125, 0.005):
         inward = 3.0 - foot_up * np.tan(np.radians(3.0)) - deep * np.clip((foot_up - 1.7) / 0.2, 0, 1)
-        sums = _Sums(foot_up[None], inward[None])
-        _, _, _, slope, _ = _straight_run(sums, np.array([2]), np.array([len(foot_up)]))
-        read.append(float(np.degrees(np.arctan(-slope[0]))))
+        (slope,) = straight_runs(foot_up[None], inward[None], np.array([len(foot_up)]), 0.02).slope
+        read.append(float(np.degrees(np.arctan(-slope))))
     assert read[0] == pytest.approx(3.0, abs=0.01)
     assert read[-1] == pytest.approx(3.0, abs=0.15)
     assert max(read) < 4.2

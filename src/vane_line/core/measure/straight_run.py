@@ -1,0 +1,171 @@
+"""The straight run of a wall on a profile: where it begins over the fillet, where it bends, and what a step is in it.
+
+Heights and radii are counted from the wall's foot, sample by sample up the profile.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.trace.section import STEP_MM
+
+RUN_MM = 1.0  # a straight run is at least this long
+SHORT_RUN_MM = 0.6  # of a wall too short for that
+FILLET_MM = 1.3  # a fillet ends within this much arc above the foot
+CLEAR_MM = 0.10  # of the fillet's end
+SPLIT_SHARE = 0.5  # two lines must halve the residual, more or less …
+SPLIT_EASE = 0.1
+SPLIT_DEG = 8.0  # … and differ by more than this to be two planes
+SECOND_MM = 0.5  # a second plane is at least this long
+LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
+BESIDE_STEP_MM = 0.2  # of a step's own slope, to either side of where two lines meet
+STEP_MM_FROM, STEP_MM_TO = 0.03, 0.08  # two lines further apart where they meet stand on either side of a step …
+STEP_DEG_FROM, STEP_DEG_TO = 6.0, 10.0  # … and so where the lower leans further in by so much
+
+
+@dataclass(frozen=True, eq=False)
+class StraightRun:
+    """Of each wall's lowest plane: begin and end in samples above the foot (A,), its line radius = at_foot + slope *
+    height, and the slope of the plane above it (nan where there is none); found: whether there is one at all."""
+
+    begin: Ints
+    end: Ints
+    at_foot: Floats
+    slope: Floats
+    second: Floats
+    found: Bools
+
+
+def straight_runs(height: Floats, radius: Floats, length: Ints, straight_mm: float) -> StraightRun:
+    """height, radius: (A, K) over the foot and outward of it, nan where nothing is; length: (A,) samples of the wall;
+    straight_mm: rms by which a straight run may wander.
+
+    Strokes that meet badly leave a step in a wall. One line over both its sides leans by what the step is wide, and at
+    the foot a coarse scan smooths it, or a wide fillet's end, to a short plane that leans further in than the wall: the
+    wall is its longer part. Of a slight step there is something of both, so that none tips the figure over.
+    """
+    sums = _Sums(height, radius)
+    start, found = _above_fillet(sums, length, straight_mm)
+    bend = _bend(sums, start, length)
+    end, second = _split(bend)
+    a, b, _, _ = sums.fit(start, end)
+    share, first, last = _past_step(bend, start)
+    if (share > 0).any():
+        past = _bend(sums, first, length)
+        past_end, past_second = _split(past)
+        past_end = np.minimum(past_end, last)
+        past_a, past_b, _, _ = sums.fit(first, past_end)
+        some, most = share > 0, share > 0.5
+        a, b = (np.where(some, v + share * (w - v), v) for v, w in ((a, past_a), (b, past_b)))
+        second, start = np.where(most, past_second, second), np.where(most, first, start)
+        end = np.where(most, np.where(np.isfinite(past_second), past_end, past.end), end)
+    return StraightRun(start, end, np.where(found, a, np.nan), np.where(found, b, np.nan), second, found)
+
+
+class _Sums:
+    """Straight-line fits r = a + b h over any stretch of every row, in constant time from running sums."""
+
+    def __init__(self, h: Floats, r: Floats) -> None:
+        rows = len(h)
+        known = np.isfinite(h) & np.isfinite(r)
+        h, r = np.where(known, h, 0.0), np.where(known, r, 0.0)
+        terms = (known.astype(float), h, r, h * h, h * r, r * r)
+        self._sums = [np.concatenate([np.zeros((rows, 1)), np.cumsum(t, axis=1)], axis=1) for t in terms]
+        self._height, self._rows = h, np.arange(rows)
+
+    def height_at(self, index: Ints) -> Floats:
+        """(A,) of a sample of every row."""
+        return np.asarray(self._height[self._rows, np.minimum(index, self._height.shape[1] - 1)])
+
+    def fit(self, first: Ints, last: Ints) -> tuple[Floats, Floats, Floats, Floats]:
+        """Intercept, slope, sum of squares and count of samples first..last-1 of every row."""
+        n, h, r, hh, hr, rr = (s[self._rows, last] - s[self._rows, first] for s in self._sums)
+        with np.errstate(all="ignore"):
+            shh, shr, srr = hh - h * h / n, hr - h * r / n, rr - r * r / n
+            slope = np.where(shh > 1e-9, shr / shh, np.nan)
+            return (r - slope * h) / n, slope, np.maximum(srr - slope * shr, 0.0), n
+
+
+def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, Bools]:
+    """Where the straight run begins, in samples above the foot, and whether there is one."""
+    zero = np.zeros(len(length), dtype=np.int64)
+    start = np.full(len(length), -1, dtype=np.int64)
+    best, best_rms = zero.copy(), np.full(len(length), np.inf)
+    for run_mm in (RUN_MM, SHORT_RUN_MM):
+        run = round(run_mm / STEP_MM)
+        for a in range(0, round(FILLET_MM / STEP_MM) + 1):
+            first = np.minimum(zero + a, np.maximum(length - run, 0))
+            fits = (start < 0) & (length >= a + run)
+            _, _, squares, count = sums.fit(first, np.minimum(first + run, np.maximum(length, 0)))
+            rms = np.sqrt(squares / np.maximum(count, 1))
+            start[fits & (rms < straight_mm)] = a
+            better = fits & (rms < best_rms)
+            best[better], best_rms[better] = a, rms[better]
+        # Nothing quite straight: the straightest stretch there is.
+        start = np.where((start < 0) & np.isfinite(best_rms), best, start)
+    usable = start >= 0
+    clear = np.minimum(round(CLEAR_MM / STEP_MM), np.maximum(length - start - round(SHORT_RUN_MM / STEP_MM), 0))
+    return np.where(usable, start + clear, 0), usable
+
+
+@dataclass(frozen=True, eq=False)
+class _Bend:
+    """How two lines tell each run best: samples above the foot (A,) at which the upper one begins and where the run
+    ends, the lines' slopes, by how much the lower one lies further out there (mm), and what share of one line's sum of
+    squares they leave."""
+
+    at: Ints
+    end: Ints
+    lower: Floats
+    upper: Floats
+    jump: Floats
+    residual: Floats
+
+    @property
+    def leans_in(self) -> Floats:
+        """(A,) by how many degrees the upper line leans further in."""
+        return np.asarray(np.degrees(np.arctan(self.lower) - np.arctan(self.upper)))
+
+
+def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
+    """(A,) how surely the run leads over a step, and the samples above the foot between which its longer part lies."""
+    below, above = bend.at - start, bend.end - bend.at
+    clear, least = (round(v / STEP_MM) for v in (BESIDE_STEP_MM, RUN_MM))
+    upper = (above > below) & (above >= least + clear)
+    aside = np.clip((bend.jump - STEP_MM_FROM) / (STEP_MM_TO - STEP_MM_FROM), 0, 1)
+    low = upper & (below <= round(LOW_STEP_MM / STEP_MM))
+    leaning = np.clip((-bend.leans_in - STEP_DEG_FROM) / (STEP_DEG_TO - STEP_DEG_FROM), 0, 1)
+    told = np.clip((SPLIT_SHARE + SPLIT_EASE - bend.residual) / (2 * SPLIT_EASE), 0, 1)
+    share = np.where(bend.leans_in < SPLIT_DEG, told * np.maximum(aside, low * leaning), 0.0)
+    first = np.where(upper, bend.at + clear, start)
+    last = np.where(upper, bend.end, np.maximum(bend.at - clear, start + least))
+    return np.nan_to_num(share), first, last
+
+
+def _split(bend: _Bend) -> tuple[Ints, Floats]:
+    """Upper end of the lowest plane, and the slope of the plane above it (nan where there is none)."""
+    two = (bend.residual < SPLIT_SHARE) & (np.abs(bend.leans_in) > SPLIT_DEG)
+    return np.where(two, bend.at, bend.end), np.where(two, bend.upper, np.nan)
+
+
+def _bend(sums: _Sums, start: Ints, length: Ints) -> _Bend:
+    end = np.maximum(length, start + 2)
+    _, _, whole, _ = sums.fit(start, end)
+    low, high = round(RUN_MM / STEP_MM), round(SECOND_MM / STEP_MM)
+    best = np.full(len(start), np.inf)
+    at = np.full(len(start), -1, dtype=np.int64)
+    for cut in range(low, int((end - start).max(initial=0)) - high + 1):
+        middle = start + cut
+        possible = middle + high <= end
+        middle = np.where(possible, middle, start)
+        total = sums.fit(start, middle)[2] + sums.fit(middle, end)[2]
+        better = possible & (total < best)
+        best[better], at[better] = total[better], middle[better]
+    middle = np.maximum(at, start)
+    (a, lower, _, _), (b, upper, _, _) = sums.fit(start, middle), sums.fit(middle, end)
+    jump = a - b + (lower - upper) * sums.height_at(middle)
+    with np.errstate(all="ignore"):
+        return _Bend(middle, end, lower, upper, jump, np.where(at >= 0, best / whole, np.inf))
