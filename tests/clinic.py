@@ -56,11 +56,11 @@ class Clinic:
         self.http.close()
 
     def kill_a_worker(self) -> None:
-        """One of the processes that the server started, if there is any."""
-        tree = subprocess.run(["ps", "-o", "pid=,ppid="], capture_output=True, text=True, check=False).stdout
-        children = [int(pid) for pid, parent in (line.split() for line in tree.splitlines())
-                    if int(parent) == self.process.pid]  # fmt: skip
-        for pid in children[-1:]:
+        """One of the processes that work for the server, if there is any: copies of one that it started."""
+        listed = subprocess.run(["ps", "-o", "pid=,ppid="], capture_output=True, text=True, check=False).stdout
+        parents = {int(pid): int(parent) for pid, parent in (line.split() for line in listed.splitlines())}
+        workers = [pid for pid, parent in parents.items() if parents.get(parent) == self.process.pid]
+        for pid in workers[-1:]:
             os.kill(pid, signal.SIGKILL)
 
     def work(self) -> None:

@@ -6,6 +6,7 @@ import os
 import threading
 import time
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -77,6 +78,25 @@ def test_a_process_that_dies_is_said_and_replaced(worker: Worker) -> None:
         worker.run(ask(LARGE), kill)
     assert width(worker.run(ask(SMALL))) == 10
     assert worker.pid != first
+
+
+def test_a_replacement_is_a_copy_of_what_has_been_imported(worker: Worker) -> None:
+    """Processes come from one of ours that is none of them, and what they need is imported before they are asked."""
+
+    def parent(pid: int) -> int:
+        """Of a process, as proc(5) tells it."""
+        return int(Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[1])
+
+    worker.run(ask(SMALL))
+    first, mother = worker.pid, parent(worker.pid or 0)
+    worker.close()
+    worker.run(ask(SMALL))
+    assert worker.pid != first
+    assert parent(worker.pid or 0) == mother
+    assert parent(mother) == os.getpid()
+    libraries = Path(f"/proc/{mother}/maps").read_text()
+    assert "small_gicp" in libraries
+    assert "igl" in libraries
 
 
 def test_the_person_s_mistakes_come_through(worker: Worker) -> None:

@@ -1,4 +1,4 @@
-"""A spawned process that does the work: the geometry libraries hold the interpreter's lock, so threads would not do.
+"""A process of its own that does the work: the geometry libraries hold the interpreter's lock, so threads would not do.
 
 Pebble runs the process and starts another where it ended. Every question carries an id; an answer without its question
 is dropped, a task that takes too long is ended, and cancelling ends the one task that is meant. The process only reads
@@ -15,6 +15,7 @@ import threading
 import zlib
 from concurrent.futures import CancelledError, wait
 from concurrent.futures import TimeoutError as TookTooLong
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,15 @@ MOST_S = {"read": 60.0, "measure": 900.0, "plan": 900.0}
 USUAL_MOST_S = 240.0
 MOST_MEMORY_BYTES = 6 << 30  # of a process that reads strangers' files
 BOARD_BYTES = 2048
+
+
+@cache
+def _mother() -> Any:
+    """How processes begin: as copies of one that has imported what they need. Only the first waits for that, and one
+    that was ended is replaced at once."""
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["vane_line.work.tasks", "vane_line.work.desk", "vane_line.store.blobs"])
+    return context
 
 
 class Cancelled(Exception):
@@ -84,11 +94,11 @@ class Board:
 
 
 class Worker:
-    """One spawned process, kept warm between tasks; `database` is read by it, None where it needs none."""
+    """One process, kept warm between tasks; `database` is read by it, None where it needs none."""
 
     def __init__(self, database: Path | None = None, strangers: bool = False) -> None:
         self._database, self._strangers = database, strangers
-        self._context = multiprocessing.get_context("spawn")
+        self._context = _mother()
         self._board = Board(self._context)
         self._pool: ProcessPool | None = None
         self._turn = threading.Lock()
