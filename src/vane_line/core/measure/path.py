@@ -10,6 +10,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.vectors import unit
 
+LEANING_REACH_DEG = 5.0  # of the closer grid where every degree of tilt must win something: the best lies near
 QUANTILE, SPREAD = 0.05, 0.3  # the mean of the quantiles this share about it: one alone jumps
 ROBUST = 0.17  # of the path that walls leaning back shall not tilt
 MOST_UNDERCUT, UNDERCUT_DEG = 0.15, 2.0  # of the walls by area; from level to so far back a wall's say runs out
@@ -83,10 +84,12 @@ def middle_of_best(
     coarse = _tilts(COARSE_DEG, REACH_DEG)
     drafts = quantiles_about(normals, areas, directions(coarse), quantile)
     first = coarse[np.argmax(drafts - max(lean, TIED) * np.hypot(*coarse.T))]
-    about = np.hypot(*(coarse - first).T) <= CLOSER_REACH_DEG
+    reach = CLOSER_REACH_DEG if lean == TIE_LEAN else LEANING_REACH_DEG
+    about = np.hypot(*(coarse - first).T) <= reach
+    drafts -= lean * np.hypot(*coarse.T)
     start = np.average(coarse[about], axis=0, weights=np.exp((drafts[about] - drafts.max()) / ROUGHLY_DEG))
     # The closer grids' places do not hang on where the coarse search ended; all that is nearly as good has its say.
-    closer = np.round(start / CLOSER_DEG) * CLOSER_DEG + _tilts(CLOSER_DEG, CLOSER_REACH_DEG)
+    closer = np.round(start / CLOSER_DEG) * CLOSER_DEG + _tilts(CLOSER_DEG, reach)
     drafts = quantiles_about(normals, areas, directions(closer), quantile) - lean * np.hypot(*closer.T)
     quarters = np.stack(np.meshgrid(*[[-CLOSER_DEG / 4, CLOSER_DEG / 4]] * 2), axis=-1).reshape(-1, 2)
     fine = (closer[drafts > drafts.max() - NO_SAY_DEG][:, None] + quarters).reshape(-1, 2)
