@@ -65,22 +65,14 @@ def _one_core() -> Iterator[None]:
         yield
 
 
-KEPT_HASHER = people._hasher  # what a password is kept by outside the tests
-
-
 @pytest.fixture(scope="session", autouse=True)
-def _light_hashes() -> Iterator[None]:
-    """Passwords of tests are hashed by the same function with next to no work: a fifth of a second each adds up."""
-    light = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=1024, parallelism=1),))
+def kept_hasher() -> Iterator[PasswordHash]:
+    """What passwords are kept by outside the tests. In them the same function does next to no work: a fifth of a second
+    each adds up."""
+    kept, light = people._hasher(), PasswordHash((Argon2Hasher(time_cost=1, memory_cost=1024, parallelism=1),))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(people, "_hasher", lambda: light)
-        yield
-
-
-@pytest.fixture(scope="session")
-def kept_hasher() -> PasswordHash:
-    """The one that passwords are kept by outside the tests."""
-    return KEPT_HASHER()
+        yield kept
 
 
 @pytest.fixture(scope="session")

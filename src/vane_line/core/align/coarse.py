@@ -75,10 +75,8 @@ def candidates(source: Surface, target: Surface, source_up: Floats, target_up: F
     size = next_fast_len(2 * n - 1, real=True)
     # Single precision is plenty for a first position. Turned over, a picture's transform is the conjugate, shifted.
     still_f = rfft2(still.astype(np.float32), (size, size))
-    shift = np.exp(-2j * np.pi * np.fft.fftfreq(size)[:, None] * (n - 1)) * np.exp(
-        -2j * np.pi * np.fft.rfftfreq(size) * (n - 1)
-    )
-    still_shifted = still_f * shift.astype(np.complex64)
+    turned_over = np.exp(-2j * np.pi * (n - 1) * (np.fft.fftfreq(size)[:, None] + np.fft.rfftfreq(size)))
+    still_shifted = still_f * turned_over.astype(np.complex64)
     found: list[tuple[float, Floats, Floats]] = []
     for turn in np.arange(0, 180, TURN_STEP_DEG):
         moving, moving_known = _picture(points @ _about_up(turn).T, low, (n, n))
@@ -89,8 +87,8 @@ def candidates(source: Surface, target: Surface, source_up: Floats, target_up: F
             product = still_shifted * moving_f.conj() if half == 0 else still_f * moving_f
             full = irfft2(product, (size, size))  # zero shift in the middle
             score = full[(n - 1) // 2 :, (n - 1) // 2 :][:n, :n] / max(energy, 1e-9)
-            for value, by in _peaks(score, known, still_known):
-                found.append((value, _about_up(turn + 180 * half), np.asarray(by * CELL_MM, dtype=np.float64)))
+            for value, shift in _peaks(score, known, still_known):
+                found.append((value, _about_up(turn + 180 * half), np.asarray(shift * CELL_MM, dtype=np.float64)))
     found.sort(key=lambda item: -item[0])
     return [_matrix(a, b, rotation, shift) for _, rotation, shift in found[:CANDIDATES]]
 

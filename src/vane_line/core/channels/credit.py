@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
 from vane_line.core.channels.channel import Channel
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import OPPOSITE, SIDES, limiting_taper_deg
@@ -30,7 +29,7 @@ def credits(channels: list[Channel], line: FinishLine, axes: Axes) -> dict[str, 
     """By side, the groove that holds best there; none where none does."""
     found: dict[str, Credit] = {}
     for side in SIDES:
-        way = _way(side, axes)
+        way = axes.outward(SIDES[side])
         far = float(((line.points - axes.origin) @ way).min())
         for channel in channels:
             if channel.side in (side, OPPOSITE[side]):
@@ -43,8 +42,3 @@ def credits(channels: list[Channel], line: FinishLine, axes: Axes) -> dict[str, 
             if spare >= 0 and (side not in found or spare > found[side].limit_deg - found[side].taper_deg):
                 found[side] = Credit(channel.side, taper, limit)
     return found
-
-
-def _way(side: str, axes: Axes) -> Floats:
-    azimuth = np.radians(SIDES[side])
-    return np.asarray(np.cos(azimuth) * axes.zero + np.sin(azimuth) * axes.quarter)

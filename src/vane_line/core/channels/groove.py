@@ -125,8 +125,7 @@ def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
     t = (levels[level] - height[i]) / (height[j] - height[i])
     points = surface.vertices[i] + t[:, None] * (surface.vertices[j] - surface.vertices[i])
     azimuth, radius, _ = axes.cylinder(points)
-    a = np.radians(azimuth)
-    out = np.cos(a)[:, None] * axes.zero + np.sin(a)[:, None] * axes.quarter
+    out = axes.outward(azimuth)
     normal = (1 - t)[:, None] * surface.vertex_normals[i] + t[:, None] * surface.vertex_normals[j]
     sloping = (normal @ axes.up > SLOPING) & (np.einsum("ij,ij->i", normal, out) < 0)
     return _Outlines(surface, levels, level, azimuth, radius, points, ~sloping)
@@ -148,7 +147,7 @@ def _groove(
     if np.ptp(rows) * LEVEL_MM < LEAST_LONG_MM:
         return None
     azimuth = np.degrees(np.angle(np.exp(1j * np.radians(columns * TURN_DEG)).mean())) % 360
-    across = np.cos(np.radians(azimuth)) * axes.zero + np.sin(np.radians(azimuth)) * axes.quarter
+    across = axes.outward(azimuth)
     through = replace(axes, zero=across, quarter=np.cross(axes.up, across))
     apart, wide = degrees_apart(outlines.azimuth, azimuth), round(360 / TURN_DEG)
 

@@ -74,9 +74,8 @@ class Walls:
         """
         told = self.found & (self.top > self.foot)
         lean = running_median(np.where(told, self.slope, np.nan), EASE_DEG)[told]
-        a, turn = np.radians(self.azimuth_deg[told]), np.arccos(np.clip(self.cosine[told], 0, 1)) * self.way[told]
-        out = np.cos(a)[:, None] * axes.zero + np.sin(a)[:, None] * axes.quarter
-        along = np.cos(a)[:, None] * axes.quarter - np.sin(a)[:, None] * axes.zero
+        turn = np.arccos(np.clip(self.cosine[told], 0, 1)) * self.way[told]
+        out, along = (axes.outward(self.azimuth_deg[told] + further) for further in (0.0, 90.0))
         normals = unit(out - np.tan(turn)[:, None] * along - lean[:, None] * axes.up)
         middle = self.radius_at((self.foot + self.top) / 2)[told]
         wide = np.radians(360 / len(told)) * middle / np.maximum(self.cosine[told], 0.3)

@@ -47,12 +47,12 @@ class FrontForm:
 def front_form(rings: Profiles, line: FinishLine, inside: Surface, neighbours: Floats, axes: Axes) -> FrontForm:
     """neighbours: (M, 3) points of the other teeth; inside: the eased preparation within the finish line."""
     r, h = _middle(rings, line, 0.0)
-    counts, angles = [0], tuple[float, ...]()
+    angles, in_doubt = tuple[float, ...](), 0
     if len(r) * STEP_MM > 2 * PLANE_MM:
         angles = tuple(planes_of(r, h))
-        counts = [abs(len(planes_of(r, h, asked=asked)) - len(angles)) for asked in (1 / NARROWLY, NARROWLY)]
+        in_doubt = max(abs(len(planes_of(r, h, asked=asked)) - len(angles)) for asked in (1 / NARROWLY, NARROWLY))
     amount, at, why = _set_back(line, inside, neighbours, axes)
-    return FrontForm(angles, amount, at, _concavity(*_middle(rings, line, 180.0)), why, max(counts))
+    return FrontForm(angles, amount, at, _concavity(*_middle(rings, line, 180.0)), why, in_doubt)
 
 
 def _middle(rings: Profiles, line: FinishLine, azimuth_deg: float) -> tuple[Floats, Floats]:

@@ -81,19 +81,21 @@ def middle_of_best(
         t = np.tan(np.radians(tilts))
         return unit(frame[2] + t[:, :1] * frame[0] + t[:, 1:] * frame[1])
 
+    def worth(tilts: Floats) -> Floats:
+        return quantiles_about(normals, areas, directions(tilts), quantile) - lean * np.hypot(*tilts.T)
+
     coarse = _tilts(COARSE_DEG, REACH_DEG)
-    drafts = quantiles_about(normals, areas, directions(coarse), quantile)
-    first = coarse[np.argmax(drafts - max(lean, TIED) * np.hypot(*coarse.T))]
+    drafts = worth(coarse)
+    first = coarse[np.argmax(drafts - max(TIED - lean, 0) * np.hypot(*coarse.T))]
     reach = CLOSER_REACH_DEG if lean == TIE_LEAN else LEANING_REACH_DEG
     about = np.hypot(*(coarse - first).T) <= reach
-    drafts -= lean * np.hypot(*coarse.T)
     start = np.average(coarse[about], axis=0, weights=np.exp((drafts[about] - drafts.max()) / ROUGHLY_DEG))
     # The closer grids' places do not hang on where the coarse search ended; all that is nearly as good has its say.
     closer = np.round(start / CLOSER_DEG) * CLOSER_DEG + _tilts(CLOSER_DEG, reach)
-    drafts = quantiles_about(normals, areas, directions(closer), quantile) - lean * np.hypot(*closer.T)
+    drafts = worth(closer)
     quarters = np.stack(np.meshgrid(*[[-CLOSER_DEG / 4, CLOSER_DEG / 4]] * 2), axis=-1).reshape(-1, 2)
     fine = (closer[drafts > drafts.max() - NO_SAY_DEG][:, None] + quarters).reshape(-1, 2)
-    drafts = quantiles_about(normals, areas, directions(fine), quantile) - lean * np.hypot(*fine.T)
+    drafts = worth(fine)
     say = np.where(np.hypot(*fine.T) <= REACH_DEG, np.exp((drafts - drafts.max()) / NEARLY_DEG), 0.0)
     say /= say.sum()
     middle = say @ fine

@@ -158,8 +158,7 @@ def _clearing_tilt(rings: Profiles, row: int, low: int, high: int, normals: Floa
     tilt = float(np.degrees(np.arctan2(away, rise)))
     if tilt > MAX_TILT_DEG:
         return None
-    a = np.radians(rings.azimuth_deg[row])
-    outward = np.cos(a) * rings.axes.zero + np.sin(a) * rings.axes.quarter
+    outward = rings.axes.outward(rings.azimuth_deg[row])
     direction = unit(rings.axes.up + np.tan(np.radians(tilt)) * outward)
     opposite = normals @ outward < -0.3
     if opposite.any():

@@ -69,8 +69,7 @@ class Naming:
 
 def sides_turned(axes: Axes, turn_deg: float) -> tuple[Floats, Floats]:
     """The facial and the mesial direction (3,), turned on by so much."""
-    turn = np.radians(turn_deg)
-    out = np.cos(turn) * axes.zero + np.sin(turn) * axes.quarter
+    out = axes.outward(turn_deg)
     return out, np.cross(axes.up, out) * np.sign(np.cross(axes.up, axes.zero) @ axes.quarter)
 
 

@@ -46,11 +46,14 @@ class Axes:
         x, y = off @ self.zero, off @ self.quarter
         return np.degrees(np.arctan2(y, x)) % 360, np.hypot(x, y), off @ self.up
 
+    def outward(self, azimuth_deg: Floats | float) -> Floats:
+        """(..., 3) unit directions across the axis at azimuths (...)."""
+        a = np.radians(azimuth_deg)
+        return np.asarray(np.cos(a)[..., None] * self.zero + np.sin(a)[..., None] * self.quarter)
+
     def places(self, azimuth_deg: Floats, radius: Floats, height: Floats) -> Floats:
         """(N, 3) points from cylinder coordinates."""
-        a = np.radians(azimuth_deg)
-        across = np.cos(a)[..., None] * self.zero + np.sin(a)[..., None] * self.quarter
-        return self.origin + radius[..., None] * across + height[..., None] * self.up
+        return self.origin + radius[..., None] * self.outward(azimuth_deg) + height[..., None] * self.up
 
     def local(self, points: Floats) -> Floats:
         """(N, 3) coordinates along `quarter`, `zero` and `up` (mesial, facial, occlusal) of points (N, 3)."""

@@ -30,7 +30,7 @@ FOOT_STAYS = "the wall's foot stays; mind the cusp's thickness"
 U_UNTOLD_MM = 0.06  # of the finish line's height where no edge is told, from scans of it (docs/uncertainty.md)
 U_LOOSE_SHARE = 0.5  # of how freely the path lies between the walls: what rescans move it by
 # By which the wall of a front tooth passes into its face's next plane, its back's hollow, its edge's ends (measured).
-U_FRONT_MM = {SIDES["facial"]: 0.09, SIDES["lingual"]: 0.14, SIDES["mesial"]: 0.08, SIDES["distal"]: 0.08}
+U_FRONT_MM = {"facial": 0.09, "lingual": 0.14, "mesial": 0.08, "distal": 0.08}
 # Of the taper of a wall 1 mm high, smoothed, for each µm of noise: from the same scans.
 ROW_DEG_PER_UM = 0.06
 PARALLEL = "nearly parallel walls are hard to seat and to scan"
@@ -70,24 +70,24 @@ def _height(held: Held) -> list[Verdict]:
         if not np.isfinite(value):
             rows.append(not_measured("wall-height", side, LOW_WALL))
             continue
-        u = held.budget.of("wall-height", further=_untold_mm(held, azimuth))
+        u = held.budget.of("wall-height", further=_untold_mm(held, side))
         rows += verdicts("wall-height", side, value, "mm", u, bounds, f"this wall alone; {WAYS}")
     return rows
 
 
 def _u_height(held: Held) -> float:
     """Expanded uncertainty of the walls' mean height, mm."""
-    sides = [_untold_mm(held, azimuth) for azimuth in SIDES.values()]
+    sides = [_untold_mm(held, side) for side in SIDES]
     return held.budget.of("wall-height", further=float(np.linalg.norm(sides)) / len(sides))
 
 
-def _untold_mm(held: Held, azimuth_deg: float) -> float:
-    """Standard uncertainty of a wall's height about a side's azimuth, from where no edge is told below it; and from
-    where it ends above, on a front tooth."""
+def _untold_mm(held: Held, side: str) -> float:
+    """Standard uncertainty of the height of a side's wall, from where no edge is told below it; and from where it ends
+    above, on a front tooth."""
     line = held.geometry.line
-    near = degrees_apart(line.azimuth_deg, azimuth_deg) <= SMOOTH_DEG
+    near = degrees_apart(line.azimuth_deg, SIDES[side]) <= SMOOTH_DEG
     front = held.geometry.options.tooth.front
-    ends = U_FRONT_MM[azimuth_deg] * held.budget.growth("wall-height") if front else 0.0
+    ends = U_FRONT_MM[side] * held.budget.growth("wall-height") if front else 0.0
     return float(np.hypot(U_UNTOLD_MM * float((~line.told[near]).mean()), ends))
 
 
@@ -165,9 +165,7 @@ def _draft(held: Held) -> list[Verdict]:
 
 def _u_lean(held: Held, side: str) -> float:
     """Standard uncertainty, degrees, of how a side's walls lean, from how freely the path lies between them."""
-    azimuth = np.radians(SIDES[side])
-    axes = held.geometry.axes
-    return U_LOOSE_SHARE * held.geometry.path.loose_deg(np.cos(azimuth) * axes.zero + np.sin(azimuth) * axes.quarter)
+    return U_LOOSE_SHARE * held.geometry.path.loose_deg(held.geometry.axes.outward(SIDES[side]))
 
 
 def _insertion(held: Held) -> list[Verdict]:
