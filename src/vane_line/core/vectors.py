@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import AnyArray, Floats
 
 
 def unit(vectors: Floats) -> Floats:
@@ -16,6 +16,11 @@ def unit(vectors: Floats) -> Floats:
 def lengths(vectors: Floats) -> Floats:
     """(...,) of vectors `(..., 3)`: several times the speed of numpy's norm along short axes."""
     return np.asarray(np.sqrt(np.einsum("...k,...k->...", vectors, vectors)))
+
+
+def dot(a: AnyArray, b: AnyArray) -> Floats:
+    """(N,) of vectors (N, k), row by row: several times the speed of a sum along short rows."""
+    return np.asarray(np.einsum("nk,nk->n", a, b))
 
 
 def cross(a: Floats, b: Floats) -> Floats:

@@ -14,6 +14,7 @@ from vane_line.core.cavity.parts import Parts, Patches, feet
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import dot
 
 FOOT_MM, LEAST_FOOT_MM = 1.3, 0.2  # a patch so high over the floor tells of the corner under it
 BESIDE_MM = 1.0  # of the floor, in plan
@@ -45,7 +46,7 @@ def corner_radii(surface: Surface, patches: Patches, floor: Bools, parts: Parts,
     # The wall must look at the floor: the other side of an axial wall does not stand on this one.
     towards = parts.plan[floor][nearest[:, 0]] - plan
     flat = np.stack([patches.normal @ axes.quarter, patches.normal @ axes.zero], axis=1)
-    here &= np.einsum("nk,nk->n", towards, flat) > 0
+    here &= dot(towards, flat) > 0
     if not here.any():
         return np.zeros(0)
     foot = feet(patches.place[here], patches.normal[here], height[here], axes.up)

@@ -17,7 +17,7 @@ from vane_line.core.outline.region import cut_region, region_by_crease
 from vane_line.core.placed import Placed
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import perpendicular, unit
+from vane_line.core.vectors import dot, perpendicular, unit
 from vane_line.errors import UnfitScans
 
 PATH_LEAN = 0.60  # of draft that a degree of tilt must win: a box leaves one side open
@@ -123,7 +123,7 @@ def _refuse_stump(patches: Patches, axes: Axes) -> None:
     if len(patches.area) < LEAST_WALL:
         return
     off = patches.place - axes.origin
-    away = np.einsum("nk,nk->n", off - (off @ axes.up)[:, None] * axes.up, patches.normal) > 0
+    away = dot(off - (off @ axes.up)[:, None] * axes.up, patches.normal) > 0
     if patches.area[away].sum() > CROWN_SHARE * patches.area.sum():
         raise UnfitScans(
             "prep: this looks like a full crown: its walls go round the tooth and lean inward; choose full-crown."

@@ -13,6 +13,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.vectors import dot
 
 REACH_MM = 4.0  # under the tooth as it was, within which its preparation lies
 OUTWARD, ON_MM = 0.3, 0.2  # cosine of a tooth's side to the way out of its preparation; nearer it lies on it
@@ -118,6 +119,6 @@ def _under(vertices: Floats, normals: Floats, cut: Cut) -> tuple[Ints, Ints]:
     index, under = index[found], told[nearest[found]]
     away = away[found]
     # What was hardly cut lies on the tooth itself: there its side tells nothing.
-    outward = np.einsum("nk,nk->n", vertices[index] - cut.vertices[under], normals[index])
+    outward = dot(vertices[index] - cut.vertices[under], normals[index])
     faces = (outward > OUTWARD * away) | (away < ON_MM)
     return index[faces], under[faces]

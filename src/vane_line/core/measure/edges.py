@@ -14,12 +14,12 @@ import numpy as np
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats, Ints
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import lengths, unit, xyz
+from vane_line.core.vectors import dot, lengths, unit, xyz
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 ROUNDS = 14
@@ -68,9 +68,8 @@ class Edges:
 
 def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: float) -> Edges:
     """inside: the preparation within the finish line, freed of noise."""
-    overcut, turn = _overcut(inside, bur_radius_mm)
     distance, _ = cKDTree(line.points).query(inside.vertices)
-    overcut = np.where(distance > OFF_LINE_MM, overcut, 0.0)
+    overcut, turn = _overcut(inside, distance > OFF_LINE_MM, bur_radius_mm)
     sharp = np.flatnonzero((overcut > TOLD_MM) & (turn > TURN))
     if len(sharp) == 0:
         return Edges(bur_radius_mm, overcut, [])
@@ -102,12 +101,14 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
 
 
-def _overcut(surface: Surface, r: float) -> tuple[Floats, Floats]:
-    """Overcut (N,) of the best ball through each vertex, and 1 - cosine of the half turn of the surface there."""
+def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
+    """Overcut (N,) of the best ball through each vertex that is asked (N,), and 1 - cosine of the half turn of the
+    surface there."""
     points, normals = surface.vertices, surface.vertex_normals
     overcut, turn = np.zeros(len(points)), np.zeros(len(points))
-    depth, _, _ = _depth(surface, points - r * normals)
-    index = np.flatnonzero(depth < r - TOLD_MM)  # elsewhere the ball under the point fits already
+    index = np.flatnonzero(asked)
+    depth, _, _ = _depth(surface, points[index] - r * normals[index])
+    index = index[depth < r - TOLD_MM]  # elsewhere the ball under the point fits already
     best = np.full(len(index), -np.inf)
     # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried.
     for begun in STARTS:
@@ -134,7 +135,7 @@ def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> tu
         best, wall[better] = np.maximum(best, depth), surface.face_normals[face[better]]
         towards[better] = unit(points - centre)[better]
         step *= SHRINK
-    return best, 1 - np.einsum("nk,nk->n", wall, towards)
+    return best, 1 - dot(wall, towards)
 
 
 def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Ints, Floats]:

@@ -19,7 +19,7 @@ from vane_line.core.measure.reduction import averaged
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.reference import concavity, grow
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import any_across, lengths, xyz
+from vane_line.core.vectors import any_across, dot, lengths, xyz
 
 REACH_MM = 12.0
 BESIDE_MM = 0.3
@@ -129,7 +129,7 @@ def compare_side(
     if base is None:
         return Neighbour(side, gap, None, 0.0, None, 0.0, "there is no trusted earlier scan to compare with")
     removed, face, place = base.signed_distance(prep.vertices[index])
-    facing = np.einsum("nk,nk->n", base.normals_at(face, place), prep.vertex_normals[index])
+    facing = dot(base.normals_at(face, place), prep.vertex_normals[index])
     hidden = (facing < WEB_COSINE) | base.at_rim(face, place)
     if told is not None:
         hidden |= ~told[base.faces[face]].all(axis=1)

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.vectors import lengths
+from vane_line.core.vectors import dot, lengths
 
 if TYPE_CHECKING:
     from vane_line.core.mesh.surface import Surface
@@ -33,7 +33,7 @@ def is_behind(surface: Surface, points: Floats, distance: Floats, face: Ints, pl
     away = points - place
     weights = surface.barycentric(face, place)
     behind = _by_normal(surface, away, face, weights)
-    broad = np.einsum("nk,nk->n", away, np.einsum(
+    broad = dot(away, np.einsum(
         "nck,nc->nk", surface.broad_normals[surface.faces[face]], weights))  # fmt: skip
     # Past the border of what was scanned no side is told: asking round would tell none either.
     doubt = (np.abs(broad) > AGAINST * distance) & ((broad < 0) != behind) & (distance > DOUBT_MM)
@@ -46,31 +46,34 @@ def is_behind(surface: Surface, points: Floats, distance: Floats, face: Ints, pl
 
 def _by_normal(surface: Surface, away: Floats, face: Ints, weights: Floats) -> Bools:
     """(N,) the side by the normal of the face, edge or corner that holds the nearest place, as the weights have it."""
-    behind = np.einsum("nk,nk->n", away, surface.face_normals[face]) < 0
-    gone = weights < ON_EDGE
-    corner = gone.sum(axis=1) >= 2
+    behind = dot(away, surface.face_normals[face]) < 0
+    first, second, third = (weights < ON_EDGE).T
+    gone = first.astype(np.int8) + second + third
+    corner = np.flatnonzero(gone >= 2)
     normals = surface.vertex_normals[surface.faces[face[corner], weights[corner].argmax(axis=1)]]
-    behind[corner] = np.einsum("nk,nk->n", away[corner], normals) < 0
-    edge = np.flatnonzero(gone.sum(axis=1) == 1)
+    behind[corner] = dot(away[corner], normals) < 0
+    edge = np.flatnonzero(gone == 1)
     if len(edge):
-        opposite = gone[edge].argmax(axis=1)
+        opposite = np.where(first, 0, np.where(second, 1, 2))[edge]
         ends = np.stack([surface.faces[face[edge], (opposite + k) % 3] for k in (1, 2)], axis=1)
-        behind[edge] = np.einsum("nk,nk->n", away[edge], _edge_normals(surface, ends)) < 0
+        behind[edge] = dot(away[edge], _edge_normals(surface, ends)) < 0
     return behind
 
 
 def _edge_normals(surface: Surface, ends: Ints) -> Floats:
     """(N, 3) the sums of the normals of the faces on both sides of edges, given by their ends (N, 2)."""
-    wanted = np.sort(ends, axis=1) @ np.array([surface.n_vertices, 1])
-    unique, which = np.unique(wanted, return_inverse=True)
-    named = np.zeros(surface.n_vertices, dtype=bool)
-    named[ends] = True
-    near = np.flatnonzero(named[surface.faces].sum(axis=1) >= 2)
+    n = np.int64(surface.n_vertices)
+    unique, which = np.unique(ends.min(axis=1) * n + ends.max(axis=1), return_inverse=True)
+    named = np.zeros(surface.n_vertices, dtype=np.int8)
+    named[ends] = 1
+    corners = surface.faces.T
+    near = np.flatnonzero(sum(named[c] for c in corners) >= 2)
+    corners = corners[:, near]
     out = np.zeros((len(unique), 3))
-    for k in range(3):
-        sides = np.sort(surface.faces[near][:, [k, (k + 1) % 3]], axis=1) @ np.array([surface.n_vertices, 1])
-        at = np.minimum(np.searchsorted(unique, sides), len(unique) - 1)
-        hit = unique[at] == sides
+    for one, other in ((0, 1), (1, 2), (2, 0)):
+        side = np.minimum(corners[one], corners[other]) * n + np.maximum(corners[one], corners[other])
+        at = np.minimum(np.searchsorted(unique, side), len(unique) - 1)
+        hit = np.flatnonzero(unique[at] == side)
         np.add.at(out, at[hit], surface.face_normals[near[hit]])
     return np.asarray(out[which])
 

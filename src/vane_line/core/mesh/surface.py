@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.side import is_behind
 from vane_line.core.spread import cells, thinned_index
-from vane_line.core.vectors import cross, lengths, perpendicular, unit
+from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
 
 BROAD_STEPS = 4
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
@@ -210,11 +210,9 @@ class Surface:
     def averaging(self) -> sp.csr_matrix:
         """(V, V) mean over the neighbours of each vertex (rows sum to one)."""
         i, j = self.edges.T
-        n = self.n_vertices
-        ones = sp.coo_matrix((np.ones(len(i)), (i, j)), shape=(n, n)).tocsr()
-        ones = ones + ones.T
-        degree = np.maximum(np.asarray(ones.sum(axis=1)).ravel(), 1)
-        return sp.diags(1 / degree) @ ones
+        row, column = np.concatenate([j, i]), np.concatenate([i, j])  # so every row's columns rise
+        share = 1 / np.bincount(row, minlength=self.n_vertices)[row]
+        return sp.coo_matrix((share, (row, column)), shape=(self.n_vertices,) * 2).tocsr()
 
     @cached_property
     def pieces(self) -> Ints:
@@ -293,8 +291,7 @@ class Surface:
         corner = self.faces.take(face, axis=0)
         a, b, c = (self.vertices.take(corner[:, k], axis=0) for k in range(3))
         v0, v1, v2 = b - a, c - a, place - a
-        d00, d01, d11 = (v0 * v0).sum(1), (v0 * v1).sum(1), (v1 * v1).sum(1)
-        d20, d21 = (v2 * v0).sum(1), (v2 * v1).sum(1)
+        d00, d01, d11, d20, d21 = (dot(*pair) for pair in ((v0, v0), (v0, v1), (v1, v1), (v2, v0), (v2, v1)))
         denominator = np.maximum(d00 * d11 - d01 * d01, 1e-30)
         v = (d11 * d20 - d01 * d21) / denominator
         w = (d00 * d21 - d01 * d20) / denominator
@@ -308,12 +305,12 @@ class Surface:
     def at_rim(self, face: Ints, place: Floats) -> Bools:
         """(N,) whether places on faces lie on the open border: what is nearest there may be what was not scanned."""
         # By weights alone: of the faces that share a corner or side, any may be the one that was found.
-        inward = (self.barycentric(face, place) * ~self.on_border[self.faces[face]]).sum(axis=1)
+        inward = dot(self.barycentric(face, place), (~self.on_border)[self.faces[face]])
         return np.asarray(inward < RIM_WEIGHT)
 
     def interpolate(self, field: Floats, face: Ints, place: Floats) -> Floats:
         """(N,) a per-vertex `field` (V,) at places on faces."""
-        return np.asarray((field[self.faces[face]] * self.barycentric(face, place)).sum(axis=1))
+        return dot(field[self.faces[face]], self.barycentric(face, place))
 
     def moved(self, matrix: Floats) -> Surface:
         """The surface under a rigid `matrix` (4, 4), column vectors."""
@@ -354,10 +351,10 @@ class Surface:
         G. Taubin, Curve and surface smoothing without shrinkage, ICCV 1995.
         """
         vertices = self.vertices.copy()
-        free = ~self.on_border
+        free = ~self.on_border[:, None]
         for _ in range(steps):
             for factor in (shrink, inflate):
-                vertices[free] += factor * (self.averaging @ vertices - vertices)[free]
+                vertices += factor * free * (self.averaging @ vertices - vertices)
         return self.with_vertices(vertices)
 
     def spread(self, field: Floats, steps: int) -> Floats:

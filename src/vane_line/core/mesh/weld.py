@@ -14,7 +14,7 @@ from vane_line.core.mesh.mend import consistent, whole_faces, without_pinholes
 from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT, POSSIBLE_EXTENT_MM
-from vane_line.core.vectors import bounds, cross, lengths
+from vane_line.core.vectors import bounds, cross, dot, lengths
 from vane_line.errors import UnreadableScan
 
 QUANTUM_MM = 1e-4  # corners nearer than 0.1 µm are one point: finer than any scanner's numbers
@@ -171,7 +171,7 @@ def _check_single(surface: Surface, name: str) -> None:
     others = np.flatnonzero(piece != int(np.argmax(area)))
     others = others[:: max(1, len(others) // SHELL_SAMPLES)]
     gap, face, _ = body.closest(surface.vertices[others])
-    facing = np.einsum("nk,nk->n", body.face_normals[face], surface.vertex_normals[others]) > 0.5
+    facing = dot(body.face_normals[face], surface.vertex_normals[others]) > 0.5
     if float(((gap < SHELL_MM) & facing).mean()) > SHELL_SHARE:
         raise UnreadableScan(
             f"{name}: the surface lies twice, {1000 * float(np.median(gap)):.0f} µm apart: it was stitched badly or "

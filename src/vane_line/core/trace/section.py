@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, Ints
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import perpendicular
 
@@ -123,35 +123,36 @@ def plane_section(surface: Surface, origin: Floats, normal: Floats) -> list[Floa
     """Polylines (N, 3) in which the plane through `origin` with unit `normal` cuts the surface."""
     side = (surface.vertices - origin) @ normal
     side[side == 0] = 1e-12  # a vertex in the plane counts as just above it
-    above = side > 0
-    count = above[surface.faces].sum(axis=1)
-    corners = surface.faces[(count == 1) | (count == 2)]
-    ends = _crossed_edges(corners, side[corners])
-    i, j = ends[..., 0], ends[..., 1]
+    corners = surface.faces.T
+    corners = corners[:, _crossed(side[corners])]
+    ends = _apex_first(corners, side[corners])
+    i, j = ends[0], ends[1:]
     t = side[i] / (side[i] - side[j])
     place = surface.vertices[i] + t[..., None] * (surface.vertices[j] - surface.vertices[i])
-    unique, index = np.unique(_edge_keys(ends, surface.n_vertices), return_inverse=True)
-    index = index.reshape(-1, 2)
+    unique, index = np.unique(_edge_keys(i, j, surface.n_vertices), return_inverse=True)
+    index = index.reshape(2, -1)
     coordinate = np.zeros((len(unique), 3))
     coordinate[index] = place
-    return [coordinate[chain] for chain in _chains(index, len(unique))]
+    return [coordinate[chain] for chain in _chains(index.T, len(unique))]
 
 
-def _crossed_edges(corners: Ints, side: Floats) -> Ints:
-    """(S, 2, 2) the two edges of each triangle `corners` (S, 3) that change `side` (S, 3): end numbers of vertices.
+def _crossed(side: Floats) -> Bools:
+    """(S,) whether triangles, by the `side` (3, S) of their corners, are crossed."""
+    one, other, third = side > 0
+    return np.asarray((one != other) | (other != third))
 
-    They are those that meet in the corner that stands alone.
-    """
-    first, second, third = (side > 0).T
+
+def _apex_first(values: AnyArray, side: Floats) -> AnyArray:
+    """(3, S) the corners' `values` (3, S) of crossed triangles, turned so that the corner that lies alone on its `side`
+    (3, S) comes first: in it the two edges meet that are crossed."""
+    first, second, third = side > 0
     alone = np.where(second == third, 0, np.where(first == third, 1, 2))
-    rows = np.arange(len(corners))
-    apex = corners[rows, alone]
-    return np.stack([np.stack([apex, corners[rows, (alone + k) % 3]], axis=1) for k in (1, 2)], axis=1)
+    return np.take_along_axis(values, (alone + np.arange(3)[:, None]) % 3, axis=0)
 
 
-def _edge_keys(ends: Ints, n_vertices: int) -> Ints:
-    """(S, 2) a number per edge, the same from either of its triangles."""
-    return np.asarray(ends.min(axis=2) * np.int64(n_vertices) + ends.max(axis=2))
+def _edge_keys(end: Ints, others: Ints, n_vertices: int) -> Ints:
+    """(..., S) a number per edge from `end` (S,) to `others` (..., S), the same from either of its triangles."""
+    return np.asarray(np.minimum(end, others) * np.int64(n_vertices) + np.maximum(end, others))
 
 
 def _chains(segments: Ints, count: int) -> list[Ints]:
@@ -180,59 +181,51 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles
     """Half-plane profiles of `surface` round `axes`, two per plane.
 
     The section that crosses the axis highest is the preparation's; each half of it is one profile. All planes are
-    cut at once, and all profiles walked outward together, a triangle a step.
+    cut at once, and all profiles walked outward together.
     """
     half = azimuths // 2
-    samples = int(REACH_MM / STEP_MM)
-    radius = np.full((azimuths, samples), np.nan)
-    height = np.full((azimuths, samples), np.nan)
     azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
-    edge_mm = surface.usual_edge_mm
-    out = Profiles(axes, azimuth_deg, radius, height, edge_mm)
+    shape = (azimuths, int(REACH_MM / STEP_MM))
+    out = Profiles(axes, azimuth_deg, np.full(shape, np.nan), np.full(shape, np.nan), surface.usual_edge_mm)
+    plane, place, edge = _cut(surface, axes, np.radians(azimuth_deg[:half]))
+    at_axis = _highest_at_axis(plane, place[..., 0], place[..., 1], half)
+    if len(at_axis) == 0:
+        return out
+    b, a = place[at_axis].reshape(-1, 2), place[at_axis, ::-1].reshape(-1, 2)  # where the walks begin, and come from
+    t = np.divide(a[:, 0], a[:, 0] - b[:, 0], out=np.full(len(a), 0.5), where=a[:, 0] != b[:, 0])
+    top = a + t[:, None] * (b - a)
+    # Each half may run to either side of the axis.
+    first = np.tile([True, False], len(at_axis))
+    direction = np.where((b[:, 0] > a[:, 0]) | ((b[:, 0] == a[:, 0]) & first), 1.0, -1.0)
+    radius, height = place.reshape(-1, 2).T
+    start = (2 * at_axis[:, None] + np.arange(2)).ravel()
+    walked, count = _walk(start, _partners(edge), radius, height, direction)
+    row = np.repeat(plane[at_axis], 2) + np.where(direction > 0, 0, half)
+    r, h = (np.vstack([top[:, k], values[walked]]) for k, values in enumerate((radius, height)))
+    r, h = _resampled(r, h, count, shape[1])
+    out.radius[row], out.height[row] = direction[:, None] * r, h
+    return out
+
+
+def _cut(surface: Surface, axes: Axes, turn: Floats) -> tuple[Ints, Floats, Ints]:
+    """Segments in which planes through the axis cut triangles: the plane's number (S,), radius and height of both ends
+    (S, 2, 2), and the edge that each end lies on (S, 2), numbered by plane. turn: (P,) the planes', radians."""
     off = surface.vertices - axes.origin
     x, y, z = off @ axes.zero + NUDGE_MM, off @ axes.quarter + 0.7 * NUDGE_MM, off @ axes.up
-    plane, face = _crossings(surface.faces, np.degrees(np.arctan2(y, x)), half)
-    if len(plane) == 0:
-        return out
-    cosine, sine = np.cos(np.radians(azimuth_deg[:half])), np.sin(np.radians(azimuth_deg[:half]))
-    corners = surface.faces[face]
-    c, s = cosine[plane][:, None], sine[plane][:, None]
-    side = c * y[corners] - s * x[corners]
+    plane, face = _crossings(surface.faces, np.degrees(np.arctan2(y, x)), len(turn))
+    corners = surface.faces.T.take(face, axis=1)
+    cosine, sine = np.cos(turn)[plane], np.sin(turn)[plane]
+    side = cosine * y[corners] - sine * x[corners]
     side[side == 0] = 1e-12  # a vertex in the plane counts as just above it
-    one, other, third = (side > 0).T  # column by column: sums along rows of three are ten times slower
-    crossed = (one != other) | (other != third)
-    plane, corners, side = plane[crossed], corners[crossed], side[crossed]
-    ends = _crossed_edges(corners, side)
-    c, s = cosine[plane][:, None, None], sine[plane][:, None, None]
-    across = c * y[ends] - s * x[ends]
-    t = across[..., 0] / (across[..., 0] - across[..., 1])
-    outward = c * x[ends] + s * y[ends]
-    outward = outward[..., 0] + t * (outward[..., 1] - outward[..., 0])
-    level = z[ends][..., 0] + t * (z[ends][..., 1] - z[ends][..., 0])
-    at_axis = _highest_at_axis(plane, outward, level, half)
-    key = plane[:, None] * np.int64(surface.n_vertices) ** 2 + _edge_keys(ends, surface.n_vertices)
-    unique, node = np.unique(key, return_inverse=True)
-    node = node.reshape(-1, 2)
-    place = np.zeros((len(unique), 2))
-    place[node] = np.stack([outward, level], axis=2)
-    first, second = _neighbours(node, len(unique))
-    for onward in (0, 1):
-        start, behind = node[at_axis, onward], node[at_axis, 1 - onward]
-        a, b = place[behind], place[start]
-        t0 = np.divide(a[:, 0], a[:, 0] - b[:, 0], out=np.full(len(a), 0.5), where=a[:, 0] != b[:, 0])
-        top = a + t0[:, None] * (b - a)
-        # Each half may run to either side of the axis.
-        direction = np.where((b[:, 0] > a[:, 0]) | ((b[:, 0] == a[:, 0]) & (onward == 0)), 1.0, -1.0)
-        walked, count = _walk(start, behind, first, second, place, direction)
-        for k, p in enumerate(plane[at_axis]):
-            line = np.concatenate([top[k : k + 1], place[walked[: count[k], k]]]) * [direction[k], 1.0]
-            arc = np.r_[0.0, np.cumsum(np.hypot(*np.diff(line, axis=0).T))]
-            at = np.arange(samples) * STEP_MM
-            inside = at <= arc[-1]
-            row = p if direction[k] > 0 else p + half
-            radius[row, inside] = np.interp(at[inside], arc, line[:, 0])
-            height[row, inside] = np.interp(at[inside], arc, line[:, 1])
-    return out
+    crossed = np.flatnonzero(_crossed(side))
+    plane, cosine, sine = plane[crossed], cosine[crossed], sine[crossed]
+    corners, side = corners.take(crossed, axis=1), side.take(crossed, axis=1)
+    corners, side = _apex_first(corners, side), _apex_first(side, side)
+    t = side[0] / (side[0] - side[1:])
+    outward, level = cosine * x[corners] + sine * y[corners], z[corners]
+    place = np.stack([v[0] + t * (v[1:] - v[0]) for v in (outward, level)], axis=2)
+    edge = plane * np.int64(surface.n_vertices) ** 2 + _edge_keys(corners[0], corners[1:], surface.n_vertices)
+    return plane, place.transpose(1, 0, 2), edge.T
 
 
 def _crossings(faces: Ints, azimuth_deg: Floats, half: int) -> tuple[Ints, Ints]:
@@ -244,8 +237,8 @@ def _crossings(faces: Ints, azimuth_deg: Floats, half: int) -> tuple[Ints, Ints]
     low, high = a + least, a + most
     begin = np.ceil(low / step - 1e-9).astype(np.int64)
     count = np.floor(high / step + 1e-9).astype(np.int64) - begin + 1
-    round_axis = most - least > 150  # it may hold the axis: every plane is tried
-    begin[round_axis], count[round_axis] = 0, half
+    stretchaxis = most - least > 150  # it may hold the axis: every plane is tried
+    begin[stretchaxis], count[stretchaxis] = 0, half
     face = np.repeat(np.arange(len(faces)), count)
     nth = np.arange(len(face)) - np.repeat(np.cumsum(count) - count, count)
     return (begin[face] + nth) % half, face
@@ -257,7 +250,7 @@ def _highest_at_axis(plane: Ints, outward: Floats, level: Floats, half: int) -> 
     order = crossing[np.lexsort((level[crossing].max(axis=1), plane[crossing]))]
     last = np.searchsorted(plane[order], np.arange(half), side="right") - 1
     present = np.isin(np.arange(half), plane[order])
-    return np.asarray(order[last[present]])
+    return np.asarray(order[last[present]], dtype=np.int64)
 
 
 def _neighbours(segments: Ints, count: int) -> tuple[Ints, Ints]:
@@ -271,24 +264,58 @@ def _neighbours(segments: Ints, count: int) -> tuple[Ints, Ints]:
     return other[start], second
 
 
-def _walk(start: Ints, behind: Ints, first: Ints, second: Ints, place: Floats, direction: Floats) -> tuple[Ints, Ints]:
-    """Nodes (L, P) met going on from `start` (P,), coming from `behind`, and how many of each count.
+def _partners(edge: Ints) -> Ints:
+    """(2S + 1,) of each end of a segment, in order, the end of another that lies on the same edge (S, 2); 2S, which is
+    no end and its own partner, where there is none."""
+    flat = edge.ravel()
+    order = np.argsort(flat, kind="stable")
+    out = np.full(len(flat) + 1, len(flat), dtype=np.int64)
+    same = flat[order[1:]] == flat[order[:-1]]
+    pair = np.flatnonzero(same & ~np.r_[False, same[:-1]])  # of more than two the first two
+    out[order[pair]], out[order[pair + 1]] = order[pair + 1], order[pair]
+    return out
+
+
+def _walk(start: Ints, partner: Ints, radius: Floats, height: Floats, direction: Floats) -> tuple[Ints, Ints]:
+    """Ends (L, W) met going on from the ends `start` (W,), and how many of each walk count.
 
     A walk ends where the surface or the reach ends, back at its start, or past the axis, where it is the other half's.
+    What lies 1, 2, 4 … ends ahead is told of all ends at once, so that every round doubles the walks.
     """
-    node, previous = start.copy(), behind.copy()
-    alive = direction * place[node, 0] >= 0
-    steps, arc, count = [], np.zeros(len(start)), np.zeros(len(start), dtype=np.int64)
-    while alive.any():
-        steps.append(node)
-        count[alive] += 1
-        ahead = np.where(first[node] == previous, second[node], first[node])
-        alive &= (ahead >= 0) & (ahead != behind)
-        ahead = np.where(alive, ahead, node)
-        arc += np.hypot(*(place[ahead] - place[node]).T)
-        alive &= (direction * place[ahead, 0] >= 0) & (arc < REACH_MM + 1.0) & (len(steps) < MAX_STEPS)
-        previous, node = node, ahead
-    return (np.array(steps) if steps else start[None]), count
+    none = len(partner) - 1
+    ahead = np.append(partner[:-1] ^ 1, none)
+    ahead[partner == none] = none
+    behind = partner[start ^ 1]
+    walked, count, stretch = start[None], np.zeros(len(start), dtype=np.int64), start[None]
+    going, arc, last = np.ones(len(start), dtype=bool), np.zeros(len(start)), start
+    while True:
+        at = np.minimum(stretch, none - 1)
+        r, h = np.vstack([radius[last], radius[at]]), np.vstack([height[last], height[at]])
+        far = arc + np.cumsum(np.hypot(np.diff(r, axis=0), np.diff(h, axis=0)), axis=0)
+        on = going & (stretch != none) & (stretch != behind) & (direction * r[1:] >= 0) & (far < REACH_MM + 1.0)
+        on = np.logical_and.accumulate(on, axis=0)
+        count += on.sum(axis=0)
+        going, arc, last = on[-1], far[-1], at[-1]
+        if not going.any() or len(walked) >= MAX_STEPS:
+            return np.minimum(walked, none - 1), count
+        stretch = ahead[walked]
+        walked, ahead = np.vstack([walked, stretch]), ahead[ahead]
+
+
+def _resampled(radius: Floats, height: Floats, count: Ints, samples: int) -> tuple[Floats, Floats]:
+    """(W, M) radius and height at equal steps of arc along lines (L, W) of which the first `count` + 1 (W,) points
+    count; nan past their ends."""
+    arc = np.vstack(
+        [np.zeros(len(count)), np.cumsum(np.hypot(np.diff(radius, axis=0), np.diff(height, axis=0)), axis=0)]
+    )
+    at = np.arange(samples) * STEP_MM
+    past = at > arc[count, np.arange(len(count))][:, None]
+    # One line after the other, each with room to itself: one interpolation serves them all.
+    apart = 4 * REACH_MM * np.arange(len(count))[:, None]
+    known = (np.arange(len(arc)) <= count[:, None]).ravel()
+    along, knots = (at + apart).ravel(), (arc.T + apart).ravel()[known]
+    r, h = (np.interp(along, knots, v.T.ravel()[known]).reshape(past.shape) for v in (radius, height))
+    return np.where(past, np.nan, r), np.where(past, np.nan, h)
 
 
 def tangent_angle(profile: Profiles, window_mm: float) -> Floats:
