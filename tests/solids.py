@@ -102,11 +102,11 @@ class Stump:
         value = p[:, 2] - gingiva_mm
         for side in (1, -1) if self.neighbours else ():
             at = side * (self.mesial_mm + self.gap_mm + 4.5)
-            off = p - [at, -0.35, 0.0]  # a row that bends towards the tongue
-            body = (np.hypot(off[:, 0] / 4.5, off[:, 1] / (4.7 + 0.3 * (side < 0))) - 1) * 4.5
-            crown = np.maximum(body, off[:, 2] - 6.2)
-            for x, y, r in ((2.0, 2.2, 2.1), (-1.9, 2.3, 1.9), (1.8, -2.2, 2.0), (-2.1, -2.0, 1.8)):
-                crown = np.minimum(crown, np.linalg.norm(off - [x, y, 5.6], axis=1) - r)
+            x, y, z = p[:, 0] - at, p[:, 1] + 0.35, p[:, 2]  # a row that bends towards the tongue
+            body = (np.hypot(x / 4.5, y / (4.7 + 0.3 * (side < 0))) - 1) * 4.5
+            crown = np.maximum(body, z - 6.2)
+            for cx, cy, r in ((2.0, 2.2, 2.1), (-1.9, 2.3, 1.9), (1.8, -2.2, 2.0), (-2.1, -2.0, 1.8)):
+                crown = np.minimum(crown, np.sqrt((x - cx) ** 2 + (y - cy) ** 2 + (z - 5.6) ** 2) - r)
             value = np.minimum(value, crown)
         return value
 

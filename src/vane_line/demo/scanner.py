@@ -18,7 +18,7 @@ from vane_line.core.arrays import AnyArray, Bools, Floats
 from vane_line.core.mesh.surface import Surface, merge, move
 
 SLIVER_SHARE = 0.22  # of the grid: nearer values are pushed off, then mended
-BLOCK, STEEPEST = 3, 2.4  # grid points a side; no shape rises faster than this where its surface is near
+BLOCK, USUALLY_STEEP = 3, 1.5  # grid points a side; hardly a shape rises faster than this where its surface is near
 SLAB_POINTS = 400_000  # grid points evaluated at once, to bound memory
 
 
@@ -57,19 +57,36 @@ def surface_of(shape: Callable[[Floats], Floats], low: Floats, high: Floats, gri
 def _sampled(shape: Callable[[Floats], Floats], axes: list[Floats], grid_mm: float) -> AnyArray:
     """(I, J, K) the shape's values on a grid; far from its surface, the value in the middle of a block stands for all.
 
-    Near is where the value is small for the block's size, or the sign differs from a block beside it.
+    Near is where the value is small for the block's size, the sign differs from a block beside it, or the surface turns
+    out to run on into it.
     """
     middles = [np.array([part.mean() for part in np.split(a, range(BLOCK, len(a), BLOCK))]) for a in axes]
-    rough = _evaluated(shape, np.stack([m.ravel() for m in np.meshgrid(*middles, indexing="ij")], axis=1))
+    rough = _evaluated(shape, np.array([m.ravel() for m in np.meshgrid(*middles, indexing="ij")]).T)
     rough = rough.reshape([len(m) for m in middles])
-    reach = STEEPEST * np.sqrt(3) * grid_mm * ((BLOCK - 1) / 2 + 1)
+    reach = USUALLY_STEEP * np.sqrt(3) * grid_mm * (BLOCK - 1) / 2
     inside = rough < 0
     near = (np.abs(rough) < reach) | (maximum_filter(inside, 3) & ~minimum_filter(inside, 3))
-    block_of = [np.arange(len(a)) // BLOCK for a in axes]
-    values = rough[np.ix_(*block_of)]
-    index = np.nonzero(near[np.ix_(*block_of)])
-    values[index] = _evaluated(shape, np.stack([a[i] for a, i in zip(axes, index, strict=True)], axis=1))
+    blocks = np.ix_(*(np.arange(len(a)) // BLOCK for a in axes))
+    values, known = rough[blocks], np.zeros_like(near)
+    while near.any():
+        known |= near
+        index = np.nonzero(near[blocks])
+        values[index] = _evaluated(shape, np.array([a[i] for a, i in zip(axes, index, strict=True)]).T)
+        near = _run_into(values < 0, known[blocks], near.shape)
     return values
+
+
+def _run_into(inside: Bools, known: Bools, shape: tuple[int, ...]) -> Bools:
+    """(blocks) that the surface runs into though their points are not known yet: a side of the grid crosses it there,
+    one end of which is known."""
+    found = np.zeros(shape, dtype=bool)
+    for axis in range(3):
+        low, high = (tuple(slice(a, b) if k == axis else slice(None) for k in range(3)) for a, b in ((0, -1), (1, None)))
+        for here, there in ((low, high), (high, low)):
+            crossed = np.argwhere((inside[here] != inside[there]) & known[there] & ~known[here])
+            crossed[:, axis] += here == high
+            found[tuple((crossed // BLOCK).T)] = True
+    return found
 
 
 def _evaluated(shape: Callable[[Floats], Floats], points: Floats) -> AnyArray:

@@ -109,18 +109,19 @@ def crown_truth(
     axial = recipe.axial(tooth)
     azimuth = np.arange(0, 360, 1.0)
     line_local = finish_line_truth(tooth, axial, azimuth, recipe.axial)
-    distance = -clean_tooth.signed_distance(clean_prep.vertices)[0]
     sites = {}
     inside = clean_prep.vertices[:, 2] > line_local[:, 2].max() + 1.5
     for name, plan in recipe.occlusal.sites(tooth).items():
         near = inside & (np.hypot(*(clean_prep.vertices[:, :2] - plan).T) < 0.7)
         near &= clean_prep.vertex_normals[:, 2] > 0.5
         if near.any():
-            at = clean_prep.vertices[near][np.argmin(distance[near])]
+            places = clean_prep.vertices[near]
+            depth = -clean_tooth.signed_distance(places)[0]
+            at = places[np.argmin(depth)]
             sites[name] = {
-                "least_mm": float(distance[near].min()),
-                "low_mm": float(np.quantile(distance[near], 0.02)),
-                "median_mm": float(np.median(distance[near])),
+                "least_mm": float(depth.min()),
+                "low_mm": float(np.quantile(depth, 0.02)),
+                "median_mm": float(np.median(depth)),
                 "at": _out(mine, to_prep, at[None])[0].tolist(),
             }
     return {
