@@ -60,6 +60,9 @@ CUSPS = {
 }  # fmt: skip
 
 
+RELIEF_SHARE, RELIEF_ROUND_MM = 0.85, 0.5  # of its rise over the plan; of the edge between it and the crown's sides
+
+
 def smooth_max(a: Floats, b: Floats, k: float) -> Floats:
     """Maximum with its corner rounded over about `k` mm."""
     h = np.clip(0.5 + 0.5 * (a - b) / k, 0, 1)
@@ -122,6 +125,14 @@ class Tooth:
     def _profiles(self) -> tuple[float, list[PchipInterpolator]]:
         """Highest level, and mesiodistal, facial and lingual half-widths by height."""
         length, md, neck_md, fl, neck_fl = self.size
+        if self.front:
+            levels = np.array([-14.0, -6.0, -1.5, 0.0, 0.30 * length, 0.78 * length, length, 1.3 * length])
+            root = np.array([0.55, 0.82, 0.97])
+            width = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md) + 0.15, md, 0.93 * md, 0.8 * md] / 2
+            face = np.r_[root * neck_fl, neck_fl, fl, 0.66 * fl, 0.38 * fl, 0.1 * fl] / 2
+            back = np.r_[root * neck_fl, neck_fl, fl, 0.10 * fl, -0.12 * fl, -0.2 * fl] / 2
+            back[5:] += self.stout_mm * np.array([1.0, 0.8, 0.6])
+            return float(levels[-1]), [PchipInterpolator(levels, p) for p in (width, face, back)]
         levels = np.array([-14.0, -6.0, -1.5, 0.0, *(MILK_LEVELS if self.primary else LEVELS)])
         levels[4:] *= length
         root = np.array([0.55, 0.82, 0.96])
@@ -164,22 +175,18 @@ class Tooth:
         n = 2.5 if self.molar else 2.15
         r = (np.abs(xs / a) ** n + np.abs(yc / b) ** n) ** (1 / n)
         body = (r - 1) * np.minimum(np.hypot(xs, yc) / np.maximum(r, 1e-6), 9.0)
-        top = (z - self.occlusal_height(x, y)) * 0.85
-        return smooth_max(body, top, 0.5)
+        # So far under its lowest place that the body alone counts, the relief need not be known.
+        near = np.flatnonzero((z - self._relief(True).lowest) * RELIEF_SHARE > body - RELIEF_ROUND_MM)
+        top = (z[near] - self.occlusal_height(x[near], y[near])) * RELIEF_SHARE
+        body[near] = smooth_max(body[near], top, RELIEF_ROUND_MM)
+        return body
 
     def _incisor(self, points: Floats) -> Floats:
         """A front tooth: a shovel with a convex face, a hollow behind over a cingulum, and an edge (or a cusp)."""
         x, y, z = points[:, 0], points[:, 1], points[:, 2]
-        length, md, neck_md, fl, neck_fl = self.size
+        length, md, _, fl, _ = self.size
         canine = self.number[1] == "3"
-        levels = np.array([-14.0, -6.0, -1.5, 0.0, 0.30 * length, 0.78 * length, length, 1.3 * length])
-        root = np.array([0.55, 0.82, 0.97])
-        width = np.r_[root * neck_md, neck_md, 0.5 * (neck_md + md) + 0.15, md, 0.93 * md, 0.8 * md] / 2
-        face = np.r_[root * neck_fl, neck_fl, fl, 0.66 * fl, 0.38 * fl, 0.1 * fl] / 2
-        back = np.r_[root * neck_fl, neck_fl, fl, 0.10 * fl, -0.12 * fl, -0.2 * fl] / 2
-        back[5:] += self.stout_mm * np.array([1.0, 0.8, 0.6])
-        zc = np.clip(z, -14, levels[-1])
-        a, bf, bl = (PchipInterpolator(levels, p)(zc) for p in (width, face, back))
+        a, bf, bl = self._half_widths(z)
         # The hollow behind lies between the marginal ridges, over the cingulum; a canine has a ridge down its middle.
         share = np.clip(z / length, 0, 1)
         hollow = np.exp(-(((share - 0.66) / 0.2) ** 2))

@@ -79,6 +79,7 @@ class HeightMap:
 
     def __init__(self, low: Floats, values: Floats) -> None:
         self._low, self._coefficients = low, spline_filter(values, order=3)
+        self.lowest = float(self._coefficients.min())  # mm: no spline goes under the least of its coefficients
 
     def __call__(self, x: Floats, y: Floats) -> Floats:
         """(N,) mm; beyond the map its border's height."""

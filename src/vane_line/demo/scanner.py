@@ -81,7 +81,9 @@ def _run_into(inside: Bools, known: Bools, shape: tuple[int, ...]) -> Bools:
     one end of which is known."""
     found = np.zeros(shape, dtype=bool)
     for axis in range(3):
-        low, high = (tuple(slice(a, b) if k == axis else slice(None) for k in range(3)) for a, b in ((0, -1), (1, None)))
+        low, high = (
+            tuple(slice(a, b) if k == axis else slice(None) for k in range(3)) for a, b in ((0, -1), (1, None))
+        )
         for here, there in ((low, high), (high, low)):
             crossed = np.argwhere((inside[here] != inside[there]) & known[there] & ~known[here])
             crossed[:, axis] += here == high
