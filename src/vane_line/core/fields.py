@@ -11,6 +11,7 @@ from vane_line.core.judge.judgement import Judgement
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.write import ply_bytes
 from vane_line.core.prepared import Distances
+from vane_line.core.vectors import within
 
 ON_MM = 0.12  # a display vertex this near the inside surface takes its values
 
@@ -87,7 +88,7 @@ def _or_nan(bound: float | None) -> float:
 def onto(vertices: AnyArray, geometry: Geometry, fields: dict[str, Floats]) -> dict[str, Floats]:
     """The fields carried to `vertices` (V, 3) of another mesh of the preparation; nan outside the finish line."""
     box = geometry.inside.vertices
-    near = ((vertices > box.min(axis=0) - 1) & (vertices < box.max(axis=0) + 1)).all(axis=1)
+    near = within(vertices, box.min(axis=0) - 1, box.max(axis=0) + 1)
     index = np.flatnonzero(near)
     distance, face, place = geometry.inside.closest(vertices[index].astype(np.float64))
     close = distance < ON_MM

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.vectors import dot, within
 
 
 def weighted_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.0) -> float:
@@ -47,7 +48,7 @@ def highest_in_cells(points: Floats, low: Floats, size_mm: float, shape: tuple[i
     """(I, J) greatest third coordinate of `points` (N, 3) in each square of plan from the corner `low` (2,) on, -inf
     where there is none; what lies outside does not count."""
     cell = np.floor((points[:, :2] - low) / size_mm).astype(np.int64)
-    ok = ((cell >= 0) & (cell < shape)).all(axis=1)
+    ok = within(cell, (-1, -1), shape)
     picture = np.full(shape[0] * shape[1], -np.inf)
     np.maximum.at(picture, cell[ok, 0] * shape[1] + cell[ok, 1], points[ok, 2])  # along one axis it is far quicker
     return picture.reshape(shape)
@@ -73,6 +74,6 @@ def thinned_index(points: Floats, size_mm: float) -> Ints:
         return np.zeros(0, dtype=np.int64)
     code = cells(points, size_mm)
     off = points / size_mm - np.floor(points / size_mm) - 0.5
-    order = np.lexsort(((off**2).sum(axis=1), code))
+    order = np.lexsort((dot(off, off), code))
     first = np.r_[True, np.diff(code[order]) != 0]
     return np.sort(order[first])

@@ -10,6 +10,7 @@ from scipy.ndimage import maximum_filter
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import highest_in_cells
+from vane_line.core.vectors import within
 
 CROWN_BELOW_TOP_MM = 4.5  # from the highest point within reach: hard tissue on any erupted tooth (common practice)
 MILK_BELOW_TOP_MM = 3.0  # of a child's row: primary crowns are short
@@ -45,7 +46,7 @@ class Crowns:
         """(N,) whether each of `points` (N, 3) belongs to a crown."""
         plan = np.stack([points @ self.side, points @ self.other], axis=1)
         cell = np.floor((plan - self.low) / CELL_MM).astype(np.int64)
-        known = ((cell >= 0) & (cell < self.top.shape)).all(axis=1)
+        known = within(cell, (-1, -1), self.top.shape)
         cell = np.clip(cell, 0, np.array(self.top.shape) - 1)
         top = self.top[cell[:, 0], cell[:, 1]]
         return np.asarray(known & (points @ self.up > top - self.below_mm))

@@ -49,7 +49,7 @@ class Samples:
         """Measure `points` under `matrix`."""
         moved = move(matrix, points)
         signed, face, place = target.signed_distance(moved)
-        off_border = np.asarray(~target.on_border[target.faces[face]].any(axis=1))
+        off_border = ~target.border_faces[face]
         return cls(
             points=points,
             moved=moved,

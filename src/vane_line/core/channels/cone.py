@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
@@ -85,6 +84,8 @@ def refined(cone: Cone, surface: Surface, up: Floats, low: float, high: float) -
 
 def _about(points: Floats, middle: Floats, up: Floats, say: Floats | None = None) -> Cone | None:
     """say: (N,) of each point; of all as much unless given."""
+    from scipy.optimize import least_squares  # a tenth of a second to import, for what is round alone
+
     x_axis = perpendicular(np.eye(3)[int(np.argmin(np.abs(up)))], up)
     y_axis = np.cross(up, x_axis)
     off = points - middle

@@ -13,7 +13,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.vectors import dot
+from vane_line.core.vectors import dot, within
 
 REACH_MM = 4.0  # under the tooth as it was, within which its preparation lies
 OUTWARD, ON_MM = 0.3, 0.2  # cosine of a tooth's side to the way out of its preparation; nearer it lies on it
@@ -77,7 +77,7 @@ def _filled(vertices: Floats, fields: list[Floats]) -> list[Floats]:
     if not told.any():
         return fields
     low, high = vertices[told].min(axis=0) - ROUND_MM, vertices[told].max(axis=0) + ROUND_MM
-    near = np.flatnonzero(((vertices > low) & (vertices < high)).all(axis=1))
+    near = np.flatnonzero(within(vertices, low, high))
     gaps = near[~told[near]]
     away, which = cKDTree(vertices[near]).query(vertices[gaps], k=NEAREST, distance_upper_bound=ROUND_MM)
     there = np.isfinite(away)
@@ -112,7 +112,7 @@ def _under(vertices: Floats, normals: Floats, cut: Cut) -> tuple[Ints, Ints]:
     if len(told) == 0:
         return np.zeros(0, np.int64), np.zeros(0, np.int64)
     points = cut.vertices[told]
-    box = ((vertices > points.min(axis=0) - REACH_MM) & (vertices < points.max(axis=0) + REACH_MM)).all(axis=1)
+    box = within(vertices, points.min(axis=0) - REACH_MM, points.max(axis=0) + REACH_MM)
     index = np.flatnonzero(box)
     away, nearest = cKDTree(points).query(vertices[index], distance_upper_bound=REACH_MM)
     found = np.isfinite(away)

@@ -12,7 +12,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import near_cells
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import bounds, lengths
+from vane_line.core.vectors import bounds, lengths, within
 
 MEETING_MM = 0.10  # teeth that meet stand between this far into each other and this far apart
 MEETING_AREA_MM2 = 0.2
@@ -88,7 +88,7 @@ def check_bite(others: Floats, opposing: Surface, u_bite_mm: float) -> Bite:
         return Bite(False, "No other tooth is on the preparation scan, so the bite cannot be checked.", None, 0.1)
     low, high = bounds(opposing.vertices)
     low, high = low - FAR_MM, high + FAR_MM
-    near = others[((others > low) & (others < high)).all(axis=1)]
+    near = others[within(others, low, high)]
     if len(near) < 20:
         return Bite(
             False,

@@ -198,7 +198,7 @@ def _marks(surface: Surface, mask: Bools, opposing: Surface, up: Floats) -> _Mar
         return nothing
     eased = part.smoothed(EASED_STEPS)
     looked = opposing.gap(eased.vertices) < LOOKED_AT_MM
-    eased, _ = eased.keep_faces(np.asarray(looked[eased.faces].any(axis=1)))
+    eased, _ = eased.keep_faces(eased.any_corner(looked))
     if eased.n_faces == 0:
         return nothing
     # Between the corners of a scan's triangles a curved gap is nearer than a straight one tells.

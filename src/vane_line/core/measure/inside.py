@@ -7,7 +7,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.vectors import unit
+from vane_line.core.vectors import dot, unit
 
 BARRIER_MM = 0.6  # around the line the side is told by the line's own frame; beyond, by connection
 ROOT_BELOW_MM = 0.08
@@ -41,11 +41,11 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) ->
     normal = surface.vertex_normals[near]
     # Root that tapers in under the edge lies on the inner side of the bisector, but below, facing out and not up.
     root = (off_line @ axis < -ROOT_BELOW_MM) & (normal @ axis < 0.3)
-    root &= ((normal * outward[index]).sum(axis=1) > 0) | (normal @ axis < -0.3)
+    root &= (dot(normal, outward[index]) > 0) | (normal @ axis < -0.3)
     # Where tissue or a neighbour rises straight from the line there is no falling side: it faces the preparation.
-    facing = (normal * outward[index]).sum(axis=1) < -FACING
-    rising = ((off_line * outward[index]).sum(axis=1) > ON_LINE_MM) & facing
-    beyond[near] = ((off_line * parting[index]).sum(axis=1) > 0) | root | rising
+    facing = dot(normal, outward[index]) < -FACING
+    rising = (dot(off_line, outward[index]) > ON_LINE_MM) & facing
+    beyond[near] = (dot(off_line, parting[index]) > 0) | root | rising
     _, direction = cKDTree(unit(ring)).query(unit(across))
     above = np.maximum(height - ((line - middle) @ axis)[direction], 0.0)
     allowed = np.minimum(OVERHANG_MM + OVERHANG_SLOPE * above, FAR_OUT_MM)

@@ -18,7 +18,7 @@ from vane_line.core.jaw.arch import Name
 from vane_line.core.jaw.articulator import MOVEMENTS, Articulator, Jaw, Movement, guided, opened, start
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.spread import thinned_index
-from vane_line.core.vectors import lengths, xyz
+from vane_line.core.vectors import lengths, within, xyz
 
 STEPS_MM = np.arange(0.25, 3.01, 0.25)
 TRIED_MM = (1.0, 2.0, 3.0)  # steps of what the unknown values could be instead
@@ -277,4 +277,4 @@ def _least_of_all(
 def _within(vertices: Floats, points: Floats, reach_mm: float) -> Bools:
     """(V,) whether a vertex lies in the box of `points` widened by `reach_mm`."""
     low, high = points.min(axis=0) - reach_mm, points.max(axis=0) + reach_mm
-    return np.asarray(((vertices > low) & (vertices < high)).all(axis=1))
+    return within(vertices, low, high)

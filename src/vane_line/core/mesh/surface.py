@@ -126,10 +126,10 @@ class Surface:
     @cached_property
     def vertex_normals(self) -> Floats:
         """(V, 3) unit, angle-weighted: at a corner they tell the side on which a point lies (`mesh.side`)."""
-        normals = np.asarray(
+        normals: Floats = np.asarray(
             igl.per_vertex_normals(self.vertices, self.faces, igl.PER_VERTEX_NORMALS_WEIGHTING_TYPE_ANGLE)
         )
-        lost = ~np.isfinite(normals).all(axis=1)
+        lost = ~np.isfinite(normals @ np.ones(3))
         if lost.any():  # a triangle without area has no angles: by area there, and none where no triangle is
             total = np.stack(
                 [
@@ -138,7 +138,7 @@ class Surface:
                 ],
                 axis=1,
             )
-            normals[lost] = unit(total[lost])
+            normals[lost] = unit(total[lost].astype(np.float64))
         return normals
 
     @cached_property
@@ -184,6 +184,11 @@ class Surface:
         mask = np.zeros(self.n_vertices, dtype=bool)
         mask[self.border_edges.ravel()] = True
         return mask
+
+    @cached_property
+    def border_faces(self) -> Bools:
+        """(F,) whether a face has a corner on an open border."""
+        return self.any_corner(self.on_border)
 
     @cached_property
     def edge_lengths(self) -> Floats:
@@ -340,10 +345,14 @@ class Surface:
         colours = None if self.colours is None else self.colours[used]
         return Surface(self.vertices[used], renumbered[faces], colours), used
 
+    def any_corner(self, mask: Bools) -> Bools:
+        """(F,) the faces of which a corner is in `mask` (V,): corner by corner, for rows of three are slow."""
+        a, b, c = self.faces.T
+        return np.asarray(mask[a] | mask[b] | mask[c])
+
     def keep_vertices(self, mask: Bools) -> tuple[Surface, Ints]:
         """The part made of faces whose three vertices are in `mask` (V,), and their old numbers."""
-        a, b, c = self.faces.T
-        return self.keep_faces(mask[a] & mask[b] & mask[c])
+        return self.keep_faces(~self.any_corner(~mask))
 
     def smoothed(self, steps: int, shrink: float = 0.5, inflate: float = -0.53) -> Surface:
         """Taubin's low-pass filter, `steps` pairs; open borders stay where they are.

@@ -14,7 +14,7 @@ from vane_line.core.mesh.mend import consistent, whole_faces, without_pinholes
 from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT, POSSIBLE_EXTENT_MM
-from vane_line.core.vectors import bounds, cross, dot, lengths
+from vane_line.core.vectors import bounds, cross, dot, lengths, within
 from vane_line.errors import UnreadableScan
 
 QUANTUM_MM = 1e-4  # corners nearer than 0.1 µm are one point: finer than any scanner's numbers
@@ -53,17 +53,18 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     together, when they lie twice, or when the scan in this unit is no mouth's size.
     """
     corners = soup.corners * MM_PER_UNIT[unit]
-    finite: Bools = np.isfinite(corners.sum(axis=1))
+    finite: Bools = np.isfinite(corners @ np.ones(3))
     if not finite.any():
         raise UnreadableScan(f"{name}: none of its coordinates is a number; export the scan again.")
     if not finite.all():
         corners = np.where(finite[:, None], corners, corners[finite][0])
-    good = finite[soup.faces].all(axis=1)
+    good = _whole(finite, soup.faces)
     # What was flung off must go before anything is laid on a grid: it would be as large as the distance.
     near = _not_flung(corners, soup.faces[good])
     _check_extent(corners[near & finite], unit, name)
-    good &= near[soup.faces].all(axis=1)
-    corners = np.where(near[:, None], corners, corners[near][0])
+    if not near.all():
+        good &= _whole(near, soup.faces)
+        corners = np.where(near[:, None], corners, corners[near][0])
     index, first = _weld_index(corners)
     faces = index[soup.faces]
     good &= (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
@@ -90,6 +91,12 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     return Welded(surface, bad + stretched, loose, area, flipped, pinholes, turned)
 
 
+def _whole(corners: Bools, faces: Ints) -> Bools:
+    """(F,) the faces all of whose `corners` (N,) are."""
+    a, b, c = faces.T
+    return np.asarray(corners[a] & corners[b] & corners[c])
+
+
 def _not_flung(corners: Floats, faces: Ints) -> Bools:
     """(V,) whether a corner lies where the rest lies: within FLUNG_MM beyond nearly all of them."""
     if len(faces) == 0:
@@ -97,7 +104,7 @@ def _not_flung(corners: Floats, faces: Ints) -> Bools:
     some = corners[faces[:: max(1, len(faces) // 20_000), 0]]
     low, high = np.quantile(some, 0.002, axis=0), np.quantile(some, 0.998, axis=0)
     reach = np.maximum(FLUNG_MM, high - low)
-    return np.asarray(((corners > low - reach) & (corners < high + reach)).all(axis=1))
+    return within(corners, low - reach, high + reach)
 
 
 def _check_extent(corners: Floats, unit: str, name: str) -> None:
@@ -151,8 +158,8 @@ def _without_stretched(surface: Surface, name: str) -> tuple[Surface, int]:
 
 def _check_smooth(surface: Surface, name: str) -> None:
     """Triangles that face away from those round them: their corners' numbers or places were mixed up."""
-    around = surface.vertex_normals[surface.faces].sum(axis=1)
-    away = np.einsum("fk,fk->f", around, surface.face_normals) < 0
+    around = sum(surface.vertex_normals[corner] for corner in surface.faces.T)
+    away = dot(around, surface.face_normals) < 0
     if float(away.mean()) > MAX_CRUMPLED_SHARE:
         raise UnreadableScan(
             f"{name}: the surface is crumpled ({100 * float(away.mean()):.0f} % of its triangles face against those "
@@ -237,7 +244,7 @@ def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:
 def _outward(surface: Surface) -> tuple[Surface, bool]:
     """Turned inside out when the area clearly faces the middle of the scan; a nearly flat scan is left as it came."""
     centre = surface.face_areas @ surface.face_centres / surface.face_areas.sum()
-    flux = np.einsum("fk,fk->f", surface.face_centres - centre, surface.face_vectors)
+    flux = dot(surface.face_centres - centre, surface.face_vectors)
     if flux.sum() >= -INSIDE_OUT_SHARE * np.abs(flux).sum():
         return surface, False
     return Surface(surface.vertices, surface.faces[:, ::-1].copy(), surface.colours), True

@@ -12,6 +12,7 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.vectors import within
 from vane_line.errors import BadOption
 
 TOUCH_MM = 0.08  # teeth that meet stand this near
@@ -103,7 +104,7 @@ def lift_to_bite(tooth: Surface, opposing: Surface, up: Floats) -> float | None:
     # What the tops pass on their way up, and what stands beside that.
     way = np.concatenate([top - up, top + MOST_LIFT_MM * up])
     low, high = way.min(axis=0) - BESIDE_WAY_MM, way.max(axis=0) + BESIDE_WAY_MM
-    near, _ = opposing.keep_vertices(((opposing.vertices > low) & (opposing.vertices < high)).all(axis=1))
+    near, _ = opposing.keep_vertices(within(opposing.vertices, low, high))
     if near.n_faces < 20 or len(top) < 20:
         return None
 

@@ -110,7 +110,7 @@ def _compared(prep: Surface, preop: Surface) -> Compared:
 def _compare(prep: Surface, preop: Surface) -> Compared:
     points = prep.thinned(SAMPLE_MM)
     depth, face, _ = preop.signed_distance(points)
-    seen = ~preop.on_border[preop.faces[face]].any(axis=1) | (np.abs(depth) < CHANGED_MM)
+    seen = ~preop.border_faces[face] | (np.abs(depth) < CHANGED_MM)
     return points, depth, seen & (np.abs(depth) < FAR_MM), prep.face_areas.sum() / len(points)
 
 

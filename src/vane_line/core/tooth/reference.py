@@ -16,6 +16,7 @@ from scipy.sparse.csgraph import dijkstra
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import dot
 
 CROP_MM = 9.5
 REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
@@ -108,7 +109,7 @@ def segment(
     above = level - np.interp(azimuth, ring, np.tile(line_level[order], 3))
 
     gap, face, _ = prep.signed_distance(part.vertices)
-    over_cut = inside[prep.faces[face]].any(axis=1)
+    over_cut = prep.any_corner(inside)[face]
     concave = concavity(part)
     tooth_seed = over_cut & (gap > removed_mm) & (concave < 0.6) & (above > 0.8) & (radius < at_radius + 2.2 + spare_mm)
     unchanged = (np.abs(gap) < UNCHANGED_MM) & ~over_cut
@@ -149,9 +150,9 @@ def deepest_fold(surface: Surface) -> Floats:
     ends, face = ends[order], face[order]
     meet = np.flatnonzero((ends[1:] == ends[:-1]).all(axis=1))
     one, other, normals = face[meet], face[meet + 1], surface.face_normals
-    turn = np.arccos(np.clip((normals[one] * normals[other]).sum(axis=1), -1, 1))
+    turn = np.arccos(np.clip(dot(normals[one], normals[other]), -1, 1))
     across = surface.face_centres[other] - surface.face_centres[one]
-    turn[(across * normals[one]).sum(axis=1) <= 0] = 0.0  # outward
+    turn[dot(across, normals[one]) <= 0] = 0.0  # outward
     deepest = np.zeros(surface.n_vertices)
     np.maximum.at(deepest, ends[meet].ravel(), np.repeat(turn, 2))
     return deepest
@@ -168,8 +169,8 @@ def sharpest_bend(surface: Surface, sign: float, steps: int) -> Floats:
     smooth = surface.smoothed(steps)
     i, j = surface.edges.T
     step = smooth.vertices[j] - smooth.vertices[i]
-    bend = ((smooth.vertex_normals[j] - smooth.vertex_normals[i]) * step).sum(axis=1)
-    curvature = sign * bend / np.maximum((step**2).sum(axis=1), 1e-6)
+    bend = dot(smooth.vertex_normals[j] - smooth.vertex_normals[i], step)
+    curvature = sign * bend / np.maximum(dot(step, step), 1e-6)
     worst = np.zeros(surface.n_vertices)
     np.maximum.at(worst, i, curvature)
     np.maximum.at(worst, j, curvature)
