@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from solids import Stump, course, sphere
 
-from vane_line.core.trace.section import STEP_MM, Axes, plane_section, profiles, straight_fit, tangent_angle
+from vane_line.core.trace.section import STEP_MM, Axes, plane_section, profiles, tangent_angle
 from vane_line.core.trace.wall import below_hollow, find_walls
 
 UP, FACIAL, MESIAL = np.eye(3)[2], np.eye(3)[1], np.eye(3)[0]
@@ -78,26 +78,3 @@ def test_below_a_hollow_the_wall_goes_on_and_beyond_gingiva_it_does_not(hollow_m
     below = below_hollow(rings, runs, np.array([True]))
     assert rings.height[0, below.foot[0]] == pytest.approx(expected, abs=0.35)
     assert below_hollow(rings, runs, np.array([False])).foot[0] == runs.foot[0]
-
-
-@pytest.mark.parametrize("angle", [0.0, 17.0, 45.0, 89.9, 90.0, 135.0, 179.0])
-def test_a_straight_fit_is_the_singular_value_decomposition_s(angle: float) -> None:
-    """Against numpy's SVD on noisy points along a line: same middle, same direction but for its sign."""
-    random, a = np.random.default_rng(int(angle)), np.radians(angle)
-    along = np.linspace(0, 0.5, 9)
-    points = along[:, None] * [np.cos(a), np.sin(a)] + 0.01 * random.standard_normal((9, 2)) + [4.0, 1.0]
-    fit = straight_fit(points[:, 0], points[:, 1], 1, 7)
-    assert fit is not None
-    wanted = points[1:8] - points[1:8].mean(axis=0)
-    np.testing.assert_allclose(fit[0], points[1:8].mean(axis=0), atol=1e-12)
-    assert abs(fit[1] @ np.linalg.svd(wanted)[2][0]) == pytest.approx(1.0, abs=1e-9)
-
-
-def test_a_straight_fit_needs_three_points_that_were_seen() -> None:
-    """Too few, out of reach or unseen: none."""
-    r, h = np.arange(6.0), np.array([0, 1, np.nan, 3, 4, 5.0])
-    assert straight_fit(r, h, 0, 1) is None
-    assert straight_fit(r, h, 4, 6) is None
-    assert straight_fit(r, h, -1, 3) is None
-    assert straight_fit(r, h, 1, 4) is None
-    assert straight_fit(r, h, 3, 5) is not None

@@ -17,13 +17,15 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import longest_run, ring_runs, running_median
 from vane_line.core.trace.crease import crease_turn
-from vane_line.core.trace.edge import FIT_OUTSIDE_MM, edge_at
+from vane_line.core.trace.edge import FIT_OUTSIDE_MM, edges_at
+from vane_line.core.trace.fits import stretches
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
 
 BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
 AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
 CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
+TURN_NEAR = 3  # samples to either side of the path, among which its crease is
 JUMP_MM = 0.10  # a usual step of the line from one degree to the next, beyond the profile's own
 RISE_DEG = 15.0  # the ground rises again …
 LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
@@ -136,8 +138,9 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
 
 
 def turn_near(turn: Floats, index: Ints) -> Floats:
-    """(A,) greatest turn within three samples of an arc index."""
-    return np.array([np.nanmax(turn[k, max(i - 3, 0) : i + 4], initial=0.0) for k, i in enumerate(index)])
+    """(A,) greatest turn within TURN_NEAR samples of an arc index."""
+    near = stretches(turn, index - TURN_NEAR, index + TURN_NEAR)
+    return np.asarray(np.where(np.isfinite(near), near, 0.0).max(axis=1, initial=0.0))
 
 
 def nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Ints | None = None) -> Ints:
@@ -310,17 +313,16 @@ def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> 
         index[rows] = nearest_sample(profiles, radius[rows], height[rows], rows)
     off = max(profiles.edge_mm - FINE_MM, 0.0) * CUT_SHARE
     turn_at = turn_near(turn, index)
-    fitted_r, fitted_h = radius.copy(), height.copy()
-    for k in range(n):
-        if turn_at[k] < CLEAR_TURN_DEG or not evident[k]:
-            continue
-        # The crease itself: the sample of greatest turn near the path.
-        low = max(int(index[k]) - 3, 0)
-        crease = low + int(np.nanargmax(np.nan_to_num(turn[k, low : int(index[k]) + 4], nan=-1)))
-        fitted_r[k], fitted_h[k] = edge_at(profiles, k, crease, off)
-    clear = (turn_at >= CLEAR_TURN_DEG) & evident & _goes_on(profiles, index, round((FIT_OUTSIDE_MM + off) / STEP_MM))
-    fitted_r = _despiked(fitted_r)
-    fitted_h = _despiked(fitted_h)
+    fitted = np.stack([radius, height], axis=1)
+    creased = (turn_at >= CLEAR_TURN_DEG) & evident
+    if creased.any():
+        rows = np.flatnonzero(creased)
+        begin = index[rows] - TURN_NEAR
+        near = stretches(turn[rows], begin, index[rows] + TURN_NEAR)
+        crease = begin + np.where(np.isfinite(near), near, -np.inf).argmax(axis=1)  # the sample that turns most
+        fitted[rows] = edges_at(profiles.radius[rows], profiles.height[rows], crease, off)
+    clear = creased & _goes_on(profiles, index, round((FIT_OUTSIDE_MM + off) / STEP_MM))
+    fitted_r, fitted_h = (_despiked(v) for v in fitted.T)
     points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)
     gap = longest_run(~evident) * 360 / n
     by_hand = np.zeros(n, dtype=bool)

@@ -10,15 +10,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import AnyArray, Bools, Floats
+from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.measure.convergence import Walls, outline_cosine
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.passing import Passing, find_passing
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.rings import degrees_apart, ring_runs, running_median, true_about
-from vane_line.core.trace.section import STEP_MM, Profiles, straight_fit
+from vane_line.core.trace.fits import Lines, straight_fits, stretches
+from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.core.trace.wall import WallRuns
-from vane_line.core.vectors import xyz
+from vane_line.core.vectors import dot, unit, xyz
 
 SPACING_MM = 0.1
 LEAVE_MM = 0.05  # nearest the edge, rounded by scan and bur
@@ -110,12 +111,9 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     cosine = outline_cosine(line.radius)
     rows = len(line.azimuth_deg)
     width = (line.radius - walls.radius_at(line.height)) * cosine
-    cavosurface, inner, fillet, lip = (np.full(rows, np.nan) for _ in range(4))
-    for k in range(rows):
-        if walls.found[k]:
-            cavosurface[k], inner[k], fillet[k], lip[k] = _read(
-                rings, line, walls, k, float(cosine[k]), float(width[k])
-            )
+    cavosurface, inner, fillet, lip = (
+        np.where(walls.found, v, np.nan) for v in _read(rings, line, walls, cosine, width)
+    )
     form = np.array([_form(*row) for row in zip(width, cavosurface, inner, fillet, strict=True)])
     # A cut that runs out has no edge to see, but what is there is told: no ledge.
     runs_out = np.isfinite(line.band_mm) & (width < NO_LEDGE_MM)
@@ -140,84 +138,84 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
 
 
 def _read(
-    rings: Profiles, line: FinishLine, walls: Walls, k: int, cosine: float, width: float
-) -> tuple[float, float, float, float]:
-    """Cavosurface angle, inner radius, how much of the ledge the fillet takes, and lip on one profile."""
-    edge = int(line.index[k])
-    r, h = rings.radius[k] * cosine, rings.height[k]
-    ledge_mm = min(INSIDE_MM, 0.8 * width)
-    inside = straight_fit(r, h, edge - round((LEAVE_MM + ledge_mm) / STEP_MM), edge - round(LEAVE_MM / STEP_MM))
+    rings: Profiles, line: FinishLine, walls: Walls, cosine: Floats, width: Floats
+) -> tuple[Floats, Floats, Floats, Floats]:
+    """(A,) cavosurface angle, inner radius, how much of the ledge the fillet takes, and lip on every profile; nan where
+    one is not told."""
+    r, h, edge = rings.radius * cosine[:, None], rings.height, line.index
+    ledge_mm = np.nan_to_num(np.minimum(INSIDE_MM, 0.8 * width))
+    inside = straight_fits(r, h, edge - _samples(LEAVE_MM + ledge_mm), edge - round(LEAVE_MM / STEP_MM))
+    none = width < NO_LEDGE_MM
+    # No ledge: the wall itself meets the root.
+    lean = np.arctan(walls.slope * cosine)
+    at_line = np.stack([line.radius * cosine, line.height], axis=1)
+    inside = inside.where(none, Lines(at_line, np.stack([np.sin(lean), np.cos(lean)], axis=1)))
     outside = _root(r, h, edge)
-    angle = float("nan")
-    if width < NO_LEDGE_MM:
-        # No ledge: the wall itself meets the root.
-        lean = np.arctan(walls.slope[k] * cosine)
-        inside = (np.array([line.radius[k] * cosine, line.height[k]]), np.array([np.sin(lean), np.cos(lean)]))
-    if inside is not None and outside is not None:
-        towards = inside[1] if width < NO_LEDGE_MM or inside[1][0] < 0 else -inside[1]
-        away = outside if outside[1] < 0 else -outside
-        angle = float(np.degrees(np.arccos(np.clip(towards @ away, -1, 1))))
-    radius, fillet = float("nan"), float("nan")
-    if inside is not None:
-        radius, fillet = _inner_radius(r=r, h=h, edge=edge, ledge=inside, walls=walls, k=k, cosine=cosine, width=width)
+    towards = np.where((none | (inside.direction[:, 0] < 0))[:, None], inside.direction, -inside.direction)
+    away = np.where(outside[:, 1:] < 0, outside, -outside)
+    angle = np.degrees(np.arccos(np.clip(dot(towards, away), -1, 1)))
+    radius, fillet = _inner_radius(r, h, edge, inside, _wall_lines(walls, cosine), width)
     return angle, radius, fillet, _lip(h, edge, width)
 
 
-def _root(r: Floats, h: Floats, edge: int) -> Floats | None:
-    """Direction of the uncut surface outside the edge, as far as it goes down; None where too little is seen."""
+def _samples(length_mm: Floats) -> Ints:
+    """(A,) lengths along profiles in their samples."""
+    return np.rint(length_mm / STEP_MM).astype(np.int64)
+
+
+def _root(r: Floats, h: Floats, edge: Ints) -> Floats:
+    """(A, 2) direction of the uncut surface outside the edge, as far as it goes down; nan where too little is seen."""
     first = edge + round(LEAVE_MM / STEP_MM)
-    last = first
-    while last < min(first + round(OUTSIDE_MM / STEP_MM), len(r) - 3):
-        dr, dh = r[last + 2] - r[last], h[last + 2] - h[last]
-        if not np.isfinite(dr + dh) or np.degrees(np.arctan2(dh, abs(dr))) > RISING_DEG:
-            break
-        last += 1
-    if last - first < round(LEAST_FIT_MM / STEP_MM):
-        return None
-    fit = straight_fit(r, h, first, last)
-    return None if fit is None else fit[1]
+    reach = round(OUTSIDE_MM / STEP_MM)
+    along, down = (stretches(v, first, first + reach + 1) for v in (r, h))
+    dr, dh = along[:, 2:] - along[:, :-2], down[:, 2:] - down[:, :-2]
+    goes_down = np.degrees(np.arctan2(dh, np.abs(dr))) <= RISING_DEG  # not where nothing is seen
+    length = np.where(goes_down.all(axis=1), reach, goes_down.argmin(axis=1))
+    told = length >= round(LEAST_FIT_MM / STEP_MM)
+    fit = straight_fits(r, h, first, first + np.where(told, length, -1))
+    return fit.direction
 
 
-def _inner_radius(
-    r: Floats, h: Floats, edge: int, ledge: tuple[Floats, Floats], walls: Walls, k: int, cosine: float, width: float
-) -> tuple[float, float]:
-    """Radius of the fillet, from how far it stays off the corner of wall and ledge, and its length along the ledge.
+def _wall_lines(walls: Walls, cosine: Floats) -> Lines:
+    """The walls' own lines, from nought up."""
+    up = unit(np.stack([walls.slope * cosine, np.ones_like(cosine)], axis=1))
+    return Lines(np.stack([walls.at_zero * cosine, np.zeros_like(cosine)], axis=1), up)
+
+
+def _inner_radius(r: Floats, h: Floats, edge: Ints, ledge: Lines, wall: Lines, width: Floats) -> tuple[Floats, Floats]:
+    """(A,) radius of the fillet, from how far it stays off the corner of wall and ledge, and its length along the
+    ledge; nan where there is no ledge.
 
     A circle of radius R that touches two lines meeting at an angle a stays R (1/sin(a/2) - 1) off their corner, and
     touches them R/tan(a/2) away from it.
     """
-    nothing = float("nan"), float("nan")
-    if width < NO_LEDGE_MM:
-        return nothing
-    up = np.array([walls.slope[k] * cosine, 1.0])
-    up /= np.linalg.norm(up)
-    out = ledge[1] if ledge[1][0] > 0 else -ledge[1]
-    base = np.array([walls.at_zero[k] * cosine, 0.0])
-    matrix = np.stack([up, -out], axis=1)
-    if abs(np.linalg.det(matrix)) < 0.2:
-        return nothing
-    t = np.linalg.solve(matrix, ledge[0] - base)[0]
-    corner = base + t * up
-    first = max(edge - round((width + 1.2) / STEP_MM), 0)
-    off = np.hypot(r[first : edge + 1] - corner[0], h[first : edge + 1] - corner[1])
-    if not np.isfinite(off).any():
-        return nothing
-    half = np.arccos(np.clip(up @ out, -1, 1)) / 2
-    radius = float(np.nanmin(off) / max(1 / np.sin(half) - 1, 0.05))
-    return radius, radius / float(np.tan(half))
+    out = np.where(ledge.direction[:, :1] > 0, ledge.direction, -ledge.direction)
+    corner = wall.meet(Lines(ledge.middle, out))
+    first = np.maximum(edge - _samples(np.nan_to_num(width) + 1.2), 0)
+    off = np.hypot(*(stretches(v, first, edge) - corner[:, k : k + 1] for k, v in enumerate((r, h))))
+    nearest = np.where(np.isfinite(off), off, np.inf).min(axis=1)
+    half = np.arccos(np.clip(dot(wall.direction, out), -1, 1)) / 2
+    told = np.isfinite(nearest) & (width >= NO_LEDGE_MM)
+    with np.errstate(all="ignore"):
+        radius = np.where(told, nearest / np.maximum(1 / np.sin(half) - 1, 0.05), np.nan)
+        return radius, radius / np.tan(half)
 
 
-def _lip(h: Floats, edge: int, width: float) -> float:
-    """Height of an outer rim above the deepest place inside it."""
-    reach = max(round(width / STEP_MM), 3)
-    first = max(edge - reach, 1)
-    part = h[first - 1 : edge + 3]
-    if len(part) < 5 or not np.isfinite(part).all():
-        return float("nan")
-    eased = np.convolve(part, np.ones(3) / 3, "valid")
-    rim_from = max(len(eased) - 2 - round(RIM_MM / STEP_MM), 0)
-    top = rim_from + int(np.argmax(eased[rim_from:]))
-    return float(max(eased[top] - eased[: top + 1].min(), 0.0))
+def _lip(h: Floats, edge: Ints, width: Floats) -> Floats:
+    """(A,) height of an outer rim above the deepest place inside it; nan where too little is seen."""
+    reach = np.maximum(_samples(np.nan_to_num(width)), 3)
+    first, last = np.maximum(edge - reach, 1), np.minimum(edge + 1, h.shape[1] - 2)
+    part = stretches(h, first - 1, last + 1)
+    eased = (part[:, :-2] + part[:, 1:-1] + part[:, 2:]) / 3
+    count = np.asarray(last - first + 1)[:, None]
+    column = np.arange(eased.shape[1])
+    counted = column < count
+    rim = counted & (column >= np.maximum(count - 2 - round(RIM_MM / STEP_MM), 0))
+    top = np.where(rim & np.isfinite(eased), eased, -np.inf).argmax(axis=1)
+    rows = np.arange(len(h))
+    deepest = np.minimum.accumulate(eased, axis=1)[rows, top]
+    told = (count[:, 0] >= 3) & (np.isfinite(eased) | ~counted).all(axis=1)
+    return np.where(told, np.maximum(eased[rows, top] - deepest, 0.0), np.nan)
 
 
 def _form(width: float, cavosurface: float, radius: float, fillet: float) -> str:

@@ -81,7 +81,7 @@ class _Sums:
         return np.asarray(self._height[self._rows, np.minimum(index, self._height.shape[1] - 1)])
 
     def fit(self, first: Ints, last: Ints) -> tuple[Floats, Floats, Floats, Floats]:
-        """Intercept, slope, sum of squares and count of samples first..last-1 of every row."""
+        """Intercept, slope, sum of squares and count of samples first..last-1 (..., A) of every row."""
         n, h, r, hh, hr, rr = (s[self._rows, last] - s[self._rows, first] for s in self._sums)
         with np.errstate(all="ignore"):
             shh, shr, srr = hh - h * h / n, hr - h * r / n, rr - r * r / n
@@ -91,21 +91,18 @@ class _Sums:
 
 def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, Bools]:
     """Where the straight run begins, in samples above the foot, and whether there is one."""
-    zero = np.zeros(len(length), dtype=np.int64)
     start = np.full(len(length), -1, dtype=np.int64)
-    best, best_rms = zero.copy(), np.full(len(length), np.inf)
+    begin = np.arange(round(FILLET_MM / STEP_MM) + 1)[:, None]
     for run_mm in (RUN_MM, SHORT_RUN_MM):
         run = round(run_mm / STEP_MM)
-        for a in range(0, round(FILLET_MM / STEP_MM) + 1):
-            first = np.minimum(zero + a, np.maximum(length - run, 0))
-            fits = (start < 0) & (length >= a + run)
-            _, _, squares, count = sums.fit(first, np.minimum(first + run, np.maximum(length, 0)))
-            rms = np.sqrt(squares / np.maximum(count, 1))
-            start[fits & (rms < straight_mm)] = a
-            better = fits & (rms < best_rms)
-            best[better], best_rms[better] = a, rms[better]
+        first = np.minimum(begin, np.maximum(length - run, 0))
+        _, _, squares, count = sums.fit(first, np.minimum(first + run, np.maximum(length, 0)))
+        rms = np.where(length >= begin + run, np.sqrt(squares / np.maximum(count, 1)), np.nan)
+        rms = np.where(np.isfinite(rms), rms, np.inf)
+        straight = rms < straight_mm
         # Nothing quite straight: the straightest stretch there is.
-        start = np.where((start < 0) & np.isfinite(best_rms), best, start)
+        best = np.where(straight.any(axis=0), straight.argmax(axis=0), rms.argmin(axis=0))
+        start = np.where((start < 0) & np.isfinite(rms).any(axis=0), best, start)
     usable = start >= 0
     clear = np.minimum(round(CLEAR_MM / STEP_MM), np.maximum(length - start - round(SHORT_RUN_MM / STEP_MM), 0))
     return np.where(usable, start + clear, 0), usable
@@ -155,17 +152,15 @@ def _bend(sums: _Sums, start: Ints, length: Ints) -> _Bend:
     end = np.maximum(length, start + 2)
     _, _, whole, _ = sums.fit(start, end)
     low, high = round(RUN_MM / STEP_MM), round(SECOND_MM / STEP_MM)
-    best = np.full(len(start), np.inf)
-    at = np.full(len(start), -1, dtype=np.int64)
-    for cut in range(low, int((end - start).max(initial=0)) - high + 1):
-        middle = start + cut
-        possible = middle + high <= end
-        middle = np.where(possible, middle, start)
-        total = sums.fit(start, middle)[2] + sums.fit(middle, end)[2]
-        better = possible & (total < best)
-        best[better], at[better] = total[better], middle[better]
-    middle = np.maximum(at, start)
+    middle = start + np.arange(low, max(int((end - start).max(initial=0)) - high, low) + 1)[:, None]
+    possible = middle + high <= end
+    middle = np.where(possible, middle, start)
+    total = sums.fit(start, middle)[2] + sums.fit(middle, end)[2]
+    total = np.where(possible & np.isfinite(total), total, np.inf)
+    cut, rows = total.argmin(axis=0), np.arange(len(start))
+    best = total[cut, rows]
+    middle = np.where(np.isfinite(best), middle[cut, rows], start)
     (a, lower, _, _), (b, upper, _, _) = sums.fit(start, middle), sums.fit(middle, end)
     jump = a - b + (lower - upper) * sums.height_at(middle)
     with np.errstate(all="ignore"):
-        return _Bend(middle, end, lower, upper, jump, np.where(at >= 0, best / whole, np.inf))
+        return _Bend(middle, end, lower, upper, jump, np.where(np.isfinite(best), best / whole, np.inf))

@@ -8,6 +8,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.mesh.light import lightened
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.fits import stretches
 from vane_line.core.trace.section import STEP_MM, Axes, middle_of_ring, profiles
 from vane_line.core.trace.wall import find_walls
 from vane_line.core.vectors import lengths
@@ -18,6 +19,7 @@ SEARCHED_TRIANGLES = 50_000  # of the whole scan: where a preparation may stand 
 AZIMUTHS, FIRST_AZIMUTHS = 24, 8
 FIRST_KEPT = 8  # of the places on a whole scan, after a first look at few azimuths
 LEDGE_MM = (0.25, 2.2)  # the edge lies this far beyond the foot, in arc
+LEVEL_DEG, CREASED_DEG = -50.0, 60.0  # a ledge falls less at its foot, and turns so much at its edge
 SAME_PLACE_MM = 0.8  # of each other: places of one tooth
 MIN_SCORE = 0.45  # share of directions that show wall, ledge and edge, weighted by the edge's turn
 HINT_REACH_MM = 4.0
@@ -145,15 +147,13 @@ def preparation_score(
     walls = find_walls(rings)
     if walls.found.sum() < azimuths // 3:
         return 0.0, top
-    turn = crease_turn(rings)
+    rows = np.flatnonzero(walls.found)
+    foot = walls.foot[rows]
     low, high = (round(v / STEP_MM) for v in LEDGE_MM)
-    points = 0.0
-    for row in np.flatnonzero(walls.found):
-        foot = int(walls.foot[row])
-        stretch = turn[row, foot + low : foot + high]
-        ledge = walls.angle[row, foot : foot + low + 4]
-        if np.isfinite(stretch).any() and np.nanmax(ledge, initial=-90) > -50:
-            points += float(np.clip(np.nanmax(stretch) / 60, 0, 1))
+    turned = stretches(crease_turn(rings)[rows], foot + low, foot + high - 1)
+    angle = stretches(walls.angle[rows], foot, foot + low + 3)
+    ledge = np.where(np.isfinite(angle), angle, -90).max(axis=1) > LEVEL_DEG
+    points = float(np.clip(np.nan_to_num(turned).max(axis=1) / CREASED_DEG, 0, 1)[ledge].sum())
     feet = rings.places(np.maximum(walls.foot, 0))[walls.found]
     heights = (feet - top) @ up
     level = float(np.exp(-np.std(heights) / 1.5))

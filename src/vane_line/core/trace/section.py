@@ -105,20 +105,6 @@ def middle_of_ring(points: Floats, axes: Axes) -> Floats:
     return np.asarray(axes.origin + cx * axes.zero + cy * axes.quarter + float(np.median(height)) * axes.up)
 
 
-def straight_fit(radius: Floats, height: Floats, first: int, last: int) -> tuple[Floats, Floats] | None:
-    """Middle (2,) and unit direction (2,) of the straight line through samples first..last of a profile (M,), by total
-    least squares; None where fewer than three are seen."""
-    if first < 0 or last >= len(radius) or last - first < 2:
-        return None
-    r, h = radius[first : last + 1], height[first : last + 1]
-    middle = np.array([r.mean(), h.mean()])
-    if not np.isfinite(middle).all():
-        return None
-    r, h = r - middle[0], h - middle[1]
-    turn = np.arctan2(2 * (r @ h), r @ r - h @ h) / 2  # of the greater principal axis
-    return middle, np.array([np.cos(turn), np.sin(turn)])
-
-
 def plane_section(surface: Surface, origin: Floats, normal: Floats) -> list[Floats]:
     """Polylines (N, 3) in which the plane through `origin` with unit `normal` cuts the surface."""
     side = (surface.vertices - origin) @ normal

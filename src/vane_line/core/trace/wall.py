@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -51,33 +50,26 @@ def find_walls(profiles: Profiles) -> WallRuns:
     """The first steep run from the axis outward that drops by at least MIN_DROP_MM, or one below it where the surface
     falls on to it and its foot goes on from the neighbours': the wall under a front tooth's hollow back."""
     angle = tangent_angle(profiles, WINDOW_MM)
-    runs = [list(_falling(a, h)) for a, h in zip(angle, profiles.height, strict=True)]
-    chosen = one_course([h[[b for _, b in r]] for h, r in zip(profiles.height, runs, strict=True)])
-    walls = [_over_steps(*row) for row in zip(runs, chosen.tolist(), profiles.radius, strict=True)]
-    top, foot = np.array(walls, dtype=np.int64).reshape(-1, 2).T
+    runs = _falling_runs(angle, profiles.height)
+    begin = runs.begin(len(angle))
+    chosen = one_course(np.split(profiles.height[runs.row, runs.foot], begin[1:-1]))
+    top, foot = np.full(len(chosen), -1, dtype=np.int64), np.full(len(chosen), -1, dtype=np.int64)
+    found = np.flatnonzero(chosen >= 0)
+    at = begin[found] + chosen[found]
+    top[found], foot[found] = runs.top[at], runs.foot[at]
+    for k in np.flatnonzero(chosen > 0):
+        above = slice(begin[k], begin[k] + chosen[k])
+        top[k] = _over_steps(int(top[k]), runs.top[above], runs.foot[above], profiles.radius[k])
     return WallRuns(top, foot, angle)
 
 
-def _over_steps(runs: list[tuple[int, int]], chosen: int, radius: Floats) -> tuple[int, int]:
-    """The chosen one of a profile's runs, with those above it from which only a narrow step parts it."""
-    if chosen < 0:
-        return -1, -1
-    top, foot = runs[chosen]
-    for above, end in reversed(runs[:chosen]):
+def _over_steps(top: int, tops: Ints, feet: Ints, radius: Floats) -> int:
+    """Where a run that begins at `top` begins with those above it, from which only a narrow step parts it."""
+    for above, end in zip(tops[::-1].tolist(), feet[::-1].tolist(), strict=True):
         if top - end > round(STEP_LONG_MM / STEP_MM) or abs(radius[top] - radius[end]) > STEP_WIDE_MM:
             break
         top = above
-    return top, foot
-
-
-def _falling(angle: Floats, height: Floats) -> Iterator[tuple[int, int]]:
-    """The steep runs of one profile (M,), from the top on, as far as it falls all the way from one to the next."""
-    end = -1
-    for a, b in _steep_runs(angle, height):
-        if end >= 0 and not (angle[end + 1 : a] < FALLING_DEG).all():
-            return
-        end = b
-        yield a, b
+    return top
 
 
 def below_hollow(profiles: Profiles, runs: WallRuns, where: Bools) -> WallRuns:
@@ -85,19 +77,45 @@ def below_hollow(profiles: Profiles, runs: WallRuns, where: Bools) -> WallRuns:
 
     In a hollow the surface goes on falling; where a tooth ends, it lies level or rises.
     """
+    falling = _falling_runs(runs.angle, profiles.height)
+    last = falling.begin(len(runs.top))[1:] - 1
+    there = np.flatnonzero(where & runs.found)
     top, foot = runs.top.copy(), runs.foot.copy()
-    for k in np.flatnonzero(where & runs.found):
-        *_, (top[k], foot[k]) = _falling(runs.angle[k], profiles.height[k])
+    top[there], foot[there] = falling.top[last[there]], falling.foot[last[there]]
     return WallRuns(top, foot, runs.angle)
 
 
-def _steep_runs(angle: Floats, height: Floats) -> Iterator[tuple[int, int]]:
-    """First and last arc index of the runs of one profile (M,) that drop by at least MIN_DROP_MM, from the top on."""
-    index = np.flatnonzero((angle < STEEP_DEG) & (angle > OVERHANG_DEG))
-    if len(index) == 0:
-        return
-    breaks = np.flatnonzero(np.diff(index) > round(GAP_MM / STEP_MM))
-    starts, ends = np.r_[index[0], index[breaks + 1]], np.r_[index[breaks], index[-1]]
-    for a, b in zip(starts, ends, strict=True):
-        if height[a] - height[b] >= MIN_DROP_MM:
-            yield int(a), int(b)
+@dataclass(frozen=True, eq=False)
+class _Steep:
+    """Steep runs of all profiles: whose (R,), and first and last arc index (R,); by profile, from the top on."""
+
+    row: Ints
+    top: Ints
+    foot: Ints
+
+    def only(self, mask: Bools) -> _Steep:
+        """Those of a mask (R,)."""
+        return _Steep(self.row[mask], self.top[mask], self.foot[mask])
+
+    def begin(self, rows: int) -> Ints:
+        """(rows + 1,) number of the first run of each profile, or of the next one that has any."""
+        return np.asarray(np.searchsorted(self.row, np.arange(rows + 1)))
+
+
+def _falling_runs(angle: Floats, height: Floats) -> _Steep:
+    """The steep runs of profiles (A, M) that drop by at least MIN_DROP_MM, as far as each falls all the way from one to
+    the next."""
+    row, column = np.nonzero((angle < STEEP_DEG) & (angle > OVERHANG_DEG))
+    if len(row) == 0:
+        return _Steep(row, column, column)
+    parted = (np.diff(row) > 0) | (np.diff(column) > round(GAP_MM / STEP_MM))
+    first, last = np.flatnonzero(np.r_[True, parted]), np.flatnonzero(np.r_[parted, True])
+    runs = _Steep(row[first], column[first], column[last])
+    runs = runs.only(height[runs.row, runs.top] - height[runs.row, runs.foot] >= MIN_DROP_MM)
+    if len(runs.row) == 0:
+        return runs
+    level = np.cumsum(np.pad(~(angle < FALLING_DEG), ((0, 0), (1, 0))), axis=1)  # samples before that do not fall
+    after = np.r_[0, runs.foot[:-1] + 1]
+    begins = np.r_[True, np.diff(runs.row) > 0]
+    halts = np.cumsum(~begins & (level[runs.row, runs.top] > level[runs.row, after]))
+    return runs.only(halts == halts[np.flatnonzero(begins)[np.cumsum(begins) - 1]])
