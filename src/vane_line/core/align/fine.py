@@ -38,9 +38,8 @@ FINE_ROUNDS = 2
 MIN_CROWN_POINTS = 2000
 MIN_MATCHED = 20
 SOME_MM = 1.0  # spacing of the points that tell how well a position fits
-NO_THINNING_MM = 0.01  # the library thins by cubes of this side: ours are thinned already
 NEIGHBOURS = 12  # that make a point's covariance
-THREADS = 2
+THREADS = 2  # for what is told of each point by itself; a sum is taken by one, for its last digit hangs on the order
 TURNED_DEG = (0.0, 25.0, -25.0, 50.0, -50.0, 80.0, -80.0)
 SURFACE_SHARE = 0.85  # of a thinning cube's face that a surface through it covers, on average
 
@@ -60,7 +59,9 @@ class Cloud:
         centre = points.mean(axis=0) if len(points) else np.zeros(3)
         if len(points) < MIN_MATCHED:
             return cls(centre, len(points), None, None)
-        cloud, tree = small_gicp.preprocess_points(points - centre, NO_THINNING_MM, NEIGHBOURS, THREADS)
+        cloud = small_gicp.PointCloud(points - centre)
+        tree = small_gicp.KdTree(cloud, THREADS)
+        small_gicp.estimate_covariances(cloud, tree, NEIGHBOURS, THREADS)
         return cls(centre, len(points), cloud, tree)
 
     def fit(self, source: Cloud, start: Floats, reach_mm: float, rounds: int = 40) -> Floats:
@@ -77,7 +78,6 @@ class Cloud:
             _shift(-self.centre) @ start @ _shift(source.centre),
             "GICP",
             max_correspondence_distance=reach_mm,
-            num_threads=THREADS,
             max_iterations=rounds,
             rotation_epsilon=1e-6,
             translation_epsilon=1e-6,
