@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -43,7 +42,6 @@ def add_parser(commands: Any) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Measure, write what was asked for, and say the worst on the terminal."""
-    from vane_line.core.apart import both
     from vane_line.core.options import Options
     from vane_line.core.scans import load_scans
     from vane_line.core.tooth.notation import ToothNumber
@@ -61,8 +59,18 @@ def run(args: argparse.Namespace) -> int:
         for t, kind in zip(teeth, kinds, strict=True)
     ]  # fmt: skip
     paths = {role: Path(value) for role in ("prep", "preop", "opposing") if (value := getattr(args, role)) is not None}
-    # While copies of this process read the files, it imports what they are measured with.
-    standards, scans = both(partial(_chosen, args, teeth, kinds), partial(load_scans, paths, args.units))
+    standards: dict[str, Any] = {}
+
+    def choose_them() -> None:
+        """The standards by kind; and the pipeline, which takes as long to import as a scan to read."""
+        import vane_line.core.bridge.whole
+        import vane_line.core.judge.bridge  # noqa: F401
+        from vane_line.core.judge.standards import choose
+
+        for kind, tooth in zip(kinds, teeth, strict=True):
+            standards[kind] = choose(args.material, kind, args.standard if kind == args.restoration else None, tooth)
+
+    scans = load_scans(paths, args.units, beside=choose_them)
     from vane_line.core.bridge.whole import measure_bridge
     from vane_line.core.judge.bridge import bridge_document
 
@@ -81,18 +89,6 @@ def run(args: argparse.Namespace) -> int:
         print(f"The alignment of {untrusted[0]} is not trusted; nothing that depends on it is judged.", file=sys.stderr)
         return UNTRUSTED
     return 0
-
-
-def _chosen(args: argparse.Namespace, teeth: list[Any], kinds: list[str]) -> Any:
-    """Standards by kind; and the pipeline, which takes as long to import as a scan to read. Raises BadOption."""
-    import vane_line.core.bridge.whole
-    import vane_line.core.judge.bridge  # noqa: F401
-    from vane_line.core.judge.standards import choose
-
-    return {
-        kind: choose(args.material, kind, args.standard if kind == args.restoration else None, tooth)
-        for tooth, kind in zip(teeth, kinds, strict=True)
-    }
 
 
 def _places(given: list[str], teeth: list[str], notation: str) -> dict[str, Any]:

@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from vane_line.core.apart import both
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
@@ -58,7 +57,11 @@ def measure_files(
     """
     check_request(files, options, material, restoration, units)
     paths = {role: Path(path) for role, path in files.items()}
-    return _measured(lambda: load_scans(paths, units), options, material, restoration, standard, progress)
+
+    def load(beside: Callable[[], None]) -> Scans:
+        return load_scans(paths, units, beside=beside)
+
+    return _measured(load, options, material, restoration, standard, progress)
 
 
 def measure_contents(
@@ -72,35 +75,37 @@ def measure_contents(
     """As `measure_files`, of scans that are at hand: by role the file's name and what is in it."""
     check_request({role: name for role, (name, _) in contents.items()}, options, material, restoration, units)
 
-    def load() -> Scans:
+    def load(beside: Callable[[], None]) -> Scans:
         soups = {role: read_soup(data, name) for role, (name, data) in contents.items()}
-        return scans_of(soups, {role: printable(name) for role, (name, _) in contents.items()}, units)
+        return scans_of(soups, {role: printable(name) for role, (name, _) in contents.items()}, units, beside)
 
     return _measured(load, options, material, restoration, standard, lambda _text, _share: None)
 
 
 def _measured(
-    load: Callable[[], Scans], options: Options, material: str, restoration: str, standard: str | None,
-    progress: Progress,
+    load: Callable[[Callable[[], None]], Scans], options: Options, material: str, restoration: str,
+    standard: str | None, progress: Progress,
 ) -> Measurement:  # fmt: skip
     began = time.perf_counter()
 
-    def chosen_by() -> Standard:
+    chosen: list[Standard] = []
+
+    def choose_it() -> None:
         """The standard; and the pipeline, which takes as long to import as the scans to read."""
         import vane_line.core.case
         import vane_line.core.judge.document  # noqa: F401
         from vane_line.core.judge.standards import choose
 
-        return choose(material, restoration, standard, options.tooth)
+        chosen.append(choose(material, restoration, standard, options.tooth))
 
-    chosen, scans = both(chosen_by, load)
+    scans = load(choose_it)
     load_s = time.perf_counter() - began
     from vane_line.core.case import measure
     from vane_line.core.judge.document import document
     from vane_line.core.judge.judgement import judge
 
     geometry = measure(scans, replace(options, restoration=restoration), progress)
-    judgement = judge(geometry, chosen)
+    judgement = judge(geometry, chosen[0])
     return Measurement(document(geometry, judgement, load_s, material), geometry, judgement, scans)
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
+from typing import Any
 
+from vane_line.core.apart import each
 from vane_line.core.mesh.read import MAX_BYTES, read_file
 from vane_line.core.mesh.soup import MAX_TRIANGLES, Soup
 from vane_line.core.mesh.surface import Surface
@@ -15,6 +18,9 @@ from vane_line.errors import BadOption, printable
 
 ROLES = ("prep", "preop", "mockup", "opposing", "opposing_before")
 SEPARATE_MARGIN = 6.0  # log-likelihood by which a file must object to the common unit to get its own
+
+
+Beside = Callable[[], None] | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,26 +59,36 @@ def unit_of_each(soups: dict[str, Soup], units: str) -> tuple[dict[str, str], li
 
 
 def load_scans(
-    paths: dict[str, Path], units: str = "auto", max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES
-) -> Scans:
-    """Read, scale, weld and clean the files given by role. Raises UnreadableScan, ScanTooLarge, BadOption."""
+    paths: dict[str, Path], units: str = "auto", max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES,
+    beside: Beside = None,
+) -> Scans:  # fmt: skip
+    """Read, scale, weld and clean the files given by role. Raises UnreadableScan, ScanTooLarge, BadOption.
+
+    beside: as of `scans_of`.
+    """
     if units != "auto" and units not in MM_PER_UNIT:
         raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
     soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
-    return scans_of(soups, {role: printable(str(path)) for role, path in paths.items()}, units)
+    return scans_of(soups, {role: printable(str(path)) for role, path in paths.items()}, units, beside)
 
 
-def scans_of(soups: dict[str, Soup], names: dict[str, str], units: str = "auto") -> Scans:
-    """What was read, scaled, welded and cleaned; units: a known one, or auto. Raises UnreadableScan."""
+def scans_of(soups: dict[str, Soup], names: dict[str, str], units: str = "auto", beside: Beside = None) -> Scans:
+    """What was read, scaled, welded and cleaned; units: a known one, or auto. Raises UnreadableScan, and what `beside`
+    raises.
+
+    beside: what this process does before it takes its share, while a copy of it welds: imports, for instance.
+    """
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
-    with ThreadPoolExecutor(max_workers=2) as pool:  # sorting, most of the work, frees the interpreter
-        pending = {role: pool.submit(weld, soup, chosen[role], names[role]) for role, soup in soups.items()}
-    for role, future in pending.items():
-        welded = future.result()
+    jobs: list[Callable[[], Any]] = [partial(weld, soup, chosen[role], names[role]) for role, soup in soups.items()]
+    for role, welded in zip(soups, each([beside or _nothing, *jobs])[1:], strict=True):
         warnings += remarks(role, welded)
         surfaces[role] = welded.surface
     return Scans(**surfaces, names=names, warnings=tuple(warnings))
+
+
+def _nothing() -> None:
+    """What is done besides where nothing is."""
 
 
 def remarks(role: str, welded: Welded) -> list[str]:
