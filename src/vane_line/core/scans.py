@@ -14,7 +14,7 @@ from vane_line.core.mesh.soup import MAX_TRIANGLES, Soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT, SURE_MARGIN, extent_and_edge, guess_unit
 from vane_line.core.mesh.weld import Welded, weld
-from vane_line.errors import BadOption, printable
+from vane_line.errors import BadOption, InputError, printable
 
 ROLES = ("prep", "preop", "mockup", "opposing", "opposing_before")
 SEPARATE_MARGIN = 6.0  # log-likelihood by which a file must object to the common unit to get its own
@@ -68,7 +68,12 @@ def load_scans(
     """
     if units != "auto" and units not in MM_PER_UNIT:
         raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
-    soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
+    try:
+        soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
+    except InputError:
+        if beside is not None:
+            beside()  # what is wrong with the request is said before what is wrong with a file
+        raise
     return scans_of(soups, {role: printable(str(path)) for role, path in paths.items()}, units, beside)
 
 
