@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from solids import plate, sphere, turned
 
+from vane_line.core.mesh.mend import without_pinholes
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.mesh.weld import weld
@@ -49,6 +50,41 @@ def test_rigid_motion_keeps_what_was_known() -> None:
     fresh = Surface(moved.vertices, moved.faces)
     np.testing.assert_allclose(moved.vertex_normals, fresh.vertex_normals, atol=1e-9)
     assert moved.face_areas.sum() == pytest.approx(ball.face_areas.sum())
+
+
+def _anew(surface: Surface) -> Surface:
+    """The same surface that knows nothing of itself yet."""
+    return Surface(surface.vertices, surface.faces, surface.colours)
+
+
+def test_a_part_s_normals_are_those_it_would_have_by_itself() -> None:
+    """What is known of the whole is taken over but for where faces were cut away, to the last digit; so it is round a
+    pinhole that was closed."""
+    ball = sphere(3.0, grid=0.3)
+    whole = ball.vertex_normals
+    half, numbers = ball.keep_vertices(ball.vertices[:, 2] > 0.4)
+    assert "vertex_normals" in half.__dict__
+    np.testing.assert_array_equal(half.vertex_normals, _anew(half).vertex_normals)
+    assert (half.vertex_normals != whole[numbers]).any()  # the rim's
+    holed, _ = ball.keep_faces(np.arange(ball.n_faces) != 700)
+    assert "vertex_normals" in holed.__dict__
+    closed, count = without_pinholes(holed)
+    assert count == 1
+    np.testing.assert_array_equal(closed.vertex_normals, _anew(closed).vertex_normals)
+
+
+def test_what_hangs_on_faces_alone_goes_on_when_corners_move() -> None:
+    """Moved corners have neighbours and borders as before, and normals of their own."""
+    tile = plate(0, 2, 0, 2, 0.0)
+    assert tile.on_border.sum() > 0
+    assert tile.averaging.shape == (tile.n_vertices,) * 2
+    bent = tile.with_vertices(tile.vertices + [[0, 0, 1.0]] * (tile.vertices[:, :1] ** 2))
+    fresh = _anew(bent)
+    np.testing.assert_array_equal(bent.on_border, fresh.on_border)
+    np.testing.assert_array_equal(bent.edges, fresh.edges)
+    assert abs(bent.averaging - fresh.averaging).max() == 0
+    np.testing.assert_array_equal(bent.vertex_normals, fresh.vertex_normals)
+    assert np.abs(bent.vertex_normals - tile.vertex_normals).max() > 0.5
 
 
 def test_smoothing_takes_noise_and_leaves_form() -> None:

@@ -81,6 +81,10 @@ def without_pinholes(surface: Surface) -> tuple[Surface, int]:
             mean = surface.colours[loop].astype(float).mean(axis=0)[None]
             colours.append(np.rint(mean).astype(surface.colours.dtype))
     closed = Surface(np.concatenate(vertices), np.concatenate(faces), np.concatenate(colours) if colours else None)
+    if "vertex_normals" in surface.__dict__:
+        changed = np.zeros(closed.n_vertices, dtype=bool)
+        changed[np.concatenate(faces[1:])] = True
+        closed.take_normals(np.concatenate([surface.vertex_normals, *[np.zeros((1, 3))] * len(loops)]), changed)
     return closed, len(loops)
 
 

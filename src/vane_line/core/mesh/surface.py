@@ -18,6 +18,7 @@ from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
 
 BROAD_STEPS = 4
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
+OF_FACES_ALONE = ("_edge_table", "_valence", "averaging", "border_faces", "on_border", "pieces")  # wherever corners lie
 
 
 @dataclass(frozen=True, eq=False)
@@ -323,7 +324,7 @@ class Surface:
         for name in ("vertex_normals", "face_normals", "broad_normals"):
             if name in self.__dict__:  # already known: turning them is cheaper than making them again
                 out.__dict__[name] = self.__dict__[name] @ matrix[:3, :3].T
-        for name in ("vertex_areas", "face_areas", "_edge_table", "averaging"):
+        for name in ("vertex_areas", "face_areas", *OF_FACES_ALONE):
             if name in self.__dict__:
                 out.__dict__[name] = self.__dict__[name]
         if "home" in self.__dict__:
@@ -333,7 +334,9 @@ class Surface:
 
     def with_vertices(self, vertices: Floats) -> Surface:
         """The same faces on other `vertices` (V, 3)."""
-        return Surface(vertices, self.faces, self.colours)
+        out = Surface(vertices, self.faces, self.colours)
+        out.__dict__.update({name: self.__dict__[name] for name in OF_FACES_ALONE if name in self.__dict__})
+        return out
 
     def keep_faces(self, mask: Bools) -> tuple[Surface, Ints]:
         """The part made of the faces in `mask` (F,), and the old number of each kept vertex."""
@@ -343,7 +346,25 @@ class Surface:
         used = np.flatnonzero(needed)
         renumbered = np.cumsum(needed) - 1
         colours = None if self.colours is None else self.colours[used]
-        return Surface(self.vertices[used], renumbered[faces], colours), used
+        part = Surface(self.vertices[used], renumbered[faces], colours)
+        if "vertex_normals" in self.__dict__:
+            whole = self._valence[used] == part._valence
+            part.take_normals(self.vertex_normals[used], ~whole)
+        return part, used
+
+    def take_normals(self, normals: Floats, changed: Bools) -> None:
+        """Keep vertex normals (V, 3) that are known already but for vertices round which faces changed (V,)."""
+        normals = normals.copy()
+        if changed.any():
+            round_them, used = self.keep_faces(self.any_corner(changed))
+            there = changed[used]
+            normals[used[there]] = round_them.vertex_normals[there]
+        self.__dict__["vertex_normals"] = normals
+
+    @cached_property
+    def _valence(self) -> Ints:
+        """(V,) faces round each vertex."""
+        return np.bincount(self.faces.ravel(), minlength=self.n_vertices)
 
     def any_corner(self, mask: Bools) -> Bools:
         """(F,) the faces of which a corner is in `mask` (V,): corner by corner, for rows of three are slow."""
