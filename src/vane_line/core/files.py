@@ -76,8 +76,8 @@ def measure_contents(
     check_request({role: name for role, (name, _) in contents.items()}, options, material, restoration, units)
 
     def load(beside: Callable[[], None]) -> Scans:
-        soups = {role: read_soup(data, name) for role, (name, data) in contents.items()}
-        return scans_of(soups, {role: printable(name) for role, (name, _) in contents.items()}, units, beside)
+        names = {role: printable(name) for role, (name, _) in contents.items()}
+        return scans_of(lambda role: read_soup(contents[role][1], contents[role][0]), names, units, beside)
 
     return _measured(load, options, material, restoration, standard, lambda _text, _share: None)
 

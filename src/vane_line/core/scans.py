@@ -68,21 +68,23 @@ def load_scans(
     """
     if units != "auto" and units not in MM_PER_UNIT:
         raise BadOption(f"units {printable(str(units))}: use mm, cm, m, in or auto.")
+    names = {role: printable(str(path)) for role, path in paths.items()}
+    return scans_of(lambda role: read_file(paths[role], max_bytes, max_triangles), names, units, beside)
+
+
+def scans_of(read: Callable[[str], Soup], names: dict[str, str], units: str = "auto", beside: Beside = None) -> Scans:
+    """What `read` gives for each role of `names`, scaled, welded and cleaned; units: a known one, or auto. Raises what
+    `read` raises, UnreadableScan, and what `beside` raises.
+
+    beside: what this process does before it takes its share of the welding, while a copy of it welds: imports, and
+    looking at what else was asked; what is wrong there is said before what is wrong with a file.
+    """
     try:
-        soups = {role: read_file(path, max_bytes, max_triangles) for role, path in paths.items()}
+        soups = {role: read(role) for role in names}
     except InputError:
         if beside is not None:
-            beside()  # what is wrong with the request is said before what is wrong with a file
+            beside()
         raise
-    return scans_of(soups, {role: printable(str(path)) for role, path in paths.items()}, units, beside)
-
-
-def scans_of(soups: dict[str, Soup], names: dict[str, str], units: str = "auto", beside: Beside = None) -> Scans:
-    """What was read, scaled, welded and cleaned; units: a known one, or auto. Raises UnreadableScan, and what `beside`
-    raises.
-
-    beside: what this process does before it takes its share, while a copy of it welds: imports, for instance.
-    """
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
     jobs: list[Callable[[], Any]] = [partial(weld, soup, chosen[role], names[role]) for role, soup in soups.items()]

@@ -129,7 +129,10 @@ def _loops(start: list[int], end: list[int]) -> list[list[int]]:
 def _open_sides(surface: Surface) -> tuple[Ints, Ints]:
     """Start and end (B,) of every triangle's side that no other triangle shares, as it runs round its triangle."""
     start, end = surface.faces.ravel(), surface.faces[:, [1, 2, 0]].ravel()
-    low, high = np.minimum(start, end), np.maximum(start, end)
-    key = low * np.int64(surface.n_vertices) + high
-    alone = np.isin(key, surface.border_edges[:, 0] * np.int64(surface.n_vertices) + surface.border_edges[:, 1])
+    # Few sides have both ends on a border: among those the open ones are looked for.
+    likely = surface.on_border[start] & surface.on_border[end]
+    start, end = start[likely], end[likely]
+    n = np.int64(surface.n_vertices)
+    key = np.minimum(start, end) * n + np.maximum(start, end)
+    alone = np.isin(key, surface.border_edges[:, 0] * n + surface.border_edges[:, 1])
     return start[alone], end[alone]

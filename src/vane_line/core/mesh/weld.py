@@ -52,7 +52,7 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     Raises UnreadableScan when over 1 % of the triangles are bad (no area, or not a number), when they do not hang
     together, when they lie twice, or when the scan in this unit is no mouth's size.
     """
-    corners = soup.corners * MM_PER_UNIT[unit]
+    corners = soup.corners if MM_PER_UNIT[unit] == 1.0 else soup.corners * MM_PER_UNIT[unit]
     finite: Bools = np.isfinite(corners @ np.ones(3))
     if not finite.any():
         raise UnreadableScan(f"{name}: none of its coordinates is a number; export the scan again.")
@@ -61,7 +61,8 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     good = _whole(finite, soup.faces)
     # What was flung off must go before anything is laid on a grid: it would be as large as the distance.
     near = _not_flung(corners, soup.faces[good])
-    _check_extent(corners[near & finite], unit, name)
+    there = near & finite
+    _check_extent(corners if there.all() else corners[there], unit, name)
     if not near.all():
         good &= _whole(near, soup.faces)
         corners = np.where(near[:, None], corners, corners[near][0])
@@ -190,20 +191,23 @@ def _weld_index(corners: Floats) -> tuple[Ints, Ints]:
     """For every corner the number of its welded point, and for every point its first corner."""
     low, _ = bounds(corners)
     grid = np.rint((corners - low) / QUANTUM_MM).astype(np.uint64)
-    key = _morton(grid)
-    order = np.argsort(key, kind="stable")
-    ordered = grid[order]
+    key, whole = _morton(grid)
+    order = np.argsort(key)
     new = np.ones(len(order), dtype=bool)
-    x, y, z = ordered.T
-    new[1:] = (x[1:] != x[:-1]) | (y[1:] != y[:-1]) | (z[1:] != z[:-1])
-    number = np.cumsum(new) - 1
+    new[1:] = key[order[1:]] != key[order[:-1]]
+    if not whole:  # unequal points that share a key
+        order = np.lexsort((*grid.T, key))
+        x, y, z = grid[order].T
+        new[1:] = (x[1:] != x[:-1]) | (y[1:] != y[:-1]) | (z[1:] != z[:-1])
     index = np.empty(len(order), dtype=np.int64)
-    index[order] = number
-    return index, order[new].astype(np.int64)
+    index[order] = np.cumsum(new) - 1
+    first = np.minimum.reduceat(order, np.flatnonzero(new)) if len(order) else order
+    return index, first.astype(np.int64)
 
 
-def _morton(grid: AnyArray) -> AnyArray:
-    """Interleaved bits of a (N, 3) grid of up to 21 bits a side (209 mm at the quantum), as sorting key."""
+def _morton(grid: AnyArray) -> tuple[AnyArray, bool]:
+    """Interleaved bits of a (N, 3) grid, as sorting key, and whether all of them fit in: up to 21 bits a side, 209 mm
+    at the quantum."""
     shift = max(0, int(grid.max(initial=1)).bit_length() - 21)
     key = np.zeros(len(grid), dtype=np.uint64)
     for axis in range(3):
@@ -217,8 +221,7 @@ def _morton(grid: AnyArray) -> AnyArray:
         ):
             x = (x | (x << np.uint64(step))) & np.uint64(mask)
         key |= x << np.uint64(axis)
-    # Equal points share all bits; unequal points that share a key (beyond 209 mm) are split by comparison.
-    return key
+    return key, shift == 0
 
 
 def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:

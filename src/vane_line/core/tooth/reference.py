@@ -144,11 +144,13 @@ def fissured(surface: Surface) -> Floats:
 
 def deepest_fold(surface: Surface) -> Floats:
     """(V,) greatest angle (radians) by which two faces that meet in an edge of the vertex turn inward; else nought."""
-    ends = np.sort(np.concatenate([surface.faces[:, [k, (k + 1) % 3]] for k in range(3)]), axis=1)
+    a, b = surface.faces.T.ravel(), surface.faces[:, [1, 2, 0]].T.ravel()
+    ends = np.stack([np.minimum(a, b), np.maximum(a, b)], axis=1)
     face = np.tile(np.arange(surface.n_faces), 3)
-    order = np.lexsort((ends[:, 1], ends[:, 0]))
-    ends, face = ends[order], face[order]
-    meet = np.flatnonzero((ends[1:] == ends[:-1]).all(axis=1))
+    key = ends[:, 0] * np.int64(surface.n_vertices) + ends[:, 1]
+    order = np.argsort(key, kind="stable")
+    ends, face, key = ends[order], face[order], key[order]
+    meet = np.flatnonzero(key[1:] == key[:-1])
     one, other, normals = face[meet], face[meet + 1], surface.face_normals
     turn = np.arccos(np.clip(dot(normals[one], normals[other]), -1, 1))
     across = surface.face_centres[other] - surface.face_centres[one]
@@ -183,17 +185,18 @@ def grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:
     hollow = np.maximum((concave[i] + concave[j]) / 2 - CURVATURE_FLOOR, 0)
     cost = surface.edge_lengths * (1 + VALLEY_COST_MM * hollow * 4)
     n = surface.n_vertices
-    # One extra node per kind, joined to its seeds at no cost, makes three searches of any size cheap.
+    # One extra node per kind, joined to its seeds at no cost: one search for all of them.
     rows, columns, costs = [i, j], [j, i], [cost, cost]
+    taken = np.zeros(n, dtype=bool)  # of what is seed of two kinds the first counts
     for kind, mask in enumerate(seeds):
-        where = np.flatnonzero(mask)
+        where = np.flatnonzero(mask & ~taken)
+        taken |= mask
         rows.append(np.full(len(where), n + kind))
         columns.append(where)
         costs.append(np.full(len(where), 1e-6))
     graph = sp.csr_matrix(
         (np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=(n + len(seeds),) * 2
     )
-    reach = dijkstra(graph, directed=True, indices=[n + k for k in range(len(seeds))])[:, :n]
-    label = np.argmin(reach, axis=0).astype(float)
-    label[~np.isfinite(reach.min(axis=0))] = -1
-    return label
+    kinds = [n + k for k in range(len(seeds))]
+    _, _, begun = dijkstra(graph, directed=True, indices=kinds, min_only=True, return_predecessors=True)
+    return np.where(begun[:n] >= n, begun[:n] - n, -1).astype(float)
