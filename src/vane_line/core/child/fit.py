@@ -16,7 +16,7 @@ from vane_line.core.child.sizes import Size
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import running_median
 from vane_line.core.trace.section import Axes, Profiles
-from vane_line.core.vectors import xyz
+from vane_line.core.vectors import bounds, xyz
 
 EVERY_DEG, LEVEL_MM = 5, 0.2  # spacing of the places that are laid into the crown
 EASE_DEG, LEAST = 4, 3
@@ -144,21 +144,21 @@ def _least(body: Body, size: Size, rim_mm: float) -> Tried:
     inside = np.flatnonzero(body.height >= rim_mm)
     if len(inside) == 0:
         return Tried(body.plan, 0.0, 0, np.zeros(3))
-    level = body.height[inside] - rim_mm
+    half, plan = size.halves(body.height[inside] - rim_mm), body.plan[inside]
 
     def placed(move: Floats) -> Floats:
         c, s = _turned(move)
-        return np.asarray((body.plan[inside] - move[:2]) @ np.array([[c, s], [-s, c]]))
+        return np.asarray((plan - move[:2]) @ np.array([[c, s], [-s, c]]))
 
     def worst(move: Floats) -> float:
-        return float(size.overlap(placed(move), level).max()) + 1e-4 * abs(float(move[2]))
+        return float(size.beyond(placed(move), half).max()) + 1e-4 * abs(float(move[2]))
 
-    middle = (body.plan[inside].min(axis=0) + body.plan[inside].max(axis=0)) / 2
+    middle = np.add(*bounds(plan)) / 2
     start = np.array([*middle, 0.0])
     simplex = start + np.array([[0, 0, 0], [0.2, 0, 0], [0, 0.2, 0], [0, 0, 3.0]])
     found = minimize(worst, start, method="Nelder-Mead",
                      options={"initial_simplex": simplex, "xatol": 0.002, "fatol": 0.0005, "maxiter": 160})  # fmt: skip
-    over = size.overlap(placed(found.x), level)
+    over = size.beyond(placed(found.x), half)
     k = int(np.argmax(over))
     whole = np.full_like(body.plan, np.inf)
     whole[inside] = placed(found.x)

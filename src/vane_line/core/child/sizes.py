@@ -73,14 +73,23 @@ class Size:
 
         level_mm: (N,) over the rim. Along the ray from the middle, set right for the outline's slope there.
         """
+        return self.beyond(points, self.halves(level_mm))
+
+    def halves(self, level_mm: Floats) -> Floats:
+        """(2, N) half-widths of the inside at heights over the rim: what does not change where the crown is moved."""
         narrower = self.set.wall_mm + self.drawn_in(level_mm)
-        half = np.stack([self.mesiodistal_mm / 2 - narrower, self.faciolingual_mm / 2 - narrower], axis=1)
-        share = np.abs(points) / np.maximum(half, 0.1)
+        return np.stack([self.mesiodistal_mm / 2 - narrower, self.faciolingual_mm / 2 - narrower])
+
+    def beyond(self, points: Floats, half: Floats) -> Floats:
+        """As `overlap`, by the `halves` (2, N)."""
+        share = np.maximum(np.abs(points.T) / np.maximum(half, 0.1), 1e-12)
         n = self.set.roundness
-        out = np.maximum((share**n).sum(axis=1) ** (1 / n), 1e-9)
-        # The level curve's gradient: a point a little outside lies (out - 1) / |gradient| from it.
-        slope = (share / out[:, None]) ** (n - 1) / half
-        return np.asarray((out - 1) / np.maximum(np.linalg.norm(slope, axis=1), 1e-9))
+        power = share**n
+        total = power[0] + power[1]
+        out = np.maximum(total ** (1 / n), 1e-9)
+        # A point a little outside lies (out - 1) / |gradient| off; the gradient is (share / out) ** (n - 1) / half.
+        x, y = power / share / half
+        return np.asarray((out - 1) / np.maximum(np.hypot(x, y) * out / np.maximum(total, 1e-30), 1e-9))
 
 
 @cache
