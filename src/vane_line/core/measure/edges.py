@@ -109,13 +109,16 @@ def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
     index = np.flatnonzero(asked)
     depth, _, _ = _depth(surface, points[index] - r * normals[index])
     index = index[depth < r - TOLD_MM]  # elsewhere the ball under the point fits already
-    best = np.full(len(index), -np.inf)
-    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried.
+    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: where the first leaves
+    # anything to tell, both are tried.
+    best = np.full(len(points), -np.inf)
     for begun in STARTS:
         found, turned = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
-        better = found > best
-        best, turn[index[better]] = np.maximum(best, found), turned[better]
-    overcut[index] = np.maximum(r - best, 0.0)
+        better = index[found > best[index]]
+        turn[better] = turned[found > best[index]]
+        best[index] = np.maximum(best[index], found)
+        overcut[index] = np.maximum(r - best[index], 0.0)
+        index = index[overcut[index] > TOLD_MM]
     return overcut, turn
 
 

@@ -143,7 +143,7 @@ def preparation_score(
     """How much the surface round `top` looks like a preparation (0..1), and the middle of its feet."""
     if prep.n_faces < LEAST_FACES:
         return 0.0, top
-    rings = profiles(prep, Axes.make(top, up, side, np.cross(up, side)), azimuths)
+    rings = profiles(prep, Axes.make(top, up, side, np.cross(up, side)), azimuths, edge_mm=np.nan)  # not asked for
     walls = find_walls(rings)
     if walls.found.sum() < azimuths // 3:
         return 0.0, top

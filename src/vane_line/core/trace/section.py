@@ -163,8 +163,9 @@ def _chains(segments: Ints, count: int) -> list[Ints]:
     return chains
 
 
-def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles:
-    """Half-plane profiles of `surface` round `axes`, two per plane.
+def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS, edge_mm: float | None = None) -> Profiles:
+    """Half-plane profiles of `surface` round `axes`, two per plane. edge_mm: its triangles' median edge, found unless
+    given.
 
     The section that crosses the axis highest is the preparation's; each half of it is one profile. All planes are
     cut at once, and all profiles walked outward together.
@@ -172,7 +173,8 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS) -> Profiles
     half = azimuths // 2
     azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
     shape = (azimuths, int(REACH_MM / STEP_MM))
-    out = Profiles(axes, azimuth_deg, np.full(shape, np.nan), np.full(shape, np.nan), surface.usual_edge_mm)
+    edge_mm = surface.usual_edge_mm if edge_mm is None else edge_mm
+    out = Profiles(axes, azimuth_deg, np.full(shape, np.nan), np.full(shape, np.nan), edge_mm)
     plane, place, edge = _cut(surface, axes, np.radians(azimuth_deg[:half]))
     at_axis = _highest_at_axis(plane, place[..., 0], place[..., 1], half)
     if len(at_axis) == 0:
