@@ -109,8 +109,8 @@ def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
     index = np.flatnonzero(asked)
     depth, _, _ = _depth(surface, points[index] - r * normals[index])
     index = index[depth < r - TOLD_MM]  # elsewhere the ball under the point fits already
-    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: where the first leaves
-    # anything to tell, both are tried.
+    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried,
+    # where the first leaves anything to tell.
     best = np.full(len(points), -np.inf)
     for begun in STARTS:
         found, turned = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
