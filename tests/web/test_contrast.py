@@ -18,15 +18,14 @@ SCREENS: dict[str, Visit] = {
 
 
 @pytest.mark.parametrize("screen", SCREENS)
-@pytest.mark.parametrize("dim", [False, True])
-def test_every_text_reads_against_its_ground(page: Page, screen: str, dim: bool) -> None:
+def test_every_text_reads_against_its_ground(page: Page, screen: str) -> None:
     """Contrast 4.5 to 1 (3 to 1 from 24 px on), in both themes; every control has a name; nothing runs off the side."""
     SCREENS[screen](page)
-    if dim:
-        page.evaluate("document.documentElement.dataset.theme = 'dim'")
-        page.wait_for_timeout(200)
-    poor = page.evaluate(CONTRAST)
-    assert poor == []
+    poor = {"light": page.evaluate(CONTRAST)}
+    page.evaluate("document.documentElement.dataset.theme = 'dim'")
+    page.wait_for_timeout(200)
+    poor["dim"] = page.evaluate(CONTRAST)
+    assert poor == {"light": [], "dim": []}
     nameless = page.evaluate(
         "[...document.querySelectorAll('button, a, input')].filter(e => !(e.innerText || e.ariaLabel || e.title || "
         "(e.labels && e.labels.length))).map(e => e.outerHTML.slice(0, 120))"

@@ -300,7 +300,9 @@ export class SheetScene {
 
   /** Put what is drawn on the tooth under a name in place of what was there. */
   #put(name: string, objects: (Mesh | LineLoop)[]) {
-    for (const old of this.#drawn.get(name) ?? []) {
+    const before = this.#drawn.get(name) ?? [];
+    if (before.length + objects.length === 0) return;
+    for (const old of before) {
       this.#scene.remove(old);
       old.geometry.dispose();
       (old.material as Material).dispose();
