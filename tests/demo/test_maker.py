@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pytest
 from solids import plate
 
+from vane_line.demo import scanner
 from vane_line.demo.anatomy import Tooth, polar
 from vane_line.demo.burs import AxialCut, ball_stroke, bump, constant, step
 from vane_line.demo.cases import MadeCase
@@ -63,6 +66,33 @@ def test_marching_puts_vertices_on_the_surface() -> None:
     ball = surface_of(lambda p: np.linalg.norm(p, axis=1) - 3, np.full(3, -3.5), np.full(3, 3.5), 0.3)
     assert np.abs(np.linalg.norm(ball.vertices, axis=1) - 3).max() < 0.001
     assert ((ball.face_centres * ball.face_normals).sum(axis=1) > 0).all()
+
+
+def _steep_ball(p: np.ndarray) -> np.ndarray:
+    """Four times as steep as a distance: near it a block's middle says little of its corners."""
+    return 4.0 * (np.linalg.norm(p - [0.1, 0.0, 0.2], axis=1) - 2.0)
+
+
+@pytest.mark.parametrize("shape", [_steep_ball, Tooth("32"), Tooth("36")], ids=["steep", "32", "36"])
+def test_a_surface_is_followed_whole_though_few_places_are_asked(
+    shape: Callable[[np.ndarray], np.ndarray], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The same vertices and faces as when every place of the grid is asked, which takes over twice as many."""
+    asked: list[int] = []
+
+    def counted(p: np.ndarray) -> np.ndarray:
+        asked.append(len(p))
+        return shape(p)
+
+    low, high = np.array([-6.07, -6.45, -1.0]), np.array([6.0, 6.5, 10.5])
+    few = surface_of(counted, low, high, 0.25)
+    followed = sum(asked)
+    asked.clear()
+    monkeypatch.setattr(scanner, "USUALLY_STEEP", 1e6)
+    whole = surface_of(counted, low, high, 0.25)
+    np.testing.assert_array_equal(few.faces, whole.faces)
+    np.testing.assert_array_equal(few.vertices, whole.vertices)
+    assert 2 * followed < sum(asked)
 
 
 def test_the_demo_looks_like_a_scan(demo_case: MadeCase) -> None:
