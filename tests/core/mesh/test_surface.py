@@ -9,7 +9,7 @@ from solids import plate, sphere, turned
 from vane_line.core.mesh.mend import without_pinholes
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface, merge
-from vane_line.core.mesh.weld import weld
+from vane_line.core.mesh.weld import QUANTUM_MM, _weld_index, weld
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.demo.scanner import stray_piece
 
@@ -118,3 +118,20 @@ def test_border_of_a_plate() -> None:
     ).sum()
     assert length == pytest.approx(16.0)
     assert square.on_border.sum() == len(square.border_edges)
+
+
+@pytest.mark.parametrize("extent_mm", [80.0, 400.0])
+def test_points_are_welded_as_their_places_say(extent_mm: float) -> None:
+    """Against numpy's unique rows: the same points become one, numbered by the first; also where a scan is so large
+    that unequal points share a sorting key."""
+    random = np.random.default_rng(5)
+    once = np.concatenate([random.uniform(0, extent_mm, (400, 3)), random.uniform(0, 0.004, (400, 3))])
+    corners = random.permutation(np.concatenate([once, once, once[::3]]))
+    index, first = _weld_index(corners)
+    low = corners.min(axis=0)
+    _, wanted = np.unique(np.rint((corners - low) / QUANTUM_MM), axis=0, return_inverse=True)
+    wanted = wanted.ravel()
+    assert len(first) == wanted.max() + 1
+    pairs = np.unique(np.stack([index, wanted]), axis=1)
+    assert pairs.shape[1] == len(first)  # one number stands for one place, and the other way round
+    np.testing.assert_array_equal(first, [np.flatnonzero(index == k)[0] for k in range(len(first))])
