@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -57,11 +58,7 @@ def measure_files(
     """
     check_request(files, options, material, restoration, units)
     paths = {role: Path(path) for role, path in files.items()}
-
-    def load(beside: Callable[[], None]) -> Scans:
-        return load_scans(paths, units, beside=beside)
-
-    return _measured(load, options, material, restoration, standard, progress)
+    return _measured(partial(load_scans, paths, units), options, material, restoration, standard, progress)
 
 
 def measure_contents(
@@ -74,17 +71,15 @@ def measure_contents(
 ) -> Measurement:
     """As `measure_files`, of scans that are at hand: by role the file's name and what is in it."""
     check_request({role: name for role, (name, _) in contents.items()}, options, material, restoration, units)
-
-    def load(beside: Callable[[], None]) -> Scans:
-        names = {role: printable(name) for role, (name, _) in contents.items()}
-        return scans_of(lambda role: read_soup(contents[role][1], contents[role][0]), names, units, beside)
+    names = {role: printable(name) for role, (name, _) in contents.items()}
+    load = partial(scans_of, lambda role: read_soup(contents[role][1], contents[role][0]), names, units)
 
     return _measured(load, options, material, restoration, standard, lambda _text, _share: None)
 
 
 def _measured(
-    load: Callable[[Callable[[], None]], Scans], options: Options, material: str, restoration: str,
-    standard: str | None, progress: Progress,
+    load: Callable[..., Scans], options: Options, material: str, restoration: str, standard: str | None,
+    progress: Progress,
 ) -> Measurement:  # fmt: skip
     began = time.perf_counter()
 
@@ -98,7 +93,7 @@ def _measured(
 
         chosen.append(choose(material, restoration, standard, options.tooth))
 
-    scans = load(choose_it)
+    scans = load(beside=choose_it)
     load_s = time.perf_counter() - began
     from vane_line.core.case import measure
     from vane_line.core.judge.document import document

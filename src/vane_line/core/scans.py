@@ -20,7 +20,11 @@ ROLES = ("prep", "preop", "mockup", "opposing", "opposing_before")
 SEPARATE_MARGIN = 6.0  # log-likelihood by which a file must object to the common unit to get its own
 
 
-Beside = Callable[[], None] | None
+Beside = Callable[[], None]
+
+
+def _nothing() -> None:
+    """What is done besides where nothing is."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,7 +64,7 @@ def unit_of_each(soups: dict[str, Soup], units: str) -> tuple[dict[str, str], li
 
 def load_scans(
     paths: dict[str, Path], units: str = "auto", max_bytes: int = MAX_BYTES, max_triangles: int = MAX_TRIANGLES,
-    beside: Beside = None,
+    beside: Beside = _nothing,
 ) -> Scans:  # fmt: skip
     """Read, scale, weld and clean the files given by role. Raises UnreadableScan, ScanTooLarge, BadOption.
 
@@ -72,7 +76,9 @@ def load_scans(
     return scans_of(lambda role: read_file(paths[role], max_bytes, max_triangles), names, units, beside)
 
 
-def scans_of(read: Callable[[str], Soup], names: dict[str, str], units: str = "auto", beside: Beside = None) -> Scans:
+def scans_of(
+    read: Callable[[str], Soup], names: dict[str, str], units: str = "auto", beside: Beside = _nothing
+) -> Scans:
     """What `read` gives for each role of `names`, scaled, welded and cleaned; units: a known one, or auto. Raises what
     `read` raises, UnreadableScan, and what `beside` raises.
 
@@ -82,20 +88,15 @@ def scans_of(read: Callable[[str], Soup], names: dict[str, str], units: str = "a
     try:
         soups = {role: read(role) for role in names}
     except InputError:
-        if beside is not None:
-            beside()
+        beside()
         raise
     chosen, warnings = unit_of_each(soups, units)
     surfaces: dict[str, Surface] = {}
     jobs: list[Callable[[], Any]] = [partial(weld, soup, chosen[role], names[role]) for role, soup in soups.items()]
-    for role, welded in zip(soups, each([beside or _nothing, *jobs])[1:], strict=True):
+    for role, welded in zip(soups, each([beside, *jobs])[1:], strict=True):
         warnings += remarks(role, welded)
         surfaces[role] = welded.surface
     return Scans(**surfaces, names=names, warnings=tuple(warnings))
-
-
-def _nothing() -> None:
-    """What is done besides where nothing is."""
 
 
 def remarks(role: str, welded: Welded) -> list[str]:

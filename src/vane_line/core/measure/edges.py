@@ -114,8 +114,8 @@ def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
     best = np.full(len(points), -np.inf)
     for begun in STARTS:
         found, turned = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
-        better = index[found > best[index]]
-        turn[better] = turned[found > best[index]]
+        better = found > best[index]
+        turn[index[better]] = turned[better]
         best[index] = np.maximum(best[index], found)
         overcut[index] = np.maximum(r - best[index], 0.0)
         index = index[overcut[index] > TOLD_MM]

@@ -137,10 +137,13 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
     return replace(line, band_mm=np.where(told, band, np.nan))
 
 
-def turn_near(turn: Floats, index: Ints) -> Floats:
-    """(A,) greatest turn within TURN_NEAR samples of an arc index."""
-    near = stretches(turn, index - TURN_NEAR, index + TURN_NEAR)
-    return np.asarray(np.where(np.isfinite(near), near, 0.0).max(axis=1, initial=0.0))
+def crease_near(turn: Floats, index: Ints) -> tuple[Ints, Floats]:
+    """(A,) the sample that turns most within TURN_NEAR samples of an arc index, and by how much; nought where none
+    turns outward."""
+    begin = index - TURN_NEAR
+    near = stretches(turn, begin, index + TURN_NEAR)
+    near = np.where(near > 0, near, 0.0)  # nan compares as false
+    return begin + near.argmax(axis=1), near.max(axis=1)
 
 
 def nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Ints | None = None) -> Ints:
@@ -312,15 +315,11 @@ def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> 
         index = index.copy()
         index[rows] = nearest_sample(profiles, radius[rows], height[rows], rows)
     off = max(profiles.edge_mm - FINE_MM, 0.0) * CUT_SHARE
-    turn_at = turn_near(turn, index)
+    crease, turn_at = crease_near(turn, index)
     fitted = np.stack([radius, height], axis=1)
     creased = (turn_at >= CLEAR_TURN_DEG) & evident
     if creased.any():
-        rows = np.flatnonzero(creased)
-        begin = index[rows] - TURN_NEAR
-        near = stretches(turn[rows], begin, index[rows] + TURN_NEAR)
-        crease = begin + np.where(np.isfinite(near), near, -np.inf).argmax(axis=1)  # the sample that turns most
-        fitted[rows] = edges_at(profiles.radius[rows], profiles.height[rows], crease, off)
+        fitted[creased] = edges_at(profiles.radius[creased], profiles.height[creased], crease[creased], off)
     clear = creased & _goes_on(profiles, index, round((FIT_OUTSIDE_MM + off) / STEP_MM))
     fitted_r, fitted_h = (_despiked(v) for v in fitted.T)
     points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)

@@ -11,6 +11,7 @@ import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import Bools, Ints
+from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import lengths
 
@@ -132,7 +133,6 @@ def _open_sides(surface: Surface) -> tuple[Ints, Ints]:
     # Few sides have both ends on a border: among those the open ones are looked for.
     likely = surface.on_border[start] & surface.on_border[end]
     start, end = start[likely], end[likely]
-    n = np.int64(surface.n_vertices)
-    key = np.minimum(start, end) * n + np.maximum(start, end)
-    alone = np.isin(key, surface.border_edges[:, 0] * n + surface.border_edges[:, 1])
+    i, j = surface.border_edges.T
+    alone = np.isin(edge_keys(start, end, surface.n_vertices), edge_keys(i, j, surface.n_vertices))
     return start[alone], end[alone]

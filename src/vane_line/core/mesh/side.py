@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.vectors import dot, lengths
 
 if TYPE_CHECKING:
@@ -62,8 +63,7 @@ def _by_normal(surface: Surface, away: Floats, face: Ints, weights: Floats) -> B
 
 def _edge_normals(surface: Surface, ends: Ints) -> Floats:
     """(N, 3) the sums of the normals of the faces on both sides of edges, given by their ends (N, 2)."""
-    n = np.int64(surface.n_vertices)
-    unique, which = np.unique(ends.min(axis=1) * n + ends.max(axis=1), return_inverse=True)
+    unique, which = np.unique(edge_keys(ends[:, 0], ends[:, 1], surface.n_vertices), return_inverse=True)
     named = np.zeros(surface.n_vertices, dtype=np.int8)
     named[ends] = 1
     corners = surface.faces.T
@@ -71,7 +71,7 @@ def _edge_normals(surface: Surface, ends: Ints) -> Floats:
     corners = corners[:, near]
     out = np.zeros((len(unique), 3))
     for one, other in ((0, 1), (1, 2), (2, 0)):
-        side = np.minimum(corners[one], corners[other]) * n + np.maximum(corners[one], corners[other])
+        side = edge_keys(corners[one], corners[other], surface.n_vertices)
         at = np.minimum(np.searchsorted(unique, side), len(unique) - 1)
         hit = np.flatnonzero(unique[at] == side)
         np.add.at(out, at[hit], surface.face_normals[near[hit]])

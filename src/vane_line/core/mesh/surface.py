@@ -12,6 +12,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
+from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.side import is_behind
 from vane_line.core.spread import cells, thinned_index
 from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
@@ -155,9 +156,9 @@ class Surface:
 
     @cached_property
     def _edge_table(self) -> tuple[Ints, Ints]:
-        n = np.int64(max(self.n_vertices, 1))
-        ends = [(self.faces[:, k], self.faces[:, (k + 1) % 3]) for k in range(3)]
-        key = np.concatenate([np.minimum(i, j) * n + np.maximum(i, j) for i, j in ends])
+        n = max(self.n_vertices, 1)
+        a, b, c = self.faces.T
+        key = np.concatenate([edge_keys(i, j, n) for i, j in ((a, b), (b, c), (c, a))])
         key.sort()
         first = np.flatnonzero(np.r_[True, key[1:] != key[:-1]]) if len(key) else np.zeros(0, np.int64)
         once = key[first]

@@ -14,6 +14,7 @@ import scipy.sparse as sp
 from scipy.sparse.csgraph import dijkstra
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import dot
@@ -145,18 +146,16 @@ def fissured(surface: Surface) -> Floats:
 def deepest_fold(surface: Surface) -> Floats:
     """(V,) greatest angle (radians) by which two faces that meet in an edge of the vertex turn inward; else nought."""
     a, b = surface.faces.T.ravel(), surface.faces[:, [1, 2, 0]].T.ravel()
-    ends = np.stack([np.minimum(a, b), np.maximum(a, b)], axis=1)
-    face = np.tile(np.arange(surface.n_faces), 3)
-    key = ends[:, 0] * np.int64(surface.n_vertices) + ends[:, 1]
+    key = edge_keys(a, b, surface.n_vertices)
     order = np.argsort(key, kind="stable")
-    ends, face, key = ends[order], face[order], key[order]
-    meet = np.flatnonzero(key[1:] == key[:-1])
-    one, other, normals = face[meet], face[meet + 1], surface.face_normals
+    meet = np.flatnonzero(key[order[1:]] == key[order[:-1]])
+    one, other, normals = order[meet] % surface.n_faces, order[meet + 1] % surface.n_faces, surface.face_normals
     turn = np.arccos(np.clip(dot(normals[one], normals[other]), -1, 1))
     across = surface.face_centres[other] - surface.face_centres[one]
     turn[dot(across, normals[one]) <= 0] = 0.0  # outward
     deepest = np.zeros(surface.n_vertices)
-    np.maximum.at(deepest, ends[meet].ravel(), np.repeat(turn, 2))
+    for end in (a, b):
+        np.maximum.at(deepest, end[order[meet]], turn)
     return deepest
 
 

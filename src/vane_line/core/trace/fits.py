@@ -19,11 +19,6 @@ class Lines:
     middle: Floats
     direction: Floats
 
-    @property
-    def found(self) -> Bools:
-        """(A,) where there is one."""
-        return np.asarray(np.isfinite(self.direction[:, 0]))
-
     def where(self, mask: Bools, other: Lines) -> Lines:
         """These, and `other`'s where `mask` (A,) says so."""
         pick = mask[:, None]

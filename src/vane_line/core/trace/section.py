@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
+from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import perpendicular
 
@@ -115,7 +116,7 @@ def plane_section(surface: Surface, origin: Floats, normal: Floats) -> list[Floa
     i, j = ends[0], ends[1:]
     t = side[i] / (side[i] - side[j])
     place = surface.vertices[i] + t[..., None] * (surface.vertices[j] - surface.vertices[i])
-    unique, index = np.unique(_edge_keys(i, j, surface.n_vertices), return_inverse=True)
+    unique, index = np.unique(edge_keys(i, j, surface.n_vertices), return_inverse=True)
     index = index.reshape(2, -1)
     coordinate = np.zeros((len(unique), 3))
     coordinate[index] = place
@@ -134,11 +135,6 @@ def _apex_first(values: AnyArray, side: Floats) -> AnyArray:
     first, second, third = side > 0
     alone = np.where(second == third, 0, np.where(first == third, 1, 2))
     return np.take_along_axis(values, (alone + np.arange(3)[:, None]) % 3, axis=0)
-
-
-def _edge_keys(end: Ints, others: Ints, n_vertices: int) -> Ints:
-    """(..., S) a number per edge from `end` (S,) to `others` (..., S), the same from either of its triangles."""
-    return np.asarray(np.minimum(end, others) * np.int64(n_vertices) + np.maximum(end, others))
 
 
 def _chains(segments: Ints, count: int) -> list[Ints]:
@@ -212,7 +208,7 @@ def _cut(surface: Surface, axes: Axes, turn: Floats) -> tuple[Ints, Floats, Ints
     t = side[0] / (side[0] - side[1:])
     outward, level = cosine * x[corners] + sine * y[corners], z[corners]
     place = np.stack([v[0] + t * (v[1:] - v[0]) for v in (outward, level)], axis=2)
-    edge = plane * np.int64(surface.n_vertices) ** 2 + _edge_keys(corners[0], corners[1:], surface.n_vertices)
+    edge = plane * np.int64(surface.n_vertices) ** 2 + edge_keys(corners[0], corners[1:], surface.n_vertices)
     return plane, place.transpose(1, 0, 2), edge.T
 
 
