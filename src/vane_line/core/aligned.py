@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
-from vane_line.core.align.fine import near_pairs, register
+from vane_line.core.align.fine import given_share, near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, Fit
+from vane_line.core.apart import both
 from vane_line.core.arrays import Floats
 from vane_line.core.channels.guide_pins import Pin, pulled
 from vane_line.core.mesh.surface import Surface
@@ -62,21 +63,30 @@ def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
             raise UnfitScans("prep: no guide pin stands there; scan it again with the pins in, or do not ask for them.")
         scans = replace(scans, prep=prep)
     progress("aligning the scans", 0.05)
-    occlusal, confidence = (unit(options.occlusal), 1.0) if options.occlusal is not None else guess_occlusal(prep)
-    crowns = Crowns.of(prep, occlusal)
+    earlier = {role: s for role, s in (("preop", scans.preop), ("mockup", scans.mockup)) if s is not None}
+    begun = {role: starts(options, role) for role in earlier}
+    # The shares here: for them the search tree is made that registration asks again and again.
+    given, (occlusal, confidence, crowns) = both(
+        lambda: {role: given_share(s, prep) for role, s in earlier.items() if begun[role] is None},
+        lambda: _standing(prep, options),
+    )
     moved: dict[str, Surface] = {}
     fits: dict[str, Fit] = {}
-    for role in ("preop", "mockup"):
-        surface: Surface | None = getattr(scans, role)
-        if surface is not None:
-            fits[role] = register(surface, prep, occlusal, crowns, starts(options, role))
-            moved[role] = surface.moved(fits[role].matrix)
-            if fits[role].stable_share < STABLE_SHARE:
-                progress(f"{BEWARE}{role} does not fit prep; what needs both will not be judged", 0.3)
+    for role, surface in earlier.items():
+        fits[role] = register(surface, prep, occlusal, crowns, begun[role], given.get(role))
+        moved[role] = surface.moved(fits[role].matrix)
+        if fits[role].stable_share < STABLE_SHARE:
+            progress(f"{BEWARE}{role} does not fit prep; what needs both will not be judged", 0.3)
     return Aligned(
         scans=scans, occlusal=occlusal, confidence=confidence, crowns=crowns, fits=fits, moved=moved,
         spent_s=time.perf_counter() - began, pins=pins,
     )  # fmt: skip
+
+
+def _standing(prep: Surface, options: Options) -> tuple[Floats, float, Crowns]:
+    """The jaw's occlusal direction (3,) with its confidence, and what of the scan is crowns along it."""
+    occlusal, confidence = (unit(options.occlusal), 1.0) if options.occlusal is not None else guess_occlusal(prep)
+    return occlusal, confidence, Crowns.of(prep, occlusal)
 
 
 def starts(options: Options, role: str) -> list[Floats] | None:

@@ -7,7 +7,8 @@ measuring again. Three stages, each kept by whoever edits by hand: the scans pla
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
 
@@ -22,7 +23,7 @@ from vane_line.core.kinds.child import ChildCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Inside, Seen
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.measure.clearance import Bite
+from vane_line.core.measure.clearance import Bite, bite_of
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
@@ -136,26 +137,26 @@ def measure(scans: Scans, options: Options, progress: Progress = lambda _text, _
 
 
 def prepare(placed: Placed, options: Options, progress: Progress = lambda _text, _share: None) -> Prepared:
-    """Survey along the path that the options ask for, and tell the earlier tooth apart."""
+    """Survey along the path that the options ask for; the earlier tooth can be told apart then."""
     began = time.perf_counter()
     progress("tracing the finish line", 0.5)
     reader = kinds.of(options.restoration).reader
     surveyed = reader.trace(placed, options)
     inside = reader.inside(placed, surveyed, surveyed.found)
-    progress("telling the earlier tooth apart", 0.6)
-    teeth = reader.teeth(placed, surveyed, surveyed.found, inside, options)
-    return Prepared(placed, surveyed, teeth, time.perf_counter() - began)
+    tell = partial(reader.teeth, placed, surveyed, surveyed.found, inside, options)
+    return Prepared(placed, surveyed, tell, time.perf_counter() - began)
 
 
 @dataclass(frozen=True, eq=False)
 class _Form:
-    """The preparation's edges, what stands beside it, (V,) which vertices of `placed.beside` are of other teeth, and
-    what of the scan is better taken again: all that hangs on no other scan but the neighbours' nicks."""
+    """The preparation's edges, what stands beside it, (V,) which vertices of `placed.beside` are of other teeth, what
+    of the scan is better taken again, and how the others meet: all for which the earlier tooth need not be told."""
 
     edges: Edges
     standing: Bools
     neighbours: tuple[Neighbour, ...]
     rescans: tuple[Rescan, ...]
+    bite: Bite | None
 
 
 def complete(prepared: Prepared, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
@@ -168,13 +169,14 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     inside = _inside(placed, line, reader.inside(placed, surveyed, line))
     girth = reader.girth(surveyed, line)
     if np.abs(girth.radius - reader.girth(surveyed, surveyed.found).radius).max() > SAME_TOOTH_MM:
-        teeth = reader.teeth(placed, surveyed, line, inside.mask, options)
-        prepared = Prepared(placed, surveyed, teeth, prepared.spent_s)
+        prepared = prepared.by_other(partial(reader.teeth, placed, surveyed, line, inside.mask, options))
     # The room here: it adds to what is said, and to what is remembered between edits.
     room, form = both(
         lambda: room_of(prepared, options, inside, girth, warnings, reasons, progress),
         lambda: _form(prepared, options, inside, girth),
     )
+    recorded = form.bite
+    bite = None if recorded is None else _raised(prepared.bite.of(lambda: recorded), options)
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
     warnings += reader.check(inside, None if taken is None else taken.value)
@@ -189,7 +191,13 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         warnings.append(UNSETTLED_PATH)
     warnings += _line_warnings(line, inside.edge_mm, kinds.of(options.restoration).edgeless)
     progress("measuring walls and finish line", 0.95)
+    form = replace(form, bite=bite)
     return _whole(prepared, options, inside, girth, room, form, anatomy, said=(warnings, reasons, began))
+
+
+def _raised(bite: Bite, options: Options) -> Bite:
+    """The bite, as sure as the jaw's pose leaves it."""
+    return replace(bite, u_mm=float(np.hypot(bite.u_mm, pose_of(options.opening).u_mm(options.tooth))))
 
 
 def _inside(placed: Placed, line: FinishLine, mask: Bools) -> Inside:
@@ -229,7 +237,10 @@ def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLin
     )  # fmt: skip
     edges = find_edges(inside.even, inside.line, axes, options.bur_radius_mm)
     ringed = kinds.of(options.restoration).reader.name == "ring"
-    return _Form(edges, standing, tuple(beside), rescans(placed.crop, inside.line, axes, ringed))
+    bite, recorded = None, placed.opposing  # checked as it was recorded: raised, no tooth meets
+    if recorded is not None and placed.alignment["opposing"].trusted:
+        bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
+    return _Form(edges, standing, tuple(beside), rescans(placed.crop, inside.line, axes, ringed), bite)
 
 
 def _whole(
@@ -257,8 +268,8 @@ def _whole(
         options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,
         line=line, inside=inside.surface, anatomy=anatomy, cut=cut,
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
-        tooth_removed=room.removed, clearance=room.gap, bite=room.bite,
-        meeting=room.meeting, moving=_moving(prepared, options, inside, girth, room, reasons),
+        tooth_removed=room.removed, clearance=room.gap, bite=form.bite,
+        meeting=room.meeting, moving=_moving(prepared, options, inside, girth, room, form.bite, reasons),
         edges=form.edges, neighbours=form.neighbours, rescans=form.rescans,
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),
@@ -267,14 +278,15 @@ def _whole(
 
 
 def _moving(
-    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: Room, reasons: dict[str, str]
-) -> tuple[Moving, ...]:
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, room: Room, bite: Bite | None,
+    reasons: dict[str, str],
+) -> tuple[Moving, ...]:  # fmt: skip
     """Clearance in the movements asked for; adds to `reasons` why there is none."""
     by = options.movements
-    if by is None or room.opposing is None or room.gap is None or room.bite is None:
+    if by is None or room.opposing is None or room.gap is None or bite is None:
         return ()  # as the clearance's own reason says
-    if by.incisal_deg is None and not room.bite.ok:
-        reasons["moving"] = f"the teeth guide the movement, and {room.bite.note[0].lower()}{room.bite.note[1:]}"
+    if by.incisal_deg is None and not bite.ok:
+        reasons["moving"] = f"the teeth guide the movement, and {bite.note[0].lower()}{bite.note[1:]}"
         return ()
     points = prepared.placed.eased.vertices[inside.index]
     found = move_jaw(

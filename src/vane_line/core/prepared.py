@@ -57,18 +57,29 @@ class Once(Generic[T]):
 
 @dataclass(frozen=True, eq=False)
 class Prepared:
-    """All that a hand on the finish line does not change, kept between such edits; teeth: reference teeth by role.
+    """All that a hand on the finish line does not change, kept between such edits.
 
-    lift: how far the earlier tooth stands from the bite, None where it meets nothing.
+    tell: tells the reference teeth apart, by role. lift: how far the earlier tooth stands from the bite, None where it
+    meets nothing.
     """
 
     placed: Placed
     survey: Survey
-    teeth: dict[str, ReferenceTooth]
+    tell: Callable[[], dict[str, ReferenceTooth]]
     spent_s: float
     remembered: dict[str, Remembered] = field(default_factory=dict)
     bite: Once[Bite] = field(default_factory=Once)
     lift: Once[float | None] = field(default_factory=Once)
+    told: Once[dict[str, ReferenceTooth]] = field(default_factory=Once)
+
+    @property
+    def teeth(self) -> dict[str, ReferenceTooth]:
+        """The reference teeth by role, told apart when they are first asked for."""
+        return self.told.of(self.tell)
+
+    def by_other(self, tell: Callable[[], dict[str, ReferenceTooth]]) -> Prepared:
+        """The same with the reference teeth told otherwise, and nothing remembered that hangs on them."""
+        return Prepared(self.placed, self.survey, tell, self.spent_s)
 
     def distances(self, name: str) -> Remembered:
         """What is remembered of one distance."""

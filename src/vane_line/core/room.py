@@ -3,14 +3,14 @@ the opposing teeth."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from vane_line.core.arrays import Floats, Ints
 from vane_line.core.jaw.pose import pose_of
 from vane_line.core.kinds.seen import Inside
-from vane_line.core.measure.clearance import Bite, bite_of, clearance
+from vane_line.core.measure.clearance import clearance
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.meeting import Meeting, meet
 from vane_line.core.mesh.surface import Surface
@@ -39,7 +39,6 @@ class Room:
     tooth: ReferenceTooth | None
     reference: str | None
     gap: Distances | None
-    bite: Bite | None
     meeting: Meeting
 
 
@@ -49,6 +48,8 @@ def room_of(
 ) -> Room:  # fmt: skip
     """Distances to the earlier tooth and to the opposing teeth; adds to `warnings` and `reasons`."""
     placed, axes = prepared.placed, prepared.survey.axes
+    progress("telling the earlier tooth apart", 0.6)
+    teeth = prepared.teeth
     progress("measuring the reduction", 0.7)
     pose, opposing = pose_of(options.opening), placed.opposing
     if opposing is not None:
@@ -56,23 +57,20 @@ def room_of(
     over = opposing if opposing is not None and placed.alignment["opposing"].trusted else None
     lift = _lift(prepared, options, over, axes, warnings)
     space, removed, tooth, which = _reductions(prepared, inside.index, options, reasons, lift * axes.up)
-    planned = prepared.teeth.get(which) if which else None
+    planned = teeth.get(which) if which else None
     finished = planned.surface if planned is not None and space is not None else None
     progress("measuring the clearance", 0.9)
     if over is None or placed.opposing is None:
         why = placed.alignment["opposing"].why if placed.opposing is not None else "no opposing scan was given"
         reasons["clearance"] = why
-        return Room(None, finished, lift, space, removed, tooth, which, gap=None, bite=None, meeting=Meeting())
+        return Room(None, finished, lift, space, removed, tooth, which, gap=None, meeting=Meeting())
     gap = prepared.distances("opposing").at(
         inside.index, placed.eased.vertices,
         lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool), np.zeros(len(p))),
     )  # fmt: skip
-    recorded = placed.opposing  # checked as it was recorded: raised, no tooth meets
-    bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
-    bite = replace(bite, u_mm=float(np.hypot(bite.u_mm, pose.u_mm(options.tooth))))
     warnings += [pose.caution] if pose.caution else []
     meeting = meet(placed, options, girth, axes, over, tooth.surface if tooth else None)
-    return Room(over, finished, lift, space, removed, tooth, which, gap=gap, bite=bite, meeting=meeting)
+    return Room(over, finished, lift, space, removed, tooth, which, gap=gap, meeting=meeting)
 
 
 def _reductions(

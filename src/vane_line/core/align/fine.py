@@ -96,18 +96,20 @@ def _shift(by: Floats) -> Floats:
 
 def register(
     source: Surface, target: Surface, target_up: Floats | None = None, crowns: Crowns | None = None,
-    starts: list[Floats] | None = None,
+    starts: list[Floats] | None = None, given: float | None = None,
 ) -> Fit:  # fmt: skip
     """Bring `source` onto `target` by the surfaces that did not change.
 
     target_up: (3,) the target's occlusal direction, and its crowns, where known. starts: (4, 4) about where it lies, as
-    a person pointed it out; without them, the position it comes in when that is roughly right, else all are searched.
+    a person pointed it out; without them, the position it comes in when that is roughly right (`given`: its
+    `given_share`, where known), else all are searched.
     """
     if target_up is None:
         target_up, _ = guess_occlusal(target)
     crowns = crowns or Crowns.of(target, target_up)
     if starts is None:
-        matrix, near, searched = _start(source, target, target_up)
+        share = given_share(source, target) if given is None else given
+        matrix, near, searched = _start(source, target, target_up, share)
     else:
         (matrix, _), near, searched = _likeliest(source, target, starts), False, False
     if searched and _hopeless(source, target, matrix):
@@ -213,11 +215,15 @@ class _Closer:
             self.best, self.share = matrix, share
 
 
-def _start(source: Surface, target: Surface, target_up: Floats) -> tuple[Floats, bool, bool]:
-    """A position to begin from, whether it is the given one and near already, and whether all were searched."""
-    some = source.thinned(SOME_MM)
+def given_share(source: Surface, target: Surface) -> float:
+    """Share of `source` that comes near `target` in the position that it comes in."""
+    return inlier_share(source.thinned(SOME_MM), target, np.eye(4), START_WITHIN_MM)
+
+
+def _start(source: Surface, target: Surface, target_up: Floats, given: float) -> tuple[Floats, bool, bool]:
+    """A position to begin from, whether it is the given one and near already, and whether all were searched; given: the
+    `given_share`."""
     identity = np.eye(4)
-    given = inlier_share(some, target, identity, START_WITHIN_MM)
     if given >= START_SHARE:
         return identity, given >= NEAR_SHARE, False
     from vane_line.core.align.coarse import candidates  # its transforms take a tenth of a second to import

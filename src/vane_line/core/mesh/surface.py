@@ -19,6 +19,7 @@ from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
 
 BROAD_STEPS = 4
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
+CARRIED = ("home", "on_border", "vertex_areas", "vertex_normals")  # to another process, where known: dear to make again
 OF_FACES_ALONE = ("_edge_table", "_valence", "averaging", "border_faces", "on_border", "pieces")  # wherever corners lie
 
 
@@ -35,8 +36,14 @@ class Surface:
     colours: AnyArray | None = None
 
     def __getstate__(self) -> dict[str, object]:
-        """Only what was given: derived fields are made again, and search trees cannot be stored."""
-        return {"vertices": self.vertices, "faces": self.faces, "colours": self.colours}
+        """What was given, and a few fields where they are known; search trees cannot be stored."""
+        return {k: v for k, v in self.__dict__.items() if k in ("vertices", "faces", "colours", *CARRIED)}
+
+    def ready(self) -> Surface:
+        """Itself, with all made that goes along to another process."""
+        for name in CARRIED:
+            getattr(self, name)
+        return self
 
     def __setstate__(self, state: dict[str, object]) -> None:
         self.__dict__.update(state)

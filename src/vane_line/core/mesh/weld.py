@@ -89,7 +89,8 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     _check_single(surface, name)
     _check_smooth(surface, name)
     surface, pinholes = without_pinholes(surface)
-    return Welded(surface, bad + stretched, loose, area, flipped, pinholes, turned)
+    # Every measure asks for these, and scans are welded side by side.
+    return Welded(surface.ready(), bad + stretched, loose, area, flipped, pinholes, turned)
 
 
 def _whole(corners: Bools, faces: Ints) -> Bools:

@@ -254,9 +254,8 @@ def _measured(plan: Plan, target: Surface, ground: Ground, points: Floats | None
         warnings=tuple(plan.warnings),
         spent_s=0.0,
     )
-    prepared = prepare(placed, options)
     teeth = {"preop": plan.tooth} | ({"mockup": ground.finished} if ground.finished is not None else {})
-    return complete(replace(prepared, teeth=teeth), options)
+    return complete(prepare(placed, options).by_other(lambda: teeth), options)
 
 
 def _face_middle(target: Surface, ground: Ground) -> Floats:
