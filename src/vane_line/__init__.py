@@ -33,9 +33,10 @@ if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is l
     from vane_line.core.judge.document import document
     from vane_line.core.judge.judgement import Judgement, judge
     from vane_line.core.judge.standards import Standard, choose, parse_standard
+    from vane_line.core.loading import load_scans
     from vane_line.core.mesh.surface import Surface
     from vane_line.core.options import Options
-    from vane_line.core.scans import Scans, load_scans
+    from vane_line.core.scans import Scans
     from vane_line.core.tooth.notation import ToothNumber
     from vane_line.errors import BadOption, InputError, VaneLineError
 
@@ -56,7 +57,7 @@ _HOME = {
     "choose": "vane_line.core.judge.standards",
     "document": "vane_line.core.judge.document",
     "judge": "vane_line.core.judge.judgement",
-    "load_scans": "vane_line.core.scans",
+    "load_scans": "vane_line.core.loading",
     "measure": "vane_line.core.case",
     "measure_bridge": "vane_line.core.bridge.whole",
     "measure_files": "vane_line.core.files",

@@ -111,8 +111,8 @@ def test_lost_triangles_and_fins_change_nothing(pair: Scans, plain: dict[str, fl
 
 def test_the_unit_changes_nothing(pair: Scans, plain: dict[str, float], tmp_path) -> None:  # type: ignore[no-untyped-def]
     """Exported in metres, recognised, measured alike."""
+    from vane_line.core.loading import load_scans
     from vane_line.core.mesh.write import write_surface
-    from vane_line.core.scans import load_scans
 
     paths = {}
     for role in ("prep", "preop"):

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from vane_line.core.scans import ROLES
+from vane_line.core.loading import ROLES
 from vane_line.errors import BadOption, printable
 
 SUFFIXES = (".stl", ".ply", ".obj", ".stl.gz", ".ply.gz", ".obj.gz", ".zip")

@@ -42,8 +42,8 @@ def add_parser(commands: Any) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Measure, write what was asked for, and say the worst on the terminal."""
+    from vane_line.core.loading import load_scans
     from vane_line.core.options import Options
-    from vane_line.core.scans import load_scans
     from vane_line.core.tooth.notation import ToothNumber
 
     if args.json and args.json != "-":

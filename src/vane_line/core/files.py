@@ -9,17 +9,18 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from vane_line.core.loading import ROLES, load_scans, scans_of
 from vane_line.core.mesh.read import read_soup
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.units import MM_PER_UNIT
 from vane_line.core.options import Options, Progress
-from vane_line.core.scans import ROLES, Scans, load_scans, scans_of
 from vane_line.errors import BadOption, printable
 
 if TYPE_CHECKING:
     from vane_line.core.case import Geometry
     from vane_line.core.judge.judgement import Judgement
     from vane_line.core.judge.standards import Standard
+    from vane_line.core.mesh.surface import Surface
+    from vane_line.core.scans import Scans
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,6 +12,7 @@ import numpy as np
 from vane_line.core.align.crowns import CROWN_BELOW_TOP_MM, MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
 from vane_line.core.aligned import Aligned, align
+from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.channels.guide_pins import Pin
 from vane_line.core.cut_too import tell_apart
@@ -140,8 +141,10 @@ def locate(
         alignment["opposing"] = opposing[1]
     arch = moved["preop"] if "preop" in moved and alignment["preop"].trusted else prep
     bite_side = opposing[0] if opposing else None
-    frame = make_frame(arch, centre, options.tooth, occlusal, aligned.confidence, options.facial, bite_side)
-    crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
+    (crop, eased, noise), frame = both(
+        lambda: _round_tooth(prep, centre),
+        lambda: make_frame(arch, centre, options.tooth, occlusal, aligned.confidence, options.facial, bite_side),
+    )
     scatter = None
     if "preop" in fits and len(fits["preop"].residuals) > 5:
         scatter = 1000 * 1.4826 * float(np.median(np.abs(fits["preop"].residuals)))
@@ -154,9 +157,9 @@ def locate(
         centre=centre,
         frame=frame,
         crop=crop,
-        eased=crop.smoothed(TAUBIN_STEPS),
+        eased=eased,
         base=arch if arch is not prep else None,
-        noise_um=noise_um(crop),
+        noise_um=noise,
         patch_scatter_um=scatter,
         warnings=(*scans.warnings, *frame.warnings, *((doubt,) if doubt else ())),
         pins=aligned.pins,
@@ -164,6 +167,12 @@ def locate(
         cut_too=cut_too,
         spent_s=aligned.spent_s + time.perf_counter() - began,
     )
+
+
+def _round_tooth(prep: Surface, centre: Floats) -> tuple[Surface, Surface, float]:
+    """The scan round the tooth at `centre` (3,), the same freed of noise, and its noise, µm."""
+    crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
+    return crop, crop.smoothed(TAUBIN_STEPS), noise_um(crop)
 
 
 def _apart(

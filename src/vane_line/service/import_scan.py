@@ -6,8 +6,8 @@ from collections.abc import Set
 from dataclasses import dataclass
 from typing import Any
 
+from vane_line.core.loading import ROLES
 from vane_line.core.mesh.units import MM_PER_UNIT
-from vane_line.core.scans import ROLES
 from vane_line.errors import BadOption, NotFound
 from vane_line.service.surgery import Surgery
 from vane_line.store import blobs, cases, scans

@@ -18,13 +18,14 @@ from vane_line.core.case import prepare
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge.standards import Standard, parse_standard
+from vane_line.core.loading import remarks
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.weld import weld
 from vane_line.core.options import HAND_KINDS, HandLine, Options, Pairs
 from vane_line.core.placed import Placed, locate
 from vane_line.core.prepared import Prepared
-from vane_line.core.scans import Scans, remarks
+from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.work.task import Fetch, Progress
 

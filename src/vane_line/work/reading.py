@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from vane_line.core.loading import remarks
 from vane_line.core.mesh.light import MOVING_TRIANGLES, REST_TRIANGLES, lightened, mesh_blob
 from vane_line.core.mesh.quality import assess
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.units import extent_and_edge, guess_unit
 from vane_line.core.mesh.weld import weld
-from vane_line.core.scans import remarks
 from vane_line.work.desk import Desk
 from vane_line.work.task import Progress
 

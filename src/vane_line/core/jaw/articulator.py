@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from vane_line.core.arrays import Floats
 from vane_line.core.jaw.hinge import BEHIND_MM, HINGE_BACK_MM, HINGE_UP_MM, to_head_and_forward
@@ -166,6 +165,8 @@ def _turning(old: Floats, new: Floats) -> Floats:
 
 def _about(axis: Floats, place: Floats, angle: float) -> Floats:
     """(4, 4) rotation by `angle` rad about a unit axis through a place."""
+    from scipy.spatial.transform import Rotation  # options need this file, and scipy takes longer than the rest of it
+
     matrix = np.eye(4)
     matrix[:3, :3] = Rotation.from_rotvec(angle * axis).as_matrix()
     matrix[:3, 3] = place - matrix[:3, :3] @ place

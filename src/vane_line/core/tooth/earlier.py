@@ -7,13 +7,16 @@ They are never the same number by accident: where a meaning gives no natural too
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import within
 from vane_line.errors import BadOption
+
+if TYPE_CHECKING:
+    from vane_line.core.mesh.surface import Surface
 
 TOUCH_MM = 0.08  # teeth that meet stand this near
 SHORT_MM = 0.35  # a tooth that stands further from the bite than this is said to be short of it

@@ -8,13 +8,16 @@ lower ones facially. Each gives a signed strength; their sum gives the answer an
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import perpendicular, unit
+
+if TYPE_CHECKING:
+    from vane_line.core.mesh.surface import Surface
 
 NEIGHBOURHOOD_MM = 19.0
 LOCAL_MM = 22.0  # from the tooth, where the row has nothing to say any more of how it runs there
