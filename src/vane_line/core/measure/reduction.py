@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -95,56 +96,51 @@ def field_of(
     """Distances with their summary; `tried`: the zones with their borders elsewhere, and how much each counts;
     unresolved: (N,) standard uncertainty of each by the resolution of the scan that is measured to."""
     smooth = averaged(surface, value, ~unseen)
-    around = []
-    for say, other in tried or []:
-        rows, _ = summarise(surface, value, smooth, unseen, other)
-        around.append((say, {z.zone: z for z in rows}))
-    rows, overall = summarise(surface, value, smooth, unseen, zones, unresolved)
-    return DistanceField(value, smooth, unseen, rows, overall, tuple(around))
+    of = _Of(surface, value, smooth, unseen)
+    around = tuple((say, {z.zone: z for z in of.rows(other)}) for say, other in tried or [])
+    rows, overall = of.summary(zones, unresolved)
+    return DistanceField(value, smooth, unseen, rows, overall, around)
 
 
 def summarise(
-    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones, unresolved: Floats | None = None
+    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones
 ) -> tuple[list[ZoneValue], ZoneValue]:
     """Per zone and over all: value below which the worst max(0.1 mm², 1 %) lies, median, and its mirror above.
 
-    surface: the inside part (N vertices). `overall.low` is the least of the zones outside the finish-line band,
+    surface: the inside part (N vertices). The last one's `low` is the least of the zones outside the finish-line band,
     since in the band the reduction runs out to nought by definition.
     """
-    of = _Of(surface, value, smooth, unseen, unresolved)
-    rows = [of.zone(name, zones.mask(name)) for name in zones.names]
-    whole = of.zone("overall", np.ones(len(value), dtype=bool))
-    lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
-    if lows:
-        least = min(lows, key=lambda z: z.low_mm or 0.0)
-        whole = ZoneValue(
-            zone="overall",
-            low_mm=least.low_mm,
-            median_mm=whole.median_mm,
-            high_mm=whole.high_mm,
-            area_mm2=whole.area_mm2,
-            area_unseen_mm2=whole.area_unseen_mm2,
-            worst=least.worst,
-            highest=whole.highest,
-        )
-    return rows, whole
+    return _Of(surface, value, smooth, unseen).summary(zones)
 
 
 class _Of:
-    """Distances put in order once, for all zones: raw, averaged, and how uncertain by resolution, (N,) each; None:
-    that is not asked."""
+    """Distances put in order once, for all zones: raw and averaged, (N,) each."""
 
-    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools, unresolved: Floats | None) -> None:
-        self._surface, self._unseen, self._unresolved = surface, unseen, unresolved
-        self._raw, self._smooth = raw, smooth
-        self._by_raw, self._by_smooth = np.argsort(raw), np.argsort(smooth)
+    def __init__(self, surface: Surface, raw: Floats, smooth: Floats, unseen: Bools) -> None:
+        self._surface, self._unseen, self._raw, self._smooth = surface, unseen, raw, smooth
+        # The vertices as they come, by raw and by averaged distance.
+        self._orders = [np.arange(len(raw)), np.argsort(raw), np.argsort(smooth)]
 
-    def zone(self, name: str, mask: Bools) -> ZoneValue:
-        """Of the zone `name`, the vertices in `mask` (N,)."""
-        area = self._surface.vertex_areas
-        seen = mask & ~self._unseen
-        total, told, number = float(area[mask].sum()), float(area[seen].sum()), int(seen.sum())
-        hidden = float(area[mask & self._unseen].sum())
+    def rows(self, zones: Zones, unresolved: Floats | None = None) -> list[ZoneValue]:
+        """Of each zone, in their order; unresolved: (N,) how uncertain by resolution, where that is asked."""
+        parts = [_by_zone(order, zones) for order in self._orders]
+        return [self._told(name, unresolved, *(part[k] for part in parts)) for k, name in enumerate(zones.names)]
+
+    def summary(self, zones: Zones, unresolved: Floats | None = None) -> tuple[list[ZoneValue], ZoneValue]:
+        """As `summarise` tells."""
+        rows, whole = self.rows(zones, unresolved), self._told("overall", unresolved, *self._orders)
+        lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
+        if not lows:
+            return rows, whole
+        least = min(lows, key=lambda z: z.low_mm or 0.0)
+        return rows, replace(whole, low_mm=least.low_mm, worst=least.worst, unresolved_mm=0.0)
+
+    def _told(self, name: str, unresolved: Floats | None, mask: Ints, by_raw: Ints, by_smooth: Ints) -> ZoneValue:
+        """Of the same vertices in three orders."""
+        area, unseen = self._surface.vertex_areas, self._unseen
+        seen = mask[~unseen[mask]]
+        total, told, number = float(area[mask].sum()), float(area[seen].sum()), len(seen)
+        hidden = float(area[mask[unseen[mask]]].sum())
         if told < WORST_AREA_MM2 or hidden > UNSEEN_SHARE * total:
             return ZoneValue(
                 zone=name, low_mm=None, median_mm=None, high_mm=None, area_mm2=total, area_unseen_mm2=hidden,
@@ -152,9 +148,9 @@ class _Of:
             )  # fmt: skip
         share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * total) / told)
         blur = min(share / 2, BLUR_VERTICES / number)
-        rising = self._by_smooth[seen[self._by_smooth]]
+        rising = by_smooth[~unseen[by_smooth]]
         values, areas = self._smooth[rising], area[rising]
-        middle = self._by_raw[seen[self._by_raw]]
+        middle = by_raw[~unseen[by_raw]]
         return ZoneValue(
             zone=name,
             low_mm=ordered_quantile(values, areas, share, blur),
@@ -164,15 +160,22 @@ class _Of:
             area_unseen_mm2=hidden,
             worst=xyz(self._surface.vertices[rising[0]]),
             highest=xyz(self._surface.vertices[rising[-1]]),
-            unresolved_mm=self._left_open(rising, areas, share * told),
+            unresolved_mm=0.0 if unresolved is None else _left_open(unresolved, rising, areas, share * told),
         )
 
-    def _left_open(self, rising: Ints, areas: Floats, worst_mm2: float) -> float:
-        """How uncertain the worst spot is by resolution, with a little round it: it is told by about so much."""
-        if self._unresolved is None:
-            return 0.0
-        spot = rising[np.cumsum(areas) <= 2 * worst_mm2]
-        return float(self._unresolved[spot if len(spot) else rising[:1]].mean())
+
+def _left_open(unresolved: Floats, rising: Ints, areas: Floats, worst_mm2: float) -> float:
+    """How uncertain the worst spot is by resolution, with a little round it: it is told by about so much."""
+    spot = rising[np.cumsum(areas) <= 2 * worst_mm2]
+    return float(unresolved[spot if len(spot) else rising[:1]].mean())
+
+
+def _by_zone(order: Ints, zones: Zones) -> list[Ints]:
+    """The vertices of each zone, in the `order` (N,) that they come in."""
+    zone = zones.index[order].astype(np.int16)  # which are sorted without comparing
+    grouped = order[np.argsort(zone, kind="stable")]
+    first = np.searchsorted(np.sort(zone), np.arange(len(zones.names) + 1))
+    return [grouped[a:b] for a, b in pairwise(first)]
 
 
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:
