@@ -45,8 +45,6 @@ def main(argv: list[str] | None = None) -> int:
     for module in (measure, bridge, batch, demo, scanner, serve, backup, people):
         module.add_parser(commands)
     args = parser.parse_args(joined(sys.argv[1:] if argv is None else argv))
-    # Its products are too small to gain by threads, and those that wait keep the other core from its work.
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     # What numbers cannot be told is null in the answer, with its reason; a line of numpy's about it helps nobody.
     warnings.simplefilter("ignore", RuntimeWarning)
     try:
