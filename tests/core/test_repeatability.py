@@ -14,7 +14,7 @@ MATERIAL = "lithium-disilicate"
 ALTERED = first(
     1, ("all", 11), ("digits", 6), ("shuffle", 1), ("turn", 3), ("turn", 4), ("noise", 8), ("noise", 9), ("all", 12)
 )
-MOST_FAR = 5  # of about two hundred
+MOST_FAR = 3  # of about two hundred
 RESCANS = (2, 4)  # in `make test`, and in `make test-all`
 RESCAN_TRIANGLES = {"prep": 75_000, "preop": 75_000, "opposing": 45_000}
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import product
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur
@@ -30,6 +32,10 @@ from vane_line.core.judge.work import Correction
 from vane_line.core.kinds.seen import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
 from vane_line.core.measure.zones import Zones
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.trace.section import Axes
+
+NUDGE_MM, NUDGE_DEG = 0.03, 0.4  # less than the edges of a scan's triangles: no zone is another one by that
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,16 +86,18 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     zones = _zones(geometry, standard)
     budget = _budget(geometry)
     tried = _tried(geometry, standard, budget)
+    nudged = tuple(_zones(geometry, standard, surface=geometry.inside.moved(m)) for m in _nudges(geometry.axes))
     space, removed, gap = (
         None
         if distances is None
-        else field_of(inside, distances.value, distances.unseen, zones, tried, distances.unresolved)
+        else field_of(inside, distances.value, distances.unseen, zones, tried, distances.unresolved, nudged)
         for distances in (geometry.space, geometry.tooth_removed, geometry.clearance)
     )
     held = Held(
         geometry=geometry,
         standard=standard,
         zones=zones,
+        nudged=nudged,
         budget=budget,
         space=space,
         removed=removed,
@@ -118,19 +126,35 @@ def severity(verdict: Verdict) -> float:
 
 
 def _zones(
-    geometry: Geometry, standard: Standard, turn_deg: float = 0.0, wider_mm: float = 0.0, moved: Floats | None = None
-) -> Zones:
-    """The zones, or what they would be: sides turned, the finish line's band wider, cusps `moved` (2,) in plan."""
+    geometry: Geometry, standard: Standard, turn_deg: float = 0.0, wider_mm: float = 0.0, moved: Floats | None = None,
+    surface: Surface | None = None,
+) -> Zones:  # fmt: skip
+    """The zones, or what they would be: sides turned, the finish line's band wider, cusps `moved` (2,) in plan; of the
+    inside's vertices, or of a `surface` of as many."""
     anatomy = geometry.anatomy
     if moved is not None:
         anatomy = replace(anatomy, cusps={name: place + moved for name, place in anatomy.cusps.items()},
                           groove_y=anatomy.groove_y + moved[1])  # fmt: skip
     asked = Zoned(
-        tooth=geometry.options.tooth, surface=geometry.inside, axes=geometry.axes, line=geometry.line,
+        tooth=geometry.options.tooth, surface=surface or geometry.inside, axes=geometry.axes, line=geometry.line,
         cut=geometry.cut, anatomy=anatomy, functional_side=geometry.functional.side,
         band_width_mm=standard.widest_target_mm + wider_mm, turn_deg=turn_deg,
     )  # fmt: skip
     return geometry.kind.reader.zones(asked)
+
+
+def _nudges(axes: Axes) -> list[Floats]:
+    """(4, 4) each: a little to every side and turned a little, so that every border of zones is crossed by other
+    places."""
+    out = []
+    ways = np.stack([axes.zero, axes.quarter, axes.up])
+    for corner in product((-1.0, 1.0), repeat=3):
+        matrix = np.eye(4)
+        turn = Rotation.from_rotvec(np.radians(NUDGE_DEG) * np.roll(corner, 1) @ ways).as_matrix()
+        matrix[:3, :3] = turn
+        matrix[:3, 3] = axes.origin - turn @ axes.origin + NUDGE_MM * np.array(corner) @ ways
+        out.append(matrix)
+    return out
 
 
 def _tried(geometry: Geometry, standard: Standard, budget: Budget) -> list[tuple[float, Zones]]:

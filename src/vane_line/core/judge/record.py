@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry
 from vane_line.core.judge.standards import Bounds, Limits, Standard
@@ -37,11 +39,13 @@ EVERY_KIND = (*MADE_KINDS, *CHILD_KINDS)
 
 @dataclass(frozen=True, eq=False)
 class Held:
-    """All that a criterion is judged from. limit_min: (N,) least reduction at each inside vertex, nan where none."""
+    """All that a criterion is judged from. limit_min: (N,) least reduction at each inside vertex, nan where none;
+    nudged: the zones of a surface that lies a little beside."""
 
     geometry: Geometry
     standard: Standard
     zones: Zones
+    nudged: tuple[Zones, ...]
     budget: Budget
     space: DistanceField | None
     removed: DistanceField | None
@@ -56,6 +60,12 @@ class Held:
     def limits_of(self, zone: str, clearance: bool = False) -> Limits | None:
         """Limits of reduction (or clearance) in a zone; None where it is judged otherwise."""
         return limits_of(self.geometry, self.standard, zone, clearance)
+
+    def share_in(self, named: Callable[[str], bool]) -> Floats:
+        """(N,) how surely each inside vertex lies in the zones that are `named` so: in part next to their borders."""
+        told = [self.zones, *self.nudged]
+        here = [np.isin(z.index, [k for k, name in enumerate(z.names) if named(name)]) for z in told]
+        return np.asarray(np.mean(here, axis=0))
 
     @property
     def side_unknown(self) -> str:

@@ -21,14 +21,21 @@ from vane_line.core.trace.edge import FIT_OUTSIDE_MM, edges_at
 from vane_line.core.trace.fits import stretches
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
+from vane_line.core.vectors import dot
 
 BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
 AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
 CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
 TURN_NEAR = 3  # samples to either side of the path, among which its crease is
+EVEN_DEG, LEAST_SAY = 3.0, 0.05  # of turn that is less than the sharpest by so much, a third of its say; and none
+CREASED_DEG = 10.0  # about CLEAR_TURN_DEG, over which the place goes over from the course to the crease
+EVEN_COST, EVEN_ROUNDS = 0.06, 60  # of a place that costs more than the cheapest by so much, a third of its say
+EVEN_REACH = 10  # samples to either side of the cheapest path
+STEP_COST = 0.125  # of a usual step; of a greater one by its square
 JUMP_MM = 0.10  # a usual step of the line from one degree to the next, beyond the profile's own
 RISE_DEG = 15.0  # the ground rises again …
 LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
+SPIKE_MM, SPIKE_FADE_MM = 0.08, 0.04  # off the median of its neighbourhood a point is put back, over so much by and by
 FINE_MM, CUT_SHARE = 0.12, 0.8  # edges up to this blunt nothing; of what is longer, how far a blunted edge reaches
 CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
@@ -120,19 +127,25 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
         cost = cost + _difference_cost(depth, columns, rows)
     # Where the ledge runs straight into rising tissue there is no edge to see: the line lies at most there.
     weak = np.where(valid, strip_turn, 0).max(axis=1) < CLEAR_TURN_DEG
-    nowhere = np.full(len(first), -1, dtype=np.int64), np.full(len(first), np.nan)
+    nowhere = np.full(len(first), -1.0), np.full(len(first), np.nan)
     end, band = nowhere if depth is None else _runs_out(depth, first, last)
-    at_run_out = (np.abs(columns - end[:, None]) <= round(0.05 / STEP_MM)) & (weak & (end >= 0))[:, None]
-    at_end = (last[:, None] - columns < round(0.15 / STEP_MM)) & (weak & shut & (end < 0))[:, None]
-    cost = np.where(at_end | at_run_out, cost - 0.6, cost)
+    at_run_out = np.clip(1.5 - np.abs(columns - end[:, None]), 0, 1) * (weak & (end >= 0))[:, None]
+    # What ends with the profile ends between two samples of it.
+    beyond = np.where((last >= np.floor(profiles.end)) & np.isfinite(profiles.end), profiles.end, last + 1.0)[:, None]
+    at_end = np.clip(columns - beyond + 1 + round(0.15 / STEP_MM), 0, 1) * (weak & shut & (end < 0))[:, None]
+    cost = cost - 0.6 * np.maximum(at_end, at_run_out)
     cost = np.where(valid, cost, 4.0)
     r = np.nan_to_num(profiles.radius[rows, columns], nan=99.0)
     h = np.nan_to_num(profiles.height[rows, columns], nan=99.0)
     seeing = np.flatnonzero(valid.any(axis=1))
-    path = closed_path(cost[seeing], r[seeing], h[seeing], np.diff(seeing, prepend=seeing[-1] - len(first)))
+    say = np.clip(beyond - columns, 0, 1)
+    strip = Strip(cost[seeing], r[seeing], h[seeing], np.diff(seeing, prepend=seeing[-1] - len(first)), say[seeing])
+    path = closed_path(strip)
     index, evident = first.copy(), np.zeros(len(first), dtype=bool)
     index[seeing], evident[seeing] = columns[seeing, path], valid[seeing, path]
-    line = placed_on(profiles, index, turn, evident)
+    course = np.full((len(first), 2), np.nan)
+    course[seeing] = even_course(strip, path)
+    line = placed_on(profiles, index, turn, evident, course)
     told = ~line.clear & (np.abs(line.index - end) <= round(BAND_AWAY_MM / STEP_MM)) & (end >= 0)
     return replace(line, band_mm=np.where(told, band, np.nan))
 
@@ -233,13 +246,14 @@ def _sulcus(profiles: Profiles, walls: WallRuns, row: int, start: int) -> tuple[
     return limit, bool(profiles.height[row, start] - profiles.height[row, limit] < 0.35)
 
 
-def _runs_out(depth: Floats, first: Ints, last: Ints) -> tuple[Ints, Floats]:
-    """Where the cut runs out on each profile (A,), and how wide (mm) the band is in which it does: a feather edge.
+def _runs_out(depth: Floats, first: Ints, last: Ints) -> tuple[Floats, Floats]:
+    """Where along each profile (A,), in samples, the cut runs out, and how wide (mm) the band is in which it does: a
+    feather edge.
 
     From where on the surface is uncut for RUN_OUT_MM within what can be told, the last of the cut is prolonged to
     nought; -1 where the surface tells no such place.
     """
-    out, band = np.full(len(first), -1, dtype=np.int64), np.full(len(first), np.nan)
+    out, band = np.full(len(first), -1.0), np.full(len(first), np.nan)
     span, back = round(RUN_OUT_MM / STEP_MM), round(RUN_IN_MM / STEP_MM)
     same = np.abs(depth) < SAME_MM
     for row in np.flatnonzero(first >= 0):
@@ -258,7 +272,7 @@ def _runs_out(depth: Floats, first: Ints, last: Ints) -> tuple[Ints, Floats]:
         if slope < LEAST_SLOPE * STEP_MM:
             continue
         reach = int(np.argmin(np.r_[same[row, start:], False]))  # as far as it stays uncut
-        out[row] = start + min(max(round(-level / slope) - start, 0), reach)
+        out[row] = start + min(max(-level / slope - start, 0.0), reach)
         band[row] = 2 * SAME_MM / (slope / STEP_MM)
     return out, band
 
@@ -278,22 +292,41 @@ def _difference_cost(depth: Floats, columns: Ints, rows: Ints) -> Floats:
     return np.asarray(0.25 * cut_after + 0.5 * same_before)
 
 
-def closed_path(cost: Floats, radius: Floats, height: Floats, apart: Ints | None = None) -> Ints:
+@dataclass(frozen=True, eq=False)
+class Strip:
+    """What of the profiles the line may run through: cost, radius and height (A, W).
+
+    apart: (A,) how many degrees each row lies after the one before it, 1 where not given; say: (A, W) of each place: a
+    sample next to where its profile ends has little.
+    """
+
+    cost: Floats
+    radius: Floats
+    height: Floats
+    apart: Ints | None = None
+    say: Floats | None = None
+
+    @property
+    def allowed(self) -> Floats:
+        """(A,) mm of a usual step to each row from the one before it."""
+        return np.asarray(JUMP_MM * (np.ones(len(self.cost)) if self.apart is None else self.apart))
+
+
+def closed_path(strip: Strip) -> Ints:
     """(A,) column of the cheapest closed path through a strip (A, W), by dynamic programming.
 
-    A step from one row to the next costs by how far the surface point moves beyond what JUMP_MM allows a degree;
-    apart: (A,) how many degrees each row lies after the one before it, 1 where not given. The ring is walked one and a
-    half times, so that the middle turn has forgotten where it started.
+    A step from one row to the next costs by how far the surface point moves beyond what JUMP_MM allows a degree. The
+    ring is walked one and a half times, so that the middle turn has forgotten where it started.
     """
+    cost, radius, height, allowed = strip.cost, strip.radius, strip.height, strip.allowed
     n, width = cost.shape
-    allowed = JUMP_MM * (np.ones(n) if apart is None else apart)
     order = np.r_[np.arange(n), np.arange(n), np.arange(n // 2)]
     total = cost[order[0]].copy()
     back = np.zeros((len(order), width), dtype=np.int32)
     for step in range(1, len(order)):
         a, b = order[step - 1], order[step]
         move = (radius[b][:, None] - radius[a][None]) ** 2 + (height[b][:, None] - height[a][None]) ** 2
-        trial = total[None] + 0.5 * move / allowed[b] ** 2 * 0.25
+        trial = total[None] + STEP_COST * move / allowed[b] ** 2
         back[step] = np.argmin(trial, axis=1)
         total = trial[np.arange(width), back[step]] + cost[b]
     path = np.zeros(len(order), dtype=np.int64)
@@ -305,21 +338,54 @@ def closed_path(cost: Floats, radius: Floats, height: Floats, apart: Ints | None
     return np.roll(middle, half)
 
 
-def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> FinishLine:
-    """Points where fits on both sides of the crease meet, kept near the surface."""
+def even_course(strip: Strip, path: Ints) -> Floats:
+    """(A, 2) radius and height along a cheapest `path` (A,) between the samples: on each row the mean of its places, by
+    how near the cheapest they are between those of the rows beside it.
+
+    Where no crease tells the line, several samples are nearly as good as each other, and the best one jumps.
+    """
+    rows, count = np.arange(len(path))[:, None], strip.cost.shape[1]
+    columns = path[:, None] + np.arange(-EVEN_REACH, EVEN_REACH + 1)
+    there = (columns >= 0) & (columns < count)
+    columns = np.clip(columns, 0, count - 1)
+    own, radius, height = (v[rows, columns] for v in (strip.cost, strip.radius, strip.height))
+    weight = there if strip.say is None else there * strip.say[rows, columns]
+    to, away = strip.allowed[:, None] ** 2, np.roll(strip.allowed, -1)[:, None] ** 2
+    at, course = path.astype(np.float64), np.stack([radius[:, EVEN_REACH], height[:, EVEN_REACH]], axis=1)
+    for _ in range(EVEN_ROUNDS):
+        cost = own.copy()
+        for beside, allowed in ((np.roll(course, 1, axis=0), to), (np.roll(course, -1, axis=0), away)):
+            cost += STEP_COST * ((radius - beside[:, :1]) ** 2 + (height - beside[:, 1:]) ** 2) / allowed
+        say = np.exp((cost.min(axis=1, keepdims=True) - cost) / EVEN_COST) * weight
+        # What lies further along than a little has no say, and comes to it by and by.
+        say = np.maximum(say * np.clip((EVEN_REACH - 1 - np.abs(columns - at[:, None])) / 3, 0, 1), 1e-30)
+        say /= say.sum(axis=1, keepdims=True)
+        at, course = dot(say, columns), np.stack([dot(say, radius), dot(say, height)], axis=1)
+    return course
+
+
+def placed_on(
+    profiles: Profiles, index: Ints, turn: Floats, evident: Bools, course: Floats | None = None
+) -> FinishLine:
+    """Points where fits on both sides of the crease meet, kept near the surface; where there is none, on the `course`
+    (A, 2), at the sample `index` (A,) unless given."""
     n = len(index)
     radius, height = _take(profiles.radius, index), _take(profiles.height, index)
+    if course is not None:
+        radius, height = (np.where(np.isfinite(c), c, v) for c, v in zip(course.T, (radius, height), strict=True))
     if not evident.all() and evident.any():  # a hole, or no wall: the course goes straight over it
         here, rows = np.flatnonzero(evident), np.flatnonzero(~evident)
         radius[rows], height[rows] = (np.interp(rows, here, v[here], period=n) for v in (radius, height))
         index = index.copy()
         index[rows] = nearest_sample(profiles, radius[rows], height[rows], rows)
     off = max(profiles.edge_mm - FINE_MM, 0.0) * CUT_SHARE
-    crease, turn_at = crease_near(turn, index)
+    _, turn_at = crease_near(turn, index)
     fitted = np.stack([radius, height], axis=1)
     creased = (turn_at >= CLEAR_TURN_DEG) & evident
-    if creased.any():
-        fitted[creased] = edges_at(profiles.radius[creased], profiles.height[creased], crease[creased], off)
+    share = np.clip((turn_at - CLEAR_TURN_DEG) / CREASED_DEG + 0.5, 0, 1)[:, None]
+    here = np.flatnonzero(evident & (share[:, 0] > 0))
+    if len(here):
+        fitted[here] += share[here] * (_creases(profiles, index, turn, here, off) - fitted[here])
     clear = creased & _goes_on(profiles, index, round((FIT_OUTSIDE_MM + off) / STEP_MM))
     fitted_r, fitted_h = (_despiked(v) for v in fitted.T)
     points = profiles.axes.places(profiles.azimuth_deg, fitted_r, fitted_h)
@@ -339,6 +405,19 @@ def placed_on(profiles: Profiles, index: Ints, turn: Floats, evident: Bools) -> 
     )
 
 
+def _creases(profiles: Profiles, index: Ints, turn: Floats, rows: Ints, off: float) -> Floats:
+    """(R, 2) where the edge lies on each of `rows` (R,), by the creases near arc `index` (A,): of those that turn
+    nearly as much as the sharpest one the mean, that it may not jump from one to the next."""
+    begin = index[rows] - TURN_NEAR
+    near = np.nan_to_num(stretches(turn[rows], begin, index[rows] + TURN_NEAR))
+    say = np.clip(np.exp((near - near.max(axis=1, keepdims=True)) / EVEN_DEG) - LEAST_SAY, 0, None)
+    row, k = np.nonzero(say)
+    places = edges_at(profiles.radius[rows[row]], profiles.height[rows[row]], begin[row] + k, off)
+    weight = say[row, k]
+    total = np.bincount(row, weight)
+    return np.stack([np.bincount(row, weight * v) / total for v in places.T], axis=1)
+
+
 def _goes_on(profiles: Profiles, index: Ints, samples: int) -> Bools:
     """(A,) whether so much is seen past arc `index`: near a scan's border triangles bend as if there were an edge."""
     past = np.minimum(index + samples, profiles.radius.shape[1] - 1)
@@ -350,7 +429,7 @@ def _despiked(values: Floats) -> Floats:
     n = len(values)
     wide = np.r_[values[-4:], values, values[:4]]
     median = median_filter(wide, 5)[4 : n + 4]
-    return np.where(np.abs(values - median) > 0.08, median, values)
+    return values + np.clip((np.abs(values - median) - SPIKE_MM) / SPIKE_FADE_MM + 0.5, 0, 1) * (median - values)
 
 
 def _take(grid: Floats, index: Ints) -> Floats:

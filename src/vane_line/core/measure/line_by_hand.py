@@ -8,6 +8,7 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import (
     CLEAR_TURN_DEG,
     FinishLine,
+    Strip,
     closed_path,
     crease_near,
     nearest_sample,
@@ -126,4 +127,4 @@ def _snapped(profiles: Profiles, turn: Floats, wanted: Ints, touched: Bools) -> 
     cost = np.where(held | ~np.isfinite(profiles.radius[rows, columns]), 4.0, cost)
     r = np.nan_to_num(profiles.radius[rows, columns], nan=99.0)
     h = np.nan_to_num(profiles.height[rows, columns], nan=99.0)
-    return np.asarray(columns[np.arange(len(wanted)), closed_path(cost, r, h)])
+    return np.asarray(columns[np.arange(len(wanted)), closed_path(Strip(cost, r, h))])

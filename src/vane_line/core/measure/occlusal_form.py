@@ -44,7 +44,7 @@ def occlusal_form(inside: Surface, reference: Surface | None, anatomy: Anatomy, 
         return None
     mine, origin = height_picture(inside, plan(axes, inside.vertices), axes)
     theirs, other = height_picture(reference, plan(axes, reference.vertices), axes)
-    shifts = _shifts(tips_of(mine, origin), anatomy, axes, mine, origin)
+    shifts = _shifts(tips_of(inside, plan(axes, inside.vertices), axes), anatomy, axes, mine, origin)
     correlation, rms = _slopes(mine, origin, theirs, other)
     form = "planar" if rms < PLANAR_DEG else ("follows" if correlation >= FOLLOWS else "differs")
     return OcclusalForm(tuple(shifts), correlation, rms, form)

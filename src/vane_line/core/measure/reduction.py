@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -91,15 +92,29 @@ def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = 
 
 def field_of(
     surface: Surface, value: Floats, unseen: Bools, zones: Zones, tried: list[tuple[float, Zones]] | None = None,
-    unresolved: Floats | None = None,
+    unresolved: Floats | None = None, nudged: Sequence[Zones] = (),
 ) -> DistanceField:  # fmt: skip
     """Distances with their summary; `tried`: the zones with their borders elsewhere, and how much each counts;
-    unresolved: (N,) standard uncertainty of each by the resolution of the scan that is measured to."""
+    unresolved: (N,) standard uncertainty of each by the resolution of the scan that is measured to; nudged: the zones
+    of a surface that lies a little beside, over which values are averaged."""
     smooth = averaged(surface, value, ~unseen)
     of = _Of(surface, value, smooth, unseen)
     around = tuple((say, {z.zone: z for z in of.rows(other)}) for say, other in tried or [])
-    rows, overall = of.summary(zones, unresolved)
-    return DistanceField(value, smooth, unseen, rows, overall, around)
+    beside = [{z.zone: z for z in of.rows(other)} for other in nudged]
+    rows = [_evened(z, [other[z.zone] for other in beside if z.zone in other]) for z in of.rows(zones, unresolved)]
+    return DistanceField(value, smooth, unseen, rows, of.overall(rows, unresolved), around)
+
+
+def _evened(zone: ZoneValue, others: list[ZoneValue]) -> ZoneValue:
+    """The mean of a zone's values over its borders as they are and a little beside: with one border alone a single
+    place that comes to lie beyond it takes or gives up to 0.02."""
+
+    def mean(name: str) -> float | None:
+        here = getattr(zone, name)
+        known = [v for z in others if (v := getattr(z, name)) is not None]
+        return here if here is None else float(np.mean([here, *known]))
+
+    return replace(zone, low_mm=mean("low_mm"), median_mm=mean("median_mm"), high_mm=mean("high_mm"))
 
 
 def summarise(
@@ -110,7 +125,9 @@ def summarise(
     surface: the inside part (N vertices). The last one's `low` is the least of the zones outside the finish-line band,
     since in the band the reduction runs out to nought by definition.
     """
-    return _Of(surface, value, smooth, unseen).summary(zones)
+    of = _Of(surface, value, smooth, unseen)
+    rows = of.rows(zones)
+    return rows, of.overall(rows)
 
 
 class _Of:
@@ -126,14 +143,14 @@ class _Of:
         parts = [_by_zone(order, zones) for order in self._orders]
         return [self._told(name, unresolved, *(part[k] for part in parts)) for k, name in enumerate(zones.names)]
 
-    def summary(self, zones: Zones, unresolved: Floats | None = None) -> tuple[list[ZoneValue], ZoneValue]:
-        """As `summarise` tells."""
-        rows, whole = self.rows(zones, unresolved), self._told("overall", unresolved, *self._orders)
+    def overall(self, rows: list[ZoneValue], unresolved: Floats | None = None) -> ZoneValue:
+        """Of all vertices, with the least low of zones' `rows`, as `summarise` tells."""
+        whole = self._told("overall", unresolved, *self._orders)
         lows = [z for z in rows if z.measurable and z.zone != "finish-line-band" and z.low_mm is not None]
         if not lows:
-            return rows, whole
+            return whole
         least = min(lows, key=lambda z: z.low_mm or 0.0)
-        return rows, replace(whole, low_mm=least.low_mm, worst=least.worst, unresolved_mm=0.0)
+        return replace(whole, low_mm=least.low_mm, worst=least.worst, unresolved_mm=0.0)
 
     def _told(self, name: str, unresolved: Floats | None, mask: Ints, by_raw: Ints, by_smooth: Ints) -> ZoneValue:
         """Of the same vertices in three orders."""

@@ -82,17 +82,17 @@ def make_zones(
     turn_deg: by which the sides are turned on, to see what hangs on where one ends.
     """
     azimuth, radius, height = axes.cylinder(points)
-    row = np.round(azimuth * len(profiles.azimuth_deg) / 360).astype(int) % len(profiles.azimuth_deg)
     rows = np.arange(len(profiles.azimuth_deg))
     wall_top = profiles.height[rows, np.maximum(walls.top, 0)]
     wall_top = np.where(walls.found, wall_top, np.nanmedian(wall_top[walls.found]) if walls.found.any() else 0.0)
     wall_top = _eased(wall_top)
     wall_radius = profiles.radius[rows, np.maximum(walls.top, 0)]
     wall_radius = _eased(np.where(walls.found, wall_radius, np.nanmedian(wall_radius)))
-    line_radius, line_height = line.radius[row], line.height[row]
+    # Between the profiles: with the nearest one's a place would change zones where it comes to lie nearer another.
+    wall_radius, top = line.at(azimuth, wall_radius), line.at(azimuth, wall_top)
+    line_radius, line_height = line.at(azimuth, line.radius), line.at(azimuth, line.height)
     sideways = line_radius - radius
     slope = degrees_between(normals, axes.up)
-    top = wall_top[row]
     azimuth = azimuth - turn_deg
     names: list[str] = []
     index = np.full(len(points), -1, dtype=np.int64)
@@ -106,7 +106,7 @@ def make_zones(
 
     band = (sideways < band_width_mm + BAND_EXTRA_MM) & (height - line_height < band_width_mm + BAND_EXTRA_MM)
     # Inclines that dip below the wall's top lie nearer to the axis and are not steep.
-    roof = (radius < wall_radius[row] + 0.1) & (slope < OCCLUSAL_DEG) & (height > line_height + 1.0)
+    roof = (radius < wall_radius + 0.1) & (slope < OCCLUSAL_DEG) & (height > line_height + 1.0)
     occlusal = ~band & (roof | ((height >= top) & (slope <= OCCLUSAL_DEG)))
     is_wall = ~band & ~occlusal
     share = np.clip((height - line_height) / np.maximum(top - line_height, 0.3), 0, 1)

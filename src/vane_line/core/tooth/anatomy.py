@@ -8,12 +8,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import gaussian_filter, maximum_filter
+from scipy.ndimage import gaussian_filter, map_coordinates, maximum_filter
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import lengths
 
 # Cusps by class and jaw: (mesial, facial) as shares of the crown's mesiodistal and faciolingual size
 # (drawn after M. M. Ash, S. J. Nelson, Wheeler's Dental Anatomy; shares from memory).
@@ -63,6 +64,7 @@ SIZES: dict[tuple[bool, str], tuple[float, float, float, float, float]] = {
     (False, "primary-second-molar"): (5.5, 9.9, 7.2, 8.7, 6.4),
 }  # fmt: skip
 CELL_MM = 0.15
+TIP_MM, TOP_MM, TIP_ROUNDS = 0.6, 0.05, 8  # round a tip, what tells where it is; and how far down with a third of a say
 TIP_SEPARATION_MM = 1.5
 WORN_MM = 0.3  # cusps that stand no higher over their groove are worn flat: what is found there is noise
 MATCH_SHARE = 0.24  # a tip further from its template place than this share of the tooth's size is not that cusp
@@ -123,7 +125,7 @@ def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats,
     low, high = np.quantile(points, 0.004, axis=0), np.quantile(points, 0.996, axis=0)
     centre, size = (low + high) / 2, high - low
     relief, origin = height_picture(reference, points, axes)
-    tips = tips_of(relief, origin)
+    tips = tips_of(reference, points, axes)
     expected = {name: centre + size * np.array(share) for name, share in places.items()}
     if len(expected) == 0:
         return _from_template(places, centre, size)
@@ -192,18 +194,56 @@ def height_picture(surface: Surface, points: Floats, axes: Axes) -> tuple[Floats
     return np.where(weight > 0.2, smooth, np.nan), origin
 
 
-def tips_of(relief: Floats, origin: Floats) -> list[Floats]:
+def tips_of(surface: Surface, points: Floats, axes: Axes) -> list[Floats]:
     """Plan places that stand highest within TIP_SEPARATION_MM, in the upper half of the crown."""
+    relief, origin = height_picture(surface, points, axes)
     filled = np.nan_to_num(relief, nan=-99)
     size = 2 * round(TIP_SEPARATION_MM / CELL_MM / 1.4) + 1
     peak = (maximum_filter(filled, size) == filled) & (filled > np.nanmax(relief) - 3.2)
-    return [origin + (np.array(p) + 0.5) * CELL_MM for p in np.argwhere(peak)]
+    height, facing = (surface.vertices - axes.origin) @ axes.up, surface.vertex_normals @ axes.up
+    say = surface.vertex_areas * np.clip(facing, 0, 1)
+    return [_settled(origin + (np.array(p) + 0.5) * CELL_MM, points, height, say) for p in np.argwhere(peak)]
+
+
+def _settled(tip: Floats, points: Floats, height: Floats, say: Floats) -> Floats:
+    """The middle of the cusp's top about `tip` (2,): of places (V, 2), by their height (V,) and `say` (V,).
+
+    A cell of a picture takes one of a few vertices; this moves evenly with all of them.
+    """
+    near = np.flatnonzero(lengths(points - tip) < 2 * TIP_MM)
+    if len(near) == 0:
+        return tip
+    points, level = points[near], np.exp((height[near] - height[near].max()) / TOP_MM) * say[near]
+    for _ in range(TIP_ROUNDS):
+        weight = level * np.clip(2 - 2 * lengths(points - tip) / TIP_MM, 0, 1)
+        if weight.sum() <= 0:
+            return tip
+        tip = weight @ points / weight.sum()
+    return tip
+
+
+def _off_top(three: Floats) -> float:
+    """How far from the middle one of `three` equidistant values a parabola through them is at its top or bottom, in
+    their distances; nought where there is none."""
+    if len(three) < 3 or not np.isfinite(three).all():
+        return 0.0
+    before, here, after = three
+    bend = before - 2 * here + after
+    return float(np.clip((before - after) / (2 * bend), -0.5, 0.5)) if bend else 0.0
+
+
+def _lowest(values: Floats) -> float:
+    """Where along `values` the least one lies, in steps and parts of one."""
+    k = int(np.nanargmin(values))
+    return k + (_off_top(values[k - 1 : k + 2]) if k > 0 else 0.0)
 
 
 def _sample(relief: Floats, origin: Floats, x: Floats, y: Floats) -> Floats:
-    i = np.clip(((x - origin[0]) / CELL_MM).astype(int), 0, relief.shape[0] - 1)
-    j = np.clip(((y - origin[1]) / CELL_MM).astype(int), 0, relief.shape[1] - 1)
-    return relief[i, j]
+    """Heights at places, between the cells; next to where nothing is known, of the nearest."""
+    at = np.stack([(x - origin[0]) / CELL_MM - 0.5, (y - origin[1]) / CELL_MM - 0.5])
+    i, j = (np.clip(np.round(c).astype(int), 0, n - 1) for c, n in zip(at, relief.shape, strict=True))
+    between = map_coordinates(relief, at, order=1, mode="nearest")
+    return np.where(np.isfinite(between), between, relief[i, j])
 
 
 def _central_groove(
@@ -221,7 +261,7 @@ def _central_groove(
             y = np.linspace(y0 + 0.2 * (y1 - y0), y1 - 0.2 * (y1 - y0), 30)
             z = _sample(relief, origin, np.full(30, x), y)
             if np.isfinite(z).any():
-                ys[k] = y[int(np.nanargmin(z))]
+                ys[k] = y[0] + _lowest(z) * (y[1] - y[0])
         window = np.lib.stride_tricks.sliding_window_view(np.r_[[ys[0]] * 3, ys, [ys[-1]] * 3], 7)
         ys = np.median(window, axis=1)
     return xs, ys
@@ -235,4 +275,6 @@ def _side_groove(relief: Floats, origin: Floats, cusps: dict[str, Floats], pair:
     t = np.linspace(0.15, 0.85, 41)
     line = a[None] + t[:, None] * (b - a)[None]
     z = _sample(relief, origin, line[:, 0], line[:, 1])
-    return float(line[int(np.nanargmin(z)), 0]) if np.isfinite(z).any() else float((a[0] + b[0]) / 2)
+    if not np.isfinite(z).any():
+        return float((a[0] + b[0]) / 2)
+    return float(line[0, 0] + _lowest(z) * (line[1, 0] - line[0, 0]))

@@ -29,7 +29,9 @@ LOOKED_AT_DEG = 66.0  # from the coarse best
 TOP_FEW = 5  # whose mean is the greatest visible area
 GRAZING = 0.12  # cosine below which area counts less, so that the optimum does not hang on edge-on walls
 MOST_ROUNDS, STILL = 60, 1e-13
-REGION_MM, CROWN_DROP_MM, CROWN_FADE_MM = 6.0, 2.5, 1.5  # what stands so far under the highest around is no top
+REGIONS_MM = (5.0, 6.0, 7.0)  # round a place, where the highest one is looked for
+GRID_SHIFTS = ((0.0, 0.0), (0.5, 0.0), (0.0, 0.5), (0.5, 0.5))  # of the grids it is looked for in, in cells
+CROWN_DROP_MM, CROWN_FADE_MM = 2.5, 1.5  # what stands so far under the highest around is no top
 ASYMMETRY = 0.95  # of the plane laid on the tops: what lies above it weighs so much, what lies below the rest
 PLANE_ROUNDS, SWITCHES = 2, 30
 ROW_MM = 5.0  # rms spread over which tops tell a tilt at all; at twice that they tell it alone
@@ -158,13 +160,18 @@ def _plane_on_top(plan: Floats, height: Floats, weight: Floats) -> Floats:
 
 
 def _highest_around(plan: Floats, height: Floats) -> Floats:
-    """(P,) height of the highest patch within REGION_MM."""
-    cell = np.floor((plan - plan.min(axis=0)) / PATCH_MM).astype(np.int64)
-    shape = cell.max(axis=0) + 1
-    code = cell[:, 0] * shape[1] + cell[:, 1]
-    picture = np.full(shape.prod(), -np.inf)
-    np.maximum.at(picture, code, height)
-    return np.asarray(maximum_filter(picture.reshape(shape), footprint=_disc(REGION_MM)).ravel()[code])
+    """(P,) height of the highest patch around: the mean over three distances and four grids, for a patch that leaves
+    a cell of one grid, or a distance, would lift or lower all of a tooth at once."""
+    out = np.zeros(len(plan))
+    for shift in GRID_SHIFTS:
+        cell = np.floor((plan - plan.min(axis=0)) / PATCH_MM + shift).astype(np.int64)
+        shape = cell.max(axis=0) + 1
+        code = cell[:, 0] * shape[1] + cell[:, 1]
+        picture = np.full(shape.prod(), -np.inf)
+        np.maximum.at(picture, code, height)
+        for radius in REGIONS_MM:
+            out += maximum_filter(picture.reshape(shape), footprint=_disc(radius)).ravel()[code]
+    return out / (len(GRID_SHIFTS) * len(REGIONS_MM))
 
 
 def _disc(radius_mm: float) -> Bools:

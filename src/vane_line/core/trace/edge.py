@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from vane_line.core.arrays import Floats, Ints
-from vane_line.core.trace.fits import straight_fits, stretches
+from vane_line.core.trace.fits import Lines, straight_fits, stretches
 from vane_line.core.trace.section import STEP_MM
 from vane_line.core.vectors import dot, unit
 
@@ -17,6 +19,7 @@ BENT_MM = 0.03  # … by this much
 MAX_SHIFT_MM = 0.22  # a fit may move the point by no more than this from the crease …
 MAX_OFF_MM = 0.10  # … and by this much off the surface: a scan rounds an edge by less
 MAX_SUNK_MM = 0.03  # … nor so far into the tooth: where two straight sides meet, the scan's edge is cut off
+FADES = 0.2  # over so much of each of these limits one answer gives way to the other: none jumps on a limit
 
 
 def edges_at(radius: Floats, height: Floats, crease: Ints, off: float) -> Floats:
@@ -32,20 +35,44 @@ def edges_at(radius: Floats, height: Floats, crease: Ints, off: float) -> Floats
     begin, end = crease - inside, crease - near
     before = straight_fits(radius, height, begin, end)
     strays = before.off(stretches(radius, begin, end), stretches(height, begin, end))
-    bent = np.nan_to_num(strays).max(axis=1) > BENT_MM
-    before = before.where(bent, straight_fits(radius, height, crease - short, end))
+    bent = 1 - _below(np.nan_to_num(strays).max(axis=1), BENT_MM)[:, None]
     after = straight_fits(radius, height, crease + near, np.minimum(crease + outside, _valley(height, crease)))
-    rows = np.arange(len(crease))
-    raw = np.stack([radius[rows, crease], height[rows, crease]], axis=1)
-    meet = before.meet(after)
-    shift = meet - raw
-    around = round(NEAR_MM / STEP_MM)
-    r, h = (stretches(v, crease - around, crease + around) for v in (radius, height))
-    gap = np.hypot(r - meet[:, :1], h - meet[:, 1:])
-    near_by = np.where(np.isfinite(gap), gap, np.inf).min(axis=1) < MAX_OFF_MM + off
-    sunk = dot(shift, _inward(before.direction, after.direction)) >= MAX_SUNK_MM
-    kept = (np.hypot(*shift.T) < MAX_SHIFT_MM + off) & near_by & ~sunk  # nan compares as false
-    return np.where(kept[:, None], meet, raw)
+    edge = _Edge(radius, height, crease, after, off)
+    place = edge.where_meets(before)
+    if bent.any():
+        place = (1 - bent) * place + bent * edge.where_meets(straight_fits(radius, height, crease - short, end))
+    return place
+
+
+@dataclass(frozen=True, eq=False)
+class _Edge:
+    """The edges that creases (A,) stand for, with the line along each one's outer side; off: as of `edges_at`."""
+
+    radius: Floats
+    height: Floats
+    crease: Ints
+    after: Lines
+    off: float
+
+    def where_meets(self, before: Lines) -> Floats:
+        """(A, 2) where the inner side's line meets the outer one's; the crease where that cannot be the edge."""
+        rows = np.arange(len(self.crease))
+        raw = np.stack([self.radius[rows, self.crease], self.height[rows, self.crease]], axis=1)
+        meet = before.meet(self.after)
+        shift = meet - raw
+        around = round(NEAR_MM / STEP_MM)
+        r, h = (stretches(v, self.crease - around, self.crease + around) for v in (self.radius, self.height))
+        gap = np.hypot(r - meet[:, :1], h - meet[:, 1:])
+        away = np.where(np.isfinite(gap), gap, np.inf).min(axis=1)
+        sunk = dot(shift, _inward(before.direction, self.after.direction))
+        kept = _below(np.hypot(*shift.T), MAX_SHIFT_MM + self.off) * _below(away, MAX_OFF_MM + self.off)
+        kept *= _below(sunk, MAX_SUNK_MM)
+        return raw + np.where(kept > 0, kept, 0.0)[:, None] * np.where(np.isfinite(shift), shift, 0.0)
+
+
+def _below(values: Floats, limit: float) -> Floats:
+    """(A,) 1 well below a limit, 0 well above it or where there is no value."""
+    return np.nan_to_num(np.clip((limit - values) / (FADES * limit) + 0.5, 0, 1))
 
 
 def _valley(height: Floats, index: Ints) -> Ints:

@@ -6,7 +6,7 @@ the wall, the ledge, the edge and into the sulcus, resampled at equal steps of a
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -77,7 +77,8 @@ class Axes:
 class Profiles:
     """Resampled half-plane profiles: arrays (A, M), nan beyond a profile's end.
 
-    azimuth_deg: (A,). radius, height: mm. edge_mm: median edge of the surface's triangles.
+    azimuth_deg: (A,). radius, height: mm. edge_mm: median edge of the surface's triangles. end: (A,) where each
+    profile ends, in samples and parts of one; nan where it is not known.
     """
 
     axes: Axes
@@ -85,6 +86,7 @@ class Profiles:
     radius: Floats
     height: Floats
     edge_mm: float
+    end: Floats = field(default_factory=lambda: np.full(1, np.nan))
 
     def places(self, index: Ints) -> Floats:
         """(A, 3) the points at arc `index` (A,) of each profile."""
@@ -170,7 +172,8 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS, edge_mm: fl
     azimuth_deg = np.arange(azimuths) * 360.0 / azimuths
     shape = (azimuths, int(REACH_MM / STEP_MM))
     edge_mm = surface.usual_edge_mm if edge_mm is None else edge_mm
-    out = Profiles(axes, azimuth_deg, np.full(shape, np.nan), np.full(shape, np.nan), edge_mm)
+    radii, heights = np.full(shape, np.nan), np.full(shape, np.nan)
+    out = Profiles(axes, azimuth_deg, radii, heights, edge_mm, np.full(azimuths, np.nan))
     plane, place, edge = _cut(surface, axes, np.radians(azimuth_deg[:half]))
     at_axis = _highest_at_axis(plane, place[..., 0], place[..., 1], half)
     if len(at_axis) == 0:
@@ -186,7 +189,7 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS, edge_mm: fl
     walked, count = _walk(start, _partners(edge), radius, height, direction)
     row = np.repeat(plane[at_axis], 2) + np.where(direction > 0, 0, half)
     r, h = (np.vstack([top[:, k], values[walked]]) for k, values in enumerate((radius, height)))
-    r, h = _resampled(r, h, count, shape[1])
+    r, h, out.end[row] = _resampled(r, h, count, shape[1])
     out.radius[row], out.height[row] = direction[:, None] * r, h
     return out
 
@@ -286,20 +289,21 @@ def _walk(start: Ints, partner: Ints, radius: Floats, height: Floats, direction:
         walked, ahead = np.vstack([walked, stretch]), ahead[ahead]
 
 
-def _resampled(radius: Floats, height: Floats, count: Ints, samples: int) -> tuple[Floats, Floats]:
+def _resampled(radius: Floats, height: Floats, count: Ints, samples: int) -> tuple[Floats, Floats, Floats]:
     """(W, M) radius and height at equal steps of arc along lines (L, W) of which the first `count` + 1 (W,) points
-    count; nan past their ends."""
+    count, nan past their ends; and where those are (W,), in steps."""
     arc = np.vstack(
         [np.zeros(len(count)), np.cumsum(np.hypot(np.diff(radius, axis=0), np.diff(height, axis=0)), axis=0)]
     )
     at = np.arange(samples) * STEP_MM
-    past = at > arc[count, np.arange(len(count))][:, None]
+    end = arc[count, np.arange(len(count))]
+    past = at > end[:, None]
     # One line after the other, each with room to itself: one interpolation serves them all.
     apart = 4 * REACH_MM * np.arange(len(count))[:, None]
     known = (np.arange(len(arc)) <= count[:, None]).ravel()
     along, knots = (at + apart).ravel(), (arc.T + apart).ravel()[known]
     r, h = (np.interp(along, knots, v.T.ravel()[known]).reshape(past.shape) for v in (radius, height))
-    return np.where(past, np.nan, r), np.where(past, np.nan, h)
+    return np.where(past, np.nan, r), np.where(past, np.nan, h), end / STEP_MM
 
 
 def tangent_angle(profile: Profiles, window_mm: float) -> Floats:

@@ -69,14 +69,14 @@ def _bevel(held: Held) -> list[Verdict]:
     if held.side_unknown:
         return [not_measured(BEVEL, "overall", held.side_unknown, "min", "deg")]
     inside = geometry.inside
-    named = [k for k, z in enumerate(held.zones.names) if z == BEVEL or z.startswith("functional-cusp/")]
-    here = np.flatnonzero(np.isin(held.zones.index, named))
+    share = held.share_in(lambda zone: zone == BEVEL or zone.startswith("functional-cusp/"))
+    here = np.flatnonzero(share)
     normals = inside.smoothed(EASED_STEPS).vertex_normals[here]
     # To the path: of the surface, which is what a bur is laid along. What belongs to the bevel fades in and out, so
     # that its angle does not hang on where its zone ends.
     slope = 90 - degrees_between(normals, geometry.axes.up)
     outward = (normals @ geometry.axes.zero) * (1.0 if geometry.functional.side == "facial" else -1.0)
-    area = inside.vertex_areas[here] * _faded(slope, *BEVEL_DEG) * np.clip((outward - 0.15) / 0.2, 0, 1)
+    area = share[here] * inside.vertex_areas[here] * _faded(slope, *BEVEL_DEG) * np.clip((outward - 0.15) / 0.2, 0, 1)
     if area.sum() < LEAST_BEVEL_MM2:
         return [not_measured(BEVEL, "overall", NO_BEVEL, "min", "deg")]
     middle = weighted_quantile(slope, area, 0.5, 0.35)

@@ -1,0 +1,139 @@
+"""Figures move evenly with the surface: none jumps from one sample, cell or vertex to the next."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from solids import course
+
+from vane_line.core.arrays import Floats
+from vane_line.core.measure.finish_line import Strip, _despiked, closed_path, even_course, placed_on
+from vane_line.core.measure.reduction import field_of, summarise
+from vane_line.core.measure.zones import Zones
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.tooth.anatomy import tips_of
+from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.section import STEP_MM, Axes, Profiles
+
+UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
+
+
+def _line_at(*places: tuple[float, float]) -> Floats:
+    """(2,) where the line is put on an outline through places (radius, height), the same all round."""
+    one = course(*places)
+    rows = (np.tile(np.pad(x, ((0, 0), (0, 40)), constant_values=np.nan), (12, 1)) for x in (one.radius, one.height))
+    rings = Profiles(one.axes, np.arange(0, 360, 30.0), *rows, 0.1)
+    turn = crease_turn(rings)
+    line = placed_on(rings, np.full(12, int(np.nanargmax(turn[0]))), turn, np.ones(12, dtype=bool))
+    return np.array([line.radius[0], line.height[0]])
+
+
+def _greatest_step(course: Floats) -> float:
+    return float(np.linalg.norm(np.diff(course, axis=0), axis=1).max())
+
+
+def test_the_edge_of_a_ledge_moves_with_its_rim() -> None:
+    """A bevel grows on the rim by 1 µm a step: the samples that turn most and the fits that count change, the place
+    moves by no more than a few."""
+    bevels = np.arange(0.0, 0.16, 0.001)
+    places = np.array([_line_at((3, 3), (3, 0), (3.85, 0), (4, -b), (4, -2)) for b in bevels])
+    assert _greatest_step(places) < 0.008
+    np.testing.assert_allclose(places[0], (4, 0), atol=0.005)
+
+
+def test_the_edge_moves_with_the_ledge() -> None:
+    """A ledge that gets wider by 1 µm a step: where the samples lie along it is nothing to its edge."""
+    widths = np.arange(0.9, 1.0, 0.001)
+    places = np.array([_line_at((3, 3), (3, 0), (3 + w, 0), (3 + w, -2)) for w in widths])
+    np.testing.assert_allclose(places[:, 0], 3 + widths, atol=0.012)
+    assert _greatest_step(places) < 0.006
+
+
+def test_past_a_half_turn_a_crease_goes_on() -> None:
+    """Under an overhang the surface leads back: 22 degrees up, then 169 down and in, are 191, and no hollow."""
+    rings = course((3, 3), (3, 0), (4, 0.4), (3.4, 0.28), (3.4, -1.5))
+    turn = crease_turn(rings)[0]
+    at = int(np.nanargmin(np.hypot(rings.radius[0] - 4, rings.height[0] - 0.4)))
+    assert turn[at - 1 : at + 2].max() == pytest.approx(191, abs=3)
+
+
+def _strip(middle: float) -> Strip:
+    """Forty rows of nine places 0.05 apart, cheapest at `middle`, counted in places."""
+    column = np.tile(np.arange(9.0), (40, 1))
+    return Strip(0.02 * (column - middle) ** 2, 5 + STEP_MM * column, np.zeros_like(column))
+
+
+def test_a_doubtful_line_lies_between_samples() -> None:
+    """Where two places are as good as each other, the cheapest path jumps to the next sample; the course does not."""
+    middles = np.arange(3.3, 4.7, 0.02)
+    paths = np.array([closed_path(_strip(m))[0] for m in middles])
+    assert set(paths) == {3, 4, 5}
+    radius = np.array([even_course(_strip(m), closed_path(_strip(m)))[0, 0] for m in middles])
+    np.testing.assert_allclose(radius, 5 + STEP_MM * middles, atol=0.001)
+
+
+def test_the_last_sample_comes_in_by_and_by() -> None:
+    """A profile that just reaches its last sample: that has no say yet."""
+    strip, without = _strip(6.0), _strip(6.0)
+    short = np.ones_like(strip.cost)
+    short[:, 7:] = 0.0
+    at_last = Strip(strip.cost, strip.radius, strip.height, None, short)
+    cut = Strip(without.cost[:, :7], without.radius[:, :7], without.height[:, :7])
+    path = np.full(40, 6)
+    np.testing.assert_allclose(even_course(at_last, path), even_course(cut, path), atol=1e-6)
+    assert even_course(strip, path)[0, 0] > even_course(cut, path)[0, 0] + 0.01
+
+
+def test_a_spike_is_put_back_by_and_by() -> None:
+    """A point that leaves its neighbourhood by 0.02 stays, by 0.12 goes, and in between nothing jumps."""
+    spikes = np.arange(0.02, 0.12, 0.001)
+    left = []
+    for size in spikes:
+        values = np.zeros(30)
+        values[11] = size
+        left.append(_despiked(values)[11])
+    assert left[0] == spikes[0]
+    assert left[-1] == 0.0
+    assert np.abs(np.diff(left)).max() < 0.004
+
+
+@pytest.mark.parametrize("shift", [0.0, 0.02, 0.05, 0.09, 0.13])
+def test_a_cusp_s_tip_lies_where_it_is(shift: float) -> None:
+    """A rounded cusp of radius 1.2 at (0.31, -0.17), by vertices 0.16 apart that lie elsewhere each time."""
+    x, y = np.meshgrid(np.arange(-2.4, 2.4, 0.16) + shift, np.arange(-2.4, 2.4, 0.16) + 0.7 * shift)
+    height = 5 - ((x - 0.31) ** 2 + (y + 0.17) ** 2) / 2.4
+    n = x.shape[1]
+    at = np.arange(x.size).reshape(x.shape)
+    a, b, c, d = at[:-1, :-1].ravel(), at[:-1, 1:].ravel(), at[1:, :-1].ravel(), at[1:, 1:].ravel()
+    surface = Surface(
+        np.stack([x.ravel(), y.ravel(), height.ravel()], axis=1), np.concatenate([np.c_[a, b, d], np.c_[a, d, c]])
+    )
+    assert n > 20
+    axes = Axes.make(np.zeros(3), UP, FACIAL, MESIAL)
+    tips = tips_of(surface, surface.vertices[:, :2], axes)
+    assert len(tips) == 1
+    np.testing.assert_allclose(tips[0], (0.31, -0.17), atol=0.004)
+
+
+def test_one_vertex_more_hardly_moves_a_zone_s_low() -> None:
+    """Values that fall towards a zone's border, which goes over one row of vertices after the other: with the border
+    alone its low jumps; over borders a little beside it goes evenly."""
+    x, y = np.meshgrid(np.arange(0, 3, 0.15), np.arange(0, 0.9, 0.15))
+    at = np.arange(x.size).reshape(x.shape)
+    a, b, c, d = at[:-1, :-1].ravel(), at[:-1, 1:].ravel(), at[1:, :-1].ravel(), at[1:, 1:].ravel()
+    surface = Surface(
+        np.stack([x.ravel(), y.ravel(), 0 * x.ravel()], axis=1), np.concatenate([np.c_[a, b, d], np.c_[a, d, c]])
+    )
+    value, unseen = 0.5 * surface.vertices[:, 0], np.zeros(surface.n_vertices, dtype=bool)
+
+    def zones(border: float) -> Zones:
+        return Zones(["low", "high"], (surface.vertices[:, 0] > border).astype(np.int64))
+
+    borders, plain, even = np.arange(0.9, 1.5, 0.01), [], []
+    for border in borders:
+        nudged = [zones(border + off) for off in np.linspace(-0.075, 0.075, 9)]
+        plain.append(summarise(surface, value, value, unseen, zones(border))[0][1].low_mm)
+        even.append(field_of(surface, value, unseen, zones(border), nudged=nudged).zones[1].low_mm)
+    jump, step = (float(np.abs(np.diff(v)).max()) for v in (plain, even))
+    assert jump > 0.06
+    assert step < jump / 4
