@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
 from xdist.scheduler import LoadFileScheduling
 
 # The test processes fill the cores by themselves, and so do the servers that they start.
@@ -33,6 +34,10 @@ from vane_line.demo.burs import OcclusalCut
 from vane_line.demo.cases import MadeCase, write_case
 from vane_line.demo.recipes import sound_recipe, timid_first_molar
 from vane_line.service import people
+
+# On a busy machine any example may take any time.
+settings.register_profile("whatever the clock says", deadline=None)
+settings.load_profile("whatever the clock says")
 
 
 class ByFile(LoadFileScheduling):

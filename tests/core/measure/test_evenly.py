@@ -7,13 +7,14 @@ import pytest
 from solids import course
 
 from vane_line.core.arrays import Floats
-from vane_line.core.measure.finish_line import Strip, _despiked, closed_path, even_course, placed_on
+from vane_line.core.measure.finish_line import _despiked, placed_on
 from vane_line.core.measure.reduction import field_of, summarise
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import tips_of
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
+from vane_line.core.trace.strip import Strip, closed_path, even_course
 
 UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
 

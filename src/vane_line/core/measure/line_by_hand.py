@@ -8,14 +8,13 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import (
     CLEAR_TURN_DEG,
     FinishLine,
-    Strip,
-    closed_path,
     crease_near,
     nearest_sample,
     placed_on,
 )
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Profiles
+from vane_line.core.trace.strip import Strip, closed_path
 from vane_line.errors import BadOption
 
 SNAP_MM = 0.35  # a drawn stretch goes to the clearest crease within this
