@@ -116,3 +116,15 @@ def test_an_edge_too_blunt_to_tell_its_radius_is_no_proof_that_all_is_round(stum
         edges = replace(stump_geometry.edges, runs=[], untold_mm=untold)
         verdicts = judge(replace(stump_geometry, edges=edges), standard).verdicts
         assert [v.status for v in verdicts if (v.criterion, v.zone) == ("edge-radius", "overall")] == [status]
+
+
+@pytest.mark.parametrize(
+    ("long_mm", "radius", "told"), [(2.4, 0.0, "a run"), (0.42, 0.0, "doubt"), (0.42, 0.8, "nothing")]
+)
+def test_a_short_sharp_edge_is_no_proof_that_there_is_none(long_mm: float, radius: float, told: str) -> None:
+    """Of a roof so much: what is too short to be read leaves the edge in doubt; a round ridge leaves none."""
+    roof = wedge(90.0, radius)
+    part, _ = roof.keep_vertices(np.abs(roof.vertices[:, 1]) < long_mm / 2)
+    found = edges_of(part)
+    assert bool(found.runs) == (told == "a run")
+    assert (found.untold_mm > 0) == (told == "doubt")

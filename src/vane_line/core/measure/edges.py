@@ -22,6 +22,7 @@ from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import dot, lengths, unit, xyz
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
+PLAIN_MM = 0.10  # no mesh makes so much of nothing
 ROUNDS = 14
 FIRST_STEP, SHRINK = 0.30, 0.74  # of the radius; steps towards the deepest place
 STARTS = (1.0, 0.5)  # how far under the point it begins, of the radius
@@ -86,6 +87,9 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
         part = chosen[label == number]
         length = _length(inside.vertices[part])
         if length < LEAST_RUN_MM:
+            # Too short to be read; but where it plainly stands out, no edge at all would be too much said.
+            if length > 0 and overcut[part].max() > PLAIN_MM:
+                untold = max(untold, length)
             continue
         if say[part].sum() < LEAST_TOLD:
             untold = max(untold, length)
