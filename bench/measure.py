@@ -18,6 +18,7 @@ from pathlib import Path
 
 import numpy as np
 
+from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.surface import Surface
 
 CACHE = Path(".cache/bench")
@@ -64,21 +65,14 @@ def scans(triangles: int) -> dict[str, Path]:
 def split(surface: Surface) -> Surface:
     """Every triangle in four by its edges' midpoints, with noise of its own: a finer scan of the same mouth."""
     edges = surface.edges
-    key = edges[:, 0] * np.int64(surface.n_vertices) + edges[:, 1]
-    middle = surface.n_vertices + np.searchsorted(key, _edge_keys(surface))
     a, b, c = surface.faces.T
-    ab, bc, ca = middle.reshape(3, -1)
+    key = edge_keys(edges[:, 0], edges[:, 1], surface.n_vertices)
+    sides = (edge_keys(i, j, surface.n_vertices) for i, j in ((a, b), (b, c), (c, a)))
+    ab, bc, ca = (surface.n_vertices + np.searchsorted(key, side) for side in sides)
     faces = np.concatenate([np.stack(f, axis=1) for f in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
     points = np.concatenate([surface.vertices, surface.vertices[edges].mean(axis=1)])
     noise = 0.004 * np.random.default_rng(surface.n_faces).standard_normal(points.shape)
     return Surface(points + noise, faces.astype(np.int64))
-
-
-def _edge_keys(surface: Surface) -> np.ndarray:
-    faces = surface.faces
-    pairs = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
-    pairs = np.sort(pairs, axis=1)
-    return pairs[:, 0] * np.int64(surface.n_vertices) + pairs[:, 1]
 
 
 def timed(command: list[str]) -> tuple[float, float]:

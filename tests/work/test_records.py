@@ -30,7 +30,7 @@ TREE = st.recursive(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(TREE, arrays(np.float64, array_shapes(max_dims=3, max_side=4)))
 def test_what_is_packed_comes_back(tree: object, array: np.ndarray) -> None:
     """Plain data of any shape, nan and infinity too, and arrays with their type; equal data gives equal bytes."""

@@ -150,7 +150,7 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
 @dataclass(frozen=True, eq=False)
 class _Form:
     """The preparation's edges, what stands beside it, (V,) which vertices of `placed.beside` are of other teeth, what
-    of the scan is better taken again, and how the others meet: all for which the earlier tooth need not be told."""
+    of the scan is better taken again, and how the others meet as recorded: all that asks for no earlier tooth."""
 
     edges: Edges
     standing: Bools
@@ -175,8 +175,8 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         lambda: room_of(prepared, options, inside, girth, warnings, reasons, progress),
         lambda: _form(prepared, options, inside, girth),
     )
-    recorded = form.bite
-    bite = None if recorded is None else _raised(prepared.bite.of(lambda: recorded), options)
+    if form.bite is not None:
+        prepared.bite.keep(form.bite)
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
     warnings += reader.check(inside, None if taken is None else taken.value)
@@ -191,7 +191,6 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         warnings.append(UNSETTLED_PATH)
     warnings += _line_warnings(line, inside.edge_mm, kinds.of(options.restoration).edgeless)
     progress("measuring walls and finish line", 0.95)
-    form = replace(form, bite=bite)
     return _whole(prepared, options, inside, girth, room, form, anatomy, said=(warnings, reasons, began))
 
 
@@ -250,6 +249,7 @@ def _whole(
     """What the kind's reader finds, and everything in one; `said`: warnings, reasons, when it began."""
     placed, surveyed, line = prepared.placed, prepared.survey, inside.line
     (warnings, reasons, began), axes = said, surveyed.axes
+    bite = None if form.bite is None else _raised(form.bite, options)
     earlier = room.tooth.surface if room.tooth else None
     seen = Seen(
         tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
@@ -268,8 +268,8 @@ def _whole(
         options=options, frame=placed.frame, alignment=placed.alignment, axes=axes, path=surveyed.path,
         line=line, inside=inside.surface, anatomy=anatomy, cut=cut,
         functional=functional, reference=room.reference, lift_mm=room.lift_mm, space=room.space,
-        tooth_removed=room.removed, clearance=room.gap, bite=form.bite,
-        meeting=room.meeting, moving=_moving(prepared, options, inside, girth, room, form.bite, reasons),
+        tooth_removed=room.removed, clearance=room.gap, bite=bite,
+        meeting=room.meeting, moving=_moving(prepared, options, inside, girth, room, bite, reasons),
         edges=form.edges, neighbours=form.neighbours, rescans=form.rescans,
         noise_um=placed.noise_um, edge_mm=inside.edge_mm,
         patch_scatter_um=placed.patch_scatter_um, reasons=reasons, warnings=tuple(warnings),

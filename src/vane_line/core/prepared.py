@@ -54,6 +54,10 @@ class Once(Generic[T]):
             self._made.append(make())
         return self._made[0]
 
+    def keep(self, value: T) -> None:
+        """What a copy of this process made, which itself keeps nothing, unless there is one."""
+        self.of(lambda: value)
+
 
 @dataclass(frozen=True, eq=False)
 class Prepared:

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from solids import course
+from solids import course, plate
 
 from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import _despiked, placed_on
 from vane_line.core.measure.reduction import field_of, summarise
 from vane_line.core.measure.zones import Zones
-from vane_line.core.mesh.surface import Surface
-from vane_line.core.tooth.anatomy import tips_of
+from vane_line.core.tooth.anatomy import height_picture, tips_of
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
@@ -101,17 +100,12 @@ def test_a_spike_is_put_back_by_and_by() -> None:
 @pytest.mark.parametrize("shift", [0.0, 0.02, 0.05, 0.09, 0.13])
 def test_a_cusp_s_tip_lies_where_it_is(shift: float) -> None:
     """A rounded cusp of radius 1.2 at (0.31, -0.17), by vertices 0.16 apart that lie elsewhere each time."""
-    x, y = np.meshgrid(np.arange(-2.4, 2.4, 0.16) + shift, np.arange(-2.4, 2.4, 0.16) + 0.7 * shift)
-    height = 5 - ((x - 0.31) ** 2 + (y + 0.17) ** 2) / 2.4
-    n = x.shape[1]
-    at = np.arange(x.size).reshape(x.shape)
-    a, b, c, d = at[:-1, :-1].ravel(), at[:-1, 1:].ravel(), at[1:, :-1].ravel(), at[1:, 1:].ravel()
-    surface = Surface(
-        np.stack([x.ravel(), y.ravel(), height.ravel()], axis=1), np.concatenate([np.c_[a, b, d], np.c_[a, d, c]])
-    )
-    assert n > 20
+    flat = plate(shift - 2.4, shift + 2.24, 0.7 * shift - 2.4, 0.7 * shift + 2.24, 0.0, 0.16)
+    x, y, _ = flat.vertices.T
+    surface = flat.with_vertices(np.stack([x, y, 5 - ((x - 0.31) ** 2 + (y + 0.17) ** 2) / 2.4], axis=1))
     axes = Axes.make(np.zeros(3), UP, FACIAL, MESIAL)
-    tips = tips_of(surface, surface.vertices[:, :2], axes)
+    points = surface.vertices[:, :2]
+    tips = tips_of(surface, points, axes, height_picture(surface, points, axes))
     assert len(tips) == 1
     np.testing.assert_allclose(tips[0], (0.31, -0.17), atol=0.004)
 
@@ -119,12 +113,7 @@ def test_a_cusp_s_tip_lies_where_it_is(shift: float) -> None:
 def test_one_vertex_more_hardly_moves_a_zone_s_low() -> None:
     """Values that fall towards a zone's border, which goes over one row of vertices after the other: with the border
     alone its low jumps; over borders a little beside it goes evenly."""
-    x, y = np.meshgrid(np.arange(0, 3, 0.15), np.arange(0, 0.9, 0.15))
-    at = np.arange(x.size).reshape(x.shape)
-    a, b, c, d = at[:-1, :-1].ravel(), at[:-1, 1:].ravel(), at[1:, :-1].ravel(), at[1:, 1:].ravel()
-    surface = Surface(
-        np.stack([x.ravel(), y.ravel(), 0 * x.ravel()], axis=1), np.concatenate([np.c_[a, b, d], np.c_[a, d, c]])
-    )
+    surface = plate(0.0, 2.85, 0.0, 0.75, 0.0, 0.15)
     value, unseen = 0.5 * surface.vertices[:, 0], np.zeros(surface.n_vertices, dtype=bool)
 
     def zones(border: float) -> Zones:

@@ -30,7 +30,7 @@ def cone_normals(taper_deg: float, axis: np.ndarray, count: int = 720) -> np.nda
 
 
 @given(taper=st.floats(2, 25), tilt=st.floats(0, 18), turn=st.floats(0, 360))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_the_axis_of_a_cone_is_its_best_path(taper: float, tilt: float, turn: float) -> None:
     """Found within 0.3 degrees however the tooth's own axis leans, and its draft is the taper."""
     t, a = np.radians(tilt), np.radians(turn)
@@ -95,7 +95,7 @@ def test_the_path_s_draft_is_that_of_the_walls(seed: int) -> None:
 
 
 @given(shift=st.floats(-1e-4, 1e-4), seed=st.integers(0, 20))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_a_hair_s_breadth_moves_the_path_by_no_more(shift: float, seed: int) -> None:
     """Walls with peaks that are nearly equal: normals turned by up to 0.006 degrees move the path by less than 0.02."""
     random = np.random.default_rng(seed)

@@ -14,6 +14,7 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.rigid import turn_about
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.vectors import lengths
 
@@ -149,9 +150,7 @@ def near_pairs(theirs: Floats, ours: Floats) -> list[Floats]:
     along = np.linalg.svd(ours - middle, full_matrices=False)[2][0]
     out = []
     for turn_deg in TURNED_DEG:
-        turn = np.eye(4)
-        turn[:3, :3] = Rotation.from_rotvec(np.radians(turn_deg) * along).as_matrix()
-        out.append(_shift(middle) @ turn @ _shift(-middle) @ matrix)
+        out.append(turn_about(np.radians(turn_deg) * along, middle) @ matrix)
     return out
 
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.jaw.hinge import BEHIND_MM, HINGE_BACK_MM, HINGE_UP_MM, to_head_and_forward
+from vane_line.core.rigid import turn_about
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
@@ -131,7 +132,7 @@ def opened(jaw: Jaw, moved: Floats, pitch: float) -> Floats:
     about = moved[:3, :3] @ jaw.own + moved[:3, 3]
     # Turned about outward, forward goes up on the left and down on the right: opening is down on both.
     sign = 1.0 if np.cross(jaw.outward, jaw.forward) @ jaw.up < 0 else -1.0
-    return _about(axis, about, sign * pitch) @ moved
+    return turn_about(sign * pitch * axis, about) @ moved
 
 
 def guided(jaw: Jaw, by: Articulator, movement: Movement, step_mm: float) -> Floats:
@@ -160,14 +161,4 @@ def _turning(old: Floats, new: Floats) -> Floats:
     """(4, 4) the least rotation that turns the unit vector `old` into `new`."""
     axis = np.cross(old, new)
     sine = float(np.linalg.norm(axis))
-    return np.eye(4) if sine < 1e-15 else _about(axis / sine, np.zeros(3), float(np.arctan2(sine, old @ new)))
-
-
-def _about(axis: Floats, place: Floats, angle: float) -> Floats:
-    """(4, 4) rotation by `angle` rad about a unit axis through a place."""
-    from scipy.spatial.transform import Rotation  # options need this file, and scipy takes longer than the rest of it
-
-    matrix = np.eye(4)
-    matrix[:3, :3] = Rotation.from_rotvec(angle * axis).as_matrix()
-    matrix[:3, 3] = place - matrix[:3, :3] @ place
-    return matrix
+    return np.eye(4) if sine < 1e-15 else turn_about(np.arctan2(sine, old @ new) * axis / sine, np.zeros(3))

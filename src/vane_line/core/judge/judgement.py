@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur
@@ -33,6 +32,7 @@ from vane_line.core.kinds.seen import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import turn_about
 from vane_line.core.trace.section import Axes
 
 NUDGE_MM, NUDGE_DEG = 0.03, 0.4  # less than the edges of a scan's triangles: no zone is another one by that
@@ -149,10 +149,8 @@ def _nudges(axes: Axes) -> list[Floats]:
     out = []
     ways = np.stack([axes.zero, axes.quarter, axes.up])
     for corner in product((-1.0, 1.0), repeat=3):
-        matrix = np.eye(4)
-        turn = Rotation.from_rotvec(np.radians(NUDGE_DEG) * np.roll(corner, 1) @ ways).as_matrix()
-        matrix[:3, :3] = turn
-        matrix[:3, 3] = axes.origin - turn @ axes.origin + NUDGE_MM * np.array(corner) @ ways
+        matrix = turn_about(np.radians(NUDGE_DEG) * np.roll(corner, 1) @ ways, axes.origin)
+        matrix[:3, 3] += NUDGE_MM * np.array(corner) @ ways
         out.append(matrix)
     return out
 

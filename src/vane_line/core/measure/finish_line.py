@@ -146,13 +146,15 @@ def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) 
     return replace(line, band_mm=np.where(told, band, np.nan))
 
 
-def crease_near(turn: Floats, index: Ints) -> tuple[Ints, Floats]:
-    """(A,) the sample that turns most within TURN_NEAR samples of an arc index, and by how much; nought where none
-    turns outward."""
-    begin = index - TURN_NEAR
-    near = stretches(turn, begin, index + TURN_NEAR)
-    near = np.where(near > 0, near, 0.0)  # nan compares as false
-    return begin + near.argmax(axis=1), near.max(axis=1)
+def turn_near(turn: Floats, index: Ints) -> Floats:
+    """(A,) greatest turn within TURN_NEAR samples of an arc index; nought where none turns outward."""
+    return np.asarray(_turns(turn, index).max(axis=1))
+
+
+def _turns(turn: Floats, index: Ints) -> Floats:
+    """(A, W) turns of the samples within TURN_NEAR of an arc index; nought where they do not turn outward."""
+    near = stretches(turn, index - TURN_NEAR, index + TURN_NEAR)
+    return np.where(near > 0, near, 0.0)  # nan compares as false
 
 
 def nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Ints | None = None) -> Ints:
@@ -303,7 +305,7 @@ def placed_on(
         index = index.copy()
         index[rows] = nearest_sample(profiles, radius[rows], height[rows], rows)
     off = max(profiles.edge_mm - FINE_MM, 0.0) * CUT_SHARE
-    _, turn_at = crease_near(turn, index)
+    turn_at = turn_near(turn, index)
     fitted = np.stack([radius, height], axis=1)
     creased = (turn_at >= CLEAR_TURN_DEG) & evident
     share = np.clip((turn_at - CLEAR_TURN_DEG) / CREASED_DEG + 0.5, 0, 1)[:, None]
@@ -332,11 +334,10 @@ def placed_on(
 def _creases(profiles: Profiles, index: Ints, turn: Floats, rows: Ints, off: float) -> Floats:
     """(R, 2) where the edge lies on each of `rows` (R,), by the creases near arc `index` (A,): of those that turn
     nearly as much as the sharpest one the mean, that it may not jump from one to the next."""
-    begin = index[rows] - TURN_NEAR
-    near = np.nan_to_num(stretches(turn[rows], begin, index[rows] + TURN_NEAR))
+    near = _turns(turn[rows], index[rows])
     say = np.clip(np.exp((near - near.max(axis=1, keepdims=True)) / EVEN_DEG) - LEAST_SAY, 0, None)
     row, k = np.nonzero(say)
-    places = edges_at(profiles.radius[rows[row]], profiles.height[rows[row]], begin[row] + k, off)
+    places = edges_at(profiles.radius[rows[row]], profiles.height[rows[row]], index[rows[row]] - TURN_NEAR + k, off)
     weight = say[row, k]
     total = np.bincount(row, weight)
     return np.stack([np.bincount(row, weight * v) / total for v in places.T], axis=1)

@@ -8,9 +8,9 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import (
     CLEAR_TURN_DEG,
     FinishLine,
-    crease_near,
     nearest_sample,
     placed_on,
+    turn_near,
 )
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Profiles
@@ -35,7 +35,7 @@ def follow(profiles: Profiles, points: Floats, drawn: Bools) -> FinishLine:
     r, h = at(radius), at(height)
     index = nearest_sample(profiles, r, h)
     turn = crease_turn(profiles)
-    _, turn_at = crease_near(turn, index)
+    turn_at = turn_near(turn, index)
     by_hand = at(drawn.astype(np.float64)) > 0.5
     clear = (turn_at >= CLEAR_TURN_DEG) | by_hand
     places = profiles.axes.places(rows, r, h)

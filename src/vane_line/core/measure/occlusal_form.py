@@ -42,9 +42,10 @@ def occlusal_form(inside: Surface, reference: Surface | None, anatomy: Anatomy, 
     """`inside`: the eased preparation within its finish line. None without cusps of the tooth's own to compare with."""
     if reference is None or anatomy.source != "reference" or not anatomy.cusps:
         return None
-    mine, origin = height_picture(inside, plan(axes, inside.vertices), axes)
+    points = plan(axes, inside.vertices)
+    mine, origin = height_picture(inside, points, axes)
     theirs, other = height_picture(reference, plan(axes, reference.vertices), axes)
-    shifts = _shifts(tips_of(inside, plan(axes, inside.vertices), axes), anatomy, axes, mine, origin)
+    shifts = _shifts(tips_of(inside, points, axes, (mine, origin)), anatomy, axes, mine, origin)
     correlation, rms = _slopes(mine, origin, theirs, other)
     form = "planar" if rms < PLANAR_DEG else ("follows" if correlation >= FOLLOWS else "differs")
     return OcclusalForm(tuple(shifts), correlation, rms, form)

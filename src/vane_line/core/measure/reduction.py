@@ -190,9 +190,9 @@ def _left_open(unresolved: Floats, rising: Ints, areas: Floats, worst_mm2: float
 def _by_zone(order: Ints, zones: Zones) -> list[Ints]:
     """The vertices of each zone, in the `order` (N,) that they come in."""
     zone = zones.index[order].astype(np.int16)  # which are sorted without comparing
-    grouped = order[np.argsort(zone, kind="stable")]
-    first = np.searchsorted(np.sort(zone), np.arange(len(zones.names) + 1))
-    return [grouped[a:b] for a, b in pairwise(first)]
+    grouped = np.argsort(zone, kind="stable")
+    first = np.searchsorted(zone[grouped], np.arange(len(zones.names) + 1))
+    return [order[grouped[a:b]] for a, b in pairwise(first)]
 
 
 def area_below(surface: Surface, field: DistanceField, zones: Zones, name: str, limit: float) -> float:

@@ -125,7 +125,7 @@ def find_anatomy(tooth: ToothNumber, reference: Surface | None, outline: Floats,
     low, high = np.quantile(points, 0.004, axis=0), np.quantile(points, 0.996, axis=0)
     centre, size = (low + high) / 2, high - low
     relief, origin = height_picture(reference, points, axes)
-    tips = tips_of(reference, points, axes)
+    tips = tips_of(reference, points, axes, (relief, origin))
     expected = {name: centre + size * np.array(share) for name, share in places.items()}
     if len(expected) == 0:
         return _from_template(places, centre, size)
@@ -194,9 +194,10 @@ def height_picture(surface: Surface, points: Floats, axes: Axes) -> tuple[Floats
     return np.where(weight > 0.2, smooth, np.nan), origin
 
 
-def tips_of(surface: Surface, points: Floats, axes: Axes) -> list[Floats]:
-    """Plan places that stand highest within TIP_SEPARATION_MM, in the upper half of the crown."""
-    relief, origin = height_picture(surface, points, axes)
+def tips_of(surface: Surface, points: Floats, axes: Axes, picture: tuple[Floats, Floats]) -> list[Floats]:
+    """Plan places that stand highest within TIP_SEPARATION_MM, in the upper half of the crown; picture: its
+    `height_picture`."""
+    relief, origin = picture
     filled = np.nan_to_num(relief, nan=-99)
     size = 2 * round(TIP_SEPARATION_MM / CELL_MM / 1.4) + 1
     peak = (maximum_filter(filled, size) == filled) & (filled > np.nanmax(relief) - 3.2)
