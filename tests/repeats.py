@@ -27,9 +27,8 @@ from vane_line.core.tooth.notation import ToothNumber
 KINDS = ("noise", "shuffle", "turn", "digits", "float", "all")
 NANO_MM, SHIFT_MM = 1e-5, 30.0  # 10 nm of noise; how far a turned scan lies
 PROVEN = ("meets", "short", "over")
-DEGREES = ("_deg", "convergence", "draft", "divergence", "cavosurface", "box-floor", "resistance.facial",
-           "resistance.mesial", "resistance.lingual", "resistance.distal")  # fmt: skip
-NO_LENGTH = ("area", "count", "um", "%", "share", "finish-line-form", "roughness", "alignment", "finish-line-gap")
+COMPARED = {"mm": "_mm", "deg": "_deg"}  # verdicts' units, and what a figure's name says of its own
+COUNTED = "finish-line-gap"  # in whole degrees
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,8 +96,8 @@ def figures(d: dict) -> dict[str, float]:
     for n in d["neighbours"]:
         out |= {f"neighbour.{n['side']}.{k}": n[k] for k in ("nick_depth_mm", "gap_mm", "room_mm")}
     for v in d["verdicts"]:
-        if v["status"] != "not-measured":
-            out[f"verdict.{v['criterion']}.{v['zone']}.{v['bound']}"] = v["value"]
+        if v["status"] != "not-measured" and v["unit"] in COMPARED and v["criterion"] != COUNTED:
+            out[f"verdict.{v['criterion']}.{v['zone']}.{v['bound']}{COMPARED[v['unit']]}"] = v["value"]
     return {name: float(value) for name, value in out.items() if value is not None}
 
 
@@ -106,9 +105,7 @@ def moved(base: Answer, other: Answer) -> dict[str, float]:
     """By how much each figure that both have differs: shares of 5 µm, or of 0.05 degrees."""
     out = {}
     for name in set(base.figures) & set(other.figures):
-        if any(word in name for word in NO_LENGTH):
-            continue
-        unit = 0.05 if any(word in name for word in DEGREES) else 0.005
+        unit = 0.05 if name.endswith(COMPARED["deg"]) else 0.005
         out[name] = abs(base.figures[name] - other.figures[name]) / unit
     return out
 

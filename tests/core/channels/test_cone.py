@@ -12,6 +12,8 @@ from vane_line.core.channels.cone import Cone, fit_cone, refined
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import unit
 
+LEVELS = np.array([-1.2, -0.9, 0.9, 1.2]), np.array([0.0, 1, 1, 0])  # a trough's, and how much each counts
+
 
 def points_on(
     way: tuple[float, float, float], radius: float, widens: float, around_deg: float, noise: float = 0.0
@@ -82,7 +84,7 @@ def start(tilt_deg: float, off_mm: float) -> Cone:
 @pytest.mark.parametrize(("tilt_deg", "off_mm"), [(0.0, 0.0), (2.0, 0.02), (-2.0, -0.02)])
 def test_a_groove_s_round_bottom_is_told_from_where_it_was_looked_for(tilt_deg: float, off_mm: float) -> None:
     """Its straight walls beside the round say nothing of its width; where the search began does not matter."""
-    cone = refined(start(tilt_deg, off_mm), trough(), np.array([0.0, 0, 1]), -1.2, 1.2)
+    cone = refined(start(tilt_deg, off_mm), trough(), np.array([0.0, 0, 1]), *LEVELS)
     assert np.degrees(np.arccos(min(float(cone.direction[2]), 1.0))) < 0.05
     assert cone.radius_mm == pytest.approx(0.5, abs=0.004)
     assert cone.widens == pytest.approx(0.0, abs=1e-3)
@@ -94,10 +96,10 @@ def test_ten_nanometres_turn_it_by_no_more_than_that() -> None:
     for seed in range(5):
         random = np.random.default_rng(seed)
         moved = trough().with_vertices(trough().vertices + 1e-5 * random.standard_normal(trough().vertices.shape))
-        ways.append(refined(start(1.0, 0.01), moved, np.array([0.0, 0, 1]), -1.2, 1.2).direction)
+        ways.append(refined(start(1.0, 0.01), moved, np.array([0.0, 0, 1]), *LEVELS).direction)
     assert np.degrees(np.abs(np.diff(ways, axis=0))).max() < 0.002
 
 
 def test_a_surface_that_is_not_there_leaves_it_as_it_was() -> None:
     first = start(0.0, 0.0)
-    assert refined(first, trough(), np.array([0.0, 0, 1]), 4.0, 6.0) is first
+    assert refined(first, trough(), np.array([0.0, 0, 1]), LEVELS[0] + 5.0, LEVELS[1]) is first

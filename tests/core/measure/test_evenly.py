@@ -7,8 +7,11 @@ import pytest
 from solids import course, plate
 
 from vane_line.core.arrays import Floats
+from vane_line.core.channels.groove import _counting
 from vane_line.core.measure.finish_line import _despiked, placed_on
+from vane_line.core.measure.margin import seam_level
 from vane_line.core.measure.reduction import field_of, summarise
+from vane_line.core.measure.undercut import _averaged, _held_on
 from vane_line.core.measure.zones import Zones
 from vane_line.core.tooth.anatomy import height_picture, tips_of
 from vane_line.core.trace.crease import crease_turn
@@ -127,3 +130,41 @@ def test_one_vertex_more_hardly_moves_a_zone_s_low() -> None:
     jump, step = (float(np.abs(np.diff(v)).max()) for v in (plain, even))
     assert jump > 0.06
     assert step < jump / 4
+
+
+def test_the_gingiva_s_level_moves_with_its_points() -> None:
+    """A seam that rises by 0.4 mm at 40 degrees, told at 45 as it is turned by a tenth of a degree a step."""
+    level = []
+    for turned in np.arange(0.0, 12.0, 0.1):
+        azimuth = np.arange(0, 90, 1.7) + turned
+        level.append(seam_level(azimuth, np.where(azimuth < 40 + turned, 0.0, 0.4), np.array([45.0]), False)[0])
+    assert level[0] == pytest.approx(0.4, abs=0.05)
+    assert level[-1] == pytest.approx(0.0, abs=0.05)
+    assert np.abs(np.diff(level)).max() < 0.03
+
+
+def test_a_groove_s_end_moves_with_its_depth() -> None:
+    """Its last levels get shallower by 1 % a step: the axis is told from a little less of it each time."""
+    height = np.arange(0, 2.05, 0.1)
+    said = []
+    for deep in np.arange(1.0, 0.0, -0.01):
+        level, counts = _counting(height, np.where(height > 1.55, 0.6 * deep, 0.6), 0.6)
+        said.append(np.interp(np.arange(0, 2, 0.05), level, counts))
+    assert np.abs(np.diff(said, axis=0)).max() < 0.06
+    assert said[0][30] > 0.9 > 0.2 > said[-1][30]  # at 1.5
+
+
+def test_walls_that_go_outward_have_no_undercut_beside_shorter_ones() -> None:
+    """Half the walls end sooner, on a ledge that the others reach lower down; beyond the line they go in, or are not
+    seen. None hangs over; averaged as they are, the longer ones would by 0.05 and more."""
+    arc = np.arange(120)
+    end = np.where(np.arange(360) < 180, 60, 90)
+    wall = 4.0 + 0.002 * arc + np.clip(0.05 * (arc - (end[:, None] - 12)), 0, 0.6)
+    beyond = arc > end[:, None]
+    for outside in (np.nan, 3.0):
+        radius = np.where(beyond, outside, wall)
+        kept = np.where(beyond, np.nan, _averaged(_held_on(radius, end)))
+        inward = np.nanmax(np.fmax.accumulate(kept, axis=1) - kept)
+        assert inward < 0.02
+        plain = np.where(beyond, np.nan, _averaged(radius))
+        assert np.nanmax(np.fmax.accumulate(plain, axis=1) - plain) > 0.05

@@ -153,3 +153,22 @@ def test_what_a_far_tooth_shows_does_not_turn_the_tooth_at_the_end_of_a_row() ->
         facial.append(frame.facial)
     assert _angle(facial[0], [0.0, 1, 0]) < 3.0
     assert _angle(facial[0], facial[1].tolist()) < 1.0
+
+
+def test_the_facial_direction_moves_with_the_row() -> None:
+    """A bent ridge of cusps, and a tooth told a twentieth of a millimetre further on each time: what a station of the
+    row shows changes by little, and so does the direction, that of the curve there."""
+
+    def row(p: np.ndarray) -> np.ndarray:
+        off = p[:, 1] + p[:, 0] ** 2 / 50
+        bulge = 0.5 * np.abs(np.sin(p[:, 0] * np.pi / 7))
+        return np.maximum.reduce([np.abs(off) - 3.0 - bulge, np.abs(p[:, 0]) - 16.0, p[:, 2] - 6.0])
+
+    scan = surface_of(row, np.array([-18.0, -12, 0]), np.array([18.0, 6, 8]), 0.3)
+    turn = []
+    for x in np.arange(-0.5, 0.5, 0.05):
+        frame = make_frame(scan, np.array([x, -(x**2) / 50, 5]), ToothNumber("36"), np.array([0.0, 0, 1]), 1.0)
+        turn.append(float(np.degrees(np.arctan2(frame.facial[0], frame.facial[1]))))
+    wanted = np.degrees(np.arctan(2 * np.arange(-0.5, 0.5, 0.05) / 50))
+    assert np.abs(np.diff(turn) - np.diff(wanted)).max() < 0.06
+    assert np.abs(turn - wanted).max() < 1.0

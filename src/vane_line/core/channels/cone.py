@@ -13,7 +13,7 @@ from vane_line.core.vectors import about_axis, perpendicular, unit
 ROUNDS = 3  # the axis is told anew about the one before, along which heights are counted
 SOFT_MM = 0.03  # a point that lies further off says less
 LEAST_POINTS = 12
-ON_MM, SOFT_END_MM = 0.08, 0.3  # off it, and within an end: by so much the say of a place wanes
+ON_MM = 0.08  # off it: by so much the say of a place wanes
 ROUND_COSINE = 0.4  # to the bottom's middle: what lies further round wanes, for there straight walls begin
 REFINE_ROUNDS, LEAST_SAY = 6, 0.1
 SECTORS = 12  # a coarse scan shows each at least once
@@ -53,17 +53,18 @@ def fit_cone(points: Floats, axis: Floats) -> Cone | None:
     return fitted
 
 
-def refined(cone: Cone, surface: Surface, up: Floats, low: float, high: float) -> Cone:
-    """The cone fitted to all of a surface that lies on its round bottom, from `low` to `high` along `up` (3,).
+def refined(cone: Cone, surface: Surface, up: Floats, level: Floats, counts: Floats) -> Cone:
+    """The cone fitted to all of a surface that lies on its round bottom, at levels (L,) along `up` (3,) of which each
+    `counts` (L,) from 0 to 1, and nothing beyond them.
 
-    What lies off it, further round, or near an end, says less and less: what is told moves evenly with the surface, and
-    not with where it was looked for. As it was, where that shows too little of it.
+    What lies off it or further round says less and less: what is told moves evenly with the surface, and not with where
+    it was looked for. As it was, where that shows too little of it.
     """
     away, _ = cone.off(surface.vertices)
-    level = surface.vertices @ up
-    near = (away < cone.radius_mm + 2 * ON_MM) & (level > low) & (level < high)
+    share = np.interp(surface.vertices @ up, level, counts, left=0.0, right=0.0)
+    near = (away < cone.radius_mm + 2 * ON_MM) & (share > 0)
     points, normals, areas = (v[near] for v in (surface.vertices, surface.vertex_normals, surface.vertex_areas))
-    areas = areas * np.clip(np.minimum(level[near] - low, high - level[near]) / SOFT_END_MM, 0, 1)
+    areas = areas * share[near]
     found = cone
     for _ in range(REFINE_ROUNDS):
         away, along = found.off(points)

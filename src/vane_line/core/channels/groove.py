@@ -31,7 +31,7 @@ LEAST_WIDE_MM = 0.35
 SLOPING = 0.35  # of a fossa's normal along the path, at least: 20 degrees
 APART_LEVELS, APART_MM = 3.5, 0.2  # between two levels of one groove, at most
 BOTTOM_SHARE = 0.45  # of the depth: what lies deeper is the bottom, as round as the bur
-HALF = 0.5
+HALF, WANES = 0.5, 0.3  # of its usual depth a groove ends, and over so much about it it says less and less
 DEEPEST = 3  # points that tell the depth of a level
 LINK_MM = 0.4  # between neighbouring points of one outline
 LEAST_POOLED, FAR_MM = 6, 1.6  # levels whose walls tell together, and how far off
@@ -274,8 +274,8 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
     cone = fit_cone(np.concatenate([t.bottom for t in straight]), axes.up)
     if cone is None or cone.rms_mm > MOST_OFF_MM:
         return None
-    foot = float(axes.origin @ axes.up)
-    cone = refined(cone, surface, axes.up, foot + low + END_MM / 2, foot + high - LIP_END_MM / 2)
+    level, counts = _counting(height, depth, usual)
+    cone = refined(cone, surface, axes.up, level + float(axes.origin @ axes.up), counts)
     tilt = float(degrees_between(cone.direction, axes.up))
     if tilt > MOST_TILT_DEG:
         return None
@@ -292,6 +292,18 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
         from_one_side=bool(near @ np.array([t.one_side for t in told]) > HALF * near.sum()),
     )  # fmt: skip
+
+
+def _counting(height: Floats, depth: Floats, usual: float) -> tuple[Floats, Floats]:
+    """Levels, and how much (0 to 1) the bottom at each says of the groove's axis: the less the shallower it is there or
+    near by. Where it is half as deep it ends, and whether that is one level higher turned the axis by a degree."""
+    order = np.argsort(height)
+    room = round(END_MM / LEVEL_MM)
+    level = np.arange(height.min() - room * LEVEL_MM, height.max() + (room + 0.5) * LEVEL_MM, LEVEL_MM)
+    deep = np.interp(level, height[order], depth[order], left=0.0, right=0.0)
+    there = np.clip((deep / usual - HALF) / WANES + 1 / 2, 0, 1)
+    about = np.convolve(there, np.full(2 * room + 1, 1 / (2 * room + 1)), "same")
+    return level, np.clip(2 * about - 1, 0, 1)
 
 
 def _end(height: Floats, depth: Floats, least_mm: float, up: bool) -> float:

@@ -29,7 +29,6 @@ from vane_line.core.kinds.outlined import (
 from vane_line.core.kinds.seen import Seen, Zoned
 from vane_line.core.kinds.window import window_along, window_check
 from vane_line.core.measure.retention import SIDES
-from vane_line.core.measure.undercut import Region
 from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Naming, Zones, sides_turned
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.girth import turned
@@ -84,7 +83,9 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         pins = find_pins(seen.inside.surface, outside, placed.pins, seen.gauge, _in_the_middle(along, surface))
     channels = pins + [g for g in grooves if not near_any(pins, g.middle[None], 0.0).any()]
     blocks = survey.own.keep_vertices(taken | ~_by_gingiva(survey.own, line.points, low))[0]
-    hidden, regions = _undercuts(seen, survey, blocks, near_any(channels, surface.vertices, BAND_EXTRA_MM))
+    # A channel off the path is told as such, not as an undercut.
+    open_ = line.encloses(surface.vertices) & ~near_any(channels, surface.vertices, BAND_EXTRA_MM)
+    hidden, regions = hidden_along(blocks, surface, axes, survey.path.direction, seen.noise_um, open_)
     budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
     known = [b for b in budgets if b is not None]
     level = surface.vertices @ survey.path.direction
@@ -132,19 +133,6 @@ def _by_gingiva(own: Surface, line: Floats, low: Bools) -> Bools:
     """(N,) of the tooth's surface as it is: what lies nearest to the line (K, 3) where that runs at the gingiva (K,).
     Beyond the cut it stands over the line and gives way; nothing of the tooth is there above it."""
     return np.asarray(low[cKDTree(line).query(own.vertices)[1]])
-
-
-def _undercuts(
-    seen: Seen[WindowSurvey], survey: WindowSurvey, blocks: Surface, channel: Bools
-) -> tuple[Floats, list[Region]]:
-    """(N,) depth under what hangs over it of `blocks`, and the undercuts. A channel off the path is told as such, not
-    as an undercut."""
-    surface = seen.inside.even
-    open_, index = surface.keep_vertices(~channel)
-    told, regions = hidden_along(blocks, open_, survey.axes, survey.path.direction, seen.noise_um)
-    hidden = np.zeros(surface.n_vertices)
-    hidden[index] = told
-    return hidden, regions
 
 
 def cast_zones(asked: Zoned[CastCut]) -> Zones:

@@ -71,7 +71,8 @@ def window_along(placed: Placed, survey: WindowSurvey, line: FinishLine, directi
     """Undercuts of the window along another path."""
     assert isinstance(line, OutlineLine)
     surface, _ = placed.eased.keep_vertices(line.mask)
-    _, regions = hidden_along(survey.own, surface, survey.axes, unit(direction), placed.noise_um)
+    inner = line.encloses(surface.vertices)
+    _, regions = hidden_along(survey.own, surface, survey.axes, unit(direction), placed.noise_um, inner)
     return along_of(regions, draft_along(surface, unit(direction)))
 
 
@@ -110,7 +111,8 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
         away = np.full(len(line.points), np.nan)
         away[where.behind] = found.away
         contacts = replace(found, away=away)
-    hidden, regions = hidden_along(survey.own, surface, axes, survey.path.direction, seen.noise_um)
+    inner = line.encloses(surface.vertices)
+    hidden, regions = hidden_along(survey.own, surface, axes, survey.path.direction, seen.noise_um, inner)
     above, source = above_gingiva(line, where.neck, axes, seen.around.gingiva, seen.around.seam, seen.tooth.front)
     level = surface.vertices @ survey.path.direction
     return WindowCut(

@@ -26,6 +26,7 @@ from vane_line.core.trace.wall import WallRuns
 BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
 AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
 CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
+DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out (set by hand)
 TURN_NEAR = 3  # samples to either side of the path, among which its crease is
 EVEN_DEG, LEAST_SAY = 3.0, 0.05  # of turn that is less than the sharpest by so much, a third of its say; and none
 CREASED_DEG = 10.0  # about CLEAR_TURN_DEG, over which the place goes over from the course to the crease

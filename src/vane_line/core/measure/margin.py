@@ -10,10 +10,12 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import degrees_apart, running_median
+from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.section import Axes
 
-SEAM_DEG = 6.0  # seam points within this of an azimuth speak for it
+SEAM_DEG = 9.0  # seam points within this of an azimuth speak for it, the nearer the more
 SEAM_LEAST = 3
+SEAM_BLUR = 0.15  # share of their say to either side of the middle
 EASE_DEG = 7  # to either side: half a millimetre of the line
 PAPILLA_MM = {True: 2.3, False: 1.8}  # of front and back teeth, over the middle level: higher is a web over a contact
 SEAM_AWAY_MM = 2.5  # the gingiva's line lies no further from the finish line across the path
@@ -58,9 +60,10 @@ def seam_level(azimuth: Floats, height: Floats, at: Floats, front: bool) -> Floa
     """(A,) the gingiva's level at the azimuths `at` (A,), from seam points' azimuths and heights; NaN where unseen."""
     out = np.full(len(at), np.nan)
     for k, a in enumerate(at):
-        here = degrees_apart(azimuth, a) <= SEAM_DEG
+        say = 1 - degrees_apart(azimuth, a) / SEAM_DEG
+        here = say > 0
         if here.sum() >= SEAM_LEAST:
-            out[k] = np.median(height[here])
+            out[k] = weighted_quantile(height[here], say[here], 0.5, SEAM_BLUR)
     return without_webs(out, front)
 
 

@@ -16,8 +16,8 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.reduction import averaged
+from vane_line.core.mesh.growth import concavity, grow
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.tooth.reference import concavity, grow
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import any_across, dot, lengths, xyz
 
@@ -102,7 +102,9 @@ def teeth_beside(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes)
     gingiva |= beyond & (above < WALL_ABOVE_MM) & (upright > GINGIVA_FACES) & ~crown
     if not crown.any():
         return crown
-    return np.asarray((grow(surface, concavity(surface), [crown, gingiva, own]) == 0) & beyond & (above > BESIDE_MM))
+    return np.asarray(
+        (grow(surface, concavity(surface), [crown, gingiva, own]).kind == 0) & beyond & (above > BESIDE_MM)
+    )
 
 
 def compare_side(

@@ -79,7 +79,7 @@ def find_undercut(
     """Undercuts along the rings' own axis. wall_normals (N, 3), wall_areas (N,): of the axial walls, for tilts."""
     n, m = rings.radius.shape
     inside = np.arange(m)[None] < line.index[:, None] - round(0.1 / STEP_MM)
-    radius = np.where(inside, _averaged(rings.radius), np.nan)
+    radius = np.where(inside, _averaged(_held_on(rings.radius, line.index)), np.nan)
     reached = np.fmax.accumulate(np.where(np.isfinite(radius), radius, -np.inf), axis=1)
     least = max(LEAST_MM, NOISE_SHARE * noise_um / 1000)
     depth = np.where(np.isfinite(radius), reached - radius, np.nan)
@@ -101,6 +101,17 @@ def find_undercut(
         sum(r.area_mm2 for r in regions), max((r.max_depth_mm for r in regions), default=0.0),
         sum(r.blockout_mm3 for r in regions), regions, depth,
     )  # fmt: skip
+
+
+def _held_on(radius: Floats, end: Ints) -> Floats:
+    """The profiles as far as the line, arc index `end` (A,), and their last radius from there on.
+
+    Beyond, some neighbours go in under the line, or have ended: the average of walls that all go outward would go in.
+    """
+    n, m = radius.shape
+    told = np.isfinite(radius) & (np.arange(m)[None] <= end[:, None])
+    last = np.maximum.accumulate(np.where(told, np.arange(m)[None], -1), axis=1)
+    return np.where(last >= 0, radius[np.arange(n)[:, None], np.maximum(last, 0)], np.nan)
 
 
 def _averaged(radius: Floats) -> Floats:

@@ -242,17 +242,12 @@ class Surface:
         graph = sp.coo_matrix((np.ones(both.sum()), (i[both], j[both])), shape=(self.n_vertices,) * 2)
         return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
 
-    def seam(self, one: Bools, other: Bools, depth: Floats | None = None) -> Floats:
-        """(G, 3) middles of the edges that run from a vertex of `one` (V,) to one of `other` (V,).
-
-        With a `depth` (V,) of a valley between them, of each edge the end that lies deeper in it: where the two meet.
-        """
+    def seam(self, one: Bools, other: Bools) -> Floats:
+        """(G, 3) middles of the edges that run from a vertex of `one` (V,) to one of `other` (V,)."""
         i, j = self.edges.T
         across = (one[i] & other[j]) | (other[i] & one[j])
         i, j = i[across], j[across]
-        if depth is None:
-            return np.asarray((self.vertices[i] + self.vertices[j]) / 2)
-        return self.vertices[np.where(depth[i] > depth[j], i, j)]
+        return np.asarray((self.vertices[i] + self.vertices[j]) / 2)
 
     @cached_property
     def face_tree(self) -> cKDTree:

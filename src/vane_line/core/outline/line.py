@@ -5,14 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.finish_line import DOUBTFUL_MM, FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.curve import Outline
 from vane_line.core.survey import Survey
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import dot
+
+OUTSIDE_MM = 0.1  # nearer to the line than this, triangles of what was cut reach beyond it
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,6 +33,12 @@ class OutlineLine(FinishLine):
     @property
     def outline(self) -> Outline:
         return Outline(self.points, self.cavosurface_deg, self.clear, self.drawn, self.outward, self.skin)
+
+    def encloses(self, places: Floats) -> Bools:
+        """(N,) which places of the scan lie inside the line for certain, by the nearest of its points."""
+        _, nearest = cKDTree(self.points).query(places)
+        inward = dot(self.points[nearest] - places, self.outward[nearest])
+        return np.asarray(inward > np.where(self.clear[nearest], OUTSIDE_MM, DOUBTFUL_MM))
 
 
 @dataclass(frozen=True, eq=False)

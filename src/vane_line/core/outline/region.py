@@ -11,9 +11,10 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.mesh.growth import grow, sharpest_bend
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.plan import plan_of
-from vane_line.core.tooth.reference import ReferenceTooth, grow, sharpest_bend
+from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 
 CUT_MM = 0.35  # so far under the tooth before, surface was cut for certain
@@ -109,7 +110,7 @@ def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None
     cost = np.maximum(convex - CREASE_FLOOR, 0) * CREASE_COST + 0.25
     if barrier is not None:
         cost = cost + barrier
-    mask = whole(crop, grow(crop, cost, [cut, same]) == 0, cut)
+    mask = whole(crop, grow(crop, cost, [cut, same]).kind == 0, cut)
     if mask is None or crop.vertex_areas[mask].sum() < LEAST_AREA_MM2:
         return None
     return mask

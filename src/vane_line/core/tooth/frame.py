@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vane_line.core.arrays import Floats
+from vane_line.core.spread import ordered_quantile, weighted_quantile
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import perpendicular, unit
 
@@ -25,9 +26,13 @@ CROWN_DROP_MM = 4.0  # from the local top: below is mostly gingiva
 SAGITTA_MM = 0.35  # a bend of this height over the neighbourhood is one unit of evidence
 WIDTH_CHANGE_MM = 1.2  # a change of width of this much from end to end is one unit
 OVERJET_MM = 1.2
-RIM = np.linspace(0.01, 0.07, 7)  # shares of a station's points whose mean is its rim: one alone jumps
-OUTLINE_MM = 0.25  # cells in which the highest place is taken: coarser, where they lie would turn the row
-FEWEST, ENOUGH = 6, 30  # points of a station along the row: from where it has a say, and all of it
+TOP = 0.98  # share of the crowns' plan that lies below their top
+FADE_MM = 0.8  # over so much what is too far off or too low ceases to count
+RIM, RIM_BLUR = 0.04, 0.03  # shares of a station's plan about which its rim lies
+MEDIAN_BLUR = 0.02
+LEAST_MM2 = 3.0  # of crowns seen from above, to tell anything by
+FEWEST_MM2, ENOUGH_MM2 = 0.4, 1.9  # of a station along the row: from where it has a say, and all of it
+LONG = 1.4  # a row is so much longer than it is wide
 EVIDENCE_LIMIT = 3.0
 CLEAR_MAJORITY = 2.0  # with this much left over, one dissenting sign does not unsettle the answer
 SURE = 0.60  # below this confidence nothing that depends on the side is judged
@@ -114,17 +119,18 @@ def _evidence(
 
     bend, overjet: positive when facial is along up x tangent. width: positive when teeth widen along tangent.
     """
-    crowns = _crown_points(arch, centre, up)
+    crowns, area = _crowns(arch, centre, up)
     off = crowns - centre
     flat = off - (off @ up)[:, None] * up
-    if len(flat) < 50:
+    if area.sum() < LEAST_MM2:
         return arch.across(up), {"bend": 0.0, "width": 0.0, "overjet": 0.0}, (NOTHING, NOTHING)
-    _, spread, axes = np.linalg.svd(flat - flat.mean(axis=0), full_matrices=False)
-    tangent = axes[0]
+    from_middle = flat - area @ flat / area.sum()
+    spread, axes = np.linalg.eigh((area * from_middle.T) @ from_middle)
+    tangent = axes[:, 2]
     across = np.cross(up, tangent)
-    middle, width, at, say = _midline(flat @ tangent, flat @ across)
+    middle, width, at, say = _midline(flat @ tangent, flat @ across, area)
     evidence = {"bend": 0.0, "width": 0.0, "overjet": 0.0}
-    if len(at) >= 5 and spread[0] > 1.4 * spread[1]:
+    if len(at) >= 5 and spread[2] > LONG**2 * spread[1]:
         say_by_width = np.sqrt(np.clip(width, 0.1, None) * say)
         c, _, _ = np.polyfit(at, middle, 2, w=say_by_width)
         half = (at.max() - at.min()) / 2
@@ -140,38 +146,52 @@ def _evidence(
         tangent = unit(tangent + b * across)
         across = np.cross(up, tangent)
     if opposing is not None:
-        theirs = _crown_points(opposing, centre, -up) - centre
-        if len(theirs) > 50:
-            shift = float(np.median(theirs @ across) - np.median(flat @ across))
+        theirs, opposite = _crowns(opposing, centre, -up)
+        if opposite.sum() > LEAST_MM2:
+            out = weighted_quantile((theirs - centre) @ across, opposite, 0.5, MEDIAN_BLUR)
+            shift = out - weighted_quantile(flat @ across, area, 0.5, MEDIAN_BLUR)
             sign = -1.0 if tooth.upper else 1.0
             evidence["overjet"] = float(np.clip(sign * shift / OVERJET_MM, -1.2, 1.2))
     return tangent, evidence, (at, width)
 
 
-def _crown_points(surface: Surface, centre: Floats, up: Floats) -> Floats:
+def _crowns(surface: Surface, centre: Floats, up: Floats) -> tuple[Floats, Floats]:
+    """(N, 3) places on the crowns about `centre`, and (N,) the plan that each stands for, mm².
+
+    Nothing ends on a limit: what lies farther off, or lower, counts less and less.
+    """
     off = surface.vertices - centre
-    plan = np.linalg.norm(off - (off @ up)[:, None] * up, axis=1)
-    near = np.flatnonzero(plan < NEIGHBOURHOOD_MM)
-    if len(near) < 50:
-        return np.asarray(surface.vertices[near])
-    top = surface.vertices[surface.highest(up, OUTLINE_MM, near)]
-    return top[top @ up > np.quantile(top @ up, 0.98) - CROWN_DROP_MM]
+    height = off @ up
+    plan = np.linalg.norm(off - height[:, None] * up, axis=1)
+    area = surface.vertex_areas * np.clip(surface.vertex_normals @ up, 0, None)
+    area = area * np.clip((NEIGHBOURHOOD_MM - plan) / FADE_MM + 0.5, 0, 1)
+    near = np.flatnonzero(area > 0)
+    height, area = height[near], area[near]
+    floor = weighted_quantile(height, area, TOP, 1 - TOP) - CROWN_DROP_MM
+    area = area * np.clip((height - floor) / FADE_MM + 0.5, 0, 1)
+    crown = area > 0
+    return surface.vertices[near[crown]], area[crown]
 
 
-def _midline(along: Floats, across: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+def _midline(along: Floats, across: Floats, area: Floats) -> tuple[Floats, Floats, Floats, Floats]:
     """Middle and width of the crowns' plan outline in stations of 1 mm along the row, their places, and their say.
 
-    A station at the row's end comes in with little say: with all of it, a point more or less would turn the row.
+    A place counts in the two stations between which it lies, more in the nearer one. A station at the row's end comes
+    in with little say: with all of it, a point more or less would turn the row.
     """
-    station = np.floor(along).astype(int)
+    order = np.argsort(across)
+    along, across, area = along[order], across[order], area[order]
     middle, width, at, say = [], [], [], []
-    for s in np.unique(station):
-        inside = across[station == s]
-        if len(inside) < FEWEST:
+    for s in np.arange(np.floor(along.min()), np.ceil(along.max()) + 1):
+        share = 1 - np.abs(along - s)
+        inside = share > 0
+        part = area[inside] * share[inside]
+        whole = float(part.sum())
+        if whole < FEWEST_MM2:
             continue
-        low, high = np.quantile(inside, RIM).mean(), np.quantile(inside, 1 - RIM).mean()
+        low, high = (ordered_quantile(across[inside], part, q, RIM_BLUR) for q in (RIM, 1 - RIM))
         middle.append((low + high) / 2)
         width.append(high - low)
-        at.append(s + 0.5)
-        say.append(min(1.0, (len(inside) - FEWEST + 1) / (ENOUGH - FEWEST + 1)))
+        at.append(s)
+        say.append(min(1.0, (whole - FEWEST_MM2) / (ENOUGH_MM2 - FEWEST_MM2)))
     return np.array(middle), np.array(width), np.array(at), np.array(say)

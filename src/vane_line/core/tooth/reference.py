@@ -10,10 +10,9 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import dijkstra
 
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.mesh.growth import concavity, grow
 from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
@@ -22,8 +21,6 @@ from vane_line.core.vectors import dot
 CROP_MM = 9.5
 REMOVED_MM = 0.35  # seeds of the tooth stand this far outside the preparation
 UNCHANGED_MM = 0.10
-VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
-CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
 # Radians by which a hollow turns from triangle to triangle: from `HOLLOW` on part of it, from `FISSURE` on it may all
 # be a fissure that lies between them, which hides more the longer their edges: fitted on made-up molars.
 HOLLOW, FISSURE = 0.6, 1.0
@@ -119,15 +116,15 @@ def segment(
     gingiva_seed = ~over_cut & (radius > at_radius + 0.9 + spare_mm / 2) & (above < 0.6)
     if tooth_seed.sum() < 20:
         return None
-    label = grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
+    grown = grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
     # Uncut tooth just below the line belongs to the tooth: else the line itself would look like a border.
-    mine = (label == 0) & (radius < at_radius + 3.0 + spare_mm)
+    mine = (grown.kind == 0) & (radius < at_radius + 3.0 + spare_mm)
     tooth, _ = part.keep_vertices(mine)
     if tooth.n_faces < 50:
         return None
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
-    return ReferenceTooth(tooth, part.seam(label == 0, label == 2, concave))
+    return ReferenceTooth(tooth, grown.valley(0, 2))
 
 
 def _edges(surface: Surface) -> Floats:
@@ -157,45 +154,3 @@ def deepest_fold(surface: Surface) -> Floats:
     for end in (a, b):
         np.maximum.at(deepest, end[order[meet]], turn)
     return deepest
-
-
-def concavity(surface: Surface) -> Floats:
-    """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
-    return surface.spread(sharpest_bend(surface, -1.0, 2), 1)
-
-
-def sharpest_bend(surface: Surface, sign: float, steps: int) -> Floats:
-    """(V,) greatest normal curvature (1/mm) along the edges of the surface smoothed in `steps`, convex where `sign` is
-    +1, concave where -1; nought where it bends the other way."""
-    smooth = surface.smoothed(steps)
-    i, j = surface.edges.T
-    step = smooth.vertices[j] - smooth.vertices[i]
-    bend = dot(smooth.vertex_normals[j] - smooth.vertex_normals[i], step)
-    curvature = sign * bend / np.maximum(dot(step, step), 1e-6)
-    worst = np.zeros(surface.n_vertices)
-    np.maximum.at(worst, i, curvature)
-    np.maximum.at(worst, j, curvature)
-    return worst
-
-
-def grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:
-    """(V,) number of the kind of seed that reaches each vertex first; -1 where none does."""
-    i, j = surface.edges.T
-    hollow = np.maximum((concave[i] + concave[j]) / 2 - CURVATURE_FLOOR, 0)
-    cost = surface.edge_lengths * (1 + VALLEY_COST_MM * hollow * 4)
-    n = surface.n_vertices
-    # One extra node per kind, joined to its seeds at no cost: one search for all of them.
-    rows, columns, costs = [i, j], [j, i], [cost, cost]
-    taken = np.zeros(n, dtype=bool)  # of what is seed of two kinds the first counts
-    for kind, mask in enumerate(seeds):
-        where = np.flatnonzero(mask & ~taken)
-        taken |= mask
-        rows.append(np.full(len(where), n + kind))
-        columns.append(where)
-        costs.append(np.full(len(where), 1e-6))
-    graph = sp.csr_matrix(
-        (np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=(n + len(seeds),) * 2
-    )
-    kinds = [n + k for k in range(len(seeds))]
-    _, _, begun = dijkstra(graph, directed=True, indices=kinds, min_only=True, return_predecessors=True)
-    return np.where(begun[:n] >= n, begun[:n] - n, -1).astype(float)

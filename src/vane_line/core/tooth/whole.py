@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Floats
+from vane_line.core.mesh.growth import concavity, grow
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.tooth.reference import CROP_MM, ReferenceTooth, concavity, grow
+from vane_line.core.tooth.reference import CROP_MM, ReferenceTooth
 from vane_line.errors import UnfitScans
 
 ROUNDS = 3  # the middle is found again from the tooth that was told apart
@@ -46,13 +47,13 @@ def whole_tooth(scan: Surface, near: Floats, tooth: ToothNumber, frame: Frame) -
         low = (np.hypot(x / (width / 2 + 0.8), y / (depth / 2 + 0.8)) > 1.0) & (z < top - GINGIVA_SHARE * length)
         low |= z < top - 1.35 * length
         low |= (np.abs(y) > depth / 2 + ASIDE_MM) & (np.abs(x) < width / 2) & (z < top - ASIDE_DROP_MM)
-        label = grow(part, hollow, [inner, beside, low & ~beside])
-        piece, _ = part.keep_vertices(label == 0)
+        grown = grow(part, hollow, [inner, beside, low & ~beside])
+        piece, _ = part.keep_vertices(grown.kind == 0)
         if piece.face_areas.sum() < LEAST_AREA_MM2:
             break
         number = piece.pieces[piece.faces[:, 0]]
         piece, _ = piece.keep_faces(number == np.bincount(number, weights=piece.face_areas).argmax())
-        found = ReferenceTooth(piece, part.seam(label == 0, label == 2, hollow))
+        found = ReferenceTooth(piece, grown.valley(0, 2))
         off = piece.vertices - middle
         box = [(float(np.quantile(off @ a, 0.01)) + float(np.quantile(off @ a, 0.99))) / 2 for a in (m, f)]
         middle = middle + box[0] * m + box[1] * f

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.path import Path, least_draft, quantiles_about
 from vane_line.core.measure.undercut import Region
@@ -159,16 +159,21 @@ def own_surface(eased: Surface, girth: FinishLine, axes: Axes) -> Surface:
 
 
 def hidden_along(
-    own: Surface, inside: Surface, axes: Axes, direction: Floats, noise_um: float
+    own: Surface, inside: Surface, axes: Axes, direction: Floats, noise_um: float, told: Bools
 ) -> tuple[Floats, list[Region]]:
     """(N,) sideways depth of each place of the cut under what hangs over it along a path, and the undercuts.
 
-    own: the tooth's surface; inside: the cut, both freed of noise. axes: about the tooth.
+    own: the tooth's surface; inside: the cut, both freed of noise. axes: about the tooth. told: (N,) of the cut, where
+    an undercut is one: what lies on the line or beyond, gingiva or a lip under it, is none of the cut's.
     """
     along = Axes.make(axes.origin, direction, axes.zero - axes.up, axes.quarter)
-    depth, across = hidden_depth(own, inside, along)
-    level = (inside.vertices - axes.origin) @ direction
-    return undercut_regions(inside, depth, across, level, axes, noise_um, lambda _side: None)
+    part, index = inside.keep_vertices(told)
+    depth, across = hidden_depth(own, part, along)
+    level = (part.vertices - axes.origin) @ direction
+    smooth, regions = undercut_regions(part, depth, across, level, axes, noise_um, lambda _side: None)
+    hidden = np.zeros(inside.n_vertices)
+    hidden[index] = smooth
+    return hidden, regions
 
 
 def window_path(cut: Cut) -> Path:
@@ -190,9 +195,10 @@ def path_in_fan(cut: Cut, face: Floats) -> Path:
     tried = np.arange(0, 90 + FAN_DEG / 2, FAN_DEG)
     ways = fan(tried, face, axes)
     draft = quantiles_about(normals, areas, ways, QUANTILE)
-    noise = cut.placed.noise_um
+    noise, inner = cut.placed.noise_um, off_line(cut.inside, cut.line)
     deepest = [
-        max((r.max_depth_mm for r in hidden_along(cut.own, cut.inside, axes, d, noise)[1]), default=0.0) for d in ways
+        max((r.max_depth_mm for r in hidden_along(cut.own, cut.inside, axes, d, noise, inner)[1]), default=0.0)
+        for d in ways
     ]
     angle = np.arange(0, 90 + STEP_DEG / 2, STEP_DEG)
     worth = np.interp(angle, tried, draft - HIDDEN_DEG * np.array(deepest))
@@ -204,11 +210,14 @@ def path_in_fan(cut: Cut, face: Floats) -> Path:
 def off_rim(inside: Surface, line: Floats) -> tuple[Floats, Floats]:
     """Unit normals (N, 3) and areas (N,) of the cut, without what lies nearest the line (K, 3), where the scan rounds
     the edge."""
-    away, _ = cKDTree(line).query(inside.vertices)
-    told = away > RIM_MM
-    if not told.any():
-        told = np.ones(inside.n_vertices, dtype=bool)
+    told = off_line(inside, line)
     return unit(inside.spread(inside.vertex_normals, 2))[told], inside.vertex_areas[told]
+
+
+def off_line(inside: Surface, line: Floats) -> Bools:
+    """(N,) of the cut, what does not lie nearest the line (K, 3); all of it, where it is no wider."""
+    told = np.asarray(cKDTree(line).query(inside.vertices)[0] > RIM_MM)
+    return told if told.any() else ~told
 
 
 def fan(angle_deg: Floats, face: Floats, axes: Axes) -> Floats:

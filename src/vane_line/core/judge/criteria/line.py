@@ -13,6 +13,7 @@ from vane_line.core.judge.standards import Limits, suitable
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
+from vane_line.core.measure.finish_line import DOUBTFUL_MM
 from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, scatter_um
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
@@ -21,7 +22,6 @@ from vane_line.core.rings import degrees_apart, true_about
 from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md)
-DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out (set by hand)
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
 NEXT_TOOTH_MM = 4.0
 EASED_SHARE, LEAST_AZIMUTHS = 0.05, 10
@@ -219,7 +219,7 @@ def _margin_heights(held: Held) -> list[Verdict]:
         return [not_measured("margin-height", "overall", why, "max")]
     rows = []
     drawn = (
-        "as drawn" if found.source == "drawn" else "from the earlier scan, whose seam reads some 0.04 high, within U"
+        "as drawn" if found.source == "drawn" else "from the earlier scan, whose seam reads some 0.02 high, within U"
     )
     for side, azimuth in SIDES.items():
         here = _gingiva_told(geometry, azimuth)
