@@ -14,6 +14,9 @@ from vane_line.service.people import first_owner
 from vane_line.service.surgery import Surgery
 from vane_line.store.database import Database
 
+# A browser keeps a connection for minutes: one that is closed sooner may be closed under a request that just left.
+KEEP_ALIVE_S = 120
+
 
 def serve(host: str | None, port: int | None, data: str | None, demo: bool, backup: str | None = None) -> int:
     """Run until stopped. Listening beyond this machine needs a password."""
@@ -33,5 +36,11 @@ def serve(host: str | None, port: int | None, data: str | None, demo: bool, back
     if not WEB.is_dir():
         print("The web pages are not built (run `make setup`); only the API answers.", flush=True)
     print(f"Vane Line is ready: http://{settings.host}:{settings.port}/   (stop with Ctrl+C)", flush=True)
-    uvicorn.run(create_app(settings, db), host=settings.host, port=settings.port, log_level="warning")
+    uvicorn.run(
+        create_app(settings, db),
+        host=settings.host,
+        port=settings.port,
+        log_level="warning",
+        timeout_keep_alive=KEEP_ALIVE_S,
+    )
     return 0

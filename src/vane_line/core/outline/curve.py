@@ -24,7 +24,9 @@ ALONG_MM, ALONG_EDGES = 0.2, 1.6  # to either side along the outline; on a coars
 LEAST_POINTS = 5
 LEAST_SINE = 0.1  # of the angle between them: nearly one line tells no place
 SPLITS_MM = np.arange(-0.30, 0.301, 0.06)  # off the border, where the edge is tried
-MAX_SHIFT_MM = 0.30
+MAX_SHIFT_MM, FADE_MM = 0.30, 0.06  # of a corner off the border: further off it is none, by and by
+EVEN, EVEN_MM = 0.15, 0.004  # of what is left off the straightest lines, that makes others nearly as straight
+LEAST_SAY = 0.5  # of the corners' say that must be left
 CLEAR_TURN_DEG = 25.0
 GAP_POINTS = 4
 SKIN_POINTS = 12  # of the uncut surface, that tell which way it faces
@@ -196,6 +198,7 @@ def _lean(off: Floats, outward: Floats, cut: Bools) -> float:
 def _corner(across: Floats, inside_mm: float) -> tuple[Floats, float] | None:
     """Where two lines through points (N, 2) meet, the cut ones towards minus, and the angle between them through the
     tooth. Where the one ends and the other begins is what leaves them straightest: a border of vertices is only near.
+    Of places that leave them nearly as straight each has its say: the straightest alone jumps.
     """
     x, y = across[np.argsort(across[:, 0])].T
     # Sums up to each point: any stretch's line then costs the same, however many points it has.
@@ -212,19 +215,23 @@ def _corner(across: Floats, inside_mm: float) -> tuple[Floats, float] | None:
         return None
     inside, outside = inside[enough], outside[enough]
     (p, u, bent), (q, v, bowed) = _lines(inside), _lines(outside)
-    best = int(np.argmin((bent + bowed) / (inside[:, 0] + outside[:, 0])))
-    p, u, q, v = p[best], u[best], q[best], v[best]
+    left = (bent + bowed) / (inside[:, 0] + outside[:, 0])
     # Both directions lead away from the edge.
-    u = u if u[0] < 0 else -u
-    v = v if v[0] > 0 else -v
-    cross = u[0] * v[1] - u[1] * v[0]
-    if abs(cross) < LEAST_SINE:
+    u = np.where(u[:, :1] < 0, u, -u)
+    v = np.where(v[:, :1] > 0, v, -v)
+    cross = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    met = np.abs(cross) >= LEAST_SINE
+    cross = np.where(met, cross, 1.0)
+    t = ((q - p)[:, 0] * v[:, 1] - (q - p)[:, 1] * v[:, 0]) / cross
+    corner = p + t[:, None] * u
+    near = np.clip((MAX_SHIFT_MM - np.hypot(*corner.T)) / FADE_MM + 0.5, 0, 1)
+    likely = np.exp(-(left - left.min()) / (EVEN * max(float(left.min()), EVEN_MM**2))) * met
+    say = likely * near
+    if say.sum() <= LEAST_SAY * likely.sum():
         return None
-    t = ((q - p)[0] * v[1] - (q - p)[1] * v[0]) / cross
-    corner = p + t * u
-    if np.hypot(*corner) > MAX_SHIFT_MM:
-        return None
-    return corner, float(np.degrees(np.arccos(np.clip(u @ v, -1, 1))))
+    told = say / say.sum()
+    angle = np.degrees(np.arccos(np.clip((u * v).sum(axis=1), -1, 1)))
+    return told @ corner, float(told @ angle)
 
 
 def _lines(sums: Floats) -> tuple[Floats, Floats, Floats]:

@@ -10,8 +10,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.body import filleted_min, grid_about, root_of, smooth_max, surfaced
@@ -25,6 +26,7 @@ ROUND_MM, ROUND_ABOVE_MM = 0.55, 1.3  # radius of convex edges, a little over a 
 SPARE_MM = 0.15  # that rounding keeps from the greatest depth
 EASE_MM = 0.35  # edges between faces are rounded over about this
 OCCLUSAL_COSINE = 0.22  # of a face's normal to the path: steeper is a side, whose depth follows from the finish line
+PLAIN_COSINE, ABOUT_MM = 0.5, 1.5  # what looks up plainly, and how far from it another face is still occlusal
 UPPER_SHARE = 0.30  # of the crown over the line, under which no face is occlusal
 EDGE_TOP_MM, EDGE_MIDDLE, EDGE_PLACES = 0.6, (0.25, 0.75), 8  # of a front tooth, and where its height is told
 FRONT_RAMP = (0.05, 0.22)  # share of a front tooth's height over which its depth takes hold
@@ -142,10 +144,17 @@ def depth_under(skin: Surface, points: Floats) -> Floats:
 def occlusal_part(tooth: Surface, axes: Axes, level: float, top: float) -> Surface:
     """The faces of a back tooth that look up the path."""
     height = (tooth.face_centres - axes.origin) @ axes.up
-    part, _ = tooth.keep_faces(
-        (tooth.face_normals @ axes.up > OCCLUSAL_COSINE) & (height > level + UPPER_SHARE * (top - level))
-    )
+    part, _ = tooth.keep_faces(occlusal_faces(tooth, axes.up) & (height > level + UPPER_SHARE * (top - level)))
     return part
+
+
+def occlusal_faces(tooth: Surface, up: Floats) -> Bools:
+    """(F,) the faces that look up the path, near to where the tooth plainly does: the side of a tipped tooth, which
+    looks up a little too, is none far down."""
+    cosine = tooth.face_normals @ up
+    plainly = tooth.face_centres[cosine > PLAIN_COSINE]
+    away = cKDTree(plainly).query(tooth.face_centres)[0] if len(plainly) else np.full(tooth.n_faces, np.inf)
+    return np.asarray((cosine > OCCLUSAL_COSINE) & (away < ABOUT_MM))
 
 
 def _depth_field(local: Floats, axes: Axes, sites: list[Site], front: bool, share: Floats) -> Floats:

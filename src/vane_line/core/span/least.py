@@ -19,7 +19,7 @@ from vane_line.core.judge.standards import Standard
 from vane_line.core.plan.decide import cells_of
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.plan import Ground
-from vane_line.core.plan.target import OCCLUSAL_COSINE, widths
+from vane_line.core.plan.target import occlusal_faces, widths
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import any_across, unit
@@ -71,7 +71,7 @@ class Uncut:
     def low(self) -> Bools:
         """(N,) which of them stay for all that top and sides lose on any path."""
         surface, up = self.ground.tooth.surface, self.ground.axes.up
-        looks_up = surface.face_normals @ up > OCCLUSAL_COSINE
+        looks_up = occlusal_faces(surface, up)
         stay = np.ones(len(self.cells), dtype=bool)
         for faces, deep in ((looks_up, self.deep_mm), (~looks_up, float(self.width_mm.min()))):
             part, _ = surface.keep_faces(faces)

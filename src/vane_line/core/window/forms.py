@@ -14,7 +14,7 @@ from vane_line.core.measure.line_form import eased_widths
 from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, ring_runs
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.section import STEP_MM, Axes
 from vane_line.core.vectors import unit, xyz
@@ -36,6 +36,7 @@ SIDE_COSINE = 0.5  # of the direction across the line, or of what was left, to m
 NECK_COSINE, NECK_TURN = 0.55, 0.75  # the neck ends where what was left turns to the side by more
 ENDS = (0.02, 0.98)
 NEAR_EDGE_MM = 0.35  # of a butt's facet
+JOIN_POINTS = 10  # of the line between two stretches of one side
 LEAST_STRETCH = 5  # points of the line
 SCOOP_SHARE = 0.9
 CONTACT_SAY_MM = 0.03  # a place whose gap to the neighbour is wider by this has a third of the say
@@ -137,7 +138,15 @@ def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None, behind: Bo
     beside = rest & (
         (np.abs(line.outward @ axes.quarter) > SIDE_COSINE) | (np.abs(line.skin @ axes.quarter) > SIDE_COSINE)
     )
-    return Stretches(neck, beside & (across > 0), beside & (across < 0), behind, edge)
+    return Stretches(neck, _longest(beside & (across > 0)), _longest(beside & (across < 0)), behind, edge)
+
+
+def _longest(mask: Bools) -> Bools:
+    """(K,) of a mask on the closed line the longest stretch: a side has one, and what of a butt's end looks sideways
+    is none of it."""
+    out = np.zeros(len(mask), dtype=bool)
+    out[max(ring_runs(mask, JOIN_POINTS), key=len, default=np.zeros(0, dtype=np.int64))] = True
+    return out & mask
 
 
 def incisal_form(
@@ -294,10 +303,10 @@ def face_planes(inside: Surface, line: OutlineLine, axes: Axes) -> list[float]:
 
 
 def scoops(line: OutlineLine, widths: Floats, where: Stretches, wrapped: bool) -> list[Scoop]:
-    """The ledge's width beside the contacts, and behind where the cut wraps over the edge."""
+    """The ledge's width beside the contacts, and behind where the cut wraps over the edge; none by a doubtful line."""
     eased, found = eased_widths(widths), []
     for side, here in (("mesial", where.mesial), ("distal", where.distal), ("lingual", where.behind)):
-        told = here & np.isfinite(eased)
+        told = here & line.clear & np.isfinite(eased)
         if told.sum() < LEAST_STRETCH or (side == "lingual" and not wrapped):
             continue
         value = float(np.quantile(eased[told], SCOOP_SHARE))
