@@ -42,7 +42,7 @@ SCOOP_SHARE = 0.9
 CONTACT_SAY_MM = 0.03  # a place whose gap to the neighbour is wider by this has a third of the say
 CONTACT_REACH_MM = 1.5  # a gap wider than this is no contact's place
 CONTACT_COSINE = 0.4
-LEVEL_HALF_MM = 0.5
+LEVEL_HALF_MM, LEVEL_BLUR = 0.5, 0.25  # over and under a contact, what lies nearer to its level having more say
 ABOVE_NECK_SHARE = 0.25  # of the crown: lower, a papilla is as near as the tooth
 
 
@@ -328,14 +328,14 @@ def endings(line: OutlineLine, where: Stretches, tooth: Surface | None, beside: 
         if place is None:
             out.append(Ending(side, None, None, why))
             continue
-        level = np.abs((line.points - place) @ axes.up) < LEVEL_HALF_MM
-        here = mine & level
+        say = 1 - np.abs((line.points - place) @ axes.up) / LEVEL_HALF_MM
+        here = mine & (say > 0)
         if here.sum() < 2:
             why = "the line does not run beside the contact"
             out.append(Ending(side, None, None, why))
             continue
         ahead = (line.points[here] - place) @ axes.zero
-        value = -float(np.median(ahead))
+        value = -weighted_quantile(ahead, say[here], 0.5, LEVEL_BLUR)
         at = xyz(line.points[here][int(np.argmin(np.abs(ahead + value)))])
         out.append(Ending(side, value, at, spread_mm=spread))
     return out

@@ -5,7 +5,7 @@
 
   let { model }: { model: Examine } = $props();
   const TOOLS: { name: Tool; title: string; says: string }[] = [
-    { name: "pull", title: "Move points", says: "Drag a point, or press beside the line to pull it there." },
+    { name: "pull", title: "Move points", says: "Drag a point, or press beside the line." },
     {
       name: "line",
       title: "Draw line",
@@ -34,7 +34,7 @@
   }
 </script>
 
-<!-- Beside the rose and strip the sheet is narrow: the tools lie over and under the tooth, not on it. -->
+<!-- Beside the rose and strip the sheet is narrow: the tools lie over the tooth, not on it. -->
 <div
   class="pointer-events-none absolute inset-0 z-10 [&_button]:pointer-events-auto [&_label]:pointer-events-auto"
   role="group"
@@ -54,7 +54,7 @@
     </div>
     <div
       class={model.aside
-        ? "absolute right-3 bottom-36 left-3 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-paper/90 px-2"
+        ? "absolute top-16 right-3 left-3 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-md bg-paper/90 px-2"
         : "flex flex-col gap-2"}
     >
       <p class="text-sm text-ink" aria-live="polite">{model.judging ? "Judging …" : tool.says}</p>
