@@ -17,6 +17,7 @@ from vane_line.core.tooth.anatomy import height_picture, tips_of
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
+from vane_line.core.window.forms import _longest
 
 UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
 
@@ -168,3 +169,14 @@ def test_walls_that_go_outward_have_no_undercut_beside_shorter_ones() -> None:
         assert inward < 0.02
         plain = np.where(beyond, np.nan, _averaged(radius))
         assert np.nanmax(np.fmax.accumulate(plain, axis=1) - plain) > 0.05
+
+
+def test_a_side_of_a_veneer_is_one_stretch_of_its_line() -> None:
+    """A stretch over the line's first point, with a gap of four points in it; ten points of the butt's end, further on,
+    are none of it, and were a seventh of the points that told a scoop."""
+    mask = np.zeros(200, dtype=bool)
+    mask[[*range(160, 180), *range(184, 200), *range(20)]] = True
+    side = mask.copy()
+    mask[60:70] = True
+    np.testing.assert_array_equal(_longest(mask), side)
+    assert not _longest(np.zeros(200, dtype=bool)).any()
