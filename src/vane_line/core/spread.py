@@ -34,6 +34,14 @@ def ordered_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.
     return float(values[first:last] @ within / within.sum())
 
 
+def graded(excess: Floats, over: float) -> Floats:
+    """How much counts of what lies past a limit by an `excess`: 0 well short of it, 1 well past it, half on it.
+
+    Over `over` about it the one gives way to the other: what counts at once or not at all jumps on the limit.
+    """
+    return np.asarray(np.clip(excess / over + 0.5, 0, 1))
+
+
 def cells(points: Floats, size_mm: float) -> Ints:
     """(N,) one number per cube of `size_mm` that `points` (N, 2 or 3) fall into."""
     code = np.zeros(len(points), dtype=np.int64)

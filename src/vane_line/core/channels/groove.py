@@ -21,7 +21,7 @@ from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.points import groups
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart
-from vane_line.core.spread import weighted_quantile
+from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import degrees_between, xyz
@@ -301,7 +301,7 @@ def _counting(height: Floats, depth: Floats, usual: float) -> tuple[Floats, Floa
     room = round(END_MM / LEVEL_MM)
     level = np.arange(height.min() - room * LEVEL_MM, height.max() + (room + 0.5) * LEVEL_MM, LEVEL_MM)
     deep = np.interp(level, height[order], depth[order], left=0.0, right=0.0)
-    there = np.clip((deep / usual - HALF) / WANES + 1 / 2, 0, 1)
+    there = graded(deep / usual - HALF, WANES)
     about = np.convolve(there, np.full(2 * room + 1, 1 / (2 * room + 1)), "same")
     return level, np.clip(2 * about - 1, 0, 1)
 

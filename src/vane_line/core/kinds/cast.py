@@ -37,7 +37,7 @@ from vane_line.core.tooth.anatomy import plan
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import perpendicular, unit
 from vane_line.core.window.ledge import ledge_widths
-from vane_line.core.window.survey import WindowSurvey, hidden_along
+from vane_line.core.window.survey import WindowSurvey, hidden_of
 
 OCCLUSAL_COSINE = 0.5  # what looks up is the chewing surface
 EDGE_MM = 0.8  # so far below its top is a front tooth's edge
@@ -85,7 +85,7 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
     blocks = survey.own.keep_vertices(taken | ~_by_gingiva(survey.own, line.points, low))[0]
     # A channel off the path is told as such, not as an undercut.
     open_ = line.encloses(surface.vertices) & ~near_any(channels, surface.vertices, BAND_EXTRA_MM)
-    hidden, regions = hidden_along(blocks, surface, axes, survey.path.direction, seen.noise_um, open_)
+    hidden, regions = hidden_of(blocks, surface, open_, axes, survey.path.direction, seen.noise_um)
     budgets = [] if seen.earlier is None else [budget_at(np.array(p.at), survey.own, seen.earlier, axes) for p in pins]
     known = [b for b in budgets if b is not None]
     level = surface.vertices @ survey.path.direction

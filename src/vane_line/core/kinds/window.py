@@ -40,7 +40,7 @@ from vane_line.core.window.forms import (
     stretches,
 )
 from vane_line.core.window.ledge import ledge_widths
-from vane_line.core.window.survey import FACE, WindowSurvey, draft_along, hidden_along
+from vane_line.core.window.survey import FACE, WindowSurvey, draft_along, hidden_along, hidden_of
 
 EDGE_COSINE, EDGE_DEEP_MM = 0.64, 2.5  # what faces the incisal edge's way, and how far below its top
 BEHIND_COSINE, BESIDE_DEG = -0.2, 40.0
@@ -71,8 +71,8 @@ def window_along(placed: Placed, survey: WindowSurvey, line: FinishLine, directi
     """Undercuts of the window along another path."""
     assert isinstance(line, OutlineLine)
     surface, _ = placed.eased.keep_vertices(line.mask)
-    inner = line.encloses(surface.vertices)
-    _, regions = hidden_along(survey.own, surface, survey.axes, unit(direction), placed.noise_um, inner)
+    inner, _ = surface.keep_vertices(line.encloses(surface.vertices))
+    _, regions = hidden_along(survey.own, inner, survey.axes, unit(direction), placed.noise_um)
     return along_of(regions, draft_along(surface, unit(direction)))
 
 
@@ -111,8 +111,8 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
         away = np.full(len(line.points), np.nan)
         away[where.behind] = found.away
         contacts = replace(found, away=away)
-    inner = line.encloses(surface.vertices)
-    hidden, regions = hidden_along(survey.own, surface, axes, survey.path.direction, seen.noise_um, inner)
+    told = line.encloses(surface.vertices)
+    hidden, regions = hidden_of(survey.own, surface, told, axes, survey.path.direction, seen.noise_um)
     above, source = above_gingiva(line, where.neck, axes, seen.around.gingiva, seen.around.seam, seen.tooth.front)
     level = surface.vertices @ survey.path.direction
     return WindowCut(

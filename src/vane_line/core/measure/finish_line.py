@@ -16,6 +16,7 @@ from scipy.ndimage import median_filter
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import longest_run, ring_runs, running_median
+from vane_line.core.spread import graded
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.edge import FIT_OUTSIDE_MM, edges_at
 from vane_line.core.trace.fits import stretches
@@ -309,7 +310,7 @@ def placed_on(
     turn_at = turn_near(turn, index)
     fitted = np.stack([radius, height], axis=1)
     creased = (turn_at >= CLEAR_TURN_DEG) & evident
-    share = np.clip((turn_at - CLEAR_TURN_DEG) / CREASED_DEG + 0.5, 0, 1)[:, None]
+    share = graded(turn_at - CLEAR_TURN_DEG, CREASED_DEG)[:, None]
     here = np.flatnonzero(evident & (share[:, 0] > 0))
     if len(here):
         fitted[here] += share[here] * (_creases(profiles, index, turn, here, off) - fitted[here])
@@ -355,7 +356,7 @@ def _despiked(values: Floats) -> Floats:
     n = len(values)
     wide = np.r_[values[-4:], values, values[:4]]
     median = median_filter(wide, 5)[4 : n + 4]
-    return values + np.clip((np.abs(values - median) - SPIKE_MM) / SPIKE_FADE_MM + 0.5, 0, 1) * (median - values)
+    return values + graded(np.abs(values - median) - SPIKE_MM, SPIKE_FADE_MM) * (median - values)
 
 
 def _take(grid: Floats, index: Ints) -> Floats:

@@ -116,15 +116,14 @@ class Surface:
         """(N, 3) one vertex per cube of `size_mm` in its own axes."""
         return np.asarray(self.vertices[thinned_index(self.at_home(self.vertices), size_mm)])
 
-    def highest(self, up: Floats, size_mm: float, among: Ints | None = None) -> Ints:
-        """Of all vertices, or `among` (N,), the highest along `up` in each square of plan, `size_mm` wide."""
-        among = np.arange(self.n_vertices) if among is None else among
-        off = self.vertices[among] - self.home[0]
+    def highest(self, up: Floats, size_mm: float) -> Ints:
+        """The highest vertex along `up` in each square of plan, `size_mm` wide."""
+        off = self.vertices - self.home[0]
         side = self.across(up)
         order = np.argsort(-(off @ up), kind="stable")
         plan = np.stack([off @ side, off @ np.cross(up, side)], axis=1)
         _, first = np.unique(cells(plan[order], size_mm), return_index=True)
-        return np.asarray(among[order[first]])
+        return np.asarray(order[first])
 
     @cached_property
     def vertex_areas(self) -> Floats:

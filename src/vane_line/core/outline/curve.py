@@ -14,6 +14,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import graded
 from vane_line.core.vectors import lengths, unit
 
 STEP_MM = 0.1
@@ -224,7 +225,7 @@ def _corner(across: Floats, inside_mm: float) -> tuple[Floats, float] | None:
     cross = np.where(met, cross, 1.0)
     t = ((q - p)[:, 0] * v[:, 1] - (q - p)[:, 1] * v[:, 0]) / cross
     corner = p + t[:, None] * u
-    near = np.clip((MAX_SHIFT_MM - np.hypot(*corner.T)) / FADE_MM + 0.5, 0, 1)
+    near = graded(MAX_SHIFT_MM - np.hypot(*corner.T), FADE_MM)
     likely = np.exp(-(left - left.min()) / (EVEN * max(float(left.min()), EVEN_MM**2))) * met
     say = likely * near
     if say.sum() <= LEAST_SAY * likely.sum():

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.spread import ordered_quantile, weighted_quantile
+from vane_line.core.spread import graded, ordered_quantile, weighted_quantile
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import perpendicular, unit
 
@@ -164,11 +164,11 @@ def _crowns(surface: Surface, centre: Floats, up: Floats) -> tuple[Floats, Float
     height = off @ up
     plan = np.linalg.norm(off - height[:, None] * up, axis=1)
     area = surface.vertex_areas * np.clip(surface.vertex_normals @ up, 0, None)
-    area = area * np.clip((NEIGHBOURHOOD_MM - plan) / FADE_MM + 0.5, 0, 1)
+    area = area * graded(NEIGHBOURHOOD_MM - plan, FADE_MM)
     near = np.flatnonzero(area > 0)
     height, area = height[near], area[near]
     floor = weighted_quantile(height, area, TOP, 1 - TOP) - CROWN_DROP_MM
-    area = area * np.clip((height - floor) / FADE_MM + 0.5, 0, 1)
+    area = area * graded(height - floor, FADE_MM)
     crown = area > 0
     return surface.vertices[near[crown]], area[crown]
 

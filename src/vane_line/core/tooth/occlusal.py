@@ -14,7 +14,7 @@ from scipy.ndimage import maximum_filter
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.spread import cells
+from vane_line.core.spread import cells, graded
 from vane_line.core.vectors import degrees_between, perpendicular, unit
 
 PATCH_MM = 0.8  # vertices this near are one patch with their common area and normal
@@ -197,7 +197,7 @@ def visible_area(patches: Patches, direction: Floats) -> float:
     top = np.full(key.max() + 1, -np.inf)
     np.maximum.at(top, key, height)  # back faces hide too
     slack = DEPTH_TOLERANCE_MM + CELL_MM * np.sqrt(1 / np.maximum(facing, 0.1) ** 2 - 1)
-    seen = np.clip((height - top[key] + slack) / HIDING_MM + 0.5, 0, 1)
+    seen = graded(height - top[key] + slack, HIDING_MM)
     return float((patches.areas * seen * np.clip(facing / GRAZING, 0, 1))[front].sum())
 
 

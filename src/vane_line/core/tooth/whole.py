@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.growth import concavity, grow
+from vane_line.core.mesh.growth import Grown, concavity, grow
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.frame import Frame
@@ -29,7 +29,7 @@ def whole_tooth(scan: Surface, near: Floats, tooth: ToothNumber, frame: Frame) -
     length, width, _, depth, _ = size_of(tooth)
     up, f, m = frame.occlusal, frame.facial, frame.mesial
     middle = near.copy()
-    found = None
+    found: tuple[Surface, Grown] | None = None
     for _ in range(ROUNDS):
         off = scan.vertices - middle
         part, _ = scan.keep_vertices(np.linalg.norm(off - (off @ up)[:, None] * up, axis=1) < CROP_MM)
@@ -53,11 +53,12 @@ def whole_tooth(scan: Surface, near: Floats, tooth: ToothNumber, frame: Frame) -
             break
         number = piece.pieces[piece.faces[:, 0]]
         piece, _ = piece.keep_faces(number == np.bincount(number, weights=piece.face_areas).argmax())
-        found = ReferenceTooth(piece, grown.valley(0, 2))
+        found = piece, grown
         off = piece.vertices - middle
         box = [(float(np.quantile(off @ a, 0.01)) + float(np.quantile(off @ a, 0.99))) / 2 for a in (m, f)]
         middle = middle + box[0] * m + box[1] * f
     if found is None:
         raise UnfitScans("preop: no tooth can be told apart there; give a point in the middle of the tooth (near).")
-    height = (found.surface.vertices - middle) @ up
-    return found, middle + float(np.median(height)) * up
+    piece, grown = found
+    height = (piece.vertices - middle) @ up
+    return ReferenceTooth(piece, grown.valley(0, 2)), middle + float(np.median(height)) * up

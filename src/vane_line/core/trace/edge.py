@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Floats, Ints
+from vane_line.core.spread import graded
 from vane_line.core.trace.fits import Lines, straight_fits, stretches
 from vane_line.core.trace.section import STEP_MM
 from vane_line.core.vectors import dot, unit
@@ -72,7 +73,7 @@ class _Edge:
 
 def _below(values: Floats, limit: float) -> Floats:
     """(A,) 1 well below a limit, 0 well above it or where there is no value."""
-    return np.nan_to_num(np.clip((limit - values) / (FADES * limit) + 0.5, 0, 1))
+    return np.nan_to_num(graded(limit - values, FADES * limit))
 
 
 def _valley(height: Floats, index: Ints) -> Ints:

@@ -146,7 +146,7 @@ def _longest(mask: Bools) -> Bools:
     is none of it."""
     out = np.zeros(len(mask), dtype=bool)
     out[max(ring_runs(mask, JOIN_POINTS), key=len, default=np.zeros(0, dtype=np.int64))] = True
-    return out & mask
+    return out
 
 
 def incisal_form(

@@ -159,20 +159,26 @@ def own_surface(eased: Surface, girth: FinishLine, axes: Axes) -> Surface:
 
 
 def hidden_along(
-    own: Surface, inside: Surface, axes: Axes, direction: Floats, noise_um: float, told: Bools
+    own: Surface, inside: Surface, axes: Axes, direction: Floats, noise_um: float
 ) -> tuple[Floats, list[Region]]:
     """(N,) sideways depth of each place of the cut under what hangs over it along a path, and the undercuts.
 
-    own: the tooth's surface; inside: the cut, both freed of noise. axes: about the tooth. told: (N,) of the cut, where
-    an undercut is one: what lies on the line or beyond, gingiva or a lip under it, is none of the cut's.
+    own: the tooth's surface; inside: the cut, both freed of noise. axes: about the tooth.
     """
     along = Axes.make(axes.origin, direction, axes.zero - axes.up, axes.quarter)
+    depth, across = hidden_depth(own, inside, along)
+    level = (inside.vertices - axes.origin) @ direction
+    return undercut_regions(inside, depth, across, level, axes, noise_um, lambda _side: None)
+
+
+def hidden_of(
+    own: Surface, inside: Surface, told: Bools, axes: Axes, direction: Floats, noise_um: float
+) -> tuple[Floats, list[Region]]:
+    """As `hidden_along`, of the places `told` (N,) alone: what lies on the line or beyond, gingiva or a lip under it,
+    is no undercut of the cut's."""
     part, index = inside.keep_vertices(told)
-    depth, across = hidden_depth(own, part, along)
-    level = (part.vertices - axes.origin) @ direction
-    smooth, regions = undercut_regions(part, depth, across, level, axes, noise_um, lambda _side: None)
     hidden = np.zeros(inside.n_vertices)
-    hidden[index] = smooth
+    hidden[index], regions = hidden_along(own, part, axes, direction, noise_um)
     return hidden, regions
 
 
@@ -195,10 +201,9 @@ def path_in_fan(cut: Cut, face: Floats) -> Path:
     tried = np.arange(0, 90 + FAN_DEG / 2, FAN_DEG)
     ways = fan(tried, face, axes)
     draft = quantiles_about(normals, areas, ways, QUANTILE)
-    noise, inner = cut.placed.noise_um, off_line(cut.inside, cut.line)
+    noise, inner = cut.placed.noise_um, cut.inside.keep_vertices(off_line(cut.inside, cut.line))[0]
     deepest = [
-        max((r.max_depth_mm for r in hidden_along(cut.own, cut.inside, axes, d, noise, inner)[1]), default=0.0)
-        for d in ways
+        max((r.max_depth_mm for r in hidden_along(cut.own, inner, axes, d, noise)[1]), default=0.0) for d in ways
     ]
     angle = np.arange(0, 90 + STEP_DEG / 2, STEP_DEG)
     worth = np.interp(angle, tried, draft - HIDDEN_DEG * np.array(deepest))

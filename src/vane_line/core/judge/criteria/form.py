@@ -21,7 +21,7 @@ from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
 from vane_line.core.measure.zones import BEVEL_DEG
-from vane_line.core.spread import weighted_quantile
+from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.vectors import degrees_between, xyz
 
 FRONT_ONLY, BACK_ONLY = "only front teeth have it", "only teeth with cusps have them"
@@ -97,7 +97,7 @@ def _bevel(held: Held) -> list[Verdict]:
 
 def _faded(values: Floats, low: float, high: float) -> Floats:
     """1 well between `low` and `high`, falling to nought over FADE_DEG to either side."""
-    return np.clip(np.minimum(values - low, high - values) / FADE_DEG + 0.5, 0, 1)
+    return graded(np.minimum(values - low, high - values), FADE_DEG)
 
 
 def _planes(held: Held) -> list[Verdict]:
