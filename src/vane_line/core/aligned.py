@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
 
 import numpy as np
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import given_share, near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, Fit
-from vane_line.core.apart import both
+from vane_line.core.apart import Job, both, each
 from vane_line.core.arrays import Floats
 from vane_line.core.channels.guide_pins import Pin, pulled
 from vane_line.core.mesh.surface import Surface
@@ -70,17 +72,24 @@ def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
         lambda: {role: given_share(s, prep) for role, s in earlier.items() if begun[role] is None},
         lambda: _standing(prep, options),
     )
-    moved: dict[str, Surface] = {}
-    fits: dict[str, Fit] = {}
-    for role, surface in earlier.items():
-        fits[role] = register(surface, prep, occlusal, crowns, begun[role], given.get(role))
-        moved[role] = surface.moved(fits[role].matrix)
-        if fits[role].stable_share < STABLE_SHARE:
+    laying = [partial(register, s, prep, occlusal, crowns, begun[role], given.get(role)) for role, s in earlier.items()]
+    jobs: list[Job[Any]] = [lambda: _searched(prep, earlier), *laying]
+    fits: dict[str, Fit] = dict(zip(earlier, each(jobs)[1:], strict=True))
+    for role, fit in fits.items():
+        if fit.stable_share < STABLE_SHARE:
             progress(f"{BEWARE}{role} does not fit prep; what needs both will not be judged", 0.3)
+    moved = {role: surface.laid(fits[role].matrix) for role, surface in earlier.items()}
     return Aligned(
         scans=scans, occlusal=occlusal, confidence=confidence, crowns=crowns, fits=fits, moved=moved,
         spent_s=time.perf_counter() - began, pins=pins,
     )  # fmt: skip
+
+
+def _searched(prep: Surface, earlier: dict[str, Surface]) -> None:
+    """What is asked of the scans as soon as they lie on each other, made while a copy of this process registers."""
+    for surface in earlier.values():
+        surface.searched()
+    prep.searched()
 
 
 def _standing(prep: Surface, options: Options) -> tuple[Floats, float, Crowns]:

@@ -28,10 +28,11 @@ _ALONE: ContextVar[bool] = ContextVar("alone", default=False)  # the cores have 
 def each(jobs: Sequence[Job[T]]) -> list[T]:
     """The jobs' answers, in their order; answers and errors are pickled.
 
-    A job may not register scans: in a copy the threads of that library are not there any more. What a job asks to be
-    shared is not shared again. Raises what a job raised; InternalError where a copy ended without an answer.
+    What a job asks to be shared is not shared again. In a copy the threads of libraries are not there any more: a job
+    may ask them for no more than `free_cores`. Raises what a job raised; InternalError where a copy ended without an
+    answer.
     """
-    shares = 1 if _ALONE.get() else max(min(_cores(), len(jobs)), 1)
+    shares = max(min(free_cores(), len(jobs)), 1)
     copies: list[_Copy] = []
     try:
         with alone():
@@ -62,6 +63,11 @@ def alone() -> Iterator[None]:
         yield
     finally:
         _ALONE.reset(before)
+
+
+def free_cores() -> int:
+    """On how many cores this process may work: on one within `alone`, and within what is shared out."""
+    return 1 if _ALONE.get() else _cores()
 
 
 def _cores() -> int:

@@ -38,7 +38,7 @@ from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import Alignment, Placed, place
 from vane_line.core.prepared import Distances, Prepared
-from vane_line.core.room import Room, room_of
+from vane_line.core.room import Room, cleared, posed, room_of
 from vane_line.core.scans import Scans
 from vane_line.core.shape import Around
 from vane_line.core.tooth.anatomy import Anatomy, find_anatomy
@@ -144,19 +144,22 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     surveyed = reader.trace(placed, options)
     inside = reader.inside(placed, surveyed, surveyed.found)
     tell = partial(reader.teeth, placed, surveyed, surveyed.found, inside, options)
-    return Prepared(placed, surveyed, tell, time.perf_counter() - began)
+    return Prepared(placed, surveyed, inside, tell, time.perf_counter() - began)
 
 
 @dataclass(frozen=True, eq=False)
 class _Form:
-    """The preparation's edges, what stands beside it, (V,) which vertices of `placed.beside` are of other teeth, what
-    of the scan is better taken again, and how the others meet as recorded: all that asks for no earlier tooth."""
+    """The preparation's edges, what stands beside it, (V,) which vertices of the scan `beside` are of other teeth, what
+    of the scan is better taken again, how the others meet as recorded, and how far the opposing teeth are: all that
+    asks for no earlier tooth."""
 
     edges: Edges
+    beside: Surface
     standing: Bools
     neighbours: tuple[Neighbour, ...]
     rescans: tuple[Rescan, ...]
     bite: Bite | None
+    gap: Distances | None
 
 
 def complete(prepared: Prepared, options: Options, progress: Progress = lambda _text, _share: None) -> Geometry:
@@ -166,17 +169,22 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     warnings, reasons = list(placed.warnings), dict[str, str]()
     reader = kinds.of(options.restoration).reader
     line = surveyed.found if options.line is None else reader.follow(surveyed, options.line)
-    inside = _inside(placed, line, reader.inside(placed, surveyed, line))
+    mask = prepared.inside if options.line is None else reader.inside(placed, surveyed, line)
+    inside = _inside(placed, line, mask)
     girth = reader.girth(surveyed, line)
     if np.abs(girth.radius - reader.girth(surveyed, surveyed.found).radius).max() > SAME_TOOTH_MM:
         prepared = prepared.by_other(partial(reader.teeth, placed, surveyed, line, inside.mask, options))
+    over = posed(placed, options)
     # The room here: it adds to what is said, and to what is remembered between edits.
     room, form = both(
-        lambda: room_of(prepared, options, inside, girth, warnings, reasons, progress),
-        lambda: _form(prepared, options, inside, girth),
+        lambda: room_of(prepared, options, inside, girth, over, said=(warnings, reasons), progress=progress),
+        lambda: _form(prepared, options, inside, girth, over),
     )
     if form.bite is not None:
         prepared.bite.keep(form.bite)
+    if form.gap is not None:
+        prepared.distances("opposing").keep(inside.index, form.gap)
+        room = replace(room, gap=form.gap)
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
     warnings += reader.check(inside, None if taken is None else taken.value)
@@ -227,11 +235,12 @@ def _line_warnings(line: FinishLine, edge_mm: float, edgeless: bool) -> list[str
     return said
 
 
-def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLine) -> _Form:
+def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, over: Surface | None) -> _Form:
     placed, axes = prepared.placed, prepared.survey.axes
-    standing = teeth_beside(placed.beside, placed.crowns, girth, axes)
-    beside = find_neighbours(
-        placed.beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
+    beside = placed.beside
+    standing = teeth_beside(beside, placed.crowns, girth, axes)
+    neighbours = find_neighbours(
+        beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
         cut_too=placed.of_others_cut,
     )  # fmt: skip
     edges = find_edges(inside.even, inside.line, axes, options.bur_radius_mm)
@@ -239,7 +248,13 @@ def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLin
     bite, recorded = None, placed.opposing  # checked as it was recorded: raised, no tooth meets
     if recorded is not None and placed.alignment["opposing"].trusted:
         bite = prepared.bite.of(lambda: bite_of(placed.scans.prep, recorded, girth, axes, options.tooth))
-    return _Form(edges, standing, tuple(beside), rescans(placed.crop, inside.line, axes, ringed), bite)
+    gap = None
+    if over is not None:
+        gap = prepared.distances("opposing").at(inside.index, placed.eased.vertices, partial(cleared, over))
+    return _Form(
+        edges=edges, beside=beside, standing=standing, neighbours=tuple(neighbours),
+        rescans=rescans(placed.crop, inside.line, axes, ringed), bite=bite, gap=gap,
+    )  # fmt: skip
 
 
 def _whole(
@@ -254,7 +269,7 @@ def _whole(
     seen = Seen(
         tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
         finished=room.finished, opposing=room.opposing,
-        others=neighbour_points(placed.beside, placed.crowns, girth, axes), standing=form.standing,
+        others=neighbour_points(form.beside, placed.crowns, girth, axes), beside=form.beside, standing=form.standing,
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
         gauge=options.gauge,
     )  # fmt: skip

@@ -293,7 +293,7 @@ def _before(scans: Scans, alignment: dict[str, Alignment]) -> Surface | None:
     if "preop" not in alignment:
         raise BadOption("opposing_before: give the preop scan too; that bite belongs to it.")
     base = alignment["preop"]
-    return scans.opposing_before.moved(base.matrix) if base.trusted else None
+    return scans.opposing_before.laid(base.matrix) if base.trusted else None
 
 
 def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -> tuple[Surface, Alignment] | None:
@@ -306,6 +306,6 @@ def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -
         raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
     base = alignment["preop"]
     why = "" if base.trusted else "the opposing scan is moved with the preop scan, whose alignment is not trusted"
-    return scans.opposing.moved(base.matrix), Alignment(
+    return scans.opposing.laid(base.matrix), Alignment(
         base.matrix, None, None, None, base.u_align_um, base.trusted, why
     )

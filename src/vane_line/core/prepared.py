@@ -41,6 +41,10 @@ class Remembered:
             self._value[new], self._flag[new], self._unresolved[new] = take(points[new])
         return Distances(self._value[index], self._flag[index], self._unresolved[index])
 
+    def keep(self, index: Ints, taken: Distances) -> None:
+        """What a copy of this process took of the vertices `index` (N,), which itself keeps nothing."""
+        self._value[index], self._flag[index], self._unresolved[index] = taken.value, taken.unseen, taken.unresolved
+
 
 class Once(Generic[T]):
     """A value made when it is first asked for, and kept."""
@@ -63,12 +67,13 @@ class Once(Generic[T]):
 class Prepared:
     """All that a hand on the finish line does not change, kept between such edits.
 
-    tell: tells the reference teeth apart, by role. lift: how far the earlier tooth stands from the bite, None where it
-    meets nothing.
+    inside: (V,) of the crop, within the line as it was found. tell: tells the reference teeth apart, by role. lift: how
+    far the earlier tooth stands from the bite, None where it meets nothing.
     """
 
     placed: Placed
     survey: Survey
+    inside: Bools
     tell: Callable[[], dict[str, ReferenceTooth]]
     spent_s: float
     remembered: dict[str, Remembered] = field(default_factory=dict)
@@ -83,7 +88,7 @@ class Prepared:
 
     def by_other(self, tell: Callable[[], dict[str, ReferenceTooth]]) -> Prepared:
         """The same with the reference teeth told otherwise, and nothing remembered that hangs on them."""
-        return Prepared(self.placed, self.survey, tell, self.spent_s)
+        return Prepared(self.placed, self.survey, self.inside, tell, self.spent_s)
 
     def distances(self, name: str) -> Remembered:
         """What is remembered of one distance."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vane_line.core.arrays import Floats, Ints
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.jaw.pose import pose_of
 from vane_line.core.kinds.seen import Inside
 from vane_line.core.measure.clearance import clearance
@@ -15,6 +15,7 @@ from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.meeting import Meeting, meet
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options, Progress
+from vane_line.core.placed import Placed
 from vane_line.core.prepared import Distances, Prepared
 from vane_line.core.tooth.earlier import INSIDE_MM, built_up_mm, contradictions, lift_to_bite
 from vane_line.core.tooth.reference import ReferenceTooth
@@ -28,7 +29,8 @@ OUTSIDE_MM = 0.15
 class Room:
     """What the tooth was, and how far the prep lies from it and from the opposing teeth.
 
-    opposing: None where there are none, or where they cannot be trusted. finished: what the space is measured to.
+    opposing: None where there are none, or where they cannot be trusted. finished: what the space is measured to. gap:
+    to the opposing teeth; it asks for no earlier tooth, and is told beside the rest.
     """
 
     opposing: Surface | None
@@ -38,39 +40,46 @@ class Room:
     removed: Distances | None
     tooth: ReferenceTooth | None
     reference: str | None
-    gap: Distances | None
     meeting: Meeting
+    gap: Distances | None = None
+
+
+def posed(placed: Placed, options: Options) -> Surface | None:
+    """The opposing teeth where they are measured to; None where there are none, or where they cannot be trusted."""
+    if placed.opposing is None or not placed.alignment["opposing"].trusted:
+        return None
+    return pose_of(options.opening).opposing(placed.opposing, placed.frame, placed.centre, options.tooth)
+
+
+def cleared(over: Surface, points: Floats) -> tuple[Floats, Bools, Floats]:
+    """Signed distances (N,) of `points` (N, 3) to the opposing teeth, as they are remembered."""
+    return clearance(points, over), np.zeros(len(points), dtype=bool), np.zeros(len(points))
 
 
 def room_of(
-    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, warnings: list[str],
-    reasons: dict[str, str], progress: Progress,
+    prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, over: Surface | None, *,
+    said: tuple[list[str], dict[str, str]], progress: Progress,
 ) -> Room:  # fmt: skip
-    """Distances to the earlier tooth and to the opposing teeth; adds to `warnings` and `reasons`."""
+    """Distances to the earlier tooth, and how the teeth meet. over: as `posed`; said: warnings and reasons, to which it
+    adds."""
     placed, axes = prepared.placed, prepared.survey.axes
+    warnings, reasons = said
     progress("telling the earlier tooth apart", 0.6)
     teeth = prepared.teeth
     progress("measuring the reduction", 0.7)
-    pose, opposing = pose_of(options.opening), placed.opposing
-    if opposing is not None:
-        opposing = pose.opposing(opposing, placed.frame, placed.centre, options.tooth)
-    over = opposing if opposing is not None and placed.alignment["opposing"].trusted else None
     lift = _lift(prepared, options, over, axes, warnings)
     space, removed, tooth, which = _reductions(prepared, inside.index, options, reasons, lift * axes.up)
     planned = teeth.get(which) if which else None
     finished = planned.surface if planned is not None and space is not None else None
     progress("measuring the clearance", 0.9)
-    if over is None or placed.opposing is None:
+    if over is None:
         why = placed.alignment["opposing"].why if placed.opposing is not None else "no opposing scan was given"
         reasons["clearance"] = why
-        return Room(None, finished, lift, space, removed, tooth, which, gap=None, meeting=Meeting())
-    gap = prepared.distances("opposing").at(
-        inside.index, placed.eased.vertices,
-        lambda p: (clearance(p, over), np.zeros(len(p), dtype=bool), np.zeros(len(p))),
-    )  # fmt: skip
-    warnings += [pose.caution] if pose.caution else []
+        return Room(None, finished, lift, space, removed, tooth, which, meeting=Meeting())
+    caution = pose_of(options.opening).caution
+    warnings += [caution] if caution else []
     meeting = meet(placed, options, girth, axes, over, tooth.surface if tooth else None)
-    return Room(over, finished, lift, space, removed, tooth, which, gap=gap, meeting=meeting)
+    return Room(over, finished, lift, space, removed, tooth, which, meeting=meeting)
 
 
 def _reductions(

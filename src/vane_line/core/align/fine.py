@@ -12,6 +12,7 @@ from scipy.spatial.transform import Rotation
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
+from vane_line.core.apart import free_cores
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.rigid import turn_about
@@ -61,8 +62,9 @@ class Cloud:
         if len(points) < MIN_MATCHED:
             return cls(centre, len(points), None, None)
         cloud = small_gicp.PointCloud(points - centre)
-        tree = small_gicp.KdTree(cloud, THREADS)
-        small_gicp.estimate_covariances(cloud, tree, NEIGHBOURS, THREADS)
+        threads = min(THREADS, free_cores())
+        tree = small_gicp.KdTree(cloud, threads)
+        small_gicp.estimate_covariances(cloud, tree, NEIGHBOURS, threads)
         return cls(centre, len(points), cloud, tree)
 
     def fit(self, source: Cloud, start: Floats, reach_mm: float, rounds: int = 40) -> Floats:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import product
 
 import numpy as np
 
+from vane_line.core.apart import Job, each
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur
 from vane_line.core.case import Geometry
@@ -32,6 +35,7 @@ from vane_line.core.kinds.seen import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.prepared import Distances
 from vane_line.core.rigid import turn_about
 from vane_line.core.trace.section import Axes
 
@@ -83,16 +87,23 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     if geometry.options.dark and standard.reader == "window":
         standard = over_dark(standard)
     inside = geometry.inside
-    zones = _zones(geometry, standard)
     budget = _budget(geometry)
-    tried = _tried(geometry, standard, budget)
-    nudged = tuple(_zones(geometry, standard, surface=geometry.inside.moved(m)) for m in _nudges(geometry.axes))
-    space, removed, gap = (
-        None
-        if distances is None
-        else field_of(inside, distances.value, distances.unseen, zones, tried, distances.unresolved, nudged)
-        for distances in (geometry.space, geometry.tooth_removed, geometry.clearance)
-    )
+    zones_of = partial(_zones, geometry, standard)
+    zones = zones_of()  # the normals that they ask for go along when the inside is nudged
+    tried = _tried(zones_of, geometry, budget)
+    jobs: list[Job[Zones]] = [job for _, job in tried]
+    jobs += (partial(zones_of, surface=inside.moved(m)) for m in _nudges(geometry.axes))
+    others = each(jobs)
+    elsewhere = [(say, found) for (say, _), found in zip(tried, others, strict=False)]
+    nudged = tuple(others[len(tried) :])
+
+    def told(distances: Distances | None) -> DistanceField | None:
+        if distances is None:
+            return None
+        return field_of(inside, distances.value, distances.unseen, zones, elsewhere, distances.unresolved, nudged)
+
+    fields = (geometry.space, geometry.tooth_removed, geometry.clearance)
+    space, removed, gap = each([partial(told, distances) for distances in fields])
     held = Held(
         geometry=geometry,
         standard=standard,
@@ -155,15 +166,16 @@ def _nudges(axes: Axes) -> list[Floats]:
     return out
 
 
-def _tried(geometry: Geometry, standard: Standard, budget: Budget) -> list[tuple[float, Zones]]:
-    """Zones with their borders moved both ways, each by its standard uncertainty or with that share of its say."""
-    out = []
+def _tried(zones_of: Callable[..., Zones], geometry: Geometry, budget: Budget) -> list[tuple[float, Job[Zones]]]:
+    """What gives the zones with their borders moved both ways, each by its standard uncertainty or with that share of
+    its say; zones_of: `_zones` of the case."""
+    out: list[tuple[float, Job[Zones]]] = []
     for sign in (-1.0, 1.0):
         if budget.turn_deg > 0:
-            out.append((budget.turn_deg / TRIED_DEG, _zones(geometry, standard, turn_deg=sign * TRIED_DEG)))
-        out.append((1.0, _zones(geometry, standard, wider_mm=sign * U_BAND_MM)))
+            out.append((budget.turn_deg / TRIED_DEG, partial(zones_of, turn_deg=sign * TRIED_DEG)))
+        out.append((1.0, partial(zones_of, wider_mm=sign * U_BAND_MM)))
         if geometry.anatomy.cusps:
-            out += [(1.0, _zones(geometry, standard, moved=sign * U_CUSP_MM * axis)) for axis in np.eye(2)]
+            out += [(1.0, partial(zones_of, moved=sign * U_CUSP_MM * axis)) for axis in np.eye(2)]
     return out
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
+from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.channels.channel import Channel
 from vane_line.core.channels.groove import find_grooves
@@ -131,27 +132,32 @@ def ring_check(inside: Inside, distance: Floats | None) -> list[str]:
 def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
     """Walls, finish line's form, retention and the form of the top."""
     survey, inside = seen.survey, seen.inside
-    axes, line = survey.axes, inside.line
-    shape = measure_shape(
-        rings=survey.rings, runs=survey.runs, walls=survey.walls.over(line), line=line, noise_um=seen.noise_um,
-        crown=crown_points(seen.earlier, line, axes), neighbours=seen.others,
-        beside=seen.placed.beside.vertices[seen.standing], around=seen.around,
-    )  # fmt: skip
-    front = seen.tooth.front
+    axes, line, front = survey.axes, inside.line, seen.tooth.front
+
+    def form() -> tuple[Shape, OcclusalForm | None]:
+        shape = measure_shape(
+            rings=survey.rings, runs=survey.runs, walls=survey.walls.over(line), line=line, noise_um=seen.noise_um,
+            crown=crown_points(seen.earlier, line, axes), neighbours=seen.others,
+            beside=seen.beside.vertices[seen.standing], around=seen.around,
+        )  # fmt: skip
+        return shape, None if front else occlusal_form(inside.even, seen.earlier, seen.anatomy, axes)
 
     def lowered(under: Surface | None) -> Lowered | None:
         return edge_lowered(inside.surface, under, axes) if front and under is not None else None
 
+    channels, (shape, occlusal) = both(
+        lambda: find_grooves(seen.placed.eased, inside.even, line.points, line, axes), form
+    )
     edge = lowered(seen.finished)
     return RingCut(
         profiles=survey.rings,
         walls=survey.runs,
         shape=shape,
-        occlusal=None if front else occlusal_form(inside.even, seen.earlier, seen.anatomy, axes),
+        occlusal=occlusal,
         front=front_form(survey.rings, line, inside.even, seen.others, axes) if front else None,
         edge=edge,
         edge_off=edge if seen.earlier is seen.finished else lowered(seen.earlier),
-        channels=find_grooves(seen.placed.eased, inside.even, line.points, line, axes),
+        channels=channels,
     )
 
 

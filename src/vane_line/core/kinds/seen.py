@@ -40,8 +40,8 @@ class Inside:
 @dataclass(frozen=True, eq=False)
 class Seen(Generic[S]):
     """What a reader measures from. earlier: the tooth before cutting, where known; finished: what the restoration's
-    outer surface will be, where known; opposing: where trusted; others: (M, 3) points of the other teeth;
-    standing: (V,) which vertices of `placed.beside` are theirs."""
+    outer surface will be, where known; opposing: where trusted; others: (M, 3) points of the other teeth; beside:
+    the prep scan as far as they reach, free of noise; standing: (V,) which of its vertices are theirs."""
 
     tooth: ToothNumber
     placed: Placed
@@ -52,6 +52,7 @@ class Seen(Generic[S]):
     finished: Surface | None
     opposing: Surface | None
     others: Floats
+    beside: Surface
     standing: Bools
     around: Around
     noise_um: float

@@ -120,7 +120,7 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
         incisal=incisal,
         planes_deg=tuple(face_planes(surface, line, axes)),
         scoops=scoops(line, widths, where, incisal is not None and incisal.form == "wrap" and not cusp),
-        endings=endings(line, where, None if before is None else before.surface, placed.beside, axes),
+        endings=endings(line, where, None if before is None else before.surface, seen.beside, axes),
         above_gingiva_mm=above, gingiva_source=source, hidden=hidden, regions=regions,
         high_mm=float(np.ptp(level)) if len(level) else 0.0,
     )  # fmt: skip

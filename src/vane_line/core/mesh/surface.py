@@ -267,6 +267,10 @@ class Surface:
         """
         if len(points) == 0 or self.n_faces == 0:  # the library answers 0 for an empty mesh
             return np.full(len(points), np.inf), np.zeros(len(points), np.int64), points.copy()
+        if self._laid is not None:
+            before, matrix = self._laid
+            distance, face, place = before.closest(move_back(matrix, points))
+            return distance, face, move(matrix, place)
         squared, face, place = self.tree.squared_distance(self.vertices, self.faces, np.ascontiguousarray(points))
         return np.sqrt(np.ravel(squared)), np.ravel(face).astype(np.int64), np.asarray(place)
 
@@ -333,6 +337,22 @@ class Surface:
             middle, axes = self.home
             out.__dict__["home"] = move(matrix, middle[None])[0], axes @ matrix[:3, :3].T
         return out
+
+    def laid(self, matrix: Floats) -> Surface:
+        """As `moved`, of a large surface: nearest places are sought where it lay before, by a tree that it has."""
+        out = self.moved(matrix)
+        out.__dict__["_laid"] = (self, matrix)
+        return out
+
+    @property
+    def _laid(self) -> tuple[Surface, Floats] | None:
+        """The surface before it was laid elsewhere, and by which matrix (4, 4)."""
+        return self.__dict__.get("_laid")
+
+    def searched(self) -> Surface:
+        """Itself, with all made that nearest places and their side are told by."""
+        _ = self.tree, self.broad_normals, self.face_normals
+        return self
 
     def with_vertices(self, vertices: Floats) -> Surface:
         """The same faces on other `vertices` (V, 3)."""
@@ -410,6 +430,11 @@ def with_areas(surface: Surface, areas: Floats) -> Surface:
 def move(matrix: Floats, points: Floats) -> Floats:
     """`points` (N, 3) under a rigid `matrix` (4, 4), column vectors."""
     return np.asarray(points @ matrix[:3, :3].T + matrix[:3, 3])
+
+
+def move_back(matrix: Floats, points: Floats) -> Floats:
+    """`points` (N, 3) under the inverse of a rigid `matrix` (4, 4)."""
+    return np.asarray((points - matrix[:3, 3]) @ matrix[:3, :3])
 
 
 def merge(surfaces: list[Surface]) -> Surface:
