@@ -84,6 +84,17 @@ def test_json_on_standard_output_is_json_alone(files: dict[str, str]) -> None:
     assert json.loads(done.stdout)["reduction"] is None
 
 
+@pytest.mark.parametrize("target", [["--json", "-"], []], ids=["answer", "summary"])
+def test_an_answer_that_cannot_be_written_is_said(files: dict[str, str], target: list[str]) -> None:
+    """A full disk: one clear line and a code that is not nought, whether it shows in writing or at the very end."""
+    command = [sys.executable, "-m", "vane_line", *COMMON, *AXES, "--prep", files["prep"], *target]
+    with open("/dev/full", "wb") as full:
+        done = subprocess.run(command, stdout=full, stderr=subprocess.PIPE, check=False, timeout=120)
+    assert done.returncode == 1
+    assert done.stderr.count(b"\n") == 1
+    assert b"could not be written" in done.stderr
+
+
 def test_scans_that_do_not_belong_together_exit_three(
     files: dict[str, str], capsys: pytest.CaptureFixture[str], tmp_path: Path
 ) -> None:

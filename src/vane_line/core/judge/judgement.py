@@ -97,13 +97,14 @@ def hold(geometry: Geometry, standard: Standard) -> tuple[Held, Floats]:
     elsewhere = [(say, found) for (say, _), found in zip(tried, others, strict=False)]
     nudged = tuple(others[len(tried) :])
 
-    def told(distances: Distances | None) -> DistanceField | None:
-        if distances is None:
-            return None
+    def told(distances: Distances) -> DistanceField:
         return field_of(inside, distances.value, distances.unseen, zones, elsewhere, distances.unresolved, nudged)
 
-    fields = (geometry.space, geometry.tooth_removed, geometry.clearance)
-    space, removed, gap = each([partial(told, distances) for distances in fields])
+    asked = (geometry.space, geometry.tooth_removed, geometry.clearance)
+    # Where the tooth as it was is what is built again, space and what was removed are one.
+    distinct = {id(distances): distances for distances in asked if distances is not None}
+    fields = dict(zip(distinct, each([partial(told, distances) for distances in distinct.values()]), strict=True))
+    space, removed, gap = (fields.get(id(distances)) for distances in asked)
     held = Held(
         geometry=geometry,
         standard=standard,
