@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from vane_line.core.rings import longest_run, running_median, true_about
-from vane_line.core.spread import thinned_index, weighted_quantile
+from vane_line.core.spread import near_cells, thinned_index, weighted_quantile
 
 
 def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:
@@ -56,3 +56,14 @@ def test_a_blurred_quantile_moves_evenly() -> None:
     step = np.r_[np.zeros(50), np.ones(50)]
     shares = [weighted_quantile(step, weights, q, 0.05) for q in (0.40, 0.48, 0.50, 0.52, 0.60)]
     np.testing.assert_allclose(shares, [0, 0.3, 0.5, 0.7, 1.0], atol=1e-9)
+
+
+def test_cells_beside_those_that_hold_something() -> None:
+    """Against each pair by itself: the cubes of two points differ by one at most along every axis."""
+    random = np.random.default_rng(5)
+    points, others, size = random.uniform(-4, 4, (300, 3)), random.uniform(-2, 6, (40, 3)), 0.7
+    low = np.minimum(points.min(axis=0), others.min(axis=0))
+    cube = [np.floor((some - low) / size + 2).astype(int) for some in (points, others)]
+    brute = (np.abs(cube[0][:, None] - cube[1][None]).max(axis=2) <= 1).any(axis=1)
+    assert 0 < brute.sum() < len(points)
+    assert (near_cells(points, others, size) == brute).all()

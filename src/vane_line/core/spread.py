@@ -66,11 +66,14 @@ def near_cells(points: Floats, others: Floats, size_mm: float) -> Bools:
     """(N,) whether a point lies in a cube of `size_mm` that holds one of `others` (M, 3), or next to one."""
     low = np.minimum(points.min(axis=0), others.min(axis=0)) - 2 * size_mm
     size = ((np.maximum(points.max(axis=0), others.max(axis=0)) - low) / size_mm).astype(np.int64) + 3
-    occupied = np.zeros(size, dtype=bool)
-    cell = ((others - low) / size_mm).astype(np.int64)
-    for step in np.ndindex(3, 3, 3):
-        occupied[tuple((cell + np.array(step) - 1).T)] = True
-    return np.asarray(occupied[tuple(((points - low) / size_mm).astype(np.int64).T)])
+    near = np.zeros(size, dtype=bool)
+    near[tuple(((others - low) / size_mm).astype(np.int64).T)] = True
+    for axis in range(3):  # what lies next to one along each, one after the other: all that lies round it
+        along, wider = near.swapaxes(0, axis), near.copy().swapaxes(0, axis)
+        wider[1:] |= along[:-1]
+        wider[:-1] |= along[1:]
+        near = wider.swapaxes(0, axis)
+    return np.asarray(near[tuple(((points - low) / size_mm).astype(np.int64).T)])
 
 
 def thinned_index(points: Floats, size_mm: float) -> Ints:

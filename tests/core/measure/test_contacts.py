@@ -9,7 +9,15 @@ import numpy as np
 import pytest
 from solids import plate, sphere, turned
 
-from vane_line.core.measure.contacts import CONTACT_MM, area_under, find_contacts, gaps_by_tooth, support_of
+from vane_line.core.measure.contacts import (
+    CONTACT_MM,
+    LOOKED_AT_MM,
+    _may_touch,
+    area_under,
+    find_contacts,
+    gaps_by_tooth,
+    support_of,
+)
 from vane_line.core.mesh.surface import Surface, merge
 
 UP = np.array([0.0, 0, 1])
@@ -160,3 +168,17 @@ def test_by_how_much_each_tooth_would_be_built_up() -> None:
     steep = row.with_vertices(row.vertices + (0.7 * row.vertices[:, :1]) * UP)
     lower = Surface(steep.vertices + 0.9 * UP, steep.faces[:, ::-1].copy())
     assert gaps_by_tooth(steep, nobody(row), lower, UP, lambda _p: "36")[0].gap_mm == pytest.approx(0.9, abs=1e-6)
+
+
+@pytest.mark.parametrize("step", [0.2, 0.5])
+def test_what_is_looked_at_holds_all_that_touches(step: float) -> None:
+    """By corners alone no place near the opposing teeth, or behind them, is passed over; most of what is far is."""
+    random = np.random.default_rng(3)
+    points = random.uniform((-8, -4, -1.5), (8, 4, 4.0), (4000, 3))
+    opposing = merge([teeth(step), balls((0.4, 0.5, 0.6))])
+    gap, looked = opposing.gap(points), _may_touch(opposing, points)
+    assert looked[gap < LOOKED_AT_MM].all()
+    assert (gap < LOOKED_AT_MM).sum() > 400
+    far = gap > LOOKED_AT_MM + step
+    assert looked[far].mean() < 0.25
+    assert far.sum() > 400

@@ -10,7 +10,7 @@ from long import first
 from solids import Stump, facing
 
 from vane_line.core.case import measure
-from vane_line.core.measure.line_form import LineForm
+from vane_line.core.measure.line_form import LineForm, mostly
 from vane_line.core.tooth.notation import ToothNumber
 
 OPTIONS = facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=np.array([0.0, 0, 1]))
@@ -160,3 +160,10 @@ def test_a_feather_edge_is_told_as_what_it_is(noise_um: float) -> None:
     assert shape.walls.convergence_at(0.0) == pytest.approx(16, abs=0.5)
     assert shape.walls.convergence_at(90.0) == pytest.approx(16, abs=0.5)
     assert form.steps == []
+
+
+def test_forms_that_are_nearly_as_common_are_named_together() -> None:
+    """Whichever comes first, and in the same words in every process: a tie is told as one."""
+    names = ["heavy-chamfer"] * 10 + ["chamfer"] * 9 + ["feather"] * 3
+    assert mostly(names) == mostly(reversed(names)) == mostly(names[1:]) == "chamfer and heavy chamfer"
+    assert mostly(names[10:]) == "chamfer"

@@ -19,7 +19,7 @@ from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.jaw.arch import Name
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import near_cells, thinned_index
-from vane_line.core.vectors import lengths, unit, xyz
+from vane_line.core.vectors import dot, lengths, unit, xyz
 
 Change = Literal["kept", "new", "lost", "heavier", "lighter", "cut", "alone"]
 CONTACT_MM = 0.10  # nearer is a contact (common practice: the thickness of marking paper and foil is 0.008 to 0.2)
@@ -34,6 +34,7 @@ FACING = -0.2  # cosine to the occlusal direction of what can meet opposing teet
 BUILT_UP_MM = 8.0  # from the opposing teeth: further off is gingiva, or none stands over it
 EASED_STEPS = 4
 LOOKED_AT_MM, FINER = 0.3, 1  # triangles so near are halved so often along each side before areas are taken
+IN_FRONT = 0.2  # cosine, from a corner's normal, from which on a place is surely not behind the surface
 LEAST_PLACES, LEAST_SPAN_MM, LEAST_ACROSS_MM = 3, 8.0, 1.0  # of a bite that stands (common practice, no source)
 
 
@@ -197,8 +198,7 @@ def _marks(surface: Surface, mask: Bools, opposing: Surface, up: Floats) -> _Mar
     if part.n_faces == 0:
         return nothing
     eased = part.smoothed(EASED_STEPS)
-    looked = opposing.gap(eased.vertices) < LOOKED_AT_MM
-    eased, _ = eased.keep_faces(eased.any_corner(looked))
+    eased, _ = eased.keep_faces(eased.any_corner(_may_touch(opposing, eased.vertices)))
     if eased.n_faces == 0:
         return nothing
     # Between the corners of a scan's triangles a curved gap is nearer than a straight one tells.
@@ -235,6 +235,16 @@ def _marks(surface: Surface, mask: Bools, opposing: Surface, up: Floats) -> _Mar
         points[first], nearest_mm, area(CONTACT_MM), area(CONTACT_MM - DOUBT_MM), area(CONTACT_MM + DOUBT_MM),
         points[few], patch[few],
     )  # fmt: skip
+
+
+def _may_touch(opposing: Surface, points: Floats) -> Bools:
+    """(N,) which of `points` (N, 3) may be nearer than LOOKED_AT_MM to the opposing teeth, or behind them: by their
+    corners, which costs a tenth of looking at their triangles."""
+    away, corner = cKDTree(opposing.vertices).query(points)
+    # No place of a triangle is further from all of its corners than an equilateral one's middle.
+    widest = float(opposing.edge_lengths.max(initial=0.0)) / np.sqrt(3)
+    out = dot(points - opposing.vertices[corner], opposing.vertex_normals[corner])
+    return np.asarray((away < np.hypot(LOOKED_AT_MM, widest)) | (out < IN_FRONT * away))
 
 
 def _part_near(opposing: Surface, teeth: Surface) -> Surface:

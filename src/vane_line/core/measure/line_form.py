@@ -6,6 +6,8 @@ normal, so that numbers hold in the plane of the path and the line's normal.
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -37,6 +39,7 @@ EASE_MM = 0.5  # widths are medians over this much of the line for their summary
 SUMMARY_SHARE = 0.02  # of the line that may be narrower than `low` and wider than `high`
 BESIDE_DOUBT = 6  # samples beside a doubtful stretch that have no say in the widths
 STEP_NEAR_MM, STEP_FAR_MM = 0.20, 0.90  # a step is the gap between straight fits to either side
+NEARLY = 0.8  # of the commonest form's places: another that has so many is as common
 STEP_LEAST_MM = 0.10
 STEP_TOLD_SHARE = 0.8  # of the line round a step that must be clear
 STEP_WITHIN_MM = 0.30
@@ -343,3 +346,10 @@ def _lips(azimuth: Floats, lip: Floats, clear: Bools) -> list[Lip]:
 def eased_widths(values: Floats) -> Floats:
     """Running median over EASE_MM of the ring; nan only where nothing near is known."""
     return running_median(values, round(EASE_MM / SPACING_MM / 2))
+
+
+def mostly(forms: Iterable[str]) -> str:
+    """The form that most places have, in words, with any that is nearly as common: no name hangs on a single place."""
+    count = Counter(forms)
+    most = max(count.values(), default=0)
+    return " and ".join(sorted(f.replace("-", " ") for f, n in count.items() if n >= NEARLY * most))

@@ -14,7 +14,7 @@ from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
 from vane_line.core.measure.finish_line import DOUBTFUL_MM
-from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, scatter_um
+from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, mostly, scatter_um
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
@@ -120,9 +120,8 @@ def _forms(held: Held) -> list[Verdict]:
             rows.append(not_measured("finish-line-form", side, TOO_COARSE if coarse else TOO_LITTLE, "max", "%"))
             continue
         wrong = np.array([not fits_form(form, int(k), wanted) for k in np.flatnonzero(clear)])
-        names = [form.form[k] for k in np.flatnonzero(clear)]
-        most = max(set(names), key=names.count)
-        why = f"mostly {most.replace('-', ' ')}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
+        found = mostly(form.form[k] for k in np.flatnonzero(clear))
+        why = f"mostly {found}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
         rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
                          held.bounds("finish-line-form"), why)  # fmt: skip
     return rows
