@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import pickle
+
 import numpy as np
 import pytest
 from solids import plate, sphere, turned
@@ -55,6 +57,35 @@ def test_rigid_motion_keeps_what_was_known() -> None:
 def _anew(surface: Surface) -> Surface:
     """The same surface that knows nothing of itself yet."""
     return Surface(surface.vertices, surface.faces, surface.colours)
+
+
+def test_a_laid_surface_is_searched_as_if_it_were_moved() -> None:
+    """Distances, sides and places of one that was laid elsewhere equal those by a tree of its own; also of one that was
+    laid twice, and after it went to another process, which takes no tree along."""
+    first, second = turned((1, 2, 3), 50, (4, -2, 7)), turned((-1, 0, 2), 20, (-3, 1, 1))
+    ball = sphere(3.0, grid=0.3)
+    laid, moved = ball.laid(first).laid(second), ball.moved(first).moved(second)
+    points = moved.vertices.mean(axis=0) + np.random.default_rng(2).uniform(-5, 5, (400, 3))
+    signed, _, place = laid.signed_distance(points)
+    assert np.ptp(np.sign(signed)) == 2
+    for other in (moved, pickle.loads(pickle.dumps(laid))):
+        theirs, _, where = other.signed_distance(points)
+        assert np.abs(signed - theirs).max() < 1e-9
+        assert np.abs(place - where).max() < 1e-6
+
+
+@pytest.mark.parametrize("jumbled_mm", [0.0, 0.2])
+def test_no_point_is_nearer_than_the_corners_tell(jumbled_mm: float) -> None:
+    """Of an open plate, of long triangles too, beside and past its border; and what is told is little less."""
+    random = np.random.default_rng(4)
+    flat = plate(-4, 4, -3, 3, 0.0, 0.5)
+    surface = flat.with_vertices(flat.vertices + jumbled_mm * random.standard_normal(flat.vertices.shape))
+    points = random.uniform((-7, -6, -4), (7, 6, 4), (3000, 3))
+    true, (least, corner) = surface.closest(points)[0], surface.away_at_least(points)
+    assert (least <= true + 1e-9).all()
+    assert (np.linalg.norm(points - surface.vertices[corner], axis=1) >= true - 1e-9).all()
+    assert (true - least).max() < float(surface.edge_lengths.max())
+    assert np.median((true - least)[true > 2]) < 0.15
 
 
 def test_a_part_s_normals_are_those_it_would_have_by_itself() -> None:

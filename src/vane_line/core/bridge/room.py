@@ -163,9 +163,11 @@ def _across(geometry: Geometry, at: Floats, along: Floats) -> float:
 
 def _tips(x: Floats, y: Floats, z: Floats) -> Bools:
     """(N,) which points are cusps' tips and ridges' crests: about them nothing stands higher."""
-    plan = np.stack([x, y], axis=1)
-    about = cKDTree(plan).query_ball_point(plan, TIP_REACH_MM)
-    return np.array([z[k] >= z[near].max() - TIP_WITHIN_MM for k, near in enumerate(about)])
+    i, j = cKDTree(np.stack([x, y], axis=1)).query_pairs(TIP_REACH_MM, output_type="ndarray").T
+    highest = z.copy()
+    np.maximum.at(highest, i, z[j])
+    np.maximum.at(highest, j, z[i])
+    return np.asarray(z >= highest - TIP_WITHIN_MM)
 
 
 def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]:

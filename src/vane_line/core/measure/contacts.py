@@ -240,11 +240,10 @@ def _marks(surface: Surface, mask: Bools, opposing: Surface, up: Floats) -> _Mar
 def _may_touch(opposing: Surface, points: Floats) -> Bools:
     """(N,) which of `points` (N, 3) may be nearer than LOOKED_AT_MM to the opposing teeth, or behind them: by their
     corners, which costs a tenth of looking at their triangles."""
-    away, corner = cKDTree(opposing.vertices).query(points)
-    # No place of a triangle is further from all of its corners than an equilateral one's middle.
-    widest = float(opposing.edge_lengths.max(initial=0.0)) / np.sqrt(3)
-    out = dot(points - opposing.vertices[corner], opposing.vertex_normals[corner])
-    return np.asarray((away < np.hypot(LOOKED_AT_MM, widest)) | (out < IN_FRONT * away))
+    least, corner = opposing.away_at_least(points)
+    off = points - opposing.vertices[corner]
+    in_front = dot(off, opposing.vertex_normals[corner]) > IN_FRONT * lengths(off)
+    return np.asarray((least < LOOKED_AT_MM) | ~in_front)
 
 
 def _part_near(opposing: Surface, teeth: Surface) -> Surface:

@@ -29,6 +29,7 @@ LEAST_DEPTH_MM = 0.04  # of what is looked at as a nick: above noise eased over 
 LEAST_AREA_MM2 = 0.10
 WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a web, not the tooth
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
+NEAR_SIDE_MM = 1.5  # further away than where it is nearest: the side of a neighbour that faces the preparation
 FACING_SHARE = 0.5  # of the side facing the preparation that a web may hide before nothing can be said
 EASE_MM = 0.25  # over which depths are averaged, crests given back
 LEAST_POINTS = 100
@@ -123,9 +124,14 @@ def compare_side(
     part, index = prep.keep_vertices(mask)
     if part.n_vertices < LEAST_POINTS:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands on this side of the scan")
-    away = inside.closest(part.vertices)[0]
     at_contact = np.ones(len(index), dtype=bool) if level is None else level[index]
-    gap = float(away[at_contact].min() if at_contact.any() else away.min())
+    at_contact = at_contact if at_contact.any() else ~at_contact
+    least, _ = inside.away_at_least(part.vertices)
+    first = int(np.flatnonzero(at_contact)[np.argmin(least[at_contact])])
+    reach = float(inside.closest(part.vertices[[first]])[0][0]) + NEAR_SIDE_MM
+    asked, away = least < reach, np.full(len(index), np.inf)  # the tooth's far side is a long way to look
+    away[asked] = inside.closest(part.vertices[asked])[0]
+    gap = float(away[at_contact].min())
     if gap > NEAR_GAP_MM:
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands near on this side")
     if base is None:
@@ -140,7 +146,7 @@ def compare_side(
     if hidden.any():
         from_web, _ = cKDTree(part.vertices[hidden]).query(part.vertices, distance_upper_bound=WEB_NEAR_MM)
         hidden |= from_web < WEB_NEAR_MM
-    near = away < gap + 1.5
+    near = away < gap + NEAR_SIDE_MM
     closed = bool(area[hidden & near].sum() > FACING_SHARE * area[near].sum())
     why = CLOSED if closed else ""
     depth = averaged(part, -removed, ~hidden, EASE_MM)

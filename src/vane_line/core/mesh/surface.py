@@ -274,6 +274,20 @@ class Surface:
         squared, face, place = self.tree.squared_distance(self.vertices, self.faces, np.ascontiguousarray(points))
         return np.sqrt(np.ravel(squared)), np.ravel(face).astype(np.int64), np.asarray(place)
 
+    @cached_property
+    def corner_tree(self) -> cKDTree:
+        """Search tree over the vertices."""
+        return cKDTree(self.vertices)
+
+    def away_at_least(self, points: Floats) -> tuple[Floats, Ints]:
+        """(N,) mm that `points` (N, 3) surely lie away from the surface, and the corner nearest to each: by corners
+        alone, at a tenth of what `closest` costs."""
+        away, corner = self.corner_tree.query(points)
+        # The nearest place is a corner, or seen from it the point stands at right angles to the way to one; and no
+        # place of a triangle is further from all of its corners than an equilateral one's middle.
+        widest = float(self.edge_lengths.max(initial=0.0)) / np.sqrt(3)
+        return np.sqrt(np.maximum(away**2 - widest**2, 0.0)), corner
+
     def first_hit(self, points: Floats, directions: Floats) -> tuple[Ints, Floats]:
         """(N,) the face that rays from `points` (N, 3) along `directions` (N, 3 or 3,) meet first, -1 where none; and
         how far (N,), in lengths of the direction."""
