@@ -96,6 +96,22 @@ def test_a_groove_at_the_azimuth_does_not_decide(shape: Callable[[np.ndarray], n
     assert robust_at(azimuth, values, 0.0) == pytest.approx(10, abs=0.2)
 
 
+@pytest.mark.parametrize("seed", [12, 45, 200, 282])
+def test_a_robust_fit_stands_still(seed: int) -> None:
+    """However many rounds it takes where a third of the rows says otherwise: the same as many hundreds of them give,
+    written here once more from the definition (Tukey's biweight, JW Tukey, Exploratory data analysis, 1977)."""
+    random = np.random.default_rng(seed)
+    azimuth, values = np.arange(0, 360, 1.0), np.full(360, np.nan)
+    y = 12 + 0.4 * random.standard_normal(31) + np.where(random.random(31) < 0.35, 1.2, 0)
+    values[np.r_[345:360, 0:16]] = y
+    x, left = np.linspace(-1, 1, 31), y - np.median(y)
+    for _ in range(500):
+        say = np.clip(1 - (left / (4.685 * 1.4826 * np.median(np.abs(left)))) ** 2, 0, None) ** 2
+        terms = np.vander(x, 3) * np.sqrt(say)[:, None]
+        left = y - np.vander(x, 3) @ np.linalg.lstsq(terms, y * np.sqrt(say), rcond=None)[0]
+    assert robust_at(azimuth, values, 0.0) == pytest.approx(y[15] - left[15], abs=1e-3)
+
+
 def test_nothing_known_nothing_said() -> None:
     """No values within the window: nan, not nought."""
     assert np.isnan(robust_at(np.arange(0, 360, 1.0), np.full(360, np.nan), 0.0))

@@ -8,12 +8,14 @@ from solids import course, plate
 
 from vane_line.core.arrays import Floats
 from vane_line.core.channels.groove import _counting
+from vane_line.core.judge.judgement import _nudges
 from vane_line.core.measure.finish_line import _despiked, placed_on
 from vane_line.core.measure.margin import seam_level
 from vane_line.core.measure.reduction import field_of, summarise
 from vane_line.core.measure.undercut import _averaged, _held_on
 from vane_line.core.measure.zones import Zones
 from vane_line.core.tooth.anatomy import height_picture, tips_of
+from vane_line.core.tooth.occlusal import _highest_around
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
@@ -180,3 +182,24 @@ def test_a_side_of_a_veneer_is_one_stretch_of_its_line() -> None:
     mask[60:70] = True
     np.testing.assert_array_equal(_longest(mask), side)
     assert not _longest(np.zeros(200, dtype=bool)).any()
+
+
+def test_tops_do_not_hang_on_the_scan_s_outermost_place() -> None:
+    """How high the highest stands around every other place stays as it is when that one moves a little."""
+    random = np.random.default_rng(7)
+    plan, height = random.uniform(-20, 20, (3000, 2)), random.uniform(0, 6, 3000)
+    plan[0], height[0] = (-24.0, -24.0), 0.0
+    before = _highest_around(plan, height)
+    plan[0] -= 0.07
+    assert (_highest_around(plan, height)[1:] == before[1:]).all()
+    assert np.ptp(before) > 0.3
+
+
+def test_borders_beside_are_each_another() -> None:
+    """Along no way do two of them lie alike: a place that comes to lie beyond one has a ninth of the say."""
+    x, y, z = np.eye(3)
+    matrices = np.array(_nudges(Axes.make(np.zeros(3), z, x, y)))
+    for way in range(3):
+        moved = np.sort(matrices[:, way, 3])
+        assert np.diff(moved).min() > 0.002
+        assert abs(moved.mean()) < 0.003

@@ -40,6 +40,16 @@ from vane_line.core.rigid import turn_about
 from vane_line.core.trace.section import Axes
 
 NUDGE_MM, NUDGE_DEG = 0.03, 0.4  # less than the edges of a scan's triangles: no zone is another one by that
+NUDGES = (
+    0.6,
+    0.8,
+    1.0,
+    1.2,
+    1.3,
+    1.1,
+    0.9,
+    0.7,
+)  # times so much, each way otherwise: no place crosses two borders at once
 
 
 @dataclass(frozen=True, eq=False)
@@ -160,9 +170,9 @@ def _nudges(axes: Axes) -> list[Floats]:
     places."""
     out = []
     ways = np.stack([axes.zero, axes.quarter, axes.up])
-    for corner in product((-1.0, 1.0), repeat=3):
-        matrix = turn_about(np.radians(NUDGE_DEG) * np.roll(corner, 1) @ ways, axes.origin)
-        matrix[:3, 3] += NUDGE_MM * np.array(corner) @ ways
+    for times, corner in zip(NUDGES, product((-1.0, 1.0), repeat=3), strict=True):
+        matrix = turn_about(times * np.radians(NUDGE_DEG) * np.roll(corner, 1) @ ways, axes.origin)
+        matrix[:3, 3] += times * NUDGE_MM * np.array(corner) @ ways
         out.append(matrix)
     return out
 

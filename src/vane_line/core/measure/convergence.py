@@ -28,7 +28,7 @@ ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this muc
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 LEAST_ROWS = 6  # for a robust fit
-ROUNDS = 8
+MOST_ROUNDS, STILL_DEG = 60, 1e-6  # of a robust fit: stopped before it stands still, it tells where it began
 TUKEY = 4.685  # 95 % efficiency with normal noise
 EASE_DEG = 3  # to either side: of the lean that decides the path
 ROWS_DEG = 2  # spacing of the rows that are reported
@@ -214,11 +214,13 @@ def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
     # Begun from the median, which a groove of less than half the width does not move.
     residual = y - np.median(y)
     coefficients = np.full(3, np.nan)
-    for _ in range(ROUNDS):
+    for _ in range(MOST_ROUNDS):
         scale = max(1.4826 * float(np.median(np.abs(residual))), 0.02)
         weight = np.clip(1 - (residual / (TUKEY * scale)) ** 2, 0, 1) ** 2
         if (weight > 0.1).sum() < LEAST_ROWS:
             break
         coefficients = np.polyfit(x, y, 2, w=np.sqrt(weight))
-        residual = y - np.polyval(coefficients, x)
+        before, residual = residual, y - np.polyval(coefficients, x)
+        if np.abs(residual - before).max() < STILL_DEG:
+            break
     return float(np.polyval(coefficients, 0.0))

@@ -8,11 +8,12 @@ same surface meshed, turned or ordered otherwise gives the same direction.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import cells, graded
 from vane_line.core.vectors import degrees_between, perpendicular, unit
@@ -30,7 +31,7 @@ TOP_FEW = 5  # whose mean is the greatest visible area
 GRAZING = 0.12  # cosine below which area counts less, so that the optimum does not hang on edge-on walls
 MOST_ROUNDS, STILL = 60, 1e-13
 REGIONS_MM = (5.0, 6.0, 7.0)  # round a place, where the highest one is looked for
-GRID_SHIFTS = ((0.0, 0.0), (0.5, 0.0), (0.0, 0.5), (0.5, 0.5))  # of the grids it is looked for in, in cells
+GRID_SHIFTS = tuple(product(np.arange(4) / 4, repeat=2))  # of the grids it is looked for in, in cells
 CROWN_DROP_MM, CROWN_FADE_MM = 2.5, 1.5  # what stands so far under the highest around is no top
 ASYMMETRY = 0.95  # of the plane laid on the tops: what lies above it weighs so much, what lies below the rest
 PLANE_ROUNDS, SWITCHES = 2, 30
@@ -160,11 +161,13 @@ def _plane_on_top(plan: Floats, height: Floats, weight: Floats) -> Floats:
 
 
 def _highest_around(plan: Floats, height: Floats) -> Floats:
-    """(P,) height of the highest patch around: the mean over three distances and four grids, for a patch that leaves
+    """(P,) height of the highest patch around: the mean over three distances and many grids, for a patch that leaves
     a cell of one grid, or a distance, would lift or lower all of a tooth at once."""
     out = np.zeros(len(plan))
     for shift in GRID_SHIFTS:
-        cell = np.floor((plan - plan.min(axis=0)) / PATCH_MM + shift).astype(np.int64)
+        # Of the grids through the scan's middle: one that began at its outermost patch would shift with that.
+        cell = np.floor(plan / PATCH_MM + shift).astype(np.int64)
+        cell -= cell.min(axis=0)
         shape = cell.max(axis=0) + 1
         code = cell[:, 0] * shape[1] + cell[:, 1]
         picture = np.full(shape.prod(), -np.inf)
@@ -189,9 +192,7 @@ def visible_area(patches: Patches, direction: Floats) -> float:
     side = patches.across(direction)
     other = np.cross(direction, side)
     # Column by column: a least value along rows of two takes ten times as long.
-    row, column = (
-        np.floor((x - x.min()) / CELL_MM).astype(np.int64) for x in (patches.places @ side, patches.places @ other)
-    )
+    row, column = (_cell(patches.places @ way) for way in (side, other))
     key = row * (column.max() + 1) + column
     height = patches.places @ direction
     top = np.full(key.max() + 1, -np.inf)
@@ -199,6 +200,12 @@ def visible_area(patches: Patches, direction: Floats) -> float:
     slack = DEPTH_TOLERANCE_MM + CELL_MM * np.sqrt(1 / np.maximum(facing, 0.1) ** 2 - 1)
     seen = graded(height - top[key] + slack, HIDING_MM)
     return float((patches.areas * seen * np.clip(facing / GRAZING, 0, 1))[front].sum())
+
+
+def _cell(x: Floats) -> Ints:
+    """(P,) numbers from nought on, of cells along a line through the scan's middle."""
+    cell = np.floor(x / CELL_MM).astype(np.int64)
+    return cell - cell.min()
 
 
 def _sphere(count: int) -> Floats:
