@@ -33,6 +33,8 @@ from vane_line.demo.scene import Scene
 CASES = {
     "36": (recipes.timid_first_molar, "lithium-disilicate", "full-crown"),
     "47": (recipes.tipped_second_molar, "zirconia", "full-crown"),
+    "32": (recipes.lower_lateral_incisor, "zirconia", "full-crown"),
+    "22": (recipes.guiding_lateral, "layered-zirconia", "full-crown"),
     "15": (recipes.worn_premolar, "lithium-disilicate", "full-crown"),
     "46": (recipes.wide_first_molar_onlay, "lithium-disilicate", "onlay"),
     "14": (recipes.gold_premolar_inlay, "full-metal", "inlay"),

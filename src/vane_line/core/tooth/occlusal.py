@@ -13,7 +13,7 @@ from itertools import product
 import numpy as np
 from scipy.ndimage import maximum_filter
 
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import cells, graded
 from vane_line.core.vectors import degrees_between, perpendicular, unit
@@ -192,7 +192,9 @@ def visible_area(patches: Patches, direction: Floats) -> float:
     side = patches.across(direction)
     other = np.cross(direction, side)
     # Column by column: a least value along rows of two takes ten times as long.
-    row, column = (_cell(patches.places @ way) for way in (side, other))
+    row, column = (
+        np.floor((x - x.min()) / CELL_MM).astype(np.int64) for x in (patches.places @ side, patches.places @ other)
+    )
     key = row * (column.max() + 1) + column
     height = patches.places @ direction
     top = np.full(key.max() + 1, -np.inf)
@@ -200,12 +202,6 @@ def visible_area(patches: Patches, direction: Floats) -> float:
     slack = DEPTH_TOLERANCE_MM + CELL_MM * np.sqrt(1 / np.maximum(facing, 0.1) ** 2 - 1)
     seen = graded(height - top[key] + slack, HIDING_MM)
     return float((patches.areas * seen * np.clip(facing / GRAZING, 0, 1))[front].sum())
-
-
-def _cell(x: Floats) -> Ints:
-    """(P,) numbers from nought on, of cells along a line through the scan's middle."""
-    cell = np.floor(x / CELL_MM).astype(np.int64)
-    return cell - cell.min()
 
 
 def _sphere(count: int) -> Floats:
