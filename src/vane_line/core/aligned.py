@@ -87,9 +87,9 @@ def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
 
 def _searched(prep: Surface, earlier: dict[str, Surface]) -> None:
     """What is asked of the scans as soon as they lie on each other, made while a copy of this process registers."""
-    for surface in earlier.values():
-        surface.searched()
-    prep.searched()
+    if earlier:
+        for surface in (*earlier.values(), prep):
+            surface.searched()
 
 
 def _standing(prep: Surface, options: Options) -> tuple[Floats, float, Crowns]:
