@@ -73,7 +73,8 @@ def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
         lambda: _standing(prep, options),
     )
     laying = [partial(register, s, prep, occlusal, crowns, begun[role], given.get(role)) for role, s in earlier.items()]
-    jobs: list[Job[Any]] = [lambda: _searched(prep, earlier), *laying]
+    # Meanwhile here: what is asked of the earlier scans as soon as they lie on the prep.
+    jobs: list[Job[Any]] = [lambda: [s.searched() for s in earlier.values()], *laying]
     fits: dict[str, Fit] = dict(zip(earlier, each(jobs)[1:], strict=True))
     for role, fit in fits.items():
         if fit.stable_share < STABLE_SHARE:
@@ -83,13 +84,6 @@ def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
         scans=scans, occlusal=occlusal, confidence=confidence, crowns=crowns, fits=fits, moved=moved,
         spent_s=time.perf_counter() - began, pins=pins,
     )  # fmt: skip
-
-
-def _searched(prep: Surface, earlier: dict[str, Surface]) -> None:
-    """What is asked of the scans as soon as they lie on each other, made while a copy of this process registers."""
-    if earlier:
-        for surface in (*earlier.values(), prep):
-            surface.searched()
 
 
 def _standing(prep: Surface, options: Options) -> tuple[Floats, float, Crowns]:

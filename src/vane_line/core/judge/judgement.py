@@ -40,16 +40,8 @@ from vane_line.core.rigid import turn_about
 from vane_line.core.trace.section import Axes
 
 NUDGE_MM, NUDGE_DEG = 0.03, 0.4  # less than the edges of a scan's triangles: no zone is another one by that
-NUDGES = (
-    0.6,
-    0.8,
-    1.0,
-    1.2,
-    1.3,
-    1.1,
-    0.9,
-    0.7,
-)  # times so much, each way otherwise: no place crosses two borders at once
+# Times so much, each way otherwise: no place crosses two borders at once.
+NUDGES = (0.6, 0.8, 1.0, 1.2, 1.3, 1.1, 0.9, 0.7)
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,6 +20,7 @@ from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
 BROAD_STEPS = 4
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
 CARRIED = ("home", "on_border", "vertex_areas", "vertex_normals")  # to another process, where known: dear to make again
+SEARCHED = ("tree", "broad_normals", "face_normals")  # what nearest places and their side are told by
 OF_FACES_ALONE = ("_edge_table", "_valence", "averaging", "border_faces", "on_border", "pieces")  # wherever corners lie
 
 
@@ -41,7 +42,14 @@ class Surface:
 
     def ready(self) -> Surface:
         """Itself, with all made that goes along to another process."""
-        for name in CARRIED:
+        return self._having(CARRIED)
+
+    def searched(self) -> Surface:
+        """Itself, with all made that nearest places and their side are told by."""
+        return self._having(SEARCHED)
+
+    def _having(self, names: tuple[str, ...]) -> Surface:
+        for name in names:
             getattr(self, name)
         return self
 
@@ -362,11 +370,6 @@ class Surface:
     def _laid(self) -> tuple[Surface, Floats] | None:
         """The surface before it was laid elsewhere, and by which matrix (4, 4)."""
         return self.__dict__.get("_laid")
-
-    def searched(self) -> Surface:
-        """Itself, with all made that nearest places and their side are told by."""
-        _ = self.tree, self.broad_normals, self.face_normals
-        return self
 
     def with_vertices(self, vertices: Floats) -> Surface:
         """The same faces on other `vertices` (V, 3)."""

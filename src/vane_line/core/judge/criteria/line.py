@@ -6,7 +6,7 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
-from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, side_mask, stretch_mask, told_over
+from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, forms_said, side_mask, stretch_mask, told_over
 from vane_line.core.judge.criteria.window_line import deepen_ledge, form_rows, gingiva_rows, width_rows
 from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
 from vane_line.core.judge.standards import Limits, suitable
@@ -14,7 +14,7 @@ from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
 from vane_line.core.measure.finish_line import DOUBTFUL_MM
-from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, mostly, scatter_um
+from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, scatter_um
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
@@ -120,8 +120,7 @@ def _forms(held: Held) -> list[Verdict]:
             rows.append(not_measured("finish-line-form", side, TOO_COARSE if coarse else TOO_LITTLE, "max", "%"))
             continue
         wrong = np.array([not fits_form(form, int(k), wanted) for k in np.flatnonzero(clear)])
-        found = mostly(form.form[k] for k in np.flatnonzero(clear))
-        why = f"mostly {found}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
+        why = forms_said((form.form[k] for k in np.flatnonzero(clear)), wanted)
         rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
                          held.bounds("finish-line-form"), why)  # fmt: skip
     return rows

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from vane_line.core.arrays import Bools
-from vane_line.core.measure.line_form import LineForm
+from vane_line.core.measure.line_form import LineForm, mostly
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.rings import degrees_apart
 
 ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
+
+
+def forms_said(forms: Iterable[str], wanted: Iterable[str]) -> str:
+    """What form a stretch of the line mostly has, and which are wanted there."""
+    return f"mostly {mostly(forms)}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
 
 
 def side_mask(form: LineForm, side: str) -> Bools:

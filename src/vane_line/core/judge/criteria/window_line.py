@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR
+from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, forms_said
 from vane_line.core.judge.record import Held, verdicts
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job, said
 from vane_line.core.kinds.cast import CastCut
 from vane_line.core.kinds.outlined import LedgeCut
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.measure.line_form import SUMMARY_SHARE, eased_widths, mostly
+from vane_line.core.measure.line_form import SUMMARY_SHARE, eased_widths
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.vectors import xyz
 from vane_line.core.window.ledge import form_of
@@ -91,7 +91,7 @@ def form_rows(held: Held) -> list[Verdict]:
             continue
         names = [form_of(float(widths[k]), float(cut.outline.cavosurface_deg[k])) for k in np.flatnonzero(told)]
         wrong = np.array([n not in wanted and n not in JUDGED_ELSEWHERE for n in names])
-        why = f"mostly {mostly(names)}; wanted here: {' or '.join(w.replace('-', ' ') for w in wanted)}"
+        why = forms_said(names, wanted)
         rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
                          held.bounds("finish-line-form"), why)  # fmt: skip
     return rows
