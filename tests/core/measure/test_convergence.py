@@ -188,3 +188,22 @@ def test_a_slight_step_tips_nothing_over() -> None:
     assert read[-1] == pytest.approx(3.0, abs=0.15)
     assert max(read) < 4.2
     assert np.abs(np.diff(read)).max() < 0.2
+
+
+def test_a_slight_bend_tips_nothing_over() -> None:
+    """Two planes that lean apart more and more: what a wall is told from goes over from all of it to its lower plane by
+    and by. Apart by 4 degrees it is one wall, by 14 two."""
+    foot_up = np.arange(0, 6.0, STEP_MM)
+    read, end = [], []
+    for apart in np.arange(4.0, 14.0, 0.25):
+        lean = np.where(foot_up < 2.5, np.tan(np.radians(4.0)), np.tan(np.radians(4.0 + apart)))
+        inward = 4.0 - np.concatenate([[0.0], np.cumsum(lean[1:] * STEP_MM)])
+        run = straight_runs(foot_up[None], inward[None], np.array([len(foot_up)]), 0.02)
+        read.append(float(np.degrees(np.arctan(-run.slope[0]))))
+        end.append(float(run.mean([line.end.astype(float) for line in run.lines])[0] * STEP_MM))
+    assert read[0] == pytest.approx(6.3, abs=0.5)
+    assert read[-1] == pytest.approx(4.0, abs=0.05)
+    assert np.abs(np.diff(read)).max() < 0.5  # at once it was four
+    assert end[0] == pytest.approx(6.0, abs=0.1)
+    assert end[-1] == pytest.approx(2.5, abs=0.15)
+    assert np.abs(np.diff(end)).max() < 0.6

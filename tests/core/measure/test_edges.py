@@ -73,6 +73,21 @@ def test_a_rounded_edge_gives_its_radius_back(radius: float) -> None:
     assert edges.sharpest_mm == pytest.approx(radius, abs=0.05)
 
 
+@pytest.mark.parametrize("radius", [0.15, 0.27])
+def test_ten_nanometres_move_no_radius(radius: float) -> None:
+    """Of a noisy scan's edge: by the normals of the faces that a ball rests on it moved by 5 to 20 µm."""
+    random = np.random.default_rng(5)
+    surface = wedge(90.0, radius)
+    noise = 0.006 * random.standard_normal(surface.n_vertices)
+    surface = surface.with_vertices(surface.vertices + noise[:, None] * surface.vertex_normals).smoothed(4)
+    told = []
+    for _ in range(4):
+        told.append(edges_of(surface).sharpest_mm)
+        surface = surface.with_vertices(surface.vertices + 1e-5 * random.standard_normal((surface.n_vertices, 3)))
+    assert told[0] == pytest.approx(radius, abs=0.05)
+    assert np.ptp(np.array(told, dtype=float)) < 0.001
+
+
 def test_what_the_bur_can_follow_is_no_edge() -> None:
     """An edge rounded to 0.6, and a plain ball of 3 mm."""
     assert edges_of(wedge(90.0, 0.6)).runs == []
@@ -88,6 +103,8 @@ def test_the_length_of_a_course_through_scattered_points() -> None:
     a = np.radians(np.linspace(0, 180, 120))
     points = np.stack([3 * np.cos(a), 3 * np.sin(a), np.zeros(len(a))], axis=1)
     assert _length(points) == pytest.approx(3 * np.pi, rel=0.05)
+    mixed = [_length(points[np.random.default_rng(k).permutation(len(points))]) for k in range(4)]
+    assert mixed == pytest.approx([_length(points)] * 4, abs=1e-9)  # in whatever order
     assert _length(points[:1]) == 0.0
 
 

@@ -10,7 +10,7 @@ from long import first
 from solids import Stump, facing
 
 from vane_line.core.case import measure
-from vane_line.core.measure.line_form import LineForm, mostly
+from vane_line.core.measure.line_form import LineForm, _between, mostly
 from vane_line.core.tooth.notation import ToothNumber
 
 OPTIONS = facing(ToothNumber("36"), near=np.array([0.0, 0, 5]), path=np.array([0.0, 0, 1]))
@@ -167,3 +167,11 @@ def test_forms_that_are_nearly_as_common_are_named_together() -> None:
     names = ["heavy-chamfer"] * 10 + ["chamfer"] * 9 + ["feather"] * 3
     assert mostly(names) == mostly(reversed(names)) == mostly(names[1:]) == "chamfer and heavy chamfer"
     assert mostly(names[10:]) == "chamfer"
+
+
+def test_a_width_lies_between_its_neighbours() -> None:
+    """By how near each is, over the ring's end too; beside a place that is not told, the one that is."""
+    ring = np.array([1.0, 2.0, 4.0, np.nan])
+    at = np.array([0.0, 0.25, 1.5, 2.4, 2.6, 3.8])
+    np.testing.assert_allclose(_between(ring, at), [1.0, 1.25, 3.0, 4.0, np.nan, 1.0])
+    np.testing.assert_allclose(_between(np.array([1.0, 2.0, 4.0]), np.array([2.5])), [2.5])

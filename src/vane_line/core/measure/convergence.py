@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.straight_run import SHORT_RUN_MM, straight_runs
+from vane_line.core.measure.straight_run import SHORT_RUN_MM, Line, straight_runs
 from vane_line.core.rings import degrees_apart, running_median
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import LEAST_HEIGHT_MM, WallRuns
@@ -138,7 +138,8 @@ def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
     at_zero = (run.at_foot + r0[:, 0]) - b * h0[:, 0]
     turn = outline_slope(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if run.found.any() else at_zero)
     cosine = np.asarray(1 / np.hypot(1, turn))
-    top = _upper_edge(h, r, at_zero, b, run.end, np.where(valid, runs.angle[rows, np.maximum(index, 0)], np.nan))
+    angle = np.where(valid, runs.angle[rows, np.maximum(index, 0)], np.nan)
+    tops = [_upper_edge(h - h0, r - r0, line, angle) for line in run.lines]
     foot = h[np.arange(n), np.minimum(run.begin, reach - 1)]
     return Walls(
         azimuth_deg=rings.azimuth_deg,
@@ -147,7 +148,7 @@ def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
         at_zero=at_zero,
         slope=b,
         foot=np.where(run.found, foot, np.nan),
-        top=np.where(run.found, top, np.nan),
+        top=run.mean(tops) + h0[:, 0],
         height_mm=np.full(n, np.nan),
         cosine=cosine,
         way=np.where(turn < 0, -1.0, 1.0),
@@ -173,19 +174,20 @@ def outline_slope(outline: Floats) -> Floats:
     return np.asarray(slope / np.maximum(filled, 0.3))
 
 
-def _upper_edge(h: Floats, r: Floats, at_zero: Floats, slope: Floats, end: Ints, angle: Floats) -> Floats:
-    """Height of the middle of the rounded upper edge: where the profile has turned half way from wall to top.
+def _upper_edge(h: Floats, r: Floats, line: Line, angle: Floats) -> Floats:
+    """Height over the foot of the middle of the rounded upper edge: where the profile has turned half way from wall to
+    top.
 
     It is looked for round the place where the surface leaves the wall's line, going up from the run's end. angle:
     (A, K) of the profile's tangent.
     """
-    off = np.abs(r - (at_zero[:, None] + slope[:, None] * h))
+    off, end = np.abs(r - (line.at_foot[:, None] + line.slope[:, None] * h)), line.end
     k = np.arange(h.shape[1])[None]
     left = (k >= end[:, None] - 1) & ~(off < ON_LINE_MM)
     last = np.where(left.any(axis=1), left.argmax(axis=1) - 1, h.shape[1] - 1)
     last = np.minimum(np.maximum(last, np.maximum(end - 1, 0)), h.shape[1] - 1)
     rows = np.arange(len(h))
-    wall = np.degrees(np.arctan2(-1.0, -slope))
+    wall = np.degrees(np.arctan2(-1.0, -line.slope))
     beyond = angle[rows, np.minimum(last + round(ON_TOP_MM / STEP_MM), h.shape[1] - 1)]
     half = ((wall + beyond) / 2)[:, None]
     near, far = round(EDGE_BACK_MM / STEP_MM), round(EDGE_ON_MM / STEP_MM)

@@ -4,6 +4,8 @@ The inside of a milled crown is a union of balls of the bur's radius. Each point
 them, else material is left that keeps the crown off. The best ball for a point is the one that stands out of the
 preparation least: its centre is the deepest place within a radius of the point, and the overcut is the radius less that
 depth. Closed form on an edge of interior angle 2a: r (1 - sin a); with the edge rounded to R: (r - R)(1 - sin a).
+A somewhat smaller bur tells the two apart: by as much as its overcut is less, 1 - sin a; no normal is asked, which on a
+ridge turns with the last digit of a place.
 """
 
 from __future__ import annotations
@@ -14,17 +16,18 @@ import numpy as np
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import dot, lengths, unit, xyz
+from vane_line.core.vectors import lengths, unit, xyz
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 PLAIN_MM = 0.10  # no mesh makes so much of nothing
 ROUNDS = 14
 FIRST_STEP, SHRINK = 0.30, 0.74  # of the radius; steps towards the deepest place
+LESSER = 0.8  # of the bur's radius: the smaller one; an edge rounded to more cuts away less than is told
 STARTS = (1.0, 0.5)  # how far under the point it begins, of the radius
 TURN = 0.05  # 1 - cosine of the half turn that makes an edge: 18 degrees
 # A blunter edge tells its radius badly, and none turns by more than a right angle: from none of its say to all of it.
@@ -70,7 +73,9 @@ class Edges:
 def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: float) -> Edges:
     """inside: the preparation within the finish line, freed of noise."""
     distance, _ = cKDTree(line.points).query(inside.vertices)
-    overcut, turn = _overcut(inside, distance > OFF_LINE_MM, bur_radius_mm)
+    overcut = _overcut(inside, distance > OFF_LINE_MM, bur_radius_mm, TOLD_MM)
+    lesser = _overcut(inside, overcut > TOLD_MM, LESSER * bur_radius_mm, 0.0)
+    turn = np.maximum(overcut - lesser, 0) / ((1 - LESSER) * bur_radius_mm)  # 1 - cosine of the half turn
     sharp = np.flatnonzero((overcut > TOLD_MM) & (turn > TURN))
     if len(sharp) == 0:
         return Edges(bur_radius_mm, overcut, [])
@@ -94,7 +99,7 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
         if say[part].sum() < LEAST_TOLD:
             untold = max(untold, length)
             continue
-        # Of the sums, not of each place: which face a ball rests on turns with the last digit of a place.
+        # Of the sums, not of each place: two overcuts that differ by little tell a place's turn badly.
         radius = bur_radius_mm - float(say[part] @ overcut[part] / (say[part] @ turn[part]))
         worst = int(part[np.argmax(overcut[part])])
         azimuth, _, _ = axes.cylinder(inside.vertices[worst][None])
@@ -105,55 +110,52 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
 
 
-def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
-    """Overcut (N,) of the best ball through each vertex that is asked (N,), and 1 - cosine of the half turn of the
-    surface there."""
+def _overcut(surface: Surface, asked: Bools, r: float, told_mm: float) -> Floats:
+    """Overcut (N,) of the best ball through each vertex that is asked (N,): 0 elsewhere, and where the first ball
+    leaves less than `told_mm`."""
     points, normals = surface.vertices, surface.vertex_normals
-    overcut, turn = np.zeros(len(points)), np.zeros(len(points))
+    overcut = np.zeros(len(points))
     index = np.flatnonzero(asked)
-    depth, _, _ = _depth(surface, points[index] - r * normals[index])
-    index = index[depth < r - TOLD_MM]  # elsewhere the ball under the point fits already
+    depth, _ = _depth(surface, points[index] - r * normals[index])
+    index = index[depth < r - told_mm]  # elsewhere the ball under the point fits already
     # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried,
     # where the first leaves anything to tell.
     best = np.full(len(points), -np.inf)
     for begun in STARTS:
-        found, turned = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
-        better = found > best[index]
-        turn[index[better]] = turned[better]
+        found = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
         best[index] = np.maximum(best[index], found)
         overcut[index] = np.maximum(r - best[index], 0.0)
-        index = index[overcut[index] > TOLD_MM]
-    return overcut, turn
+        index = index[overcut[index] > told_mm]
+    return overcut
 
 
-def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> tuple[Floats, Floats]:
-    """The greatest depth (N,) of centres within `r` of points (N, 3), sought from `centre` (N, 3), and 1 - cosine of
-    the angle between the way to the point and the wall that is nearest there."""
-    depth, face, place = _depth(surface, centre)
+def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> Floats:
+    """The greatest depth (N,) of centres within `r` of points (N, 3), sought from `centre` (N, 3)."""
+    depth, place = _depth(surface, centre)
     best, step = depth.copy(), FIRST_STEP * r
-    wall, towards = surface.face_normals[face], unit(points - centre)  # at the best centre so far
     for _ in range(ROUNDS):
         centre = centre + step * np.sign(depth)[:, None] * unit(centre - place)
         off = centre - points
         size = np.maximum(lengths(off), 1e-12)
         centre = points + off * np.minimum(1.0, r / size)[:, None]
-        depth, face, place = _depth(surface, centre)
-        better = depth > best
-        best, wall[better] = np.maximum(best, depth), surface.face_normals[face[better]]
-        towards[better] = unit(points - centre)[better]
+        depth, place = _depth(surface, centre)
+        best = np.maximum(best, depth)
         step *= SHRINK
-    return best, 1 - dot(wall, towards)
+    return best
 
 
-def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Ints, Floats]:
-    """Depth (N,) of ball centres under the surface, negative outside, with the nearest face and place: past a thin
-    edge's far side a ball has room again, but not in the tooth."""
-    signed, face, place = surface.signed_distance(centre)
-    return -signed, face, place
+def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Floats]:
+    """Depth (N,) of ball centres under the surface, negative outside, with the nearest place: past a thin edge's far
+    side a ball has room again, but not in the tooth."""
+    signed, _, place = surface.signed_distance(centre)
+    return -signed, place
 
 
 def _length(points: Floats) -> float:
-    """Length of the course through scattered points along an edge: their spanning tree, thinned first."""
+    """Length of the course through scattered points along an edge: their spanning tree, thinned first, from one end on,
+    in whatever order the file has them."""
+    end = points[np.argmax(lengths(points - points.mean(axis=0)))]
+    points = points[np.argsort(lengths(points - end), kind="stable")]
     free, kept = np.ones(len(points), dtype=bool), []
     for k in range(len(points)):
         if free[k]:

@@ -134,7 +134,7 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
     lip_s = lip[nearest]
     return LineForm(
-        s, azimuth, points, width[nearest], cavosurface[nearest], inner[nearest], lip_s,
+        s, azimuth, points, _between(width, at), cavosurface[nearest], inner[nearest], lip_s,
         height - float(np.mean(height)),
         form[nearest], clear, steps, _lips(azimuth, lip_s, edge), *rough,
     )  # fmt: skip
@@ -341,6 +341,14 @@ def _lips(azimuth: Floats, lip: Floats, clear: Bools) -> list[Lip]:
         if len(run) * SPACING_MM >= LIP_LENGTH_MM:
             rows.append(Lip(float(azimuth[run[0]]), float(azimuth[run[-1]]), float(np.nanmax(eased[run]))))
     return rows
+
+
+def _between(values: Floats, at: Floats) -> Floats:
+    """(S,) of a ring's values (A,) at places between its rows; the nearer row's where only that is known."""
+    n, low = len(values), np.floor(at).astype(int)
+    share = at - low
+    a, b = values[low % n], values[(low + 1) % n]
+    return np.where(np.isfinite(a + b), a + share * (b - a), np.where(share < 0.5, a, b))
 
 
 def eased_widths(values: Floats) -> Floats:

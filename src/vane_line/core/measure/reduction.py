@@ -100,33 +100,37 @@ def field_of(
     smooth = averaged(surface, value, ~unseen)
     of = _Of(surface, value, smooth, unseen)
     around = tuple((say, {z.zone: z for z in of.rows(other)}) for say, other in tried or [])
-    beside = [{z.zone: z for z in of.rows(other)} for other in nudged]
-    rows = [_evened(z, [other[z.zone] for other in beside if z.zone in other]) for z in of.rows(zones, unresolved)]
+    rows = _evened(of.rows(zones, unresolved), [of.rows(other) for other in nudged])
     return DistanceField(value, smooth, unseen, rows, of.overall(rows, unresolved), around)
 
 
-def _evened(zone: ZoneValue, others: list[ZoneValue]) -> ZoneValue:
-    """The mean of a zone's values over its borders as they are and a little beside: with one border alone a single
+def _evened(rows: list[ZoneValue], beside: list[list[ZoneValue]]) -> list[ZoneValue]:
+    """The mean of each zone's values over its borders as they are and a little beside: with one border alone a single
     place that comes to lie beyond it takes or gives up to 0.02."""
 
-    def mean(name: str) -> float | None:
+    def mean(zone: ZoneValue, name: str) -> float | None:
         here = getattr(zone, name)
-        known = [v for z in others if (v := getattr(z, name)) is not None]
+        known = [v for z in others.get(zone.zone, ()) if (v := getattr(z, name)) is not None]
         return here if here is None else float(np.mean([here, *known]))
 
-    return replace(zone, low_mm=mean("low_mm"), median_mm=mean("median_mm"), high_mm=mean("high_mm"))
+    others: dict[str, list[ZoneValue]] = {}
+    for z in (z for told in beside for z in told):
+        others.setdefault(z.zone, []).append(z)
+    return [
+        replace(z, low_mm=mean(z, "low_mm"), median_mm=mean(z, "median_mm"), high_mm=mean(z, "high_mm")) for z in rows
+    ]
 
 
 def summarise(
-    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones
+    surface: Surface, value: Floats, smooth: Floats, unseen: Bools, zones: Zones, nudged: Sequence[Zones] = ()
 ) -> tuple[list[ZoneValue], ZoneValue]:
     """Per zone and over all: value below which the worst max(0.1 mm², 1 %) lies, median, and its mirror above.
 
-    surface: the inside part (N vertices). The last one's `low` is the least of the zones outside the finish-line band,
-    since in the band the reduction runs out to nought by definition.
+    surface: the inside part (N vertices); nudged: as of `field_of`. The last one's `low` is the least of the zones
+    outside the finish-line band, since in the band the reduction runs out to nought by definition.
     """
     of = _Of(surface, value, smooth, unseen)
-    rows = of.rows(zones)
+    rows = _evened(of.rows(zones), [of.rows(other) for other in nudged])
     return rows, of.overall(rows)
 
 

@@ -5,6 +5,7 @@ Heights and radii are counted from the wall's foot, sample by sample up the prof
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +19,7 @@ FILLET_MM = 1.3  # a fillet ends within this much arc above the foot
 CLEAR_MM = 0.10  # of the fillet's end
 SPLIT_SHARE = 0.5  # two lines must halve the residual, more or less …
 SPLIT_EASE = 0.1
-SPLIT_DEG = 8.0  # … and differ by more than this to be two planes
+SPLIT_DEG, SPLIT_EASE_DEG = 8.0, 2.0  # … and differ by more than this to be two planes
 SECOND_MM = 0.5  # a second plane is at least this long
 LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
 BESIDE_STEP_MM = 0.2  # of a step's own slope, to either side of where two lines meet
@@ -27,16 +28,39 @@ STEP_DEG_FROM, STEP_DEG_TO = 6.0, 10.0  # … and so where the lower leans furth
 
 
 @dataclass(frozen=True, eq=False)
-class StraightRun:
-    """Of each wall's lowest plane: begin and end in samples above the foot (A,), its line radius = at_foot + slope *
-    height, and the slope of the plane above it (nan where there is none); found: whether there is one at all."""
+class Line:
+    """What may be each wall's lowest plane (A,): radius = at_foot + slope * height, up to `end` in samples above foot,
+    and its say."""
 
-    begin: Ints
-    end: Ints
     at_foot: Floats
     slope: Floats
+    end: Ints
+    say: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class StraightRun:
+    """Of each wall's lowest plane: begin in samples above the foot (A,), the slope of the plane above it (nan where
+    there is none), whether there is one at all, and the lines it is made of: one has all the say but where a step or a
+    bend is slight."""
+
+    begin: Ints
     second: Floats
     found: Bools
+    lines: list[Line]
+
+    @property
+    def at_foot(self) -> Floats:
+        return self.mean([line.at_foot for line in self.lines])
+
+    @property
+    def slope(self) -> Floats:
+        return self.mean([line.slope for line in self.lines])
+
+    def mean(self, values: Sequence[Floats]) -> Floats:
+        """(A,) of a value (A,) for each line, by its say; nan where there is no run."""
+        parts = [np.where(m.say > 0, m.say * v, 0.0) for m, v in zip(self.lines, values, strict=True)]
+        return np.where(self.found, np.sum(parts, axis=0), np.nan)
 
 
 def straight_runs(height: Floats, radius: Floats, length: Ints, straight_mm: float) -> StraightRun:
@@ -45,24 +69,20 @@ def straight_runs(height: Floats, radius: Floats, length: Ints, straight_mm: flo
 
     Strokes that meet badly leave a step in a wall. One line over both its sides leans by what the step is wide, and at
     the foot a coarse scan smooths it, or a wide fillet's end, to a short plane that leans further in than the wall: the
-    wall is its longer part. Of a slight step there is something of both, so that none tips the figure over.
+    wall is its longer part. Of a slight step there is something of both, so that none tips the figure over, and of a
+    slight bend something of the lower plane and of the whole wall.
     """
     sums = _Sums(height, radius)
     start, found = _above_fillet(sums, length, straight_mm)
     bend = _bend(sums, start, length)
-    end, second = _split(bend)
-    a, b, _, _ = sums.fit(start, end)
     share, first, last = _past_step(bend, start)
+    lines, second = _planes(sums, start, bend, bend.end, 1 - share)
     if (share > 0).any():
-        past = _bend(sums, first, length)
-        past_end, past_second = _split(past)
-        past_end = np.minimum(past_end, last)
-        past_a, past_b, _, _ = sums.fit(first, past_end)
-        some, most = share > 0, share > 0.5
-        a, b = (np.where(some, v + share * (w - v), v) for v, w in ((a, past_a), (b, past_b)))
+        past, most = _bend(sums, first, length), share > 0.5
+        beyond, past_second = _planes(sums, first, past, last, share)
+        lines += beyond
         second, start = np.where(most, past_second, second), np.where(most, first, start)
-        end = np.where(most, np.where(np.isfinite(past_second), past_end, past.end), end)
-    return StraightRun(start, end, np.where(found, a, np.nan), np.where(found, b, np.nan), second, found)
+    return StraightRun(start, second, found, lines)
 
 
 class _Sums:
@@ -142,10 +162,15 @@ def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
     return np.nan_to_num(share), first, last
 
 
-def _split(bend: _Bend) -> tuple[Ints, Floats]:
-    """Upper end of the lowest plane, and the slope of the plane above it (nan where there is none)."""
-    two = (bend.residual < SPLIT_SHARE) & (np.abs(bend.leans_in) > SPLIT_DEG)
-    return np.where(two, bend.at, bend.end), np.where(two, bend.upper, np.nan)
+def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> tuple[list[Line], Floats]:
+    """The whole wall from `first` on as one line and its lower plane, fitted up to `last` at most, with what they have
+    of `say` (A,), and the slope of the plane above (nan where there is none)."""
+    told = np.clip((SPLIT_SHARE + SPLIT_EASE - bend.residual) / (2 * SPLIT_EASE), 0, 1)
+    bent = np.clip((np.abs(bend.leans_in) - SPLIT_DEG + SPLIT_EASE_DEG) / (2 * SPLIT_EASE_DEG), 0, 1)
+    share, low_end = np.nan_to_num(np.minimum(told, bent)), np.minimum(bend.at, last)
+    whole, low = sums.fit(first, np.minimum(bend.end, last))[:2], sums.fit(first, low_end)[:2]
+    lines = [Line(*whole, bend.end, say * (1 - share)), Line(*low, low_end, say * share)]
+    return lines, np.where(share > 0.5, bend.upper, np.nan)
 
 
 def _bend(sums: _Sums, start: Ints, length: Ints) -> _Bend:

@@ -141,11 +141,12 @@ def where_told(
     """By name `zones`, what (N,) distances are over them, each as far as depth tells what was cut there: of a front
     tooth's face, under a crown, its middle, where that is seen."""
     whole = {zone.zone: zone for zone in zones}
-    tells = middle_of_face(held.geometry, held.zones)
-    if tells.all():
+    if middle_of_face(held.geometry, held.zones).all():
         return whole
-    told = replace(held.zones, index=np.where(tells, held.zones.index, -1))
-    rows, _ = summarise(held.geometry.inside, value, smooth, unseen, told)
+    told, *nudged = (
+        replace(z, index=np.where(middle_of_face(held.geometry, z), z.index, -1)) for z in (held.zones, *held.nudged)
+    )
+    rows, _ = summarise(held.geometry.inside, value, smooth, unseen, told, nudged)
     return whole | {row.zone: row for row in rows if row.measurable}
 
 
