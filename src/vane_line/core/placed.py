@@ -172,6 +172,7 @@ def locate(
 def _round_tooth(prep: Surface, centre: Floats) -> tuple[Surface, Surface, float]:
     """The scan round the tooth at `centre` (3,), the same freed of noise, and its noise, µm."""
     crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
+    crop.lies_as(prep)
     return crop, crop.smoothed(TAUBIN_STEPS), noise_um(crop)
 
 

@@ -42,23 +42,23 @@ def survey(placed: Placed, options: Options) -> OutlineSurvey:
     teeth, girth, axes = teeth_round(placed, options, UNDER_MM)
     tooth = teeth.get("preop") or teeth.get("mockup")
     up = placed.frame.occlusal
-    mask = None
+    region = None
     if tooth is not None and placed.base is not None:
-        mask = cut_region(placed.eased, tooth, placed.base, up, placed.nearer(placed.eased.vertices))
-    if mask is None:
-        mask = region_by_crease(placed.eased, placed.centre if options.near is None else options.near, up)
-    outline = None if mask is None else trace_outline(placed.crop, mask)
-    if mask is None or outline is None:
+        region = cut_region(placed.eased, tooth, placed.base, up, placed.nearer(placed.eased.vertices))
+    if region is None:
+        region = region_by_crease(placed.eased, placed.centre if options.near is None else options.near, up)
+    outline = None if region is None else trace_outline(placed.crop, region)
+    if region is None or outline is None:
         raise UnfitScans(
             "prep: no cavity with an outline is found there; give a point in it (near), or the scan before cutting."
         )
-    inside, _ = placed.eased.keep_vertices(mask)
+    inside, _ = placed.eased.keep_vertices(region.mask)
     path, patches = _path(placed, options, inside, outline)
     axes = Axes.make(axes.origin, path.direction, placed.frame.facial, placed.frame.mesial)
     _refuse_stump(patches, axes)
     girth = turned(girth, axes) if tooth is None else girth_of(tooth.surface, axes, size_of(options.tooth))
     return OutlineSurvey(
-        axes=axes, path=path, found=line_of(outline, mask, axes), teeth=teeth, girth=girth, crop=placed.crop,
+        axes=axes, path=path, found=line_of(outline, region.mask, axes), teeth=teeth, girth=girth, crop=placed.crop,
         eased=placed.eased, about=axes, view=axes,
     )  # fmt: skip
 

@@ -79,11 +79,28 @@ class Grown:
 
 def grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Grown:
     """Every vertex given to the kind of seed, one mask (V,) each, that reaches it first."""
+    n = surface.n_vertices
+    graph, cost = _ways(surface, concave, seeds)
+    kinds = [n + k for k in range(len(seeds))]
+    spent, _, begun = dijkstra(graph, directed=True, indices=kinds, min_only=True, return_predecessors=True)
+    first = np.where(begun[:n] >= n, begun[:n] - n, -1).astype(float)
+    return Grown(surface, concave, first, spent[:n], cost)
+
+
+def reached(surface: Surface, concave: Floats, seeds: list[Bools]) -> Floats:
+    """(S, V) what the way to every vertex costs from each kind of seed; infinite where none leads there."""
+    n = surface.n_vertices
+    graph, _ = _ways(surface, concave, seeds)
+    return np.asarray(dijkstra(graph, directed=True, indices=[n + k for k in range(len(seeds))])[:, :n])
+
+
+def _ways(surface: Surface, concave: Floats, seeds: list[Bools]) -> tuple[sp.csr_matrix, Floats]:
+    """The ways along edges with one extra node per kind, joined to its seeds at next to no cost; and each edge's cost
+    (E,)."""
     i, j = surface.edges.T
     hollow = np.maximum((concave[i] + concave[j]) / 2 - CURVATURE_FLOOR, 0)
     cost = surface.edge_lengths * (1 + VALLEY_COST_MM * hollow * 4)
     n = surface.n_vertices
-    # One extra node per kind, joined to its seeds at no cost: one search for all of them.
     rows, columns, costs = [i, j], [j, i], [cost, cost]
     taken = np.zeros(n, dtype=bool)  # of what is seed of two kinds the first counts
     for kind, mask in enumerate(seeds):
@@ -92,13 +109,8 @@ def grow(surface: Surface, concave: Floats, seeds: list[Bools]) -> Grown:
         rows.append(np.full(len(where), n + kind))
         columns.append(where)
         costs.append(np.full(len(where), 1e-6))
-    graph = sp.csr_matrix(
-        (np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=(n + len(seeds),) * 2
-    )
-    kinds = [n + k for k in range(len(seeds))]
-    spent, _, begun = dijkstra(graph, directed=True, indices=kinds, min_only=True, return_predecessors=True)
-    first = np.where(begun[:n] >= n, begun[:n] - n, -1).astype(float)
-    return Grown(surface, concave, first, spent[:n], cost)
+    shape = (n + len(seeds),) * 2
+    return sp.csr_matrix((np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))), shape=shape), cost
 
 
 def concavity(surface: Surface) -> Floats:

@@ -115,6 +115,10 @@ class Surface:
         middle, axes = self.home
         return np.asarray((points - middle) @ axes.T)
 
+    def lies_as(self, whole: Surface) -> None:
+        """Take the axes of what this is a part of: its own turn with every place beyond its border."""
+        self.__dict__["home"] = whole.home
+
     def across(self, direction: Floats) -> Floats:
         """A unit vector (3,) across the unit `direction`, by the surface's own axes."""
         _, axes = self.home

@@ -9,7 +9,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.outline.curve import Outline, resampled, trace_outline
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey, line_of
-from vane_line.core.outline.region import bounded_region
+from vane_line.core.outline.region import Region, bounded_region
 from vane_line.core.vectors import lengths
 from vane_line.errors import BadOption
 
@@ -22,8 +22,7 @@ SAME_MM = 0.15  # of the outline as found: its angle is still told
 def bounded(survey: OutlineSurvey, points: Floats, drawn: Bools) -> OutlineLine:
     """The outline given as `points` (N, 3) in order, `drawn` (N,) by hand; it stays where it was put. Raises
     BadOption."""
-    mask = _within(survey, points)
-    return _as_drawn(survey, resampled(points), mask, points[drawn])
+    return _as_drawn(survey, resampled(points), _within(survey, points).mask, points[drawn])
 
 
 def redrawn(survey: OutlineSurvey, line: FinishLine, stroke: Floats, snap: bool, closed: bool) -> OutlineLine:
@@ -34,11 +33,11 @@ def redrawn(survey: OutlineSurvey, line: FinishLine, stroke: Floats, snap: bool,
     if lengths(np.diff(stroke, axis=0)).sum() < LEAST_MM:
         raise BadOption("finish line: the stroke is too short; draw along it for half a millimetre or more.")
     course = stroke if closed else _spliced(line.points, stroke)
-    mask = _within(survey, course)
+    region = _within(survey, course)
     by_hand = np.concatenate([line.points[line.drawn], resampled_open(stroke)])
     if not snap:
-        return _as_drawn(survey, resampled(course), mask, by_hand)
-    outline = trace_outline(survey.crop, mask)
+        return _as_drawn(survey, resampled(course), region.mask, by_hand)
+    outline = trace_outline(survey.crop, region)
     if outline is None:
         raise BadOption("finish line: no edge is seen beside the stroke; put it there without snapping.")
     away, _ = cKDTree(by_hand).query(outline.points)
@@ -46,7 +45,7 @@ def redrawn(survey: OutlineSurvey, line: FinishLine, stroke: Floats, snap: bool,
     marked = Outline(
         outline.points, outline.cavosurface_deg, outline.clear | touched, touched, outline.outward, outline.skin
     )
-    return line_of(marked, mask, survey.about)
+    return line_of(marked, region.mask, survey.about)
 
 
 def resampled_open(stroke: Floats, step_mm: float = 0.1) -> Floats:
@@ -56,16 +55,16 @@ def resampled_open(stroke: Floats, step_mm: float = 0.1) -> Floats:
     return np.stack([np.interp(at, along, column) for column in stroke.T], axis=1)
 
 
-def _within(survey: OutlineSurvey, points: Floats) -> Bools:
-    """(V,) the cut surface inside a closed curve. Raises BadOption."""
+def _within(survey: OutlineSurvey, points: Floats) -> Region:
+    """The cut surface inside a closed curve. Raises BadOption."""
     if len(points) < 3 or not np.isfinite(points).all():
         raise BadOption("finish line: give three points or more, each three numbers.")
     if survey.eased.closest(points)[0].max() > MAX_AWAY_MM:
         raise BadOption("finish line: the curve leaves the tooth; draw it along the edge of the cut.")
-    mask = bounded_region(survey.eased, points, survey.view)
-    if mask is None:
+    region = bounded_region(survey.eased, points, survey.view)
+    if region is None:
         raise BadOption("finish line: the outline holds no cut surface; draw it round the cut once.")
-    return mask
+    return region
 
 
 def _spliced(line: Floats, stroke: Floats) -> Floats:

@@ -7,11 +7,13 @@ edge, which a shallow difference alone would put down the wall.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.mesh.growth import grow, sharpest_bend
+from vane_line.core.mesh.growth import reached, sharpest_bend
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.reference import ReferenceTooth
@@ -28,13 +30,23 @@ LEAST_AREA_MM2 = 4.0
 LEAST_FACES = 40
 DOWN = -0.3  # cosine: surface that looks down is no cavity's
 HANDS_MM, BARRIER_MM, WALL_COST = 0.25, 0.1, 60.0  # round a line drawn by hand, which hardly anything grows across
+EDGE_ON_MM = 0.15  # of it in plan
+
+
+@dataclass(frozen=True, eq=False)
+class Region:
+    """What of a surface was cut: mask (V,); level: (V,) by how much less the way there costs from what was cut for
+    certain than from what was not: nought on the border, where it crosses the edges."""
+
+    mask: Bools
+    level: Floats
 
 
 def cut_region(
     crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats, mine: Bools, *, cut_mm: float = CUT_MM,
     down: float = DOWN,
-) -> Bools | None:  # fmt: skip
-    """(V,) what was cut of `crop` (freed of noise), by the tooth before and the whole scan before; None where
+) -> Region | None:  # fmt: skip
+    """What was cut of `crop` (V vertices, freed of noise), by the tooth before and the whole scan before; None where
     nothing was.
 
     up: (3,) occlusal. mine: (V,) what may be this tooth's: one beside it may have been cut too, and the tooth before
@@ -57,8 +69,8 @@ def cut_region(
     return _grown(crop, cut, same | ~mine)
 
 
-def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Bools | None:
-    """(V,) what was cut, told without the tooth before: round a place `inside` (3,) the surface as far as the first
+def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Region | None:
+    """What was cut, told without the tooth before: round a place `inside` (3,) the surface as far as the first
     convex crease. Doubtful where there is none; None where nothing is found."""
     off = crop.vertices - inside
     height = off @ up
@@ -69,18 +81,19 @@ def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Bools | None:
     return _grown(crop, seed, outside & ~seed)
 
 
-def bounded_region(crop: Surface, line: Floats, axes: Axes) -> Bools | None:
-    """(V,) the surface inside a closed curve `line` (N, 3) on it, seen along the path; None where it holds next to
+def bounded_region(crop: Surface, line: Floats, axes: Axes) -> Region | None:
+    """The surface inside a closed curve `line` (N, 3) on it, seen along the path; None where it holds next to
     nothing."""
-    inside = in_polygon(plan_of(axes, crop.vertices), plan_of(axes, line))
+    plan, course = plan_of(axes, crop.vertices), plan_of(axes, line)
+    inside = in_polygon(plan, course)
     away, _ = cKDTree(line).query(crop.vertices)
+    # A wall that is seen edge-on lies on the curve all over: to which side it belongs, others must say.
+    certain = (away > HANDS_MM) & (cKDTree(course).query(plan)[0] > EDGE_ON_MM)
     facing = crop.vertex_normals @ axes.up > DOWN
     level = (crop.vertices - axes.origin) @ axes.up
     low = float(((line - axes.origin) @ axes.up).min()) - BELOW_MM
-    seed = inside & (away > HANDS_MM) & facing & (level > low)
-    return _grown(
-        crop, seed, (~inside | (level < low)) & (away > HANDS_MM), np.where(away < BARRIER_MM, WALL_COST, 0.0)
-    )
+    seed = inside & certain & facing & (level > low)
+    return _grown(crop, seed, (~inside | (level < low)) & certain, np.where(away < BARRIER_MM, WALL_COST, 0.0))
 
 
 def in_polygon(points: Floats, corners: Floats) -> Bools:
@@ -102,7 +115,7 @@ def eroded(surface: Surface, mask: Bools, rings: int) -> Bools:
     return mask
 
 
-def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None) -> Bools | None:
+def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None) -> Region | None:
     """The seeds grown until they meet; barrier: (V,) a further cost, 1/mm."""
     if crop.vertex_areas[cut].sum() < 0.1 or not same.any():
         return None
@@ -110,10 +123,13 @@ def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None
     cost = np.maximum(convex - CREASE_FLOOR, 0) * CREASE_COST + 0.25
     if barrier is not None:
         cost = cost + barrier
-    mask = whole(crop, grow(crop, cost, [cut, same]).kind == 0, cut)
+    from_cut, from_same = reached(crop, cost, [cut, same])
+    with np.errstate(invalid="ignore"):  # where no way leads there is no level
+        level = from_same - from_cut
+    mask = whole(crop, level > 0, cut)  # nan compares as false
     if mask is None or crop.vertex_areas[mask].sum() < LEAST_AREA_MM2:
         return None
-    return mask
+    return Region(mask, level)
 
 
 def whole(surface: Surface, mask: Bools, seeds: Bools) -> Bools | None:

@@ -15,11 +15,11 @@ from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.rings import degrees_apart, ring_runs
-from vane_line.core.spread import weighted_quantile
+from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.trace.section import STEP_MM, Axes
 from vane_line.core.vectors import unit, xyz
 
-MIDDLE_HALF_MM = 0.8  # of the middle profile, averaged over so much to either side
+MIDDLE_HALF_MM, MIDDLE_EASE_MM = 0.8, 0.4  # of the middle profile, averaged over so much to either side, by and by
 FACET_COSINE = 0.64  # 50 degrees: what faces the incisal edge's way
 FACET_DEEP_MM = 2.5  # under its top it is no facet any more
 LEAST_POINTS = 8
@@ -159,7 +159,8 @@ def incisal_form(
     of it is seen in the middle of the tooth."""
     middle = _middle_of(inside, axes)
     near = _slab(inside.vertices, middle, axes)
-    crossing = _slab(line.points, middle, axes)
+    say = graded(MIDDLE_HALF_MM - np.abs((line.points - middle) @ axes.quarter), MIDDLE_EASE_MM)
+    crossing = say > 0
     if near.sum() < LEAST_POINTS or not crossing.any():
         return None
     height, out = (inside.vertices - middle) @ axes.up, (inside.vertices - middle) @ axes.zero
@@ -181,14 +182,14 @@ def incisal_form(
     plane = facet.middle - facet.slope * facet.centre, facet.slope
     if behind.any():
         ridge = goal if cusp else None
-        length = (facet.end if ridge is None else ridge.height) - float(np.median(line_height[behind]))
+        length = (facet.end if ridge is None else ridge.height) - _median(line_height[behind], say[behind])
         wall = near & (normals @ axes.zero < BEHIND_COSINE)
         if length > WRAP_MM and (ridge is not None or wall.any()):
             here, depth = behind & np.isfinite(widths), None
             if ridge is not None and earlier is not None:
-                depth = _end_depth(inside, line.points[behind], earlier, axes)
+                depth = _end_depth(inside, line.points[behind], say[behind], earlier, axes)
             elif here.any():
-                depth = float(np.median(widths[here]))
+                depth = _median(widths[here], say[here])
             return told("wrap", facet=plane, reduction_mm=reduction, wrap_length_mm=length, wrap_depth_mm=depth,
                         over_cusp=ridge is not None)  # fmt: skip
     if (before is not None and before.height - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
@@ -196,12 +197,19 @@ def incisal_form(
     return told("butt", facet=plane, reduction_mm=reduction, angle_deg=facet.angle_deg)
 
 
-def _end_depth(inside: Surface, ends: Floats, earlier: Surface, axes: Axes) -> float:
+def _end_depth(inside: Surface, ends: Floats, say: Floats, earlier: Surface, axes: Axes) -> float:
     """How deep under the tooth before the cut lies where it ends on a cusp's inner slope, END_MM facial of its line
-    `ends` (K, 3)."""
-    way = np.stack([axes.quarter, axes.zero], axis=1)
-    near = cKDTree(inside.vertices @ way).query((ends + END_MM * axes.zero) @ way)[1]
-    return float(np.median(earlier.closest(inside.vertices[near])[0]))
+    `ends` (K, 3), each with its `say` (K,)."""
+    places = ends + END_MM * axes.zero + END_MM * axes.up
+    face, down = inside.first_hit(places, np.broadcast_to(-axes.up, places.shape))
+    met = face >= 0
+    places = np.where(met[:, None], places - np.where(met, down, 0.0)[:, None] * axes.up, inside.closest(places)[2])
+    return _median(earlier.closest(places)[0], say)
+
+
+def _median(values: Floats, say: Floats) -> float:
+    """Of values (K,), each with its say (K,); with the half of them about it, so that none tips it over."""
+    return weighted_quantile(values, say, 0.5, 0.25)
 
 
 def _middle_of(inside: Surface, axes: Axes) -> Floats:

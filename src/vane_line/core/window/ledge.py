@@ -15,16 +15,17 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.line_form import BEVEL_DEG, FEATHER_DEG, HEAVY_MM, NO_LEDGE_MM
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
+from vane_line.core.spread import graded
 from vane_line.core.vectors import lengths, unit
 
 STEP_MM, REACH_MM = 0.1, 2.4  # inward from the line
-ALONG_MM, ALONG_EDGES = 0.25, 1.8  # to either side along the line; on a coarse scan so many edges
+ALONG_MM, ALONG_EDGES = 0.35, 2.5  # to either side along the line, by and by; on a coarse scan so many edges
 OUTSIDE_MM = (0.2, 0.6)  # of the surface that was left: what its depth is there is the scans', not the cut's
 MOST_OFF_MM = 0.10
 FOOT_SLOPE = 0.25  # a depth that rises less steeply has reached the ledge's foot
 PAST_FOOT_MM = 0.2
 BEGINS_MM = 0.5  # a line that lies this far off the cut is still its line
-LEAST_BINS = 4
+LEAST_BINS, LEAST_SAY = 4, 0.02
 RISES, DEEP_MM = (0.25, 0.6), 0.4  # of the ledge: depths whose places say where the cut begins
 LEAST_RISE_MM = 0.06
 EASE_POINTS = 5  # of the line, half a millimetre
@@ -89,23 +90,26 @@ def _depth_inward(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats)
     """(K, B) depth in steps inward from each point, nan where too little is seen."""
     index = np.flatnonzero(mask & np.isfinite(depth))
     bins = round(REACH_MM / STEP_MM)
-    out = np.full((len(line.points), bins), np.nan)
+    out, total = np.zeros((2, len(line.points), bins))
     if len(index) == 0:
-        return out
+        return np.full_like(out, np.nan)
     tree, tangents = cKDTree(eased.vertices[index]), _tangents(line)
     along = max(ALONG_MM, ALONG_EDGES * eased.usual_edge_mm)
     for k, near in enumerate(tree.query_ball_point(line.points, REACH_MM + along)):
         here = index[np.array(near, dtype=np.int64)]
         off = eased.vertices[here] - line.points[k]
-        keep = (np.abs(off @ tangents[k]) < along) & (off @ line.outward[k] < STEP_MM)
-        here, off = here[keep], off[keep]
-        across = lengths(off - (off @ tangents[k])[:, None] * tangents[k])
-        number = np.floor(across / STEP_MM).astype(int)
-        for b in range(bins):
-            mine = depth[here[number == b]]
-            if len(mine):
-                out[k, b] = np.median(mine)
-    return _bridged(out)
+        aside = off @ tangents[k]
+        across = lengths(off - aside[:, None] * tangents[k])
+        # By and by at every border: a vertex that comes to lie beyond one must not change sides at once.
+        say = np.clip(1 - np.abs(aside) / along, 0, 1) * graded(STEP_MM - off @ line.outward[k], STEP_MM)
+        step = np.floor(across / STEP_MM - 0.5).astype(int)  # two steps' middles lie about each place
+        part = across / STEP_MM - 0.5 - step
+        for b, w in ((step, say * (1 - part)), (step + 1, say * part)):
+            inside = (b >= 0) & (b < bins)
+            total[k] += np.bincount(b[inside], w[inside], bins)
+            out[k] += np.bincount(b[inside], (w * depth[here])[inside], bins)
+    with np.errstate(invalid="ignore"):
+        return _bridged(np.where(total > LEAST_SAY, out / total, np.nan))
 
 
 def _bridged(rows: Floats) -> Floats:
@@ -125,13 +129,15 @@ def _outside(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> F
         return np.zeros(len(line.points))
     tree = cKDTree(eased.vertices[index])
     out = np.zeros(len(line.points))
-    for k, near in enumerate(tree.query_ball_point(line.points, OUTSIDE_MM[1])):
+    for k, near in enumerate(tree.query_ball_point(line.points, OUTSIDE_MM[1] + STEP_MM)):
         here = index[np.array(near, dtype=np.int64)]
-        out_by = (eased.vertices[here] - line.points[k]) @ line.outward[k]
-        mine = depth[here[out_by > OUTSIDE_MM[0]]]
-        mine = mine[np.abs(mine) < MOST_OFF_MM]  # what lies further off is the next tooth, or gingiva
-        if len(mine) >= LEAST_BINS:
-            out[k] = np.median(mine)
+        off = eased.vertices[here] - line.points[k]
+        # What lies further off is the next tooth, or gingiva.
+        say = graded(MOST_OFF_MM - np.abs(depth[here]), MOST_OFF_MM / 2)
+        say = (
+            say * graded(off @ line.outward[k] - OUTSIDE_MM[0], STEP_MM) * graded(OUTSIDE_MM[1] - lengths(off), STEP_MM)
+        )
+        out[k] = say @ depth[here] / max(float(say.sum()), LEAST_BINS)
     return out
 
 

@@ -26,6 +26,7 @@ from vane_line.core.outline.line import OutlineSurvey, line_of
 from vane_line.core.outline.place import Asked, middle_of_cut
 from vane_line.core.outline.region import cut_region, region_by_crease
 from vane_line.core.placed import Placed
+from vane_line.core.spread import graded
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
@@ -36,7 +37,7 @@ UNDER_MM = 0.15  # so far under the tooth before, surface was cut for certain: a
 SEEN = -0.5  # cosine to the occlusal direction: the neck's face looks down a little
 ANY_WAY = -2.0
 VIEW_DEG = 75.0  # from facial to incisal: face, facet and what wraps over it are seen side by side
-CLEAR_DEG = 125.0  # an angle through the tooth that is blunter is no clear edge
+CLEAR_DEG, CLEAR_OVER_DEG = 125.0, 10.0  # an angle through the tooth that is blunter is no clear edge, by and by
 SMOOTH_MM, OFF_MM = 0.12, 0.04  # an edge that lies this far off the cut is the rounded one of the scan
 LEDGE_MM = 0.28  # a light chamfer runs straight no further in from its edge
 RIM_MM, QUANTILE = 0.20, 0.02  # nearest the line the scan rounds the edge; a ledge is little of the cut's area
@@ -95,23 +96,23 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     # The cut is in the face: the tooth's middle lies half its thickness behind it.
     teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - facing.out * size[3] / 2 * frame.facial)
     tooth = teeth.get("preop") or teeth.get("mockup")
-    mask = None
+    region = None
     if tooth is not None:
         girth = girth_of(tooth.surface, axes, size)
         if placed.base is not None:
             # A papilla that was pressed down is no cut, though it is not what it was either.
             mine = placed.nearer(placed.eased.vertices) & ~beside(placed.eased, girth, axes)
-            mask = cut_region(placed.eased, tooth, placed.base, frame.occlusal, mine, cut_mm=UNDER_MM, down=ANY_WAY)
-    if mask is None:
+            region = cut_region(placed.eased, tooth, placed.base, frame.occlusal, mine, cut_mm=UNDER_MM, down=ANY_WAY)
+    if region is None:
         near = placed.centre if options.near is None else options.near
-        mask = region_by_crease(placed.eased, near, out)
-    outline = None if mask is None else trace_outline(placed.crop, mask, inside_mm=LEDGE_MM)
-    if mask is None or outline is None:
+        region = region_by_crease(placed.eased, near, out)
+    outline = None if region is None else trace_outline(placed.crop, region, inside_mm=LEDGE_MM)
+    if region is None or outline is None:
         raise UnfitScans(
             f"prep: {facing.asked.thing} with an outline is not found there; give a point {facing.asked.point} (near), "
             "or the scan before cutting."
         )
-    inside, _ = placed.eased.keep_vertices(mask)
+    inside, _ = placed.eased.keep_vertices(region.mask)
     _refuse_crown(inside, axes, facing)
     own = own_surface(placed.eased, girth, axes)
     path = facing.path(Cut(inside, own, outline.points, axes, placed, options))
@@ -119,13 +120,13 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     view = Axes.make(
         axes.origin, fan(np.array([VIEW_DEG]), facing.out * axes.zero, axes)[0], frame.facial, frame.mesial
     )
-    found = line_of(outline, mask, about)
+    found = line_of(outline, region.mask, about)
     before, depth = teeth.get("preop"), None
     if before is not None:
         value, unseen = before.depth(placed.eased.vertices)
         depth = np.where(unseen, np.nan, value)
-        begins = cut_begins(placed.eased, mask, found, depth)
-        found = line_of(_by_difference(outline, begins, placed.eased), mask, about)
+        begins = cut_begins(placed.eased, region.mask, found, depth)
+        found = line_of(_by_difference(outline, begins, placed.eased), region.mask, about)
     return WindowSurvey(
         axes=axes, path=path, found=found, teeth=teeth, girth=girth, crop=placed.crop,
         eased=placed.eased, about=about, view=view, depth_mm=depth, own=own,
@@ -133,14 +134,17 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
 
 
 def _by_difference(outline: Outline, begins: Floats, eased: Surface) -> Outline:
-    """The outline where the difference to the tooth before tells it, beside a weak edge; a clear one stays.
+    """The outline where the difference to the tooth before tells it, beside a weak edge; a clear one stays; in between
+    it lies in between.
 
     begins: (K,) how far inward the cut begins, nan where that is not known.
     """
     told = np.isfinite(begins)
-    weak = told & (~(outline.clear & (outline.cavosurface_deg < CLEAR_DEG)) | (begins > OFF_MM))
-    inward = outline.points - np.where(weak, begins, 0.0)[:, None] * outline.outward
-    placed = eased_course(np.where(weak[:, None], eased.closest(inward)[2], outline.points), SMOOTH_MM)
+    begins = np.where(told, begins, 0.0)
+    blunt = graded(np.nan_to_num(outline.cavosurface_deg, nan=180.0) - CLEAR_DEG, CLEAR_OVER_DEG)
+    weak = told * np.maximum(blunt, graded(begins - OFF_MM, OFF_MM))
+    inward = eased.closest(outline.points - begins[:, None] * outline.outward)[2]
+    placed = eased_course(outline.points + weak[:, None] * (inward - outline.points), SMOOTH_MM)
     return replace(outline, points=placed, clear=outline.clear | told)
 
 
