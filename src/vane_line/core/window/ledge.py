@@ -102,12 +102,8 @@ def _depth_inward(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats)
         across = lengths(off - aside[:, None] * tangents[k])
         # By and by at every border: a vertex that comes to lie beyond one must not change sides at once.
         say = np.clip(1 - np.abs(aside) / along, 0, 1) * graded(STEP_MM - off @ line.outward[k], STEP_MM)
-        step = np.floor(across / STEP_MM - 0.5).astype(int)  # two steps' middles lie about each place
-        part = across / STEP_MM - 0.5 - step
-        for b, w in ((step, say * (1 - part)), (step + 1, say * part)):
-            inside = (b >= 0) & (b < bins)
-            total[k] += np.bincount(b[inside], w[inside], bins)
-            out[k] += np.bincount(b[inside], (w * depth[here])[inside], bins)
+        part = graded(STEP_MM / 2 - np.abs(across - (np.arange(bins)[:, None] + 0.5) * STEP_MM), STEP_MM / 3) * say
+        total[k], out[k] = part.sum(axis=1), part @ depth[here]
     with np.errstate(invalid="ignore"):
         return _bridged(np.where(total > LEAST_SAY, out / total, np.nan))
 
