@@ -19,7 +19,7 @@ from vane_line.core.tooth.occlusal import _highest_around
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
-from vane_line.core.window.forms import _longest
+from vane_line.core.window.forms import _longest, _without_gaps
 
 UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
 
@@ -186,6 +186,15 @@ def test_a_side_of_a_veneer_is_one_stretch_of_its_line() -> None:
     mask[60:70] = True
     np.testing.assert_array_equal(_longest(mask), side)
     assert not _longest(np.zeros(200, dtype=bool)).any()
+
+
+def test_one_point_that_looks_another_way_parts_no_stretch() -> None:
+    """Nor two, over the line's first point too; a stretch's ends stay where they are, and a wide gap stays one."""
+    mask = np.zeros(100, dtype=bool)
+    mask[[*range(95, 100), *range(20), *range(40, 50)]] = True
+    torn = mask.copy()
+    torn[[99, 0, 44]] = False
+    np.testing.assert_array_equal(_without_gaps(torn), mask)
 
 
 def test_tops_do_not_hang_on_the_scan_s_outermost_place() -> None:

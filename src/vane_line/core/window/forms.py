@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
+from scipy.ndimage import binary_closing
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
@@ -36,6 +37,7 @@ SIDE_COSINE = 0.5  # of the direction across the line, or of what was left, to m
 NECK_COSINE, NECK_TURN = 0.55, 0.75  # the neck ends where what was left turns to the side by more
 ENDS = (0.02, 0.98)
 NEAR_EDGE_MM = 0.35  # of a butt's facet
+GAP_POINTS = 3  # of the line, that no stretch is parted by
 JOIN_POINTS = 10  # of the line between two stretches of one side
 LEAST_STRETCH = 5  # points of the line
 SCOOP_SHARE = 0.9
@@ -112,10 +114,16 @@ def facing_back(line: OutlineLine, axes: Axes, cusp: Surface | None = None) -> B
     """(K,) where what was left beside the line looks to the back. cusp: the back tooth before, whose inner slope looks
     up as well: there it is told a little behind the line, off the edge that the scan rounds."""
     if cusp is None:
-        return np.asarray(line.skin @ axes.zero < BEHIND_COSINE)
+        return _without_gaps(line.skin @ axes.zero < BEHIND_COSINE)
     _, face, _ = cusp.closest(line.points - END_MM * axes.zero)
     slope = cusp.face_normals[face]
-    return np.asarray((slope @ axes.zero < SLOPE_COSINE) & (slope @ axes.up > FACET_COSINE))
+    return _without_gaps((slope @ axes.zero < SLOPE_COSINE) & (slope @ axes.up > FACET_COSINE))
+
+
+def _without_gaps(mask: Bools) -> Bools:
+    """(K,) of the closed line, a point or two between others taken with them: one triangle that looks another way must
+    not part a stretch."""
+    return np.asarray(binary_closing(np.tile(mask, 3), np.ones(GAP_POINTS))[len(mask) : 2 * len(mask)])
 
 
 def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None, behind: Bools) -> Stretches:
