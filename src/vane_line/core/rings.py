@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from scipy.ndimage import binary_closing
 
 from vane_line.core.arrays import Bools, Floats, Ints
 
@@ -37,6 +38,11 @@ def longest_run(mask: Bools) -> int:
 def true_about(mask: Bools, half: int) -> Bools:
     """(N,) where a ring is true, and for `half` places to either side as well."""
     return np.asarray(np.all([np.roll(mask, k) for k in range(-half, half + 1)], axis=0))
+
+
+def without_gaps(mask: Bools, points: int) -> Bools:
+    """(N,) of a ring, with the gaps of fewer than `points` between two that are true."""
+    return np.asarray(binary_closing(np.tile(mask, 3), np.ones(points))[len(mask) : 2 * len(mask)])
 
 
 def running_median(values: Floats, half: int, least: int = 1) -> Floats:

@@ -14,12 +14,13 @@ from vane_line.core.measure.margin import seam_level
 from vane_line.core.measure.reduction import field_of, summarise
 from vane_line.core.measure.undercut import _averaged, _held_on
 from vane_line.core.measure.zones import Zones
+from vane_line.core.rings import without_gaps
 from vane_line.core.tooth.anatomy import height_picture, tips_of
 from vane_line.core.tooth.occlusal import _highest_around
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
-from vane_line.core.window.forms import _longest, _without_gaps
+from vane_line.core.window.forms import _longest
 
 UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
 
@@ -194,7 +195,7 @@ def test_one_point_that_looks_another_way_parts_no_stretch() -> None:
     mask[[*range(95, 100), *range(20), *range(40, 50)]] = True
     torn = mask.copy()
     torn[[99, 0, 44]] = False
-    np.testing.assert_array_equal(_without_gaps(torn), mask)
+    np.testing.assert_array_equal(without_gaps(torn, 3), mask)
 
 
 def test_tops_do_not_hang_on_the_scan_s_outermost_place() -> None:

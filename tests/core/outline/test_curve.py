@@ -9,7 +9,7 @@ from solids import plate
 
 from vane_line.core.arrays import Floats
 from vane_line.core.outline.curve import _corner, border_loop, trace_outline
-from vane_line.core.outline.region import Region
+from vane_line.core.outline.region import CutRegion
 
 
 def section(angle_deg: float, shift_mm: float, slip_mm: float = 0.0, seed: int = 2) -> Floats:
@@ -52,7 +52,7 @@ def test_a_pit_has_its_rim_for_an_outline() -> None:
     flat = plate(-5, 5, -5, 5, 0.0, 0.14)
     away = np.linalg.norm(flat.vertices[:, :2], axis=1)
     surface = flat.with_vertices(flat.vertices - np.clip(2.5 - away, 0, 1.2)[:, None] * [0.0, 0, 1])
-    outline = trace_outline(surface, Region(away < 2.6, 2.6 - away))
+    outline = trace_outline(surface, CutRegion(away < 2.6, 2.6 - away))
     assert outline is not None
     assert np.quantile(np.abs(np.linalg.norm(outline.points[:, :2], axis=1) - 2.5), 0.9) < 0.02
     assert outline.clear.all()
@@ -65,7 +65,7 @@ def test_a_border_moves_evenly_with_its_level() -> None:
     away = np.linalg.norm(flat.vertices[:, :2], axis=1)
     areas = []
     for radius in np.arange(2.5, 2.6, 0.002):
-        loop = border_loop(flat, Region(away < radius, radius - away))
+        loop = border_loop(flat, CutRegion(away < radius, radius - away))
         assert loop is not None
         x, y, _ = loop.T
         areas.append(0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))))
@@ -79,7 +79,7 @@ def test_a_border_goes_on_along_the_scan_s_own_rim() -> None:
     """Half a disc, whose other half was not scanned: closed by the rim."""
     flat = plate(-5, 5, 0, 5, 0.0, 0.14)
     away = np.linalg.norm(flat.vertices[:, :2], axis=1)
-    loop = border_loop(flat, Region(away < 2.5, 2.5 - away))
+    loop = border_loop(flat, CutRegion(away < 2.5, 2.5 - away))
     assert loop is not None
     x, y, _ = loop.T
     assert 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) == pytest.approx(np.pi * 2.5**2 / 2, rel=0.01)
@@ -97,7 +97,7 @@ def test_ten_nanometres_move_no_outline() -> None:
     courses = []
     for _ in range(3):
         level = 2.53 - np.hypot(surface.vertices[:, 0] / 1.4, surface.vertices[:, 1])
-        outline = trace_outline(surface, Region(level > 0, level), inside_mm=0.28)
+        outline = trace_outline(surface, CutRegion(level > 0, level), inside_mm=0.28)
         assert outline is not None
         courses.append(outline.points)
         surface = surface.with_vertices(surface.vertices + 1e-5 * random.standard_normal((surface.n_vertices, 3)))

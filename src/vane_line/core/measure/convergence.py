@@ -133,13 +133,14 @@ def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
     h = np.where(valid, rings.height[rows, np.maximum(index, 0)], np.nan)
     r0, h0 = r[:, :1], h[:, :1]
     length = np.where(runs.found, runs.foot - runs.top + 1 - round(TOP_EASE_MM / STEP_MM), 0)
-    run = straight_runs(h - h0, r - r0, length, STRAIGHT_MM + NOISE_FACTOR * noise_um / 1000)
+    up, out = h - h0, r - r0
+    run = straight_runs(up, out, length, STRAIGHT_MM + NOISE_FACTOR * noise_um / 1000)
     b = run.slope
     at_zero = (run.at_foot + r0[:, 0]) - b * h0[:, 0]
     turn = outline_slope(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if run.found.any() else at_zero)
     cosine = np.asarray(1 / np.hypot(1, turn))
     angle = np.where(valid, runs.angle[rows, np.maximum(index, 0)], np.nan)
-    tops = [_upper_edge(h - h0, r - r0, line, angle) for line in run.lines]
+    tops = [_upper_edge(up, out, line, angle) for line in run.lines]
     foot = h[np.arange(n), np.minimum(run.begin, reach - 1)]
     return Walls(
         azimuth_deg=rings.azimuth_deg,

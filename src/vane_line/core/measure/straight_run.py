@@ -142,6 +142,11 @@ class _Bend:
     residual: Floats
 
     @property
+    def told(self) -> Floats:
+        """(A,) how surely two lines tell the run better than one."""
+        return np.clip((SPLIT_SHARE + SPLIT_EASE - self.residual) / (2 * SPLIT_EASE), 0, 1)
+
+    @property
     def leans_in(self) -> Floats:
         """(A,) by how many degrees the upper line leans further in."""
         return np.asarray(np.degrees(np.arctan(self.lower) - np.arctan(self.upper)))
@@ -155,8 +160,7 @@ def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
     aside = np.clip((bend.jump - STEP_MM_FROM) / (STEP_MM_TO - STEP_MM_FROM), 0, 1)
     low = upper & (below <= round(LOW_STEP_MM / STEP_MM))
     leaning = np.clip((-bend.leans_in - STEP_DEG_FROM) / (STEP_DEG_TO - STEP_DEG_FROM), 0, 1)
-    told = np.clip((SPLIT_SHARE + SPLIT_EASE - bend.residual) / (2 * SPLIT_EASE), 0, 1)
-    share = np.where(bend.leans_in < SPLIT_DEG, told * np.maximum(aside, low * leaning), 0.0)
+    share = np.where(bend.leans_in < SPLIT_DEG, bend.told * np.maximum(aside, low * leaning), 0.0)
     first = np.where(upper, bend.at + clear, start)
     last = np.where(upper, bend.end, np.maximum(bend.at - clear, start + least))
     return np.nan_to_num(share), first, last
@@ -165,9 +169,8 @@ def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
 def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> tuple[list[Line], Floats]:
     """The whole wall from `first` on as one line and its lower plane, fitted up to `last` at most, with what they have
     of `say` (A,), and the slope of the plane above (nan where there is none)."""
-    told = np.clip((SPLIT_SHARE + SPLIT_EASE - bend.residual) / (2 * SPLIT_EASE), 0, 1)
     bent = np.clip((np.abs(bend.leans_in) - SPLIT_DEG + SPLIT_EASE_DEG) / (2 * SPLIT_EASE_DEG), 0, 1)
-    share, low_end = np.nan_to_num(np.minimum(told, bent)), np.minimum(bend.at, last)
+    share, low_end = np.nan_to_num(np.minimum(bend.told, bent)), np.minimum(bend.at, last)
     whole, low = sums.fit(first, np.minimum(bend.end, last))[:2], sums.fit(first, low_end)[:2]
     lines = [Line(*whole, bend.end, say * (1 - share)), Line(*low, low_end, say * share)]
     return lines, np.where(share > 0.5, bend.upper, np.nan)

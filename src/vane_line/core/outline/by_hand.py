@@ -9,7 +9,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.outline.curve import Outline, resampled, trace_outline
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey, line_of
-from vane_line.core.outline.region import Region, bounded_region
+from vane_line.core.outline.region import CutRegion, bounded_region
 from vane_line.core.vectors import lengths
 from vane_line.errors import BadOption
 
@@ -55,7 +55,7 @@ def resampled_open(stroke: Floats, step_mm: float = 0.1) -> Floats:
     return np.stack([np.interp(at, along, column) for column in stroke.T], axis=1)
 
 
-def _within(survey: OutlineSurvey, points: Floats) -> Region:
+def _within(survey: OutlineSurvey, points: Floats) -> CutRegion:
     """The cut surface inside a closed curve. Raises BadOption."""
     if len(points) < 3 or not np.isfinite(points).all():
         raise BadOption("finish line: give three points or more, each three numbers.")

@@ -9,12 +9,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import binary_closing, gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.outline.region import Region
+from vane_line.core.outline.region import CutRegion
+from vane_line.core.rings import without_gaps
 from vane_line.core.spread import graded
 from vane_line.core.vectors import lengths, unit
 
@@ -61,7 +62,7 @@ class Outline:
         return float(self.steps_mm.sum())
 
 
-def border_loop(surface: Surface, region: Region) -> Floats | None:
+def border_loop(surface: Surface, region: CutRegion) -> Floats | None:
     """(N, 3) the longest closed border of a region, in order; None where there is none."""
     points, steps = _border(surface, region)
     if len(steps) < 8:
@@ -71,7 +72,7 @@ def border_loop(surface: Surface, region: Region) -> Floats | None:
     return None if longest is None else _from_its_own_end(surface, longest)
 
 
-def _border(surface: Surface, region: Region) -> tuple[Floats, Ints]:
+def _border(surface: Surface, region: CutRegion) -> tuple[Floats, Ints]:
     """Points (N, 3) of a region's border and its steps (M, 2) from one to another: over each triangle it parts, and
     along the scan's own rim.
 
@@ -163,7 +164,7 @@ def eased(points: Floats, over_mm: float) -> Floats:
 
 
 def trace_outline(
-    surface: Surface, region: Region, drawn: Floats | None = None, inside_mm: float = INSIDE_MM
+    surface: Surface, region: CutRegion, drawn: Floats | None = None, inside_mm: float = INSIDE_MM
 ) -> Outline | None:
     """The outline of a `region` that was cut of `surface`; drawn: (D, 3) points that a hand put, which stay;
     inside_mm: how far in from the edge the cut runs straight."""
@@ -182,7 +183,7 @@ def trace_outline(
         course = _without_strays(told)
     clear = np.asarray(found & (180 - angle > CLEAR_TURN_DEG))
     # A point or two without an edge between others that have one is a tear of the mesh, no doubt.
-    clear |= binary_closing(np.tile(clear, 3), np.ones(GAP_POINTS))[len(clear) : 2 * len(clear)]
+    clear = without_gaps(clear, GAP_POINTS)
     by_hand = np.zeros(len(course), dtype=bool)
     if drawn is not None and len(drawn):
         away, nearest = cKDTree(drawn).query(course)

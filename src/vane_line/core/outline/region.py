@@ -34,7 +34,7 @@ EDGE_ON_MM = 0.15  # of it in plan
 
 
 @dataclass(frozen=True, eq=False)
-class Region:
+class CutRegion:
     """What of a surface was cut: mask (V,); level: (V,) by how much less the way there costs from what was cut for
     certain than from what was not: nought on the border, where it crosses the edges."""
 
@@ -45,7 +45,7 @@ class Region:
 def cut_region(
     crop: Surface, tooth: ReferenceTooth, base: Surface, up: Floats, mine: Bools, *, cut_mm: float = CUT_MM,
     down: float = DOWN,
-) -> Region | None:  # fmt: skip
+) -> CutRegion | None:  # fmt: skip
     """What was cut of `crop` (V vertices, freed of noise), by the tooth before and the whole scan before; None where
     nothing was.
 
@@ -69,7 +69,7 @@ def cut_region(
     return _grown(crop, cut, same | ~mine)
 
 
-def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Region | None:
+def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> CutRegion | None:
     """What was cut, told without the tooth before: round a place `inside` (3,) the surface as far as the first
     convex crease. Doubtful where there is none; None where nothing is found."""
     off = crop.vertices - inside
@@ -81,7 +81,7 @@ def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> Region | None
     return _grown(crop, seed, outside & ~seed)
 
 
-def bounded_region(crop: Surface, line: Floats, axes: Axes) -> Region | None:
+def bounded_region(crop: Surface, line: Floats, axes: Axes) -> CutRegion | None:
     """The surface inside a closed curve `line` (N, 3) on it, seen along the path; None where it holds next to
     nothing."""
     plan, course = plan_of(axes, crop.vertices), plan_of(axes, line)
@@ -115,7 +115,7 @@ def eroded(surface: Surface, mask: Bools, rings: int) -> Bools:
     return mask
 
 
-def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None) -> Region | None:
+def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None) -> CutRegion | None:
     """The seeds grown until they meet; barrier: (V,) a further cost, 1/mm."""
     if crop.vertex_areas[cut].sum() < 0.1 or not same.any():
         return None
@@ -129,7 +129,7 @@ def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None
     mask = whole(crop, level > 0, cut)  # nan compares as false
     if mask is None or crop.vertex_areas[mask].sum() < LEAST_AREA_MM2:
         return None
-    return Region(mask, level)
+    return CutRegion(mask, level)
 
 
 def whole(surface: Surface, mask: Bools, seeds: Bools) -> Bools | None:

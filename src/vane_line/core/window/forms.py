@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from scipy.ndimage import binary_closing
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
@@ -15,7 +14,7 @@ from vane_line.core.measure.line_form import eased_widths
 from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
-from vane_line.core.rings import degrees_apart, ring_runs
+from vane_line.core.rings import degrees_apart, ring_runs, without_gaps
 from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.trace.section import STEP_MM, Axes
 from vane_line.core.vectors import unit, xyz
@@ -37,7 +36,7 @@ SIDE_COSINE = 0.5  # of the direction across the line, or of what was left, to m
 NECK_COSINE, NECK_TURN = 0.55, 0.75  # the neck ends where what was left turns to the side by more
 ENDS = (0.02, 0.98)
 NEAR_EDGE_MM = 0.35  # of a butt's facet
-GAP_POINTS = 3  # of the line, that no stretch is parted by
+GAP_POINTS = 3  # of the line: a gap of fewer, as by one triangle that looks another way, parts no stretch
 JOIN_POINTS = 10  # of the line between two stretches of one side
 LEAST_STRETCH = 5  # points of the line
 SCOOP_SHARE = 0.9
@@ -114,16 +113,10 @@ def facing_back(line: OutlineLine, axes: Axes, cusp: Surface | None = None) -> B
     """(K,) where what was left beside the line looks to the back. cusp: the back tooth before, whose inner slope looks
     up as well: there it is told a little behind the line, off the edge that the scan rounds."""
     if cusp is None:
-        return _without_gaps(line.skin @ axes.zero < BEHIND_COSINE)
+        return without_gaps(line.skin @ axes.zero < BEHIND_COSINE, GAP_POINTS)
     _, face, _ = cusp.closest(line.points - END_MM * axes.zero)
     slope = cusp.face_normals[face]
-    return _without_gaps((slope @ axes.zero < SLOPE_COSINE) & (slope @ axes.up > FACET_COSINE))
-
-
-def _without_gaps(mask: Bools) -> Bools:
-    """(K,) of the closed line, a point or two between others taken with them: one triangle that looks another way must
-    not part a stretch."""
-    return np.asarray(binary_closing(np.tile(mask, 3), np.ones(GAP_POINTS))[len(mask) : 2 * len(mask)])
+    return without_gaps((slope @ axes.zero < SLOPE_COSINE) & (slope @ axes.up > FACET_COSINE), GAP_POINTS)
 
 
 def stretches(line: OutlineLine, axes: Axes, incisal: Incisal | None, behind: Bools) -> Stretches:
@@ -209,7 +202,7 @@ def _end_depth(inside: Surface, ends: Floats, say: Floats, earlier: Surface, axe
     """How deep under the tooth before the cut lies where it ends on a cusp's inner slope, END_MM facial of its line
     `ends` (K, 3), each with its `say` (K,)."""
     places = ends + END_MM * axes.zero + END_MM * axes.up
-    face, down = inside.first_hit(places, np.broadcast_to(-axes.up, places.shape))
+    face, down = inside.first_hit(places, -axes.up)
     met = face >= 0
     places = np.where(met[:, None], places - np.where(met, down, 0.0)[:, None] * axes.up, inside.closest(places)[2])
     return _median(earlier.closest(places)[0], say)

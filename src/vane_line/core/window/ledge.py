@@ -90,9 +90,9 @@ def _depth_inward(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats)
     """(K, B) depth in steps inward from each point, nan where too little is seen."""
     index = np.flatnonzero(mask & np.isfinite(depth))
     bins = round(REACH_MM / STEP_MM)
-    out, total = np.zeros((2, len(line.points), bins))
     if len(index) == 0:
-        return np.full_like(out, np.nan)
+        return np.full((len(line.points), bins), np.nan)
+    out, total = np.zeros((2, len(line.points), bins))
     tree, tangents = cKDTree(eased.vertices[index]), _tangents(line)
     along = max(ALONG_MM, ALONG_EDGES * eased.usual_edge_mm)
     for k, near in enumerate(tree.query_ball_point(line.points, REACH_MM + along)):
@@ -130,9 +130,8 @@ def _outside(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats) -> F
         off = eased.vertices[here] - line.points[k]
         # What lies further off is the next tooth, or gingiva.
         say = graded(MOST_OFF_MM - np.abs(depth[here]), MOST_OFF_MM / 2)
-        say = (
-            say * graded(off @ line.outward[k] - OUTSIDE_MM[0], STEP_MM) * graded(OUTSIDE_MM[1] - lengths(off), STEP_MM)
-        )
+        say *= graded(off @ line.outward[k] - OUTSIDE_MM[0], STEP_MM)
+        say *= graded(OUTSIDE_MM[1] - lengths(off), STEP_MM)
         out[k] = say @ depth[here] / max(float(say.sum()), LEAST_BINS)
     return out
 

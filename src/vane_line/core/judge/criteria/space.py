@@ -31,7 +31,7 @@ from vane_line.core.judge.work import (
 )
 from vane_line.core.measure.reduction import ZoneValue, summarise
 from vane_line.core.measure.retention import SIDES, wall_overcut_mm
-from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS
+from vane_line.core.measure.zones import CUSPS, OCCLUSAL_HEADS, Zones
 
 FACES = ("facial", "lingual-fossa")  # of front teeth: near the planned surface all over, so depth says what was cut
 MEETING = ("lingual-fossa", "lingual-wall", "wrap")  # of front teeth: what the opposing teeth come near
@@ -140,12 +140,14 @@ def where_told(
 ) -> dict[str, ZoneValue]:
     """By name `zones`, what (N,) distances are over them, each as far as depth tells what was cut there: of a front
     tooth's face, under a crown, its middle, where that is seen."""
-    whole = {zone.zone: zone for zone in zones}
-    if middle_of_face(held.geometry, held.zones).all():
+
+    def middle(whole: Zones) -> Zones:
+        return replace(whole, index=np.where(middle_of_face(held.geometry, whole), whole.index, -1))
+
+    whole, told = {zone.zone: zone for zone in zones}, middle(held.zones)
+    if (told.index == held.zones.index).all():
         return whole
-    told, *nudged = (
-        replace(z, index=np.where(middle_of_face(held.geometry, z), z.index, -1)) for z in (held.zones, *held.nudged)
-    )
+    nudged = [middle(z) for z in held.nudged]
     rows, _ = summarise(held.geometry.inside, value, smooth, unseen, told, nudged)
     return whole | {row.zone: row for row in rows if row.measurable}
 
