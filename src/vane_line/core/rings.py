@@ -47,8 +47,10 @@ def without_gaps(mask: Bools, points: int) -> Bools:
 
 def running_median(values: Floats, half: int, least: int = 1) -> Floats:
     """(N,) median over `half` places to either side of a ring; nan where fewer than `least` of them are known."""
-    stack = np.stack([np.roll(values, k) for k in range(-half, half + 1)])
-    known = np.isfinite(stack).sum(axis=0) >= least
+    around = (np.arange(len(values))[:, None] + np.arange(-half, half + 1)) % max(len(values), 1)
+    rising = np.sort(values[around], axis=1)  # nan comes last
+    known = np.flatnonzero(np.isfinite(rising).sum(axis=1) >= max(least, 1))
+    count = (~np.isnan(rising[known])).sum(axis=1)
     out = np.full(len(values), np.nan)
-    out[known] = np.nanmedian(stack[:, known], axis=0)
+    out[known] = (rising[known, (count - 1) // 2] + rising[known, count // 2]) / 2
     return out

@@ -64,6 +64,41 @@ def test_the_overcut_of_a_sharp_wedge_is_the_closed_form(angle: float, bur: floa
     assert edges.length_mm == pytest.approx(4.8, rel=0.35)  # a guide, not a measure
 
 
+@pytest.mark.parametrize("angle", [60.0, 90.0, 120.0])
+def test_beside_the_ridge_the_overcut_is_the_closed_form_too(angle: float) -> None:
+    """At s along the wall from the ridge the best centre lies on the bisecting plane, r away: as deep as
+    (s cos a + sqrt(r² - s² sin² a)) sin a, until the ball that touches both walls does (s = r / tan a)."""
+    surface, a, r = wedge(angle), np.radians(angle / 2), 0.5
+    edges = edges_of(surface, r)
+    on_wall = (np.abs(surface.vertices[:, 1]) < 1.2) & (surface.vertices[:, 2] > -1.2)
+    s = np.hypot(surface.vertices[on_wall, 0], surface.vertices[on_wall, 2])
+    depth = (s * np.cos(a) + np.sqrt(np.maximum(r**2 - (s * np.sin(a)) ** 2, 0))) * np.sin(a)
+    true = np.where(s < r / np.tan(a), r - depth, 0.0)
+    told = true > 0.04
+    assert told.sum() > 20
+    assert edges.overcut_mm[on_wall][told] == pytest.approx(true[told], abs=0.003)
+
+
+def test_in_a_corner_of_three_walls_the_overcut_is_the_closed_form() -> None:
+    """A cube's corner stands sqrt(3) of the ball's depth off it: r (1 - 1 / sqrt(3)); and at a place on a wall the best
+    of many centres tried all about it is met within 3 µm."""
+    tilt = np.array([[1, -1, 0], [1, 1, -2], [1, 1, 1]]) / np.sqrt([[2], [6], [3]])  # the corner looks up
+
+    surface = surface_of(lambda p: (p @ tilt).max(axis=1), np.array([-2.0, -2, -2.2]), np.array([2.0, 2, 0.4]), 0.06)
+    surface = surface.keep_vertices(surface.vertices[:, 2] > -1.6)[0]
+    edges = edges_of(surface, 0.5)
+    corner = int(np.argmax(surface.vertices[:, 2]))
+    assert edges.overcut_mm[corner] == pytest.approx(0.5 * (1 - 1 / np.sqrt(3)), abs=0.02)  # the grid cuts its tip off
+    random = np.random.default_rng(3)
+    near = np.flatnonzero((np.linalg.norm(surface.vertices, axis=1) < 0.6) & (edges.overcut_mm > 0.04))
+    off = random.standard_normal((30_000, 3))
+    off *= (0.5 * random.random(len(off)) ** (1 / 3) / np.linalg.norm(off, axis=1))[:, None]
+    for place in surface.vertices[random.choice(near, 12, replace=False)]:
+        brute = -surface.signed_distance(place + off)[0].min()
+        mine = edges.overcut_mm[np.flatnonzero((surface.vertices == place).all(axis=1))[0]]
+        assert mine < 0.5 - brute + 0.003
+
+
 @pytest.mark.parametrize("radius", [0.15, 0.3])
 def test_a_rounded_edge_gives_its_radius_back(radius: float) -> None:
     """(r - R)(1 - sin a), and R from it."""

@@ -8,6 +8,7 @@ from solids import course, plate
 
 from vane_line.core.arrays import Floats
 from vane_line.core.channels.groove import _counting
+from vane_line.core.child.neck import _lowest
 from vane_line.core.judge.judgement import _nudges
 from vane_line.core.measure.finish_line import _despiked, placed_on
 from vane_line.core.measure.margin import seam_level
@@ -20,6 +21,7 @@ from vane_line.core.tooth.occlusal import _highest_around
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
+from vane_line.core.trace.wall import find_walls
 from vane_line.core.window.forms import _longest
 
 UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
@@ -54,6 +56,22 @@ def test_the_edge_moves_with_the_ledge() -> None:
     places = np.array([_line_at((3, 3), (3, 0), (3 + w, 0), (3 + w, -2)) for w in widths])
     np.testing.assert_allclose(places[:, 0], 3 + widths, atol=0.012)
     assert _greatest_step(places) < 0.006
+
+
+def test_the_taper_over_the_gingiva_moves_with_the_walls_end() -> None:
+    """A wall, 2 degrees and bulging by a little, that gets longer by 1 µm a step over a round seam: where the samples
+    lie is nothing to its lowest part's taper, which else jumps by a fifth of a degree."""
+    tapers, turn = [], np.radians(np.linspace(0, 80, 30))
+    for longer in np.arange(0.0, 0.06, 0.001):
+        depth = np.linspace(0, 2.4 + longer, 60)
+        wall = np.stack([3 + depth * np.tan(np.radians(2)) + 0.03 * (depth - longer) ** 2, 3 - depth], axis=1)
+        seam = wall[-1] + np.stack([0.5 * (1 - np.cos(turn)), -0.5 * np.sin(turn)], axis=1)
+        one = course((1, 3.0), *wall, *seam[1:], (6, seam[-1][1]))
+        rows = (np.tile(x, (12, 1)) for x in (one.radius, one.height))
+        rings = Profiles(one.axes, np.arange(0, 360, 30.0), *rows, 0.1)
+        tapers.append(_lowest(rings, find_walls(rings), 5.0).taper_deg[0])
+    assert np.isfinite(tapers).all()
+    assert np.abs(np.diff(tapers)).max() < 0.01
 
 
 def test_past_a_half_turn_a_crease_goes_on() -> None:

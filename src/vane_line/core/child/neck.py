@@ -8,7 +8,7 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.child.seam import contour, eased_radius, hollow_behind, seam
-from vane_line.core.measure.convergence import fit_walls, outline_cosine, robust_at
+from vane_line.core.measure.convergence import Walls, fit_walls, outline_cosine, robust_at
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
@@ -76,9 +76,7 @@ def find_neck(
             row = round(azimuth * len(bulge) / 360) % len(bulge)
             undercut[side] = max(value, 0.0)
             at[side] = xyz(rings.places(at_neck)[row])
-    # Only the lowest part: further up a front tooth's face and back go their own ways.
-    low = replace(runs, top=np.maximum(runs.top, runs.foot - round(CERVICAL_MM / STEP_MM)))
-    walls = fit_walls(rings, low, noise_um).over(line)
+    walls = _lowest(rings, runs, noise_um).over(line)
     told = {zone: walls.convergence_at(azimuth) for zone, azimuth in ACROSS.items()}
     widest = widest_ledge(rings, runs, line, earlier, hollow_behind(rings.azimuth_deg) & front)
     unseen = float((~gone_under | widest.untold).mean())
@@ -86,6 +84,30 @@ def find_neck(
         bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
         ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least, unseen_share=unseen,
     )  # fmt: skip
+
+
+def _lowest(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
+    """Walls by their lowest part alone: further up a front tooth's face and back go their own ways.
+
+    They end between samples: so short a run leans by half a degree otherwise when it gains or loses a whole one.
+    """
+    lowest, here, further = (
+        fit_walls(
+            rings, replace(runs, top=np.maximum(runs.top, foot - round(CERVICAL_MM / STEP_MM)), foot=foot), noise_um
+        )
+        for foot in (np.where(runs.found, runs.foot + k, runs.foot) for k in (-1, 0, 1))
+    )
+    past = np.where(lowest.found & further.found, runs.past_foot, np.nan)
+    # Half a sample to either side of where it ends.
+    shares = np.where(
+        np.isnan(past), [[0.0], [1.0], [0.0]], np.stack([(1 - past) / 2, np.full_like(past, 0.5), past / 2])
+    )
+
+    def mean(name: str) -> Floats:
+        values = np.stack([getattr(walls, name) for walls in (lowest, here, further)])
+        return np.asarray(np.where(shares > 0, shares * values, 0.0).sum(axis=0))
+
+    return replace(here, taper_deg=mean("taper_deg"), top=mean("top"))
 
 
 def _bulges(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[Floats, Ints]:

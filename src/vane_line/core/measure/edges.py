@@ -10,6 +10,7 @@ ridge turns with the last digit of a place.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,12 +22,13 @@ from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.points import groups, near_pairs
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import lengths, unit, xyz
+from vane_line.core.vectors import dot, lengths, unit, xyz
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
 PLAIN_MM = 0.10  # no mesh makes so much of nothing
-ROUNDS = 14
-FIRST_STEP, SHRINK = 0.30, 0.74  # of the radius; steps towards the deepest place
+# Of the radius: steps towards the deepest place, roughly and then to 2 µm.
+ROUGH, FINE = [0.30 * 0.72**k for k in range(9)], [0.09 * 0.58**k for k in range(8)]
+NEIGHBOURS = 7
 LESSER = 0.8  # of the bur's radius: the smaller one; an edge rounded to more cuts away less than is told
 STARTS = (1.0, 0.5)  # how far under the point it begins, of the radius
 TURN = 0.05  # 1 - cosine of the half turn that makes an edge: 18 degrees
@@ -38,6 +40,10 @@ CREST_SHARE = (0.95, 1.0)  # beside its very crest an edge does not tell its ang
 LINK_MM, THIN_MM = 0.7, 0.30
 LEAST_RUN_MM = 0.5
 OFF_LINE_MM = 0.3  # nearer to the finish line it is the margin
+
+
+# Depth (N,) of ball centres (N, 3) under the surface, negative outside, with the nearest place (N, 3).
+DepthAt = Callable[[Floats], tuple[Floats, Floats]]
 
 
 @dataclass(frozen=True)
@@ -73,10 +79,11 @@ class Edges:
 def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: float) -> Edges:
     """inside: the preparation within the finish line, freed of noise."""
     distance, _ = cKDTree(line.points).query(inside.vertices)
-    overcut = _overcut(inside, distance > OFF_LINE_MM, bur_radius_mm, TOLD_MM)
-    lesser = _overcut(inside, overcut > TOLD_MM, LESSER * bur_radius_mm, 0.0)
-    turn = np.maximum(overcut - lesser, 0) / ((1 - LESSER) * bur_radius_mm)  # 1 - cosine of the half turn
-    sharp = np.flatnonzero((overcut > TOLD_MM) & (turn > TURN))
+    overcut, centre = _overcut(inside, distance > OFF_LINE_MM, bur_radius_mm)
+    told = np.flatnonzero(overcut > TOLD_MM)
+    turn = np.zeros(len(overcut))
+    turn[told] = _turn(inside, inside.vertices[told], centre[told], overcut[told], bur_radius_mm)
+    sharp = told[turn[told] > TURN]
     if len(sharp) == 0:
         return Edges(bur_radius_mm, overcut, [])
     near = cKDTree(inside.vertices[sharp])
@@ -110,38 +117,77 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
 
 
-def _overcut(surface: Surface, asked: Bools, r: float, told_mm: float) -> Floats:
-    """Overcut (N,) of the best ball through each vertex that is asked (N,): 0 elsewhere, and where the first ball
-    leaves less than `told_mm`."""
+def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
+    """Overcut (N,) of the best ball through each vertex that is asked (N,), 0 elsewhere and where the ball under it
+    fits; with the balls' centres (N, 3)."""
     points, normals = surface.vertices, surface.vertex_normals
-    overcut = np.zeros(len(points))
+    overcut, centre = np.zeros(len(points)), points - r * normals
     index = np.flatnonzero(asked)
-    depth, _ = _depth(surface, points[index] - r * normals[index])
-    index = index[depth < r - told_mm]  # elsewhere the ball under the point fits already
-    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried,
-    # where the first leaves anything to tell.
-    best = np.full(len(points), -np.inf)
-    for begun in STARTS:
-        found = _best_ball(surface, points[index], points[index] - begun * r * normals[index], r)
-        best[index] = np.maximum(best[index], found)
-        overcut[index] = np.maximum(r - best[index], 0.0)
-        index = index[overcut[index] > told_mm]
-    return overcut
+    depth, _ = _depth(surface, centre[index])
+    index = index[depth < r - TOLD_MM]  # elsewhere the ball under the point fits already
+    if len(index) == 0:
+        return overcut, centre
+    # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried.
+    rough, asking = _rough_depth(surface), points[index]
+    begun = [_climbed(rough, asking, asking - k * r * normals[index], r, ROUGH) for k in STARTS]
+    better = begun[1][0] > begun[0][0]
+    found = np.where(better[:, None], begun[1][1], begun[0][1])
+    found = _best_of_neighbours(rough, asking, found, r)
+    depth, centre[index] = _best_ball(surface, asking, found, r)
+    overcut[index] = np.maximum(r - depth, 0.0)
+    return overcut, centre
 
 
-def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> Floats:
-    """The greatest depth (N,) of centres within `r` of points (N, 3), sought from `centre` (N, 3)."""
-    depth, place = _depth(surface, centre)
-    best, step = depth.copy(), FIRST_STEP * r
-    for _ in range(ROUNDS):
-        centre = centre + step * np.sign(depth)[:, None] * unit(centre - place)
-        off = centre - points
-        size = np.maximum(lengths(off), 1e-12)
-        centre = points + off * np.minimum(1.0, r / size)[:, None]
-        depth, place = _depth(surface, centre)
-        best = np.maximum(best, depth)
-        step *= SHRINK
-    return best
+def _turn(surface: Surface, points: Floats, centre: Floats, overcut: Floats, r: float) -> Floats:
+    """1 - cosine of the half turn (N,) of the edge at points (N, 3), by how much less a smaller bur cuts away; its
+    centre is sought about the way to the bur's own."""
+    depth, _ = _best_ball(surface, points, points + LESSER * (centre - points), LESSER * r)
+    return np.asarray(np.maximum(overcut - np.maximum(LESSER * r - depth, 0), 0) / ((1 - LESSER) * r))
+
+
+def _best_of_neighbours(depth_at: DepthAt, points: Floats, centre: Floats, r: float) -> Floats:
+    """For each of points (N, 3) the centre (N, 3) that is deepest of those found for it and for the points beside it:
+    what one climb has missed, another may have met."""
+    _, near = cKDTree(points).query(points, k=min(NEIGHBOURS, len(points)))
+    near = near.reshape(len(points), -1)
+    tried = _held(points[:, None], centre[near], r)
+    depth, _ = depth_at(tried.reshape(-1, 3))
+    return np.asarray(tried[np.arange(len(points)), depth.reshape(near.shape).argmax(axis=1)])
+
+
+def _held(points: Floats, centre: Floats, r: float) -> Floats:
+    """Centres (..., 3) drawn to points (..., 3) until they are within `r`."""
+    off = centre - points
+    size = np.maximum(lengths(off), 1e-12)
+    return np.asarray(points + off * np.minimum(1.0, r / size)[..., None])
+
+
+def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> tuple[Floats, Floats]:
+    """The greatest depth (N,) of centres within `r` of points (N, 3), sought about `centre` (N, 3); with the place."""
+    return _climbed(lambda at: _depth(surface, at), points, centre, r, FINE)
+
+
+def _climbed(depth_at: DepthAt, points: Floats, centre: Floats, r: float, steps: list[float]) -> tuple[Floats, Floats]:
+    """The greatest depth met by going away from the nearest surface, step by step (of the radius); with the place."""
+    depth, place = depth_at(centre)
+    best, best_at = depth.copy(), centre.copy()
+    for step in (r * share for share in steps):
+        centre = _held(points, centre + step * np.sign(depth)[:, None] * unit(centre - place), r)
+        depth, place = depth_at(centre)
+        better = depth > best
+        best[better], best_at[better] = depth[better], centre[better]
+    return best, best_at
+
+
+def _rough_depth(surface: Surface) -> DepthAt:
+    """As `_depth`, by the nearest vertex: quickly had, and good enough to find the way."""
+
+    def at(centre: Floats) -> tuple[Floats, Floats]:
+        distance, nearest = surface.corner_tree.query(centre)
+        place = surface.vertices[nearest]
+        return np.where(dot(centre - place, surface.vertex_normals[nearest]) < 0, distance, -distance), place
+
+    return at
 
 
 def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Floats]:

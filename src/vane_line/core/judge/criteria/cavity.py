@@ -18,6 +18,7 @@ from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.measure.zones import is_functional
 from vane_line.core.outline.line import OutlineLine
+from vane_line.core.rings import running_median
 from vane_line.core.vectors import xyz
 
 Rows = Callable[[Held], list[Verdict]]
@@ -194,11 +195,7 @@ def _nearest(line: OutlineLine, here: Ints, values: Floats, wanted: float) -> tu
 
 def _running(values: Floats) -> Floats:
     """Median over half a millimetre of the outline; nan where too little is told."""
-    stack = np.stack([np.roll(values, k) for k in range(-(STRETCH // 2), STRETCH // 2 + 1)])
-    told = np.isfinite(stack).sum(axis=0) >= LEAST_STRETCH
-    out = np.full(len(values), np.nan)
-    out[told] = np.nanmedian(stack[:, told], axis=0)
-    return out
+    return running_median(values, STRETCH // 2, LEAST_STRETCH)
 
 
 @_where_told("outline-contact")
