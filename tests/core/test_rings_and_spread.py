@@ -4,9 +4,36 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.ndimage import maximum_filter
 
 from vane_line.core.rings import longest_run, running_median, true_about
 from vane_line.core.spread import near_cells, thinned_index, weighted_quantile
+from vane_line.core.tooth.occlusal import _highest_within
+
+
+@pytest.mark.parametrize("count", [1, 5, 72, 360])
+@pytest.mark.parametrize("half", [1, 4, 40])
+def test_a_running_median_is_that_of_numpy(count: int, half: int) -> None:
+    """Gaps, and places that count as lower than all, included: to the last bit, where enough is known."""
+    random = np.random.default_rng(count + half)
+    values = random.normal(size=count)
+    values[random.random(count) < 0.3], values[random.random(count) < 0.2] = np.nan, -np.inf
+    for least in (1, 3):
+        found = running_median(values, half, least)
+        for k, told in enumerate(found):
+            around = values[np.arange(k - half, k + half + 1) % count]
+            known = np.isfinite(around).sum() >= least
+            np.testing.assert_array_equal(told, np.nanmedian(around) if known else np.nan)
+
+
+@pytest.mark.parametrize("shape", [(50, 60), (20, 7), (3, 2), (1, 40), (40, 1)])
+@pytest.mark.parametrize("reach", [0, 1, 6, 8])
+def test_the_highest_within_a_disc_is_that_of_scipy(shape: tuple[int, int], reach: int) -> None:
+    picture = np.random.default_rng(reach).normal(size=shape)
+    picture[picture < -0.5] = -np.inf
+    i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
+    true = maximum_filter(picture, footprint=i**2 + j**2 <= reach**2, mode="constant", cval=-np.inf)
+    np.testing.assert_array_equal(_highest_within(picture, reach), true)
 
 
 def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:
