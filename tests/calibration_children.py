@@ -43,6 +43,7 @@ def errors_of(tooth: MilkTooth) -> tuple[Geometry, Errors]:
     geometry = measure(tooth.scans(), facing(TOOTH, restoration="child-crown"))
     held, _ = hold(geometry, choose(material, "child-crown", None, TOOTH))
     budget, neck, out = held.budget, geometry.child.neck, dict[str, tuple[float, float]]()
+    stated = {(v.criterion, v.zone): v.U or 0.0 for v in judge(geometry, held.standard).verdicts}
     if not tooth.round_mm:
         # The gingiva of the scan of the preparation stands 0.1 lower: down to there the bulge is seen.
         seen = tooth.gingiva_mm - 0.1
@@ -52,9 +53,10 @@ def errors_of(tooth: MilkTooth) -> tuple[Geometry, Errors]:
     else:
         for zone, value in neck.taper_deg.items():
             if zone == "faciolingual":
-                out[f"cervical-taper, {zone}"] = (value - 2 * float(tooth.taper_deg), budget.of("convergence"))
-    ledge = next(v for v in judge(geometry, held.standard).verdicts if v.criterion == "ledge")
-    out["ledge" if tooth.shelf_mm else "ledge, none"] = (neck.ledge_mm - tooth.ledge_mm, ledge.U or 0.0)
+                error = value - 2 * float(tooth.taper_deg)
+                out[f"cervical-taper, {zone}"] = (error, stated["cervical-taper", zone])
+    ledge = next(u for (criterion, _), u in stated.items() if criterion == "ledge")
+    out["ledge" if tooth.shelf_mm else "ledge, none"] = (neck.ledge_mm - tooth.ledge_mm, ledge)
     assert held.removed is not None
     found = side_depths(geometry.inside, held.removed.smooth, held.removed.unseen, geometry.axes)
     for side in {"mesial", "distal"} & set(found):
