@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from scipy.ndimage import maximum_filter
 
+from vane_line.core.pictures import highest_within
 from vane_line.core.rings import longest_run, running_median, true_about
 from vane_line.core.spread import near_cells, thinned_index, weighted_quantile
-from vane_line.core.tooth.occlusal import _highest_within
 
 
 @pytest.mark.parametrize("count", [1, 5, 72, 360])
@@ -33,7 +33,7 @@ def test_the_highest_within_a_disc_is_that_of_scipy(shape: tuple[int, int], reac
     picture[picture < -0.5] = -np.inf
     i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     true = maximum_filter(picture, footprint=i**2 + j**2 <= reach**2, mode="constant", cval=-np.inf)
-    np.testing.assert_array_equal(_highest_within(picture, reach), true)
+    np.testing.assert_array_equal(highest_within(picture, reach), true)
 
 
 def test_a_running_median_goes_round_and_leaves_a_spike_out() -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.vectors import dot, within
+from vane_line.core.vectors import dot
 
 
 def weighted_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.0) -> float:
@@ -50,16 +50,6 @@ def cells(points: Floats, size_mm: float) -> Ints:
         key -= key.min()
         code = code * (key.max() + 1) + key
     return code
-
-
-def highest_in_cells(points: Floats, low: Floats, size_mm: float, shape: tuple[int, int]) -> Floats:
-    """(I, J) greatest third coordinate of `points` (N, 3) in each square of plan from the corner `low` (2,) on, -inf
-    where there is none; what lies outside does not count."""
-    cell = np.floor((points[:, :2] - low) / size_mm).astype(np.int64)
-    ok = within(cell, (-1, -1), shape)
-    picture = np.full(shape[0] * shape[1], -np.inf)
-    np.maximum.at(picture, cell[ok, 0] * shape[1] + cell[ok, 1], points[ok, 2])  # along one axis it is far quicker
-    return picture.reshape(shape)
 
 
 def near_cells(points: Floats, others: Floats, size_mm: float) -> Bools:

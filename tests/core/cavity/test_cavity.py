@@ -80,7 +80,7 @@ class TestMesioOcclusal:
         assert cut.sums["mesiodistal"] is None
 
     def test_isthmus_and_its_share(self, cavity: Cavity) -> None:
-        """Width within 0.1; the share over the distance of the tips, 5.6 mm."""
+        """Width within 0.04; the share over the distance of the tips, 5.6 mm."""
         isthmus = cut_of(measured(cavity)).isthmus
         assert isthmus is not None
         assert isthmus.width_mm == pytest.approx(cavity.isthmus_mm(), abs=0.04)

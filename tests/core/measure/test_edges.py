@@ -83,7 +83,6 @@ def test_in_a_corner_of_three_walls_the_overcut_is_the_closed_form() -> None:
     """A cube's corner stands sqrt(3) of the ball's depth off it: r (1 - 1 / sqrt(3)); and at a place on a wall the best
     of many centres tried all about it is met within 3 µm."""
     tilt = np.array([[1, -1, 0], [1, 1, -2], [1, 1, 1]]) / np.sqrt([[2], [6], [3]])  # the corner looks up
-
     surface = surface_of(lambda p: (p @ tilt).max(axis=1), np.array([-2.0, -2, -2.2]), np.array([2.0, 2, 0.4]), 0.06)
     surface = surface.keep_vertices(surface.vertices[:, 2] > -1.6)[0]
     edges = edges_of(surface, 0.5)
@@ -93,10 +92,9 @@ def test_in_a_corner_of_three_walls_the_overcut_is_the_closed_form() -> None:
     near = np.flatnonzero((np.linalg.norm(surface.vertices, axis=1) < 0.6) & (edges.overcut_mm > 0.04))
     off = random.standard_normal((30_000, 3))
     off *= (0.5 * random.random(len(off)) ** (1 / 3) / np.linalg.norm(off, axis=1))[:, None]
-    for place in surface.vertices[random.choice(near, 12, replace=False)]:
-        brute = -surface.signed_distance(place + off)[0].min()
-        mine = edges.overcut_mm[np.flatnonzero((surface.vertices == place).all(axis=1))[0]]
-        assert mine < 0.5 - brute + 0.003
+    for k in random.choice(near, 12, replace=False):
+        deepest = -surface.signed_distance(surface.vertices[k] + off)[0].min()
+        assert edges.overcut_mm[k] < 0.5 - deepest + 0.003
 
 
 @pytest.mark.parametrize("radius", [0.15, 0.3])

@@ -27,11 +27,16 @@ from vane_line.core.window.forms import _longest
 UP, FACIAL, MESIAL = np.eye(3)[[2, 1, 0]]
 
 
-def _line_at(*places: tuple[float, float]) -> Floats:
-    """(2,) where the line is put on an outline through places (radius, height), the same all round."""
+def _all_round(*places: tuple[float, float]) -> Profiles:
+    """A profile through places (radius, height), the same all round."""
     one = course(*places)
     rows = (np.tile(np.pad(x, ((0, 0), (0, 40)), constant_values=np.nan), (12, 1)) for x in (one.radius, one.height))
-    rings = Profiles(one.axes, np.arange(0, 360, 30.0), *rows, 0.1)
+    return Profiles(one.axes, np.arange(0, 360, 30.0), *rows, 0.1)
+
+
+def _line_at(*places: tuple[float, float]) -> Floats:
+    """(2,) where the line is put on an outline through places (radius, height), the same all round."""
+    rings = _all_round(*places)
     turn = crease_turn(rings)
     line = placed_on(rings, np.full(12, int(np.nanargmax(turn[0]))), turn, np.ones(12, dtype=bool))
     return np.array([line.radius[0], line.height[0]])
@@ -66,9 +71,7 @@ def test_the_taper_over_the_gingiva_moves_with_the_walls_end() -> None:
         depth = np.linspace(0, 2.4 + longer, 60)
         wall = np.stack([3 + depth * np.tan(np.radians(2)) + 0.03 * (depth - longer) ** 2, 3 - depth], axis=1)
         seam = wall[-1] + np.stack([0.5 * (1 - np.cos(turn)), -0.5 * np.sin(turn)], axis=1)
-        one = course((1, 3.0), *wall, *seam[1:], (6, seam[-1][1]))
-        rows = (np.tile(x, (12, 1)) for x in (one.radius, one.height))
-        rings = Profiles(one.axes, np.arange(0, 360, 30.0), *rows, 0.1)
+        rings = _all_round((1, 3.0), *wall, *seam[1:], (6, seam[-1][1]))
         tapers.append(_lowest(rings, find_walls(rings), 5.0).taper_deg[0])
     assert np.isfinite(tapers).all()
     assert np.abs(np.diff(tapers)).max() < 0.01

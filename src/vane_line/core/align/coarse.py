@@ -15,7 +15,7 @@ from scipy.ndimage import gaussian_filter, maximum_filter
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.spread import highest_in_cells
+from vane_line.core.pictures import highest_in_cells
 
 CELL_MM = 0.6
 BLUR_MM = 3.0  # broader relief than this is tilt and trimming, not teeth

@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import maximum_filter
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.spread import highest_in_cells
+from vane_line.core.pictures import highest_in_cells, highest_within
 from vane_line.core.vectors import within
 
 CROWN_BELOW_TOP_MM = 4.5  # from the highest point within reach: hard tissue on any erupted tooth (common practice)
@@ -38,9 +37,7 @@ class Crowns:
         low, high = seen[:, :2].min(axis=0), seen[:, :2].max(axis=0)
         rows, columns = (int(n) for n in np.floor((high - low) / CELL_MM) + 1)
         picture = highest_in_cells(seen, low, CELL_MM, (rows, columns))
-        reach = int(CROWN_REACH_MM / CELL_MM)
-        i, j = np.mgrid[-reach : reach + 1, -reach : reach + 1]
-        return cls(up, side, other, low, maximum_filter(picture, footprint=i**2 + j**2 <= reach**2))
+        return cls(up, side, other, low, highest_within(picture, int(CROWN_REACH_MM / CELL_MM)))
 
     def hold(self, points: Floats) -> Bools:
         """(N,) whether each of `points` (N, 3) belongs to a crown."""

@@ -91,23 +91,20 @@ def _lowest(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
 
     They end between samples: so short a run leans by half a degree otherwise when it gains or loses a whole one.
     """
-    lowest, here, further = (
-        fit_walls(
-            rings, replace(runs, top=np.maximum(runs.top, foot - round(CERVICAL_MM / STEP_MM)), foot=foot), noise_um
-        )
-        for foot in (np.where(runs.found, runs.foot + k, runs.foot) for k in (-1, 0, 1))
-    )
-    past = np.where(lowest.found & further.found, runs.past_foot, np.nan)
-    # Half a sample to either side of where it ends.
-    shares = np.where(
-        np.isnan(past), [[0.0], [1.0], [0.0]], np.stack([(1 - past) / 2, np.full_like(past, 0.5), past / 2])
-    )
+
+    def down_to(foot: Ints) -> Walls:
+        top = np.maximum(runs.top, foot - round(CERVICAL_MM / STEP_MM))
+        return fit_walls(rings, replace(runs, top=top, foot=foot), noise_um)
+
+    less, walls, more = (down_to(runs.foot + k * runs.found) for k in (-1, 0, 1))
+    past = np.where(less.found & more.found, runs.past_foot, np.nan)
 
     def mean(name: str) -> Floats:
-        values = np.stack([getattr(walls, name) for walls in (lowest, here, further)])
-        return np.asarray(np.where(shares > 0, shares * values, 0.0).sum(axis=0))
+        """Over half a sample to either side of where the wall ends."""
+        short, middle, long = (getattr(w, name) for w in (less, walls, more))
+        return np.asarray(np.where(np.isnan(past), middle, ((1 - past) * short + middle + past * long) / 2))
 
-    return replace(here, taper_deg=mean("taper_deg"), top=mean("top"))
+    return replace(walls, taper_deg=mean("taper_deg"), top=mean("top"))
 
 
 def _bulges(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[Floats, Ints]:

@@ -13,7 +13,7 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.spread import highest_in_cells
+from vane_line.core.pictures import highest_in_cells
 
 CELL_MM = 0.2
 REACH_MM = 0.8  # further a bite is not recorded off by a slip: then the note on gaps says it

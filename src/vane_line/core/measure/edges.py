@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from scipy.sparse.csgraph import minimum_spanning_tree
@@ -28,7 +29,7 @@ TOLD_MM = 0.03  # less overcut than this is the mesh's
 PLAIN_MM = 0.10  # no mesh makes so much of nothing
 # Of the radius: steps towards the deepest place, roughly and then to 2 µm.
 ROUGH, FINE = [0.30 * 0.72**k for k in range(9)], [0.09 * 0.58**k for k in range(8)]
-NEIGHBOURS = 7
+NEIGHBOURS = 7  # of a place, itself among them, whose balls are tried for it
 LESSER = 0.8  # of the bur's radius: the smaller one; an edge rounded to more cuts away less than is told
 STARTS = (1.0, 0.5)  # how far under the point it begins, of the radius
 TURN = 0.05  # 1 - cosine of the half turn that makes an edge: 18 degrees
@@ -40,7 +41,6 @@ CREST_SHARE = (0.95, 1.0)  # beside its very crest an edge does not tell its ang
 LINK_MM, THIN_MM = 0.7, 0.30
 LEAST_RUN_MM = 0.5
 OFF_LINE_MM = 0.3  # nearer to the finish line it is the margin
-
 
 # Depth (N,) of ball centres (N, 3) under the surface, negative outside, with the nearest place (N, 3).
 DepthAt = Callable[[Floats], tuple[Floats, Floats]]
@@ -128,12 +128,12 @@ def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
     if len(index) == 0:
         return overcut, centre
     # Where two ways lead inward, as beside a hole, which one is taken must not hang on a rounding: both are tried.
-    rough, asking = _rough_depth(surface), points[index]
+    rough, asking = partial(_rough_depth, surface), points[index]
     begun = [_climbed(rough, asking, asking - k * r * normals[index], r, ROUGH) for k in STARTS]
     better = begun[1][0] > begun[0][0]
     found = np.where(better[:, None], begun[1][1], begun[0][1])
     found = _best_of_neighbours(rough, asking, found, r)
-    depth, centre[index] = _best_ball(surface, asking, found, r)
+    depth, centre[index] = _climbed(partial(_depth, surface), asking, found, r, FINE)
     overcut[index] = np.maximum(r - depth, 0.0)
     return overcut, centre
 
@@ -141,7 +141,8 @@ def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:
 def _turn(surface: Surface, points: Floats, centre: Floats, overcut: Floats, r: float) -> Floats:
     """1 - cosine of the half turn (N,) of the edge at points (N, 3), by how much less a smaller bur cuts away; its
     centre is sought about the way to the bur's own."""
-    depth, _ = _best_ball(surface, points, points + LESSER * (centre - points), LESSER * r)
+    begun = points + LESSER * (centre - points)
+    depth, _ = _climbed(partial(_depth, surface), points, begun, LESSER * r, FINE)
     return np.asarray(np.maximum(overcut - np.maximum(LESSER * r - depth, 0), 0) / ((1 - LESSER) * r))
 
 
@@ -162,13 +163,9 @@ def _held(points: Floats, centre: Floats, r: float) -> Floats:
     return np.asarray(points + off * np.minimum(1.0, r / size)[..., None])
 
 
-def _best_ball(surface: Surface, points: Floats, centre: Floats, r: float) -> tuple[Floats, Floats]:
-    """The greatest depth (N,) of centres within `r` of points (N, 3), sought about `centre` (N, 3); with the place."""
-    return _climbed(lambda at: _depth(surface, at), points, centre, r, FINE)
-
-
 def _climbed(depth_at: DepthAt, points: Floats, centre: Floats, r: float, steps: list[float]) -> tuple[Floats, Floats]:
-    """The greatest depth met by going away from the nearest surface, step by step (of the radius); with the place."""
+    """The greatest depth (N,) of centres within `r` of points (N, 3), and those centres (N, 3): sought from `centre`
+    (N, 3) on, away from the nearest surface, step by step (of the radius)."""
     depth, place = depth_at(centre)
     best, best_at = depth.copy(), centre.copy()
     for step in (r * share for share in steps):
@@ -179,15 +176,11 @@ def _climbed(depth_at: DepthAt, points: Floats, centre: Floats, r: float, steps:
     return best, best_at
 
 
-def _rough_depth(surface: Surface) -> DepthAt:
+def _rough_depth(surface: Surface, centre: Floats) -> tuple[Floats, Floats]:
     """As `_depth`, by the nearest vertex: quickly had, and good enough to find the way."""
-
-    def at(centre: Floats) -> tuple[Floats, Floats]:
-        distance, nearest = surface.corner_tree.query(centre)
-        place = surface.vertices[nearest]
-        return np.where(dot(centre - place, surface.vertex_normals[nearest]) < 0, distance, -distance), place
-
-    return at
+    distance, nearest = surface.corner_tree.query(centre)
+    place = surface.vertices[nearest]
+    return np.where(dot(centre - place, surface.vertex_normals[nearest]) < 0, distance, -distance), place
 
 
 def _depth(surface: Surface, centre: Floats) -> tuple[Floats, Floats]:

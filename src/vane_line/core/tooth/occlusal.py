@@ -11,10 +11,10 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.pictures import highest_within
 from vane_line.core.spread import cells, graded
 from vane_line.core.vectors import degrees_between, perpendicular, unit
 
@@ -173,18 +173,8 @@ def _highest_around(plan: Floats, height: Floats) -> Floats:
         picture = np.full(shape.prod(), -np.inf)
         np.maximum.at(picture, code, height)
         for radius in REGIONS_MM:
-            out += _highest_within(picture.reshape(shape), int(radius / PATCH_MM)).ravel()[code]
+            out += highest_within(picture.reshape(shape), int(radius / PATCH_MM)).ravel()[code]
     return out / (len(GRID_SHIFTS) * len(REGIONS_MM))
-
-
-def _highest_within(picture: Floats, reach: int) -> Floats:
-    """(I, J) the greatest value of a disc of `reach` cells about each: run by run, far quicker than cell by cell."""
-    out, columns = np.full(picture.shape, -np.inf), picture.shape[1]
-    for aside in range(min(reach, columns - 1) + 1):
-        run = maximum_filter1d(picture, 2 * int(np.sqrt(reach**2 - aside**2)) + 1, axis=0)
-        for to, run_from in ((out[:, aside:], run[:, : columns - aside]), (out[:, : columns - aside], run[:, aside:])):
-            np.maximum(to, run_from, out=to)
-    return out
 
 
 def visible_area(patches: Patches, direction: Floats) -> float:

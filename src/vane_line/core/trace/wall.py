@@ -37,9 +37,8 @@ class WallRuns:
     def past_foot(self) -> Floats:
         """(A,) how much further than the foot's own sample, in samples (0..1), the wall is steep; nan where something
         else ends it."""
-        rows, last = np.arange(len(self.foot)), self.angle.shape[1] - 1
-        here = self.angle[rows, np.maximum(self.foot, 0)] - STEEP_DEG
-        below = self.angle[rows, np.clip(self.foot + 1, 0, last)] - STEEP_DEG
+        rows = np.arange(len(self.foot))
+        here, below = (self.angle[rows, self.foot + k] - STEEP_DEG for k in (0, 1))
         ends = self.found & (here < 0) & (below > 0)
         return np.asarray(np.where(ends, here / np.where(ends, here - below, 1.0), np.nan))
 

@@ -169,7 +169,7 @@ def _cavosurface(held: Held) -> list[Verdict]:
     if bounds.min is None and bounds.max is None:
         return []
     line, rows = cut.outline, []
-    eased = _running(line.cavosurface_deg)
+    eased = running_median(line.cavosurface_deg, STRETCH // 2, LEAST_STRETCH)
     for box in cut.boxes:
         edge = np.array(box.edge, dtype=np.int64)
         here = edge[np.isfinite(eased[edge])]
@@ -191,11 +191,6 @@ def _cavosurface(held: Held) -> list[Verdict]:
 def _nearest(line: OutlineLine, here: Ints, values: Floats, wanted: float) -> tuple[float, float, float]:
     """The place of the outline where a value is nearest to the one that is told."""
     return xyz(line.points[here[int(np.argmin(np.abs(values[here] - wanted)))]])
-
-
-def _running(values: Floats) -> Floats:
-    """Median over half a millimetre of the outline; nan where too little is told."""
-    return running_median(values, STRETCH // 2, LEAST_STRETCH)
 
 
 @_where_told("outline-contact")
