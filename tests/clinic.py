@@ -14,6 +14,7 @@ from typing import Any
 
 import httpx
 from solids import Stump
+from waiting import until_ended
 
 from vane_line.core.mesh.write import stl_bytes
 
@@ -93,9 +94,7 @@ class Clinic:
 
     def ended(self, job: str) -> str:
         """Wait until a job is at its end; its state then."""
-        while (state := str(self.http.get(f"/api/jobs/{job}").json()["state"])) in ("waiting", "running"):
-            time.sleep(0.1)
-        return state
+        return str(until_ended(lambda: self.http.get(f"/api/jobs/{job}").json())["state"])
 
     def check(self) -> None:
         """Everything that was acknowledged is there, whole."""

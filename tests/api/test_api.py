@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -11,6 +10,7 @@ import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
+from waiting import until_ended
 
 from vane_line.api.app import create_app
 from vane_line.api.describe import describe
@@ -204,9 +204,7 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
 
     changed = client.put(f"/api/sites/{case['sites'][0]['id']}/standard", json={"material": "metal-ceramic"})
     assert changed.json()["sites"][0]["standard_id"] == "metal-ceramic-moderate"
-    end = time.monotonic() + 60
-    while client.get(f"/api/readings/{reading}").json()["job"]["state"] != "done" and time.monotonic() < end:
-        time.sleep(0.1)
+    until_ended(lambda: client.get(f"/api/readings/{reading}").json()["job"])
     again = client.get(f"/api/readings/{reading}/result").json()
     assert again["document"]["material"] == "metal-ceramic"
     assert again["document"]["finish_line"]["points"] == result["document"]["finish_line"]["points"]

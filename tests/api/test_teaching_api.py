@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,7 @@ import numpy as np
 import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
+from waiting import until
 
 from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
@@ -48,13 +48,11 @@ class School:
 
     def table(self, marked: int) -> Any:
         """The class once so many are measured."""
-        end = time.monotonic() + 240
-        while time.monotonic() < end:
-            found = self.http.get(f"/api/exercises/{self.exercise['id']}/class").json()
-            if sum(row["mark"] is not None for row in found["rows"]) >= marked:
-                return found
-            time.sleep(0.3)
-        raise AssertionError(f"still {found['rows']}")
+        at = f"/api/exercises/{self.exercise['id']}/class"
+        return until(
+            lambda: self.http.get(at).json(),
+            lambda found: sum(row["mark"] is not None for row in found["rows"]) >= marked,
+        )
 
 
 @pytest.fixture(scope="module")

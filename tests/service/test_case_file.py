@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
+from waiting import until
 
 from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
@@ -35,12 +35,8 @@ class Store:
         return self.http.post("/api/cases/file", files={"file": ("one_case.zip", data)})
 
     def measured(self, reading: str) -> Any:
-        for _ in range(600):
-            found = self.http.get(f"/api/readings/{reading}/result")
-            if found.status_code == 200:
-                return found.json()["document"]
-            time.sleep(0.2)
-        raise AssertionError("not measured")
+        at = f"/api/readings/{reading}/result"
+        return until(lambda: self.http.get(at), lambda found: found.status_code == 200).json()["document"]
 
 
 @pytest.fixture(scope="module")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,7 @@ import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
+from waiting import until_ended
 
 from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
@@ -42,12 +42,7 @@ class Desk:
         axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0]}
         http.put(f"{self.at}/axes", json=axes, headers={"If-Match": "0"})
         job = http.post(f"{self.at}/measure").json()
-        for _ in range(600):
-            state = http.get(f"/api/jobs/{job['id']}").json()["state"]
-            if state in ("done", "failed"):
-                break
-            time.sleep(0.1)
-        assert state == "done"
+        assert until_ended(lambda: http.get(f"/api/jobs/{job['id']}").json())["state"] == "done"
         http.post(f"{self.at}/ready")
 
     def revision(self, kind: str) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -11,6 +10,7 @@ import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
+from waiting import until, until_ended
 
 from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
@@ -38,21 +38,14 @@ class Chair:
         self.first = first["id"]
 
     def arrivals(self, count: int, states: tuple[str, ...] = ("done", "failed", "not-taken")) -> list[dict[str, str]]:
-        end = time.monotonic() + 60
-        while time.monotonic() < end:
-            rows = self.http.get("/api/arrivals").json()
-            if len(rows) >= count and all(r["state"] in states for r in rows):
-                return list(rows)
-            time.sleep(0.2)
-        raise AssertionError(f"still {rows}")
+        return until(
+            lambda: list(self.http.get("/api/arrivals").json()),
+            lambda rows: len(rows) >= count and all(r["state"] in states for r in rows),
+        )
 
     def wait(self, reading: str) -> None:
         job = self.http.post(f"/api/readings/{reading}/measure").json()
-        for _ in range(300):
-            if self.http.get(f"/api/jobs/{job['id']}").json()["state"] == "done":
-                return
-            time.sleep(0.2)
-        raise AssertionError("not measured")
+        assert until_ended(lambda: self.http.get(f"/api/jobs/{job['id']}").json())["state"] == "done"
 
 
 @pytest.fixture(scope="module")
@@ -109,22 +102,6 @@ def test_what_cannot_be_taken_is_put_aside_with_its_reason(chair: Chair) -> None
         assert aside.exists()
         assert aside.with_suffix(".stl.txt").read_text().strip() == rows[name]["error"]
     assert chair.http.get(f"/api/cases/{chair.case}").json() == before
-
-
-def test_a_file_that_still_grows_is_left_alone(chair: Chair) -> None:
-    """Only what stood still from one look to the next is read; other kinds of file are not touched."""
-    data = stl_bytes(STUMP.prep())
-    path = chair.inbox / "SM-0500_slow.stl"
-    with path.open("wb") as file:
-        for k in range(4):
-            file.write(data[k * len(data) // 4 : (k + 1) * len(data) // 4])
-            file.flush()
-            time.sleep(0.7)
-            assert path.exists()
-    (chair.inbox / "notes.txt").write_text("not a scan")
-    names = {r["name"]: r for r in chair.arrivals(4)}
-    assert names["SM-0500_slow.stl"]["state"] == "done"
-    assert (chair.inbox / "notes.txt").exists()
 
 
 def test_ticks_are_kept_with_the_attempt(chair: Chair) -> None:

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import gzip
+import os
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from backends import Fake, surgery_here
 from solids import sphere
+from waiting import until
 
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
@@ -79,6 +82,32 @@ def test_a_failure_of_ours_is_said_and_the_file_kept(folder: Folder) -> None:
     assert folder.prepared() == 0
 
 
+def test_a_file_that_still_grows_is_left_alone(folder: Folder) -> None:
+    """Only what stood still from one look to the next is read, whole; other kinds of file are not touched."""
+    (folder.path / "notes.txt").write_text("not a scan")
+    with (folder.path / "SM-7_slow.stl").open("wb") as file:
+        for quarter in np.array_split(np.frombuffer(BALL, np.uint8), 4):
+            file.write(quarter.tobytes())
+            file.flush()
+            assert folder.look(1) == []
+    taken = folder.look(1)
+    assert [(a.name, a.error) for a in taken] == [("SM-7_slow.stl", "")]
+    assert sorted(p.name for p in folder.path.iterdir()) == ["notes.txt", TAKEN]
+    assert folder.look(2) == []
+
+
+def test_a_file_written_over_in_place_is_left_until_it_stands_still(folder: Folder) -> None:
+    """A file laid out at its full length first, as some copies are, is read once nobody writes into it any more."""
+    path = folder.path / "SM-7_prep.stl"
+    path.write_bytes(bytes(len(BALL)))
+    assert folder.look(1) == []
+    for part in (BALL[: len(BALL) // 2] + bytes(len(BALL) - len(BALL) // 2), BALL):
+        path.write_bytes(part)
+        os.utime(path, ns=(0, path.stat().st_mtime_ns + 1_000_000))  # however coarse the disk's clock is
+        assert folder.look(1) == []
+    assert [(a.name, a.error) for a in folder.look(1)] == [(path.name, "")]
+
+
 def test_an_unexpected_error_does_not_end_the_watch(folder: Folder, monkeypatch: pytest.MonkeyPatch) -> None:
     """The next look takes what the last could not."""
     looks: list[int] = []
@@ -94,12 +123,8 @@ def test_an_unexpected_error_does_not_end_the_watch(folder: Folder, monkeypatch:
     monkeypatch.setattr(folder.inbox, "look", look)
     (folder.path / "SM-7_prep.stl").write_bytes(BALL)
     folder.inbox.start()
-    for _ in range(3000):
-        if folder.prepared():
-            break
-        folder.inbox._stop.wait(0.01)
+    assert until(folder.prepared) == 1
     folder.inbox.stop()
-    assert folder.prepared() == 1
 
 
 def test_a_packed_scan_is_taken_too(folder: Folder) -> None:

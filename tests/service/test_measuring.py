@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from castings import Pinned
 from solids import Stump
+from waiting import until
 
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.core.tooth.notation import ToothNumber
@@ -76,14 +76,8 @@ class Bench:
         revision, _ = edits.latest(self.db, self.reading, "axes")
         edits.append(self.db, self.reading, "axes", {**AXES, "facial": [x, 1, 0]}, revision)
 
-    def wait(self, job_id: str, states: set[str], seconds: float = 200) -> jobs.Job:
-        end = time.monotonic() + seconds
-        while time.monotonic() < end:
-            job = jobs.get_job(self.db, job_id)
-            if job.state in states:
-                return job
-            time.sleep(0.05)
-        raise AssertionError(f"still {job.state}: {job.text}")
+    def wait(self, job_id: str, states: set[str]) -> jobs.Job:
+        return until(lambda: jobs.get_job(self.db, job_id), lambda job: job.state in states)
 
 
 @pytest.fixture(scope="module")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ import pytest
 from backends import HERE
 from fastapi.testclient import TestClient
 from solids import Stump
+from waiting import until_ended
 
 from vane_line.api.app import create_app
 from vane_line.api.settings import Settings
@@ -56,14 +56,12 @@ class Surgery:
 
     def done(self, answer: Any, at: str | None = None) -> dict[str, Any]:
         assert answer.status_code == 202, answer.text
-        end = time.monotonic() + 90
-        while time.monotonic() < end:
-            job = self.http.get(f"/api/jobs/{answer.json()['id']}").json()
-            if job["state"] in ("done", "failed"):
-                assert job["state"] == "done", job["error"]
-                return dict(self.http.get(at or f"{self.at}/plan").json())
-            time.sleep(0.1)
-        raise AssertionError("the plan took too long")
+        job = self.ended(answer.json()["id"])
+        assert job["state"] == "done", job["error"]
+        return dict(self.http.get(at or f"{self.at}/plan").json())
+
+    def ended(self, job: str) -> dict[str, Any]:
+        return until_ended(lambda: self.http.get(f"/api/jobs/{job}").json())
 
 
 @pytest.fixture(scope="module")
@@ -77,12 +75,7 @@ def test_a_plan_needs_to_know_which_tooth(surgery: Surgery) -> None:
     """Without a point on the tooth the job fails with a sentence; no plan is there yet."""
     assert surgery.http.get(f"{surgery.at}/plan").status_code == 404
     job = surgery.http.post(f"{surgery.at}/plan").json()
-    for _ in range(200):
-        state = surgery.http.get(f"/api/jobs/{job['id']}").json()
-        if state["state"] == "failed":
-            break
-        time.sleep(0.1)
-    assert "which tooth" in state["error"]
+    assert "which tooth" in surgery.ended(job["id"])["error"]
 
 
 def test_a_plan_is_made_kept_and_goes_stale(surgery: Surgery) -> None:
@@ -170,10 +163,7 @@ def test_another_standard_is_tried_without_keeping_it(surgery: Surgery) -> None:
     """What classical all-ceramic would say of the same preparation; the case is judged as before."""
     surgery.add("prep", stl_bytes(STUMP.prep()))
     job = surgery.http.post(f"{surgery.at}/measure").json()
-    for _ in range(600):
-        if surgery.http.get(f"/api/jobs/{job['id']}").json()["state"] == "done":
-            break
-        time.sleep(0.1)
+    assert surgery.ended(job["id"])["state"] == "done"
     before = surgery.http.get(f"{surgery.at}/result").json()["document"]
     rows = surgery.http.get(f"{surgery.at}/what-if", params={"standard_id": "all-ceramic-classical"}).json()
     assert any(r["criterion"] in ("reduction", "finish-line-width") and r["state"] == "new" for r in rows)

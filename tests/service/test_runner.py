@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
+from waiting import HANGS_S, until
 
 from vane_line.errors import UnfitScans, WorkerDied
 from vane_line.service import runner as running
@@ -45,12 +46,7 @@ class Bench:
         monkeypatch.setattr(running, "POLL_S", 0.02)
 
     def wait(self, job: jobs.Job, *states: str) -> jobs.Job:
-        for _ in range(3000):
-            now = jobs.get_job(self.db, job.id)
-            if now.state in states:
-                return now
-            time.sleep(0.01)
-        raise AssertionError(f"still {now.state}")
+        return until(lambda: jobs.get_job(self.db, job.id), lambda now: now.state in states)
 
 
 @pytest.fixture
@@ -77,14 +73,14 @@ def test_cancelling_at_a_job_s_end_leaves_the_next_alone(bench: Bench) -> None:
         tickets.append(ticket)
         if attempt == bench.readings[1]:
             seen.set()
-            held.wait(30)
+            held.wait(HANGS_S)
             if ticket.cancelled:
                 raise Cancelled
 
     bench.work = work
     first, second = bench.runner.submit(bench.readings[0]), bench.runner.submit(bench.readings[1])
     bench.runner.start()
-    assert seen.wait(30)
+    assert seen.wait(HANGS_S)
     assert bench.runner.cancel(first.id).state == "done"
     held.set()
     assert bench.wait(second, "done", "cancelled").state == "done"
@@ -107,7 +103,7 @@ def test_a_cancelled_job_ends_alone(bench: Bench) -> None:
     bench.work = work
     first, second = bench.runner.submit(bench.readings[0]), bench.runner.submit(bench.readings[1])
     bench.runner.start()
-    assert seen.wait(30)
+    assert seen.wait(HANGS_S)
     bench.runner.cancel(first.id)
     assert bench.wait(second, "done")
     assert jobs.get_job(bench.db, first.id).state == "cancelled"
@@ -119,12 +115,12 @@ def test_what_was_asked_for_during_a_run_is_done_after_it(bench: Bench) -> None:
 
     def work(_attempt: str, _ticket: Ticket) -> None:
         seen.set()
-        held.wait(30)
+        held.wait(HANGS_S)
 
     bench.work = work
     first = bench.runner.submit(bench.readings[0])
     bench.runner.start()
-    assert seen.wait(30)
+    assert seen.wait(HANGS_S)
     second = bench.runner.submit(bench.readings[0])
     held.set()
     assert bench.wait(first, "done")
@@ -182,7 +178,7 @@ def test_a_job_ended_with_the_program_waits_for_the_next_start(bench: Bench) -> 
     bench.work = work
     job = bench.runner.submit(bench.readings[0])
     bench.runner.start()
-    assert seen.wait(30)
+    assert seen.wait(HANGS_S)
     bench.runner.stop()
     assert jobs.get_job(bench.db, job.id).state == "waiting"
 

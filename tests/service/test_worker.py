@@ -11,6 +11,7 @@ from typing import Any
 
 import pytest
 from solids import sphere
+from waiting import HANGS_S
 
 from vane_line.core.mesh.write import stl_bytes
 from vane_line.errors import InternalError, UnreadableScan
@@ -130,18 +131,18 @@ def test_cancelling_ends_the_one_task_that_is_meant(worker: Worker) -> None:
 
     first = threading.Thread(target=work, args=(running, lambda _t, _s: begun.set()))
     first.start()
-    assert begun.wait(60)
+    assert begun.wait(HANGS_S)
     second = threading.Thread(target=work, args=(waiting, lambda _t, _s: None))
     second.start()
     waiting.cancel()
     running.cancel()
-    first.join(60)
-    second.join(60)
+    first.join(HANGS_S)
+    second.join(HANGS_S)
     assert ended == ["cancelled", "cancelled"]
     next_one = Ticket()
     third = threading.Thread(target=work, args=(next_one, lambda _t, _s: running.cancel()))
     third.start()
-    third.join(120)
+    third.join(HANGS_S)
     assert ended[2:] == [16]
 
 

@@ -26,7 +26,7 @@ FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
     "--no-sandbox", "--disable-gpu-rasterization",  # pages are painted without the simulated graphics card: quicker
 ]  # fmt: skip
-PATIENCE_MS = 60_000  # for a state to come on a machine that is busy with other work
+PATIENCE_MS = 300_000  # for a state to come on a machine that is busy with other work
 SEEN = ("SM-0147", "SM-0231")  # that many tests open; others by the mark `opens`. Each costs its measurement
 
 

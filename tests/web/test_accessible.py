@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 from long import first
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, open_demo
+from screen import MEASURING_MS, at_rest, open_demo
+from waiting import until
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 SIZES = {"desk": (1280, 800), "tablet": (1024, 768), "large": (1920, 1080)}
@@ -168,13 +169,13 @@ def test_nothing_overlaps_or_is_cut_off(page: Page, screen: str) -> None:
     said = {}
     for size, (width, height) in SIZES.items():
         page.set_viewport_size({"width": width, "height": height})
-        page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        at_rest(page)
         said[size] = page.evaluate(OVERLAPS)
     assert said == {size: [] for size in SIZES}
     if screen in TWICE_AS_LARGE:
         page.set_viewport_size(dict(zip(("width", "height"), SIZES["desk"], strict=True)))
         page.evaluate("document.documentElement.style.fontSize = '32px'")
-        page.wait_for_timeout(300)
+        at_rest(page)
         assert [row for row in page.evaluate(OVERLAPS) if row.startswith("overlap")] == []
 
 
@@ -199,5 +200,4 @@ def test_the_whole_loop_by_keyboard_alone(page: Page) -> None:
     before = page.locator("canvas").first.screenshot()
     page.get_by_role("application").first.focus()
     page.keyboard.press("ArrowLeft")
-    page.wait_for_timeout(800)
-    assert page.locator("canvas").first.screenshot() != before
+    until(lambda: page.locator("canvas").first.screenshot() != before)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page
-from screen import open_demo
+from screen import at_rest, open_demo
 
 Visit = Callable[[Page], None]
 SCREENS: dict[str, Visit] = {
@@ -23,7 +23,7 @@ def test_every_text_reads_against_its_ground(page: Page, screen: str) -> None:
     SCREENS[screen](page)
     poor = {"light": page.evaluate(CONTRAST)}
     page.evaluate("document.documentElement.dataset.theme = 'dim'")
-    page.wait_for_timeout(200)
+    at_rest(page)
     poor["dim"] = page.evaluate(CONTRAST)
     assert poor == {"light": [], "dim": []}
     nameless = page.evaluate(

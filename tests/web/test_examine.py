@@ -21,9 +21,8 @@ def test_the_demo_shows_where_it_is_short(page: Page) -> None:
     page.keyboard.press("f")
     assert settled(page) != before
     first.get_by_role("button").first.click()
-    page.wait_for_timeout(600)
     expect(page.get_by_role("button", name="From occlusal")).to_have_attribute("aria-pressed", "true")
-    assert "finding=" in page.url
+    expect(page).to_have_url(re.compile("finding="))
 
 
 def test_the_answer_comes_first_and_a_place_is_one_row(page: Page) -> None:
@@ -155,18 +154,16 @@ def test_the_faults_of_the_burs_are_named_as_a_practitioner_would(page: Page) ->
 def test_findings_are_stepped_through_and_the_address_leads_back(page: Page) -> None:
     """N and P step; reloading the address shows the same finding, lens and attempt."""
     open_demo(page)
-    page.keyboard.press("n")
-    page.keyboard.press("n")
-    page.wait_for_timeout(500)
-    address = page.url
-    chosen = page.locator("aside li [aria-expanded=true]").first.inner_text()
+    opened = page.locator("aside li [aria-expanded=true]").first
+    for number in (1, 2):
+        page.keyboard.press("n")
+        expect(page).to_have_url(re.compile(rf"finding={number}\b"))
+    settled(page)
+    address, chosen = page.url, opened.inner_text()
     page.goto(address)
-    expect(page.locator("aside li [aria-expanded=true]").first).to_contain_text(
-        re.compile(re.escape(chosen.split("\n")[0]), re.IGNORECASE)
-    )
+    expect(opened).to_contain_text(re.compile(re.escape(chosen.split("\n")[0]), re.IGNORECASE))
     page.keyboard.press("p")
-    page.wait_for_timeout(300)
-    assert page.url != address
+    expect(page).to_have_url(re.compile(r"finding=1\b"))
 
 
 @pytest.mark.long
@@ -175,7 +172,7 @@ def test_the_second_attempt_mends_the_cusp(page: Page) -> None:
     open_demo(page)
     page.get_by_role("button", name="Attempt 2").click()
     expect(page.get_by_text(re.compile("checks meet the standard"))).to_be_visible()
-    page.wait_for_timeout(500)
+    settled(page)
     short = page.locator("aside li", has_text="short of minimum")
     for k in range(short.count()):
         assert "distolingual cusp" not in short.nth(k).inner_text().lower()

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, open_demo
+from screen import MEASURING_MS, boxes, open_demo
+from waiting import until
 
 
 def test_the_finish_line_is_corrected_by_hand(page: Page) -> None:
@@ -89,14 +91,11 @@ def test_decide_plan_and_print(page: Page) -> None:
     pin.click()
     page.get_by_role("button", name="From facial (F)").click()
     expect(page.get_by_role("button", name="facial surface, middle third: 0.7 mm")).to_be_visible()
-    boxes = [p.bounding_box() for p in page.get_by_role("button", name=re.compile(r": [0-9.]+ mm$")).all()]
-    assert len(boxes) >= 3
-    for k, a in enumerate(boxes):
-        for b in boxes[k + 1 :]:
-            assert a is not None
-            assert b is not None
-            aside = a["x"] + a["width"] <= b["x"] or b["x"] + b["width"] <= a["x"]
-            assert aside or a["y"] + a["height"] <= b["y"] or b["y"] + b["height"] <= a["y"]
+    labels = page.get_by_role("button", name=re.compile(r": [0-9.]+ mm$"))
+    shown = until(lambda: boxes(labels), lambda found: len(found) >= 3)
+    for a, b in itertools.combinations(shown, 2):
+        aside = a["right"] <= b["left"] or b["right"] <= a["left"]
+        assert aside or a["bottom"] <= b["top"] or b["bottom"] <= a["top"]
     page.get_by_role("button", name="Order", exact=True).click()
     expect(page.locator("aside")).to_contain_text("anaesthetic")
     expect(page.locator("aside")).to_contain_text("planes one by one")

@@ -12,6 +12,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 from screen import MEASURING_MS, canvas, open_demo, settled
+from waiting import until
 
 from vane_line.report.package import opened
 
@@ -124,8 +125,7 @@ def test_two_attempts_lie_side_by_side_and_are_wiped(page: Page) -> None:
     slider.focus()
     slider.press("End")
     expect(slider).to_have_attribute("aria-valuenow", "1")
-    page.wait_for_timeout(300)
-    assert page.screenshot() != half
+    until(lambda: page.screenshot() != half)
     group.get_by_role("button", name="Close").click()
     expect(page.locator("canvas")).to_have_count(1)
 

@@ -53,7 +53,7 @@ def test_a_new_case_from_files_to_findings(page: Page, own_files: dict[str, str]
     chooser.set_input_files([own_files[n] for n in ("mine_prep.ply", "before.obj", "opposing.stl")])
     rows = {name: page.get_by_role("listitem", name=f"Scan {name}") for name in own_files if name != "broken.stl"}
     for row in rows.values():
-        expect(row).to_contain_text("triangles", timeout=30_000)
+        expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
     expect(rows["mine_prep.ply"]).to_contain_text("loose piece")
     expect(rows["mine_prep.ply"]).to_contain_text("Preparation")
     expect(rows["before.obj"]).to_contain_text("Before cutting")
@@ -80,7 +80,7 @@ def test_a_running_measurement_is_cancelled(page: Page, own_files: dict[str, str
     page.get_by_role("button", name="Next: add scans").click()
     page.get_by_label("Scan files").set_input_files(own_files["mine_prep.ply"])
     row = page.get_by_role("listitem", name="Scan mine_prep.ply")
-    expect(row).to_contain_text("triangles", timeout=30_000)
+    expect(row).to_contain_text("triangles", timeout=MEASURING_MS)
     if row.get_by_role("button", name="Yes").count():
         row.get_by_role("button", name="Yes").click()
     page.get_by_role("button", name="Measure", exact=True).click()

@@ -23,16 +23,17 @@ log = logging.getLogger(__name__)
 POLL_S = 1.0
 SUFFIXES = (".stl", ".ply", ".obj", ".gz", ".zip")
 TAKEN, ASIDE = "taken", "not-taken"
+State = tuple[int, int]  # bytes, nanoseconds of the last change
 OURS = "It could not be kept, for a reason of ours; the case is unchanged."
 
 
 class Inbox:
-    """Watches one folder. A file is read once its size has stood still from one look to the next."""
+    """Watches one folder. A file is read once nothing was written into it from one look to the next."""
 
     def __init__(self, surgery: Surgery, runner: Runner, folder: Path) -> None:
         self._surgery, self._runner, self.folder = surgery, runner, folder
-        self._sizes: dict[Path, int] = {}
-        self._stuck: dict[Path, tuple[int, int]] = {}  # files that are done with and could not be moved
+        self._seen: dict[Path, State] = {}
+        self._stuck: dict[Path, State] = {}  # files that are done with and could not be moved
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._watch, name="inbox", daemon=True)
 
@@ -59,13 +60,13 @@ class Inbox:
         for path in sorted(self.folder.iterdir()):
             if not path.is_file() or path.suffix.lower() not in SUFFIXES:
                 continue
-            stat = path.stat()
-            if self._stuck.get(path) == (stat.st_size, stat.st_mtime_ns):
+            state = _state(path)
+            if self._stuck.get(path) == state:
                 continue
-            if stat.st_size == 0 or self._sizes.get(path) != stat.st_size:
-                self._sizes[path] = stat.st_size
+            if state[0] == 0 or self._seen.get(path) != state:
+                self._seen[path] = state
                 continue
-            self._sizes.pop(path, None)
+            del self._seen[path]
             made += self._take(path)
         return made
 
@@ -142,9 +143,14 @@ class Inbox:
         except OSError:
             log.exception("%s could not be moved", path)
             with contextlib.suppress(OSError):
-                stat = path.stat()
-                self._stuck[path] = (stat.st_size, stat.st_mtime_ns)
+                self._stuck[path] = _state(path)
             return None
+
+
+def _state(path: Path) -> State:
+    """What changes when a file is written into."""
+    stat = path.stat()
+    return stat.st_size, stat.st_mtime_ns
 
 
 def _begins(name: str, code: str) -> bool:
