@@ -7,7 +7,10 @@ WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts
 # Modules compiled once are read by every process of the tests, the server's workers among them.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo serve test test-all check bench calibrate api screenshots clean
+# Two things at once, on two cores: Python's packages beside the web's, one language's checks beside the other's.
+MAKEFLAGS += --jobs=2
+
+.PHONY: setup demo serve test test-all check check-python check-web bench calibrate api screenshots clean
 
 setup: $(VENV)/.ready web/dist/index.html
 
@@ -41,10 +44,14 @@ demo: setup
 serve: setup
 	$(BIN)/vane-line serve
 
-check: setup
+check: check-python check-web
+
+check-python: $(VENV)/.ready
 	$(BIN)/ruff check src tests bench docs
 	$(BIN)/ruff format --check src tests bench docs
 	$(BIN)/mypy
+
+check-web: web/node_modules/.ready
 	cd web && npm run --silent check && npm run --silent test
 
 test: setup chromium check

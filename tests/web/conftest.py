@@ -15,6 +15,7 @@ from pathlib import Path
 import pytest
 from made import COARSE_MM, demo_made
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+from quiet import COUNTS
 
 from vane_line.demo.saltmarsh import SALTMARSH, DemoScans, case_of
 from vane_line.service.demo import fill_demo
@@ -112,6 +113,7 @@ def page(browser: Browser, served: str) -> Iterator[Page]:
 def opened(browser: Browser, served: str) -> Iterator[Page]:
     """A page of a server; troubles fail on leaving it."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served)
+    context.add_init_script(COUNTS)
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)
     troubles: list[str] = []

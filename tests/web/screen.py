@@ -3,21 +3,17 @@
 from __future__ import annotations
 
 import base64
-import io
 import re
 from collections.abc import Sequence
 from pathlib import Path
 
-import numpy as np
-from PIL import Image
 from playwright.sync_api import Locator, Page, expect
-from waiting import until
+from quiet import quiet
 
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import write_surface
 
 MEASURING_MS = 600_000
-FEW_PIXELS = 4
 
 
 def canvas(page: Page) -> bytes:
@@ -27,38 +23,14 @@ def canvas(page: Page) -> bytes:
 
 def settled(page: Page) -> bytes:
     """The sheet once it has stopped changing."""
-    seen = [canvas(page)]
-
-    def stands() -> bool:
-        page.wait_for_timeout(250)  # what was asked for may still be on its way
-        at_rest(page)
-        seen.append(canvas(page))
-        return seen[-1] == seen[-2] or _alike(*seen[-2:])
-
-    until(stands)
-    return seen[-1]
-
-
-def at_rest(page: Page) -> None:
-    """Two frames were painted, and nothing is on its way from one look to another."""
-    page.evaluate(
-        "async () => {"
-        " for (let k = 0; k < 2; k++) await new Promise((done) => requestAnimationFrame(done));"
-        " const moving = document.getAnimations().filter((a) => a.effect.getTiming().iterations !== Infinity);"
-        " await Promise.allSettled(moving.map((a) => a.finished)); }"
-    )
+    quiet(page)
+    return canvas(page)
 
 
 def boxes(found: Locator) -> list[dict[str, float]]:
     """Where controls lie, all at one moment: labels on the tooth come and go while it turns."""
     made = found.evaluate_all("all => all.map((e) => e.getBoundingClientRect().toJSON())")
     return [box for box in made if box["width"]]
-
-
-def _alike(one: bytes, other: bytes) -> bool:
-    """Whether two pictures differ by a few pixels at most: an icon's edge may be drawn anew from frame to frame."""
-    a, b = (np.asarray(Image.open(io.BytesIO(data)).convert("RGB")) for data in (one, other))
-    return a.shape == b.shape and int((a != b).any(axis=2).sum()) <= FEW_PIXELS
 
 
 def drawn(page: Page) -> None:

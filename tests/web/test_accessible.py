@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 from long import first
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, at_rest, open_demo
+from quiet import quiet
+from screen import MEASURING_MS, open_demo
 from waiting import until
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -169,13 +170,13 @@ def test_nothing_overlaps_or_is_cut_off(page: Page, screen: str) -> None:
     said = {}
     for size, (width, height) in SIZES.items():
         page.set_viewport_size({"width": width, "height": height})
-        at_rest(page)
+        quiet(page)
         said[size] = page.evaluate(OVERLAPS)
     assert said == {size: [] for size in SIZES}
     if screen in TWICE_AS_LARGE:
         page.set_viewport_size(dict(zip(("width", "height"), SIZES["desk"], strict=True)))
         page.evaluate("document.documentElement.style.fontSize = '32px'")
-        at_rest(page)
+        quiet(page)
         assert [row for row in page.evaluate(OVERLAPS) if row.startswith("overlap")] == []
 
 

@@ -7,7 +7,8 @@ from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page
-from screen import at_rest, open_demo
+from quiet import quiet
+from screen import open_demo
 
 Visit = Callable[[Page], None]
 SCREENS: dict[str, Visit] = {
@@ -23,7 +24,7 @@ def test_every_text_reads_against_its_ground(page: Page, screen: str) -> None:
     SCREENS[screen](page)
     poor = {"light": page.evaluate(CONTRAST)}
     page.evaluate("document.documentElement.dataset.theme = 'dim'")
-    at_rest(page)
+    quiet(page)
     poor["dim"] = page.evaluate(CONTRAST)
     assert poor == {"light": [], "dim": []}
     nameless = page.evaluate(

@@ -6,7 +6,8 @@ import re
 
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, at_rest
+from quiet import quiet
+from screen import MEASURING_MS
 from solids import Stump
 
 from vane_line.core.mesh.write import stl_bytes
@@ -111,7 +112,7 @@ def test_the_same_places_are_pointed_at_on_two_scans(page: Page, case: tuple[str
             # Until the scan has come, a press meets nothing: it is pressed again.
             while f", {count} places" not in (view.get_attribute("aria-label") or ""):
                 page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
-                at_rest(page)
+                quiet(page)
     expect(page.get_by_text("3 places on both")).to_be_visible()
     keep.click()
     expect(page.get_by_text("3 places kept")).to_be_visible()
