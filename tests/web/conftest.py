@@ -25,7 +25,7 @@ from vane_line.store.database import Database
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
-    "--no-sandbox", "--disable-gpu-rasterization",  # pages are painted without the simulated graphics card: quicker
+    "--no-sandbox", "--disable-gpu-rasterization", "--disable-gpu-compositing",  # the simulated card draws teeth alone
 ]  # fmt: skip
 PATIENCE_MS = 300_000  # for a state to come on a machine that is busy with other work
 SEEN = ("SM-0147", "SM-0231")  # that many tests open; others by the mark `opens`. Each costs its measurement

@@ -6,6 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import Page, expect
+from quiet import quiet
 from screen import MEASURING_MS, open_demo, settled
 
 
@@ -45,7 +46,7 @@ def test_the_answer_comes_first_and_a_place_is_one_row(page: Page) -> None:
 def test_the_tooth_is_asked_anywhere_and_every_lens_has_its_own_legend(page: Page) -> None:
     """Resting on the tooth reads depth, then room; legends change with the lens; the plan's sides turn the tooth."""
     open_demo(page)
-    settled(page)
+    quiet(page)
     box = page.locator("canvas").first.bounding_box()
     assert box is not None
     middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
@@ -56,7 +57,7 @@ def test_the_tooth_is_asked_anywhere_and_every_lens_has_its_own_legend(page: Pag
     room = page.get_by_role("list", name="Legend: Clearance")
     expect(room).to_be_visible()
     assert room.inner_text() != depth
-    settled(page)
+    quiet(page)
     page.mouse.move(middle[0] + 3, middle[1] + 3)
     expect(page.get_by_text(re.compile(r"^\d\.\d\d of room, "))).to_be_visible()
     page.mouse.move(box["x"] + 4, box["y"] + 4)
@@ -158,7 +159,7 @@ def test_findings_are_stepped_through_and_the_address_leads_back(page: Page) -> 
     for number in (1, 2):
         page.keyboard.press("n")
         expect(page).to_have_url(re.compile(rf"finding={number}\b"))
-    settled(page)
+    quiet(page)
     address, chosen = page.url, opened.inner_text()
     page.goto(address)
     expect(opened).to_contain_text(re.compile(re.escape(chosen.split("\n")[0]), re.IGNORECASE))
@@ -172,7 +173,7 @@ def test_the_second_attempt_mends_the_cusp(page: Page) -> None:
     open_demo(page)
     page.get_by_role("button", name="Attempt 2").click()
     expect(page.get_by_text(re.compile("checks meet the standard"))).to_be_visible()
-    settled(page)
+    quiet(page)
     short = page.locator("aside li", has_text="short of minimum")
     for k in range(short.count()):
         assert "distolingual cusp" not in short.nth(k).inner_text().lower()
@@ -196,11 +197,11 @@ def test_another_standard_judges_again_without_measuring(page: Page) -> None:
 def test_strokes_are_tried_on_the_sheet(page: Page) -> None:
     """Three presses over the distolingual cusp: what would go, what would be better, and nothing is kept."""
     open_demo(page)
-    settled(page)
+    quiet(page)
     page.keyboard.press("b")
     tools = page.get_by_label("Simulate strokes")
     expect(tools).to_be_visible()
-    settled(page)
+    quiet(page)
     box = page.locator("canvas").first.bounding_box()
     assert box is not None
     assert box["width"] < 600  # the tools stand beside the tooth, not on it

@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
-from screen import MEASURING_MS, canvas, open_demo, settled
+from quiet import quiet
+from screen import MEASURING_MS, canvas, open_demo
 from waiting import until
 
 from vane_line.report.package import opened
@@ -31,7 +32,7 @@ def mm_in(text: str) -> list[float]:
 def test_pins_read_every_lens_measure_and_stay(page: Page) -> None:
     """Two presses, two pins: straight is not longer than along the surface; named, kept over a reload, taken out."""
     open_demo(page)
-    settled(page)
+    quiet(page)
     x, y = middle_of(page)
     page.keyboard.press("i")
     pins = page.get_by_label("Pins", exact=True)
@@ -105,21 +106,21 @@ def test_the_section_is_dragged_on_the_sheet(page: Page) -> None:
 def test_two_attempts_lie_side_by_side_and_are_wiped(page: Page) -> None:
     """The other attempt turns with this one and wears the same lens; wiped, the edge tells how much of each is seen."""
     open_demo(page)
-    settled(page)
+    quiet(page)
     page.keyboard.press("c")
     group = page.get_by_role("group", name="Two sheets")
     expect(group).to_contain_text("Attempt 1")
     expect(page.locator("canvas")).to_have_count(2)
     other = page.get_by_role("img", name=re.compile("^Attempt 2, depth lens"))
     expect(other).to_be_visible()
-    settled(page)
+    quiet(page)
     first = other.screenshot()
     assert np.asarray(Image.open(io.BytesIO(first)).convert("L")).std() > 8  # a tooth, not an empty ground
     page.keyboard.press("f")
-    settled(page)
+    quiet(page)
     assert other.screenshot() != first
     group.get_by_role("button", name="Wipe").click()
-    settled(page)
+    quiet(page)
     half = page.screenshot()
     slider = group.get_by_role("slider")
     slider.focus()
@@ -157,7 +158,7 @@ def test_help_tells_parts_keys_and_words_and_walks_once(page: Page) -> None:
 def test_a_view_is_kept_as_a_picture_with_its_legend(page: Page, tmp_path: Path) -> None:
     """A PNG as wide as the sheet and higher: title above, legend below, nothing that is pressed in it."""
     open_demo(page)
-    settled(page)
+    quiet(page)
     with page.expect_download() as download:
         page.get_by_role("button", name="Picture of this view").click()
     assert download.value.suggested_filename == "SM-0147_36_attempt-1_depth.png"

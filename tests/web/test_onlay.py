@@ -8,7 +8,8 @@ from dataclasses import replace
 import pytest
 from cavities import Cavity
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, begin_case, drop, measure_as_guessed, press, settled, written
+from quiet import quiet
+from screen import MEASURING_MS, add_scans, begin_case, drop, measure_as_guessed, press, written
 
 WIDE = Cavity(grid_mm=0.22, noise_um=6, facial_mm=3.9, lingual_wall_mm=2.3, box_depth_mm=1.4, seed=4)
 MENDED = replace(WIDE, covered=("mesiolingual", "distolingual"), cover_mm=2.0, seed=5)
@@ -39,7 +40,7 @@ def test_an_onlay_from_a_new_case_to_the_next_attempt(page: Page, cavity_files: 
     expect(page.get_by_role("table", name="Decide, cusp by cusp")).to_contain_text("about")
     page.get_by_role("radio", name=re.compile("Standing cusps")).click()
     expect(page.get_by_role("list", name="Legend: Standing cusps")).to_contain_text("thick enough")
-    settled(page)
+    quiet(page)
 
     page.get_by_role("button", name="Taper, line").click()
     form = page.get_by_role("region", name="Form")
@@ -72,7 +73,7 @@ def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, st
     expect(aside.get_by_role("button", name="mesial")).to_have_attribute("aria-pressed", "true")
     aside.get_by_role("button", name="Press on the tooth").click()
     expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
-    settled(page)
+    quiet(page)
     press(page)
     aside.get_by_role("button", name="Make the plan").click()
     cusps = page.get_by_role("region", name="Cusps")
@@ -91,7 +92,7 @@ def test_a_cavity_is_planned_on_the_tooth(page: Page, cavity_files: dict[str, st
 
     aside.get_by_role("button", name="Draw it").click()
     expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
-    settled(page)
+    quiet(page)
     for n, (x, y) in enumerate([(-150, -40), (0, -50), (150, -40), (165, 0), (150, 40), (0, 50), (-150, 40)], 1):
         press(page, x, y)
         expect(aside.get_by_role("status")).to_contain_text(f"after the other: {n}.")

@@ -8,7 +8,8 @@ from dataclasses import replace
 import pytest
 from made import coarse, demo_made, kept_case
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, begin_case, drawn, drop, measure_as_guessed, press, settled, written
+from quiet import quiet
+from screen import MEASURING_MS, add_scans, begin_case, drawn, drop, measure_as_guessed, press, written
 
 from vane_line.demo.cases import MadeCase
 from vane_line.demo.partial import Furrow, OpenFace
@@ -64,7 +65,7 @@ def test_a_partial_crown_from_a_new_case_to_the_next_attempt(page: Page, partial
 
     page.get_by_role("button", name="Plan", exact=True).click()
     drawn(page)
-    settled(page)
+    quiet(page)
     page.get_by_role("button", name="Press on the tooth").click()
     press(page, *MIDDLE)
     page.get_by_role("button", name="Make the plan").click()

@@ -8,7 +8,8 @@ from pathlib import Path
 from conftest import ready_scans
 from made import COARSE_MM
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, press, settled
+from quiet import quiet
+from screen import MEASURING_MS, press
 
 from vane_line.core.mesh.write import stl_bytes
 
@@ -55,7 +56,7 @@ def test_an_exercise_from_handing_out_to_the_class(page: Page, tmp_path: Path) -
     page.get_by_role("button", name="On the tooth").click()
     expect(page.get_by_role("list", name="Legend")).to_contain_text("Median of 1 preparation")
     expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
-    settled(page)
+    quiet(page)
     press(page)
     expect(page.get_by_role("status", name="What the class did there")).to_contain_text("taken off, the median")
 
@@ -63,7 +64,7 @@ def test_an_exercise_from_handing_out_to_the_class(page: Page, tmp_path: Path) -
     row.get_by_role("link", name="S-01").click()
     expect(page.get_by_role("heading", name=re.compile("Look first"))).to_be_visible()
     expect(page.locator("canvas[data-drawn=yes]")).to_be_visible()
-    settled(page)
+    quiet(page)
     page.get_by_role("button", name="undercut").click()
     page.get_by_role("button", name="0.2 mm").click()
     press(page)

@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import Page, expect
-from screen import MEASURING_MS, add_scans, begin_case, drawn, drop, measure_as_guessed, press, settled, written
+from quiet import quiet
+from screen import MEASURING_MS, add_scans, begin_case, drawn, drop, measure_as_guessed, press, written
 from windows import Window
 
 SHALLOW = Window(
@@ -48,7 +49,7 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
     expect(table).to_contain_text("to the mock-up")
     expect(table).to_contain_text("likely through")
     expect(findings).to_contain_text("short of the contact")
-    settled(page)
+    quiet(page)
 
     dark = page.get_by_label("the tooth is dark: it needs more room")
     expect(dark).not_to_be_checked()
@@ -78,7 +79,7 @@ def test_a_veneer_from_a_new_case_to_the_next_attempt(page: Page, veneer_files: 
 
     page.get_by_role("button", name="Plan", exact=True).click()
     drawn(page)
-    settled(page)
+    quiet(page)
     page.get_by_role("button", name="Press on the tooth").click()
     press(page)
     page.get_by_role("button", name="Mark its facial side").click()

@@ -10,6 +10,7 @@ from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.line import OutlineLine
+from vane_line.core.rings import ring_runs
 from vane_line.core.shape import Around
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import perpendicular
@@ -30,19 +31,16 @@ def gingival(line: OutlineLine, axes: Axes) -> Bools:
     Where a cusp of the standing face was shortened, the cut lies above the line too, but high over the gingiva.
     """
     here = np.asarray(line.outward @ axes.up < -DOWN_COSINE)
-    if here.all() or not here.any():
+    if not here.any():
         return here
     height = (line.points - axes.origin) @ axes.up
-    # The line is closed: counted from where it does not run round the tooth.
-    start = int(np.argmin(here))
-    turned = np.roll(here, -start)
-    number = np.roll(np.cumsum(turned & ~np.roll(turned, 1)) * turned, start)  # of each stretch from 1; 0: none
     low = here & (height <= np.quantile(height[here], LOW_SHARE))
-    lowest = number == np.bincount(number[low]).argmax()
-    top = float(height[lowest].max())
-    return np.asarray(
-        here & np.isin(number, [n for n in range(1, number.max() + 1) if height[number == n].min() < top])
-    )
+    stretches = ring_runs(here, 1)
+    top = height[max(stretches, key=lambda stretch: low[stretch].sum())].max()
+    found = np.zeros(len(here), dtype=bool)
+    for stretch in stretches:
+        found[stretch] = height[stretch].min() < top
+    return found
 
 
 def wall_widths(eased: Surface, line: OutlineLine, axes: Axes) -> Floats:

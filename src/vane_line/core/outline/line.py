@@ -11,6 +11,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import DOUBTFUL_MM, FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.curve import Outline
+from vane_line.core.rings import longest_run
 from vane_line.core.survey import Survey
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
@@ -59,26 +60,13 @@ def line_of(outline: Outline, mask: Bools, axes: Axes) -> OutlineLine:
     """An outline in the words of a finish line."""
     azimuth, radius, height = axes.cylinder(outline.points)
     count = len(azimuth)
-    longest = _longest_unclear(outline)
     return OutlineLine(
         points=outline.points, azimuth_deg=azimuth, radius=radius, height=height,
         turn_deg=180 - np.nan_to_num(outline.cavosurface_deg, nan=180.0), clear=outline.clear,
-        index=np.zeros(count, dtype=np.int64), gap_deg=longest, drawn=outline.drawn,
+        index=np.zeros(count, dtype=np.int64), gap_deg=360 * longest_run(~outline.clear) / count, drawn=outline.drawn,
         band_mm=np.full(count, np.nan), cavosurface_deg=outline.cavosurface_deg, outward=outline.outward,
         skin=outline.skin, mask=mask,
     )  # fmt: skip
-
-
-def _longest_unclear(outline: Outline) -> float:
-    """Of the outline's course, the longest stretch without an edge, as if all of it were 360 degrees."""
-    clear = outline.clear
-    if clear.all():
-        return 0.0
-    if not clear.any():
-        return 360.0
-    turned = np.roll(clear, -int(np.argmax(clear)))
-    runs = np.diff(np.flatnonzero(np.r_[turned, True]))
-    return float((runs.max() - 1) / len(clear) * 360)
 
 
 def along_mm(points: Floats) -> list[float]:
