@@ -15,6 +15,7 @@ import numpy as np
 from vane_line.core import kinds
 from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats
+from vane_line.core.grounds import grounds_of
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cast import CastCut
@@ -50,7 +51,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 30  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 31  # raised whenever a measure's result may change: old results are marked, never rewritten
 LEAST_INSIDE_MM2 = 5.0
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
 UNSETTLED_PATH = (
@@ -141,20 +142,22 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     began = time.perf_counter()
     progress("tracing the finish line", 0.5)
     reader = kinds.of(options.restoration).reader
-    surveyed = reader.trace(placed, options)
+    # The path here, which the rest hangs on; beside it what hangs neither on path nor line.
+    surveyed, beside = both(lambda: reader.trace(placed, options), lambda: grounds_of(placed))
     inside = reader.inside(placed, surveyed, surveyed.found)
     tell = partial(reader.teeth, placed, surveyed, surveyed.found, inside, options)
-    return Prepared(placed, surveyed, inside, tell, time.perf_counter() - began)
+    prepared = Prepared(placed, surveyed, inside, tell, time.perf_counter() - began)
+    prepared.beside.keep(beside)
+    return prepared
 
 
 @dataclass(frozen=True, eq=False)
 class _Form:
-    """The preparation's edges, what stands beside it, (V,) which vertices of the scan `beside` are of other teeth, what
-    of the scan is better taken again, how the others meet as recorded, and how far the opposing teeth are: all that
-    asks for no earlier tooth."""
+    """The preparation's edges, (V,) which vertices of the ground beside it are of other teeth, what of the scan is
+    better taken again, how the others meet as recorded, and how far the opposing teeth are: all that asks for no
+    earlier tooth."""
 
     edges: Edges
-    beside: Surface
     standing: Bools
     neighbours: tuple[Neighbour, ...]
     rescans: tuple[Rescan, ...]
@@ -237,10 +240,10 @@ def _line_warnings(line: FinishLine, edge_mm: float, edgeless: bool) -> list[str
 
 def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLine, over: Surface | None) -> _Form:
     placed, axes = prepared.placed, prepared.survey.axes
-    beside = placed.beside
-    standing = teeth_beside(beside, placed.crowns, girth, axes)
+    grounds = prepared.grounds
+    standing = teeth_beside(grounds.now, placed.crowns, girth, axes)
     neighbours = find_neighbours(
-        beside, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
+        grounds, standing, inside.even, placed.base, placed.crowns, line=girth, axes=axes,
         cut_too=placed.of_others_cut,
     )  # fmt: skip
     edges = find_edges(inside.even, inside.line, axes, options.bur_radius_mm)
@@ -252,7 +255,7 @@ def _form(prepared: Prepared, options: Options, inside: Inside, girth: FinishLin
     if over is not None:
         gap = prepared.distances("opposing").at(inside.index, placed.eased.vertices, partial(cleared, over))
     return _Form(
-        edges=edges, beside=beside, standing=standing, neighbours=tuple(neighbours),
+        edges=edges, standing=standing, neighbours=tuple(neighbours),
         rescans=rescans(placed.crop, inside.line, axes, ringed), bite=bite, gap=gap,
     )  # fmt: skip
 
@@ -265,11 +268,11 @@ def _whole(
     placed, surveyed, line = prepared.placed, prepared.survey, inside.line
     (warnings, reasons, began), axes = said, surveyed.axes
     bite = None if form.bite is None else _raised(form.bite, options)
-    earlier = room.tooth.surface if room.tooth else None
+    earlier, beside = room.tooth.surface if room.tooth else None, prepared.grounds.now.surface
     seen = Seen(
         tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
         finished=room.finished, opposing=room.opposing,
-        others=neighbour_points(form.beside, placed.crowns, girth, axes), beside=form.beside, standing=form.standing,
+        others=neighbour_points(beside, placed.crowns, girth, axes), beside=beside, standing=form.standing,
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
         gauge=options.gauge,
     )  # fmt: skip

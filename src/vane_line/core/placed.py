@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import partial
 
 import numpy as np
 
@@ -28,7 +28,6 @@ from vane_line.core.tooth.search import across, scored_search, search_preparatio
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
-BESIDE_MM = 14.0
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
 GOOD_STUMP, FAIR_STUMP = 0.5, 0.2  # a clear stump is found round the middle of the change, or something like one
 STRAY_MM, FAR_STRAY_MM = 2.5, 4.0  # across: what is found further from the change is another tooth, clear or not
@@ -84,13 +83,6 @@ class Placed:
     pins: tuple[Pin, ...] = ()
     opposing_before: Surface | None = None  # as the bite was recorded before cutting, where the earlier scan is trusted
     cut_too: tuple[tuple[ToothNumber, Floats], ...] = ()
-
-    @cached_property
-    def beside(self) -> Surface:
-        """The prep scan as far as its neighbours reach, freed of noise: a least distance to noise is biased low."""
-        prep = self.scans.prep
-        near, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - self.centre, axis=1) < BESIDE_MM)
-        return near.smoothed(TAUBIN_STEPS)
 
     def nearer(self, points: Floats) -> Bools:
         """(N,) whether each of `points` (N, 3) lies nearer to this tooth than to another that was cut too."""

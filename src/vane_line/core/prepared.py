@@ -9,6 +9,7 @@ from typing import Generic, TypeVar
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.grounds import Grounds, grounds_of
 from vane_line.core.measure.clearance import Bite
 from vane_line.core.placed import Placed
 from vane_line.core.survey import Survey
@@ -80,6 +81,7 @@ class Prepared:
     bite: Once[Bite] = field(default_factory=Once)
     lift: Once[float | None] = field(default_factory=Once)
     told: Once[dict[str, ReferenceTooth]] = field(default_factory=Once)
+    beside: Once[Grounds] = field(default_factory=Once)
 
     @property
     def teeth(self) -> dict[str, ReferenceTooth]:
@@ -88,7 +90,12 @@ class Prepared:
 
     def by_other(self, tell: Callable[[], dict[str, ReferenceTooth]]) -> Prepared:
         """The same with the reference teeth told otherwise, and nothing remembered that hangs on them."""
-        return Prepared(self.placed, self.survey, self.inside, tell, self.spent_s)
+        return Prepared(self.placed, self.survey, self.inside, tell, self.spent_s, beside=self.beside)
+
+    @property
+    def grounds(self) -> Grounds:
+        """What stands beside the tooth, told when it is first asked for."""
+        return self.beside.of(lambda: grounds_of(self.placed))
 
     def distances(self, name: str) -> Remembered:
         """What is remembered of one distance."""

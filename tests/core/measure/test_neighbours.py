@@ -10,6 +10,7 @@ import pytest
 from long import first
 from solids import Stump, facing
 
+from vane_line.core import grounds
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
@@ -17,10 +18,13 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.options import Options
 from vane_line.core.placed import place
+from vane_line.core.prepared import Once
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import ball_stroke
+from vane_line.demo.cases import MadeCase
 
 
 def nicked(depth_mm: float, gap_mm: float = 1.2, seed: int = 31, **cut: Any) -> Geometry:
@@ -127,3 +131,17 @@ def test_a_neighbour_that_was_prepared_too_has_no_nick() -> None:
     assert rows["mesial"].status == "not-measured"
     assert "prepared too" in rows["mesial"].why
     assert rows["distal"].status == "meets"
+
+
+def test_what_the_earlier_scan_never_saw_does_not_hang_on_how_much_of_it_is_looked_at(
+    tipped_case: MadeCase, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The last of a tipped tooth's neighbour lies where that part of the earlier scan ended: it counted as unseen."""
+    options = Options(ToothNumber("47"))
+    scans = Scans(tipped_case.prep, preop=tipped_case.preop)
+    prepared = prepare(place(scans, options, lambda _text, _share: None), options)
+    monkeypatch.setattr(grounds, "EARLIER_MM", 2 * grounds.EARLIER_MM)
+    further = replace(prepared, beside=Once())
+    near, far = (complete(each, options).neighbours[0] for each in (prepared, further))
+    assert far.hidden_mm2 == pytest.approx(near.hidden_mm2, abs=1e-9)
+    assert 0 < far.hidden_mm2 < 9.5  # 10 where the part ended with the preparation's

@@ -14,9 +14,10 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.grounds import Ground, Grounds
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.reduction import averaged
-from vane_line.core.mesh.growth import concavity, grow
+from vane_line.core.mesh.growth import grow
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import any_across, dot, lengths, xyz
@@ -38,7 +39,6 @@ CUT_TOO = "the tooth beside was prepared too"
 CUT_TOO_SHARE = 0.5
 DEEPEST_SHARE = 0.9
 BOTTOM_MM, LEAST_BOTTOM = 0.40, 9  # round the deepest place: what tells how deep it is
-EARLIER_MM = 2.0  # beyond REACH_MM the earlier scan is kept so far: a neighbour's nearest place may lie there
 WALL_ABOVE_MM = 2.5  # a surface so far over the finish line is tooth: no papilla stands so high beside a cut tooth
 GINGIVA_BELOW_MM, GINGIVA_FACES = -0.5, 0.75
 
@@ -57,19 +57,19 @@ class Neighbour:
 
 
 def find_neighbours(
-    prep: Surface, teeth: Bools, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes,
+    grounds: Grounds, teeth: Bools, inside: Surface, base: Surface | None, crowns: Crowns, line: FinishLine, axes: Axes,
     cut_too: Callable[[Floats], Bools] = lambda points: np.zeros(len(points), dtype=bool),
 ) -> list[Neighbour]:  # fmt: skip
-    """Mesial and distal. prep: the scan round the tooth, of which `teeth` (V,) are others, as `teeth_beside` tells.
+    """Mesial and distal. teeth: (V,) which of the ground now are others, as `teeth_beside` tells.
 
     base: the whole earlier scan in its frame, where trusted. cut_too: which places are of a tooth that was cut as well.
     """
+    prep = grounds.now.surface
     level = crowns.hold(prep.vertices)
     told = None
-    if base is not None:
-        earlier, index = base.keep_vertices(lengths(base.vertices - axes.origin) < REACH_MM + EARLIER_MM)
+    if base is not None and grounds.before is not None:
         told = np.zeros(base.n_vertices, dtype=bool)
-        told[index] = teeth_beside(earlier, crowns, line, axes)
+        told[grounds.before.index] = teeth_beside(grounds.before, crowns, line, axes)
     azimuth = axes.cylinder(prep.vertices)[0]
     side_of = np.cos(np.radians(azimuth - 90))
     prepared = cut_too(prep.vertices)
@@ -87,11 +87,12 @@ def find_neighbours(
     return out
 
 
-def teeth_beside(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes) -> Bools:
+def teeth_beside(ground: Ground, crowns: Crowns, line: FinishLine, axes: Axes) -> Bools:
     """(V,) the other teeth above the line: their crowns, and down their walls as far as the gingiva's valley.
 
     A nick may lie well under the crown; the gingiva moves between scans and is not compared.
     """
+    surface = ground.surface
     azimuth, radius, height = axes.cylinder(surface.vertices)
     above = height - line.at(azimuth, line.height)
     beyond = (radius > line.at(azimuth, line.radius) + BESIDE_MM) & (radius < REACH_MM)
@@ -103,9 +104,8 @@ def teeth_beside(surface: Surface, crowns: Crowns, line: FinishLine, axes: Axes)
     gingiva |= beyond & (above < WALL_ABOVE_MM) & (upright > GINGIVA_FACES) & ~crown
     if not crown.any():
         return crown
-    return np.asarray(
-        (grow(surface, concavity(surface), [crown, gingiva, own]).kind == 0) & beyond & (above > BESIDE_MM)
-    )
+    kind = grow(surface, ground.concave, [crown, gingiva, own]).kind
+    return np.asarray((kind == 0) & beyond & (above > BESIDE_MM))
 
 
 def compare_side(
