@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Bools
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart, ring_runs
@@ -46,8 +46,9 @@ def rescans(scan: Surface, line: FinishLine, axes: Axes, ringed: bool) -> tuple[
     the gingiva beyond it, and only there does an unseen edge mean that it is hidden."""
     near = lengths(scan.vertices - line.points.mean(axis=0)) < np.ptp(line.points, axis=0).max()
     part, _ = scan.keep_vertices(near)
-    ends = _ends(scan, line)
-    found: list[tuple[What, Bools]] = [("hole", ends), ("thin", _thin(part, line) & ~ends)]
+    strip = _strip(scan, line)
+    ends = _ends(strip, scan.vertices[scan.on_border], line)
+    found: list[tuple[What, Bools]] = [("hole", ends), ("thin", _thin(strip, line) & ~ends)]
     if ringed:
         over = _gingiva(part, line, axes) & ~ends
         found += [("gingiva", over), ("unseen", ~line.told & ~line.drawn & ~over & ~ends)]
@@ -55,20 +56,26 @@ def rescans(scan: Surface, line: FinishLine, axes: Axes, ringed: bool) -> tuple[
     return tuple(sorted(rows, key=lambda r: -r.length_mm))
 
 
-def _ends(scan: Surface, line: FinishLine) -> Bools:
-    """(A,) where the scan ends at the line, or has none of it."""
-    none = scan.closest(line.points)[0] > BORDER_MM
-    border = scan.vertices[scan.on_border]
+def _strip(scan: Surface, line: FinishLine) -> Surface:
+    """All of the scan that comes nearer to the line than ABOUT_MM, with the triangles beside it."""
+    reach = ABOUT_MM + 2 * float(scan.edge_lengths.max(initial=0.0))
+    away, _ = cKDTree(line.points).query(scan.vertices, distance_upper_bound=reach)
+    return scan.keep_vertices(away < reach)[0]
+
+
+def _ends(strip: Surface, border: Floats, line: FinishLine) -> Bools:
+    """(A,) where the scan ends at the line, or has none of it; border: (B, 3)."""
+    none = strip.closest(line.points)[0] > BORDER_MM
     if len(border) == 0:
         return np.asarray(none)
     return np.asarray(none | (cKDTree(border).query(line.points)[0] < BORDER_MM))
 
 
-def _thin(part: Surface, line: FinishLine) -> Bools:
+def _thin(strip: Surface, line: FinishLine) -> Bools:
     """(A,) where the scan's points lie too far apart."""
-    i, j = part.edges.T
-    middle = (part.vertices[i] + part.vertices[j]) / 2
-    long = lengths(part.vertices[i] - part.vertices[j])
+    i, j = strip.edges.T
+    middle = (strip.vertices[i] + strip.vertices[j]) / 2
+    long = lengths(strip.vertices[i] - strip.vertices[j])
     about = cKDTree(middle).query_ball_point(line.points, ABOUT_MM)
     return np.array([len(k) == 0 or float(np.median(long[k])) > THIN_MM for k in about])
 
