@@ -86,6 +86,10 @@ def test_no_point_is_nearer_than_the_corners_tell(jumbled_mm: float) -> None:
     assert (np.linalg.norm(points - surface.vertices[corner], axis=1) >= true - 1e-9).all()
     assert (true - least).max() < float(surface.edge_lengths.max())
     assert np.median((true - least)[true > 2]) < 0.15
+    for until_mm in (0.0, 1.0, 2.5):
+        near, _ = surface.away_at_least(points, until_mm)
+        np.testing.assert_array_equal(near[least <= until_mm], least[least <= until_mm])
+        assert np.isinf(near[least > until_mm + 1e-9]).all()
 
 
 def test_a_part_s_normals_are_those_it_would_have_by_itself() -> None:

@@ -30,6 +30,7 @@ LEAST_DEPTH_MM = 0.04  # of what is looked at as a nick: above noise eased over 
 LEAST_AREA_MM2 = 0.10
 WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a web, not the tooth
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
+FEW = 25  # one in so many places of a neighbour is looked at first
 NEAR_SIDE_MM = 1.5  # further away than where it is nearest: the side of a neighbour that faces the preparation
 FACING_SHARE = 0.5  # of the side facing the preparation that a web may hide before nothing can be said
 EASE_MM = 0.25  # over which depths are averaged, crests given back
@@ -126,7 +127,9 @@ def compare_side(
         return Neighbour(side, None, None, 0.0, None, 0.0, "no tooth stands on this side of the scan")
     at_contact = np.ones(len(index), dtype=bool) if level is None else level[index]
     at_contact = at_contact if at_contact.any() else ~at_contact
-    least, _ = inside.away_at_least(part.vertices)
+    # A few of them tell how far it is worth looking for the rest.
+    few, _ = inside.away_at_least(part.vertices[at_contact][::FEW])
+    least, _ = inside.away_at_least(part.vertices, float(few.min()) + inside.edge_lengths.max() + NEAR_SIDE_MM)
     first = int(np.flatnonzero(at_contact)[np.argmin(least[at_contact])])
     reach = float(inside.closest(part.vertices[[first]])[0][0]) + NEAR_SIDE_MM
     asked, away = least < reach, np.full(len(index), np.inf)  # the tooth's far side is a long way to look

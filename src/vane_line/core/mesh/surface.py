@@ -291,13 +291,15 @@ class Surface:
         """Search tree over the vertices."""
         return cKDTree(self.vertices)
 
-    def away_at_least(self, points: Floats) -> tuple[Floats, Ints]:
+    def away_at_least(self, points: Floats, until_mm: float = np.inf) -> tuple[Floats, Ints]:
         """(N,) mm that `points` (N, 3) surely lie away from the surface, and the corner nearest to each: by corners
-        alone, at a tenth of what `closest` costs."""
-        away, corner = self.corner_tree.query(points)
+        alone, at a tenth of what `closest` costs. Where they surely lie further away than `until_mm`: infinite."""
         # The nearest place is a corner, or seen from it the point stands at right angles to the way to one; and no
         # place of a triangle is further from all of its corners than an equilateral one's middle.
         widest = float(self.edge_lengths.max(initial=0.0)) / np.sqrt(3)
+        away, corner = self.corner_tree.query(
+            points, distance_upper_bound=np.nextafter(np.hypot(until_mm, widest), np.inf)
+        )
         return np.sqrt(np.maximum(away**2 - widest**2, 0.0)), corner
 
     def first_hit(self, points: Floats, directions: Floats) -> tuple[Ints, Floats]:
