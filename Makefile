@@ -54,12 +54,13 @@ check-python: $(VENV)/.ready
 check-web: web/node_modules/.ready
 	cd web && npm run --silent check && npm run --silent test
 
+# Three at once: one waits for the browser or for another's answer often enough to leave a core to a third.
 test: setup chromium check
-	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
 
 # With the further values that `make test` leaves out.
 test-all: setup chromium check
-	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -m ""
+	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m ""
 
 bench: setup
 	$(BIN)/python bench/measure.py

@@ -15,7 +15,6 @@ import numpy as np
 from vane_line.core import kinds
 from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.grounds import grounds_of
 from vane_line.core.jaw.pose import Pose, pose_of
 from vane_line.core.kinds import Kind
 from vane_line.core.kinds.cast import CastCut
@@ -38,7 +37,7 @@ from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
 from vane_line.core.placed import Alignment, Placed, place
-from vane_line.core.prepared import Distances, Prepared
+from vane_line.core.prepared import Distances, Prepared, stands_beside
 from vane_line.core.room import Room, cleared, posed, room_of
 from vane_line.core.scans import Scans
 from vane_line.core.shape import Around
@@ -143,11 +142,11 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     progress("tracing the finish line", 0.5)
     reader = kinds.of(options.restoration).reader
     # The path here, which the rest hangs on; beside it what hangs neither on path nor line.
-    surveyed, beside = both(lambda: reader.trace(placed, options), lambda: grounds_of(placed))
+    surveyed, grounds = both(lambda: reader.trace(placed, options), lambda: stands_beside(placed))
     inside = reader.inside(placed, surveyed, surveyed.found)
     tell = partial(reader.teeth, placed, surveyed, surveyed.found, inside, options)
     prepared = Prepared(placed, surveyed, inside, tell, time.perf_counter() - began)
-    prepared.beside.keep(beside)
+    prepared.beside.keep(grounds)
     return prepared
 
 
@@ -268,11 +267,11 @@ def _whole(
     placed, surveyed, line = prepared.placed, prepared.survey, inside.line
     (warnings, reasons, began), axes = said, surveyed.axes
     bite = None if form.bite is None else _raised(form.bite, options)
-    earlier, beside = room.tooth.surface if room.tooth else None, prepared.grounds.now.surface
+    earlier, ground = room.tooth.surface if room.tooth else None, prepared.grounds.now.surface
     seen = Seen(
         tooth=options.tooth, placed=placed, survey=surveyed, inside=inside, anatomy=anatomy, earlier=earlier,
         finished=room.finished, opposing=room.opposing,
-        others=neighbour_points(beside, placed.crowns, girth, axes), beside=beside, standing=form.standing,
+        others=neighbour_points(ground, placed.crowns, girth, axes), beside=ground, standing=form.standing,
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
         gauge=options.gauge,
     )  # fmt: skip

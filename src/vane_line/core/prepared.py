@@ -9,9 +9,9 @@ from typing import Generic, TypeVar
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.grounds import Grounds, grounds_of
 from vane_line.core.measure.clearance import Bite
-from vane_line.core.placed import Placed
+from vane_line.core.measure.grounds import Grounds, grounds_of
+from vane_line.core.placed import TAUBIN_STEPS, Placed
 from vane_line.core.survey import Survey
 from vane_line.core.tooth.reference import ReferenceTooth
 
@@ -95,8 +95,13 @@ class Prepared:
     @property
     def grounds(self) -> Grounds:
         """What stands beside the tooth, told when it is first asked for."""
-        return self.beside.of(lambda: grounds_of(self.placed))
+        return self.beside.of(lambda: stands_beside(self.placed))
 
     def distances(self, name: str) -> Remembered:
         """What is remembered of one distance."""
         return self.remembered.setdefault(name, Remembered(self.placed.crop.n_vertices))
+
+
+def stands_beside(placed: Placed) -> Grounds:
+    """What stands beside the cut tooth: it hangs neither on the path nor on the line."""
+    return grounds_of(placed.scans.prep, placed.base, placed.centre, TAUBIN_STEPS)

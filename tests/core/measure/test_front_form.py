@@ -169,7 +169,7 @@ def test_behind_a_thin_canine_the_wall_is_the_one_at_the_neck() -> None:
     recipe = sound_recipe("43", "zirconia", seed=43, same_frame=True, papilla_mm=1.6)
     depth = dict(zip(FRONT_SITES, (1.5, 0.65, 1.0, 0.8, 0.55), strict=True))
     axial = AxialCut(following_papillae(1.0, 0.8), constant(0.7), constant(6.0), tip_radius_mm=0.3)
-    recipe = replace(recipe, occlusal=FrontCut(depth), axial=axial)
+    recipe = coarse(replace(recipe, occlusal=FrontCut(depth), axial=axial))
     case = kept_case("canine_with_a_hollow_back", recipe)
     geometry = measure(Scans(case.prep, case.preop, None, None), Options(ToothNumber("43")))
     walls = geometry.ring.shape.walls

@@ -14,8 +14,8 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.grounds import Ground, Grounds
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.grounds import Ground, Grounds
 from vane_line.core.measure.reduction import averaged
 from vane_line.core.mesh.growth import grow
 from vane_line.core.mesh.surface import Surface

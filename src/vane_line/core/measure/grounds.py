@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from vane_line.core.arrays import Floats, Ints
 from vane_line.core.mesh.growth import concavity
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.placed import TAUBIN_STEPS, Placed
 from vane_line.core.vectors import lengths
 
 REACH_MM = 14.0  # as far as the neighbours reach
@@ -33,11 +32,11 @@ class Grounds:
     before: Ground | None
 
 
-def grounds_of(placed: Placed) -> Grounds:
-    """Round the cut tooth's middle."""
+def grounds_of(prep: Surface, earlier: Surface | None, centre: Floats, steps: int) -> Grounds:
+    """Round a tooth's middle (3,). steps: in which the prep scan is freed of noise."""
     return Grounds(
-        _round(placed.scans.prep, placed.centre, REACH_MM, TAUBIN_STEPS),
-        None if placed.base is None else _round(placed.base, placed.centre, REACH_MM + EARLIER_MM, 0),
+        _round(prep, centre, REACH_MM, steps),
+        None if earlier is None else _round(earlier, centre, REACH_MM + EARLIER_MM, 0),
     )
 
 
