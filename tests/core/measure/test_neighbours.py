@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 from long import first
-from solids import Stump, facing
+from solids import Stump, facing, sphere
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, measure, prepare
@@ -153,3 +153,13 @@ def test_what_the_earlier_scan_never_saw_does_not_hang_on_how_much_of_it_is_look
     monkeypatch.setattr(grounds, "EARLIER_MM", 2 * grounds.EARLIER_MM)
     assert hidden_mm2(stands_beside(placed)) == pytest.approx(near, abs=1e-9)
     assert 0 < near < 9.5  # 10 where the part ended with the preparation's
+
+
+def test_an_earlier_scan_that_ends_before_the_tooth_is_no_ground() -> None:
+    """Nothing of it lies about the tooth: an empty part, of which nothing is a tooth."""
+    ball = sphere(3.0, grid=0.5)
+    away = ball.with_vertices(ball.vertices + [40.0, 0.0, 0.0])
+    found = grounds.grounds_of(ball, away, np.zeros(3), 2)
+    assert found.before is not None
+    assert found.before.surface.n_faces == len(found.before.concave) == len(found.before.index) == 0
+    assert found.now.surface.n_vertices == ball.n_vertices

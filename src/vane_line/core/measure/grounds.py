@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from vane_line.core.arrays import Floats, Ints
 from vane_line.core.mesh.growth import concavity
 from vane_line.core.mesh.surface import Surface
@@ -42,6 +44,8 @@ def grounds_of(prep: Surface, earlier: Surface | None, centre: Floats, steps: in
 
 def _round(scan: Surface, centre: Floats, reach_mm: float, steps: int) -> Ground:
     part, index = scan.keep_vertices(lengths(scan.vertices - centre) < reach_mm)
+    if part.n_faces == 0:
+        return Ground(part, np.zeros(len(index)), index)
     surface = part.smoothed(steps) if steps else part
-    assert len(surface.vertex_normals)  # known here, they go along to another process
+    _ = surface.vertex_normals  # asked for by whoever asks for the ground; known, they go along to another process
     return Ground(surface, concavity(surface), index)

@@ -1,0 +1,42 @@
+"""Where the line of a cut that leaves the face standing runs round the tooth at the gingiva."""
+
+from __future__ import annotations
+
+from types import SimpleNamespace
+from typing import Any
+
+import numpy as np
+
+from vane_line.core.arrays import Bools, Floats
+from vane_line.core.cast.line import gingival
+from vane_line.core.trace.section import Axes
+
+COUNT = 120
+AXES = Axes.make(np.zeros(3), np.array([0.0, 0, 1]), np.array([1.0, 0, 0]), np.array([0.0, 1, 0]))
+
+
+def line(height: Floats, faces_down: Bools) -> Any:
+    """A ring of places at these heights; where the way out of the cut points down, the cut lies above them."""
+    angle = np.linspace(0, 2 * np.pi, COUNT, endpoint=False)
+    points = np.stack([4 * np.cos(angle), 4 * np.sin(angle), height], axis=1)
+    outward = np.where(faces_down[:, None], [0.0, 0, -1], [1.0, 0, 0])
+    return SimpleNamespace(points=points, outward=outward)
+
+
+def test_a_shortened_cusp_is_not_at_the_gingiva_wherever_the_ring_begins() -> None:
+    """Two stretches at the gingiva, a third high over it whose cut lies above the line as well."""
+    k = np.arange(COUNT)
+    height = 0.5 + 0.4 * np.sin(k)
+    cusp = (k >= 70) & (k < 90)
+    height[cusp] += 4.0
+    low = (k < 50) | (k >= 100) & (k < 112)
+    for turn in (0, 30, 75, 110):
+        rolled = [np.roll(a, turn) for a in (height, low | cusp, low)]
+        np.testing.assert_array_equal(gingival(line(rolled[0], rolled[1]), AXES), rolled[2])
+
+
+def test_all_round_or_nowhere() -> None:
+    """A line that runs round the tooth all the way is at the gingiva, one whose cut lies beside it nowhere."""
+    height = 0.3 * np.sin(np.arange(COUNT))
+    assert gingival(line(height, np.ones(COUNT, dtype=bool)), AXES).all()
+    assert not gingival(line(height, np.zeros(COUNT, dtype=bool)), AXES).any()
