@@ -94,7 +94,7 @@ class Clinic:
 
     def ended(self, job: str) -> str:
         """Wait until a job is at its end; its state then."""
-        return str(until_ended(lambda: self.http.get(f"/api/jobs/{job}").json())["state"])
+        return str(until_ended(self.http, job)["state"])
 
     def check(self) -> None:
         """Everything that was acknowledged is there, whole."""

@@ -20,6 +20,6 @@ def until(look: Callable[[], T], done: Callable[[T], object] = bool) -> T:
     return seen
 
 
-def until_ended(job: Callable[[], dict[str, Any]]) -> dict[str, Any]:
-    """A job's row, as the API tells it, once it is neither waiting nor running."""
-    return until(job, lambda row: row["state"] not in ("waiting", "running"))
+def until_ended(http: Any, job: str) -> dict[str, Any]:
+    """A job's row, as the API tells it, once it is neither waiting nor running. http: a client of the server."""
+    return until(lambda: http.get(f"/api/jobs/{job}").json(), lambda row: row["state"] not in ("waiting", "running"))

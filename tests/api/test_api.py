@@ -204,7 +204,7 @@ def test_the_whole_way(client: TestClient, case: dict[str, Any]) -> None:
 
     changed = client.put(f"/api/sites/{case['sites'][0]['id']}/standard", json={"material": "metal-ceramic"})
     assert changed.json()["sites"][0]["standard_id"] == "metal-ceramic-moderate"
-    until_ended(lambda: client.get(f"/api/readings/{reading}").json()["job"])
+    until_ended(client, client.get(f"/api/readings/{reading}").json()["job"]["id"])
     again = client.get(f"/api/readings/{reading}/result").json()
     assert again["document"]["material"] == "metal-ceramic"
     assert again["document"]["finish_line"]["points"] == result["document"]["finish_line"]["points"]

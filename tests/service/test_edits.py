@@ -42,7 +42,7 @@ class Desk:
         axes = {"occlusal": [0, 0, 1], "facial": [0, 1, 0]}
         http.put(f"{self.at}/axes", json=axes, headers={"If-Match": "0"})
         job = http.post(f"{self.at}/measure").json()
-        assert until_ended(lambda: http.get(f"/api/jobs/{job['id']}").json())["state"] == "done"
+        assert until_ended(http, job["id"])["state"] == "done"
         http.post(f"{self.at}/ready")
 
     def revision(self, kind: str) -> str:

@@ -45,7 +45,7 @@ class Chair:
 
     def wait(self, reading: str) -> None:
         job = self.http.post(f"/api/readings/{reading}/measure").json()
-        assert until_ended(lambda: self.http.get(f"/api/jobs/{job['id']}").json())["state"] == "done"
+        assert until_ended(self.http, job["id"])["state"] == "done"
 
 
 @pytest.fixture(scope="module")

@@ -61,7 +61,7 @@ class Surgery:
         return dict(self.http.get(at or f"{self.at}/plan").json())
 
     def ended(self, job: str) -> dict[str, Any]:
-        return until_ended(lambda: self.http.get(f"/api/jobs/{job}").json())
+        return until_ended(self.http, job)
 
 
 @pytest.fixture(scope="module")

@@ -27,6 +27,7 @@ from vane_line.core.measure.clearance import Bite, bite_of
 from vane_line.core.measure.edges import Edges, find_edges
 from vane_line.core.measure.ferrule import core_from_colour
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.grounds import grounds_of
 from vane_line.core.measure.insertion import neighbour_points
 from vane_line.core.measure.moving import NO_GUIDES, Moving
 from vane_line.core.measure.neighbours import Neighbour, find_neighbours, teeth_beside
@@ -36,8 +37,8 @@ from vane_line.core.meeting import Meeting, move_jaw
 from vane_line.core.mesh.quality import COARSE_EDGE_MM, edge_near
 from vane_line.core.mesh.surface import Surface, with_areas
 from vane_line.core.options import Options, Progress
-from vane_line.core.placed import Alignment, Placed, place
-from vane_line.core.prepared import Distances, Prepared, stands_beside
+from vane_line.core.placed import TAUBIN_STEPS, Alignment, Placed, place
+from vane_line.core.prepared import Distances, Prepared
 from vane_line.core.room import Room, cleared, posed, room_of
 from vane_line.core.scans import Scans
 from vane_line.core.shape import Around
@@ -142,12 +143,13 @@ def prepare(placed: Placed, options: Options, progress: Progress = lambda _text,
     progress("tracing the finish line", 0.5)
     reader = kinds.of(options.restoration).reader
     # The path here, which the rest hangs on; beside it what hangs neither on path nor line.
-    surveyed, grounds = both(lambda: reader.trace(placed, options), lambda: stands_beside(placed))
+    surveyed, grounds = both(
+        lambda: reader.trace(placed, options),
+        lambda: grounds_of(placed.scans.prep, placed.base, placed.centre, TAUBIN_STEPS),
+    )
     inside = reader.inside(placed, surveyed, surveyed.found)
     tell = partial(reader.teeth, placed, surveyed, surveyed.found, inside, options)
-    prepared = Prepared(placed, surveyed, inside, tell, time.perf_counter() - began)
-    prepared.beside.keep(grounds)
-    return prepared
+    return Prepared(placed, surveyed, inside, grounds, tell, time.perf_counter() - began)
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,8 +10,8 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.clearance import Bite
-from vane_line.core.measure.grounds import Grounds, grounds_of
-from vane_line.core.placed import TAUBIN_STEPS, Placed
+from vane_line.core.measure.grounds import Grounds
+from vane_line.core.placed import Placed
 from vane_line.core.survey import Survey
 from vane_line.core.tooth.reference import ReferenceTooth
 
@@ -68,20 +68,20 @@ class Once(Generic[T]):
 class Prepared:
     """All that a hand on the finish line does not change, kept between such edits.
 
-    inside: (V,) of the crop, within the line as it was found. tell: tells the reference teeth apart, by role. lift: how
-    far the earlier tooth stands from the bite, None where it meets nothing.
+    inside: (V,) of the crop, within the line as it was found. grounds: what stands beside the tooth. tell: tells the
+    reference teeth apart, by role. lift: how far the earlier tooth stands from the bite, None where it meets nothing.
     """
 
     placed: Placed
     survey: Survey
     inside: Bools
+    grounds: Grounds
     tell: Callable[[], dict[str, ReferenceTooth]]
     spent_s: float
     remembered: dict[str, Remembered] = field(default_factory=dict)
     bite: Once[Bite] = field(default_factory=Once)
     lift: Once[float | None] = field(default_factory=Once)
     told: Once[dict[str, ReferenceTooth]] = field(default_factory=Once)
-    beside: Once[Grounds] = field(default_factory=Once)
 
     @property
     def teeth(self) -> dict[str, ReferenceTooth]:
@@ -90,18 +90,8 @@ class Prepared:
 
     def by_other(self, tell: Callable[[], dict[str, ReferenceTooth]]) -> Prepared:
         """The same with the reference teeth told otherwise, and nothing remembered that hangs on them."""
-        return Prepared(self.placed, self.survey, self.inside, tell, self.spent_s, beside=self.beside)
-
-    @property
-    def grounds(self) -> Grounds:
-        """What stands beside the tooth, told when it is first asked for."""
-        return self.beside.of(lambda: stands_beside(self.placed))
+        return Prepared(self.placed, self.survey, self.inside, self.grounds, tell, self.spent_s)
 
     def distances(self, name: str) -> Remembered:
         """What is remembered of one distance."""
         return self.remembered.setdefault(name, Remembered(self.placed.crop.n_vertices))
-
-
-def stands_beside(placed: Placed) -> Grounds:
-    """What stands beside the cut tooth: it hangs neither on the path nor on the line."""
-    return grounds_of(placed.scans.prep, placed.base, placed.centre, TAUBIN_STEPS)

@@ -17,12 +17,11 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standards import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure import grounds
-from vane_line.core.measure.grounds import Grounds
+from vane_line.core.measure.grounds import Grounds, grounds_of
 from vane_line.core.measure.neighbours import find_neighbours, teeth_beside
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
-from vane_line.core.placed import place
-from vane_line.core.prepared import stands_beside
+from vane_line.core.placed import TAUBIN_STEPS, place
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import ball_stroke
@@ -151,7 +150,9 @@ def test_what_the_earlier_scan_never_saw_does_not_hang_on_how_much_of_it_is_look
 
     near = hidden_mm2(prepared.grounds)
     monkeypatch.setattr(grounds, "EARLIER_MM", 2 * grounds.EARLIER_MM)
-    assert hidden_mm2(stands_beside(placed)) == pytest.approx(near, abs=1e-9)
+    assert hidden_mm2(grounds_of(placed.scans.prep, placed.base, placed.centre, TAUBIN_STEPS)) == pytest.approx(
+        near, abs=1e-9
+    )
     assert 0 < near < 9.5  # 10 where the part ended with the preparation's
 
 
@@ -159,7 +160,7 @@ def test_an_earlier_scan_that_ends_before_the_tooth_is_no_ground() -> None:
     """Nothing of it lies about the tooth: an empty part, of which nothing is a tooth."""
     ball = sphere(3.0, grid=0.5)
     away = ball.with_vertices(ball.vertices + [40.0, 0.0, 0.0])
-    found = grounds.grounds_of(ball, away, np.zeros(3), 2)
+    found = grounds_of(ball, away, np.zeros(3), 2)
     assert found.before is not None
     assert found.before.surface.n_faces == len(found.before.concave) == len(found.before.index) == 0
     assert found.now.surface.n_vertices == ball.n_vertices

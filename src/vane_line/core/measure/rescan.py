@@ -44,12 +44,12 @@ class Rescan:
 def rescans(scan: Surface, line: FinishLine, axes: Axes, ringed: bool) -> tuple[Rescan, ...]:
     """scan: as it was taken, round the tooth. ringed: whether the line goes round the tooth's own axis: only there is
     the gingiva beyond it, and only there does an unseen edge mean that it is hidden."""
-    near = lengths(scan.vertices - line.points.mean(axis=0)) < np.ptp(line.points, axis=0).max()
-    part, _ = scan.keep_vertices(near)
     strip = _strip(scan, line)
     ends = _ends(strip, scan.vertices[scan.on_border], line)
     found: list[tuple[What, Bools]] = [("hole", ends), ("thin", _thin(strip, line) & ~ends)]
     if ringed:
+        near = lengths(scan.vertices - line.points.mean(axis=0)) < np.ptp(line.points, axis=0).max()
+        part, _ = scan.keep_vertices(near)
         over = _gingiva(part, line, axes) & ~ends
         found += [("gingiva", over), ("unseen", ~line.told & ~line.drawn & ~over & ~ends)]
     rows = [row for what, where in found for row in _stretches(what, where, line)]
