@@ -24,7 +24,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from vane_line.core.case import measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber

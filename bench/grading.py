@@ -31,7 +31,7 @@ from vane_line.core.grade.mark import mark
 from vane_line.core.grade.rubric import find_rubric
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans

@@ -20,7 +20,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.judge.criteria.line import EASED_SHARE
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm
 from vane_line.core.measure.line_form import COURSE_MM, SPACING_MM
 from vane_line.core.measure.reduction import WORST_AREA_MM2, WORST_SHARE

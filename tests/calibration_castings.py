@@ -9,7 +9,7 @@ from solids import Stump, facing
 from vane_line.core.case import Geometry, measure
 from vane_line.core.channels.channel import HOLE
 from vane_line.core.judge.judgement import hold
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 
 GRID_MM = (0.12, 0.22)

@@ -16,7 +16,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.cavity.floor import WORST_AREA_MM2, WORST_SHARE
 from vane_line.core.judge.judgement import hold
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.tooth.notation import ToothNumber

@@ -12,7 +12,7 @@ from solids import facing
 from vane_line.core.case import Geometry, measure
 from vane_line.core.child.round import side_depths
 from vane_line.core.judge.judgement import hold, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 
 TOOTH = ToothNumber("75")

@@ -16,7 +16,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.criteria.veneer import ending_u
 from vane_line.core.judge.criteria.window_line import told_widths
 from vane_line.core.judge.judgement import hold
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.tooth.notation import ToothNumber
 

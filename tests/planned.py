@@ -9,7 +9,8 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import generic
-from vane_line.core.judge.standards import Standard, choose
+from vane_line.core.judge.standard_choice import choose
+from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
 from vane_line.core.plan.plan import Plan, PlanOptions

@@ -32,7 +32,9 @@ if TYPE_CHECKING:  # what type checkers and editors see; at run time a name is l
     from vane_line.core.judge.bridge import bridge_document
     from vane_line.core.judge.document import document
     from vane_line.core.judge.judgement import Judgement, judge
-    from vane_line.core.judge.standards import Standard, choose, parse_standard
+    from vane_line.core.judge.standard_choice import choose
+    from vane_line.core.judge.standard_files import parse_standard
+    from vane_line.core.judge.standards import Standard
     from vane_line.core.loading import load_scans
     from vane_line.core.mesh.surface import Surface
     from vane_line.core.options import Options
@@ -54,14 +56,14 @@ _HOME = {
     "ToothNumber": "vane_line.core.tooth.notation",
     "VaneLineError": "vane_line.errors",
     "bridge_document": "vane_line.core.judge.bridge",
-    "choose": "vane_line.core.judge.standards",
+    "choose": "vane_line.core.judge.standard_choice",
     "document": "vane_line.core.judge.document",
     "judge": "vane_line.core.judge.judgement",
     "load_scans": "vane_line.core.loading",
     "measure": "vane_line.core.case",
     "measure_bridge": "vane_line.core.bridge.whole",
     "measure_files": "vane_line.core.files",
-    "parse_standard": "vane_line.core.judge.standards",
+    "parse_standard": "vane_line.core.judge.standard_files",
 }
 __all__ = [
     "BadOption", "Bridge", "Geometry", "InputError", "Judgement", "Measurement", "Options", "Scans", "Standard",

@@ -18,7 +18,7 @@ from vane_line.cli.demo import TEETH as DEMO_TEETH
 from vane_line.cli.main import joined, main
 from vane_line.cli.measure import KINDS, MATERIALS
 from vane_line.core import kinds
-from vane_line.core.judge.standards import CHILD_DEFAULTS, DEFAULTS
+from vane_line.core.judge.standard_choice import CHILD_DEFAULTS, DEFAULTS
 from vane_line.core.mesh.surface import merge
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.saltmarsh import SALTMARSH

@@ -19,7 +19,7 @@ from vane_line.core import apart
 from vane_line.core.apart import alone, both, each
 from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InternalError, UnfitScans
 

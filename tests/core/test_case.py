@@ -10,7 +10,7 @@ from solids import Stump, facing, turned
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.soup import Soup
 from vane_line.core.mesh.surface import Surface

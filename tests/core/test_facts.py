@@ -11,7 +11,7 @@ from vane_line.core.case import Geometry
 from vane_line.core.facts import FACTS, known, words
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 

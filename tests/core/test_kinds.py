@@ -13,7 +13,7 @@ from vane_line.core.case import measure
 from vane_line.core.judge import criteria
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.full_crown import FULL_CROWN
 from vane_line.core.plan.makers import MAKERS, maker_of
 from vane_line.core.tooth.notation import ToothNumber

@@ -8,7 +8,7 @@ from made import demo_made
 
 from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans

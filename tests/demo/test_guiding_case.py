@@ -9,7 +9,7 @@ from made import demo_made
 from vane_line.core.case import Geometry, measure
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans

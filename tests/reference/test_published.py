@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from vane_line.core.judge.standards import built_in
+from vane_line.core.judge.standard_files import built_in
 from vane_line.core.tooth.anatomy import SIZES, TEMPLATES
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.anatomy import CUSPS, Tooth

@@ -15,7 +15,7 @@ from solids import Stump, facing, sphere
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.report.preparation import About, Record, as_html, as_pdf, record_of
 from vane_line.report.sheet import PdfSheet, SvgSheet, clipped, text_mm, wrapped

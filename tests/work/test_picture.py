@@ -10,7 +10,7 @@ from PIL import Image
 from vane_line.core.case import Geometry
 from vane_line.core.fields import inside_fields
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.mesh.light import mesh_blob, mesh_surface
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.work.picture import GROUND, HEIGHT, LINE, WIDTH, picture

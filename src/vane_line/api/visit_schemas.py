@@ -45,7 +45,7 @@ class PlannedOut(BaseModel):
     state: State
 
 
-class StepModel(BaseModel):
+class VisitStepModel(BaseModel):
     """id: by which the log goes, empty for a new one; away: the patient may leave meanwhile; each: once a tooth."""
 
     id: str = Field(default="", max_length=40)
@@ -62,7 +62,7 @@ class StepsModel(BaseModel):
 
     revision: int = Field(ge=0)
     own: bool = False
-    steps: Annotated[list[StepModel], Field(max_length=40)]
+    steps: Annotated[list[VisitStepModel], Field(max_length=40)]
 
 
 class TimerOut(BaseModel):

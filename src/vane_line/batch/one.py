@@ -11,7 +11,7 @@ import numpy as np
 from vane_line.core.apart import alone
 from vane_line.core.case import ALGORITHM_VERSION
 from vane_line.core.files import measure_contents
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, VaneLineError

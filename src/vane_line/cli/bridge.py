@@ -65,7 +65,7 @@ def run(args: argparse.Namespace) -> int:
         """The standards by kind; and the pipeline, which takes as long to import as a scan to read."""
         import vane_line.core.bridge.whole
         import vane_line.core.judge.bridge  # noqa: F401
-        from vane_line.core.judge.standards import choose
+        from vane_line.core.judge.standard_choice import choose
 
         for kind, tooth in zip(kinds, teeth, strict=True):
             standards[kind] = choose(args.material, kind, args.standard if kind == args.restoration else None, tooth)

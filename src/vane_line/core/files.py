@@ -90,7 +90,7 @@ def _measured(
         """The standard; and the pipeline, which takes as long to import as the scans to read."""
         import vane_line.core.case
         import vane_line.core.judge.document  # noqa: F401
-        from vane_line.core.judge.standards import choose
+        from vane_line.core.judge.standard_choice import choose
 
         chosen.append(choose(material, restoration, standard, options.tooth))
 

@@ -12,7 +12,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from vane_line.core import kinds
-from vane_line.core.judge import standards as rules
+from vane_line.core.judge import standard_choice
+from vane_line.core.judge.standard_files import built_in
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
 from vane_line.service import overview
@@ -56,7 +57,7 @@ def open_package(surgery: Surgery, files: dict[str, bytes]) -> overview.CaseView
     kinds.of(kind)
     given = told.get("standard")
     wanted = given.get("id") if isinstance(given, dict) else None
-    standard = rules.choose(material, kind, wanted if wanted in rules.built_in() else None, tooth)
+    standard = standard_choice.choose(material, kind, wanted if wanted in built_in() else None, tooth)
     found = [read(surgery, f"{role}.stl", files[f"scans/{role}.stl"], role, "mm") for role in ROLES
              if f"scans/{role}.stl" in files]  # fmt: skip
     if not found:

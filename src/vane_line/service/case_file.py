@@ -17,7 +17,7 @@ from vane_line import __version__
 from vane_line.core import kinds
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
-from vane_line.core.judge.standards import as_data, built_in, parse_standard
+from vane_line.core.judge.standard_files import as_data, built_in, parse_standard
 from vane_line.core.tooth.earlier import meaning_of
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, NotFound

@@ -8,7 +8,8 @@ from typing import Any
 from vane_line.core.judge import criteria
 from vane_line.core.judge.compare import compare
 from vane_line.core.judge.findings import report
-from vane_line.core.judge.standards import Standard, as_data
+from vane_line.core.judge.standard_files import as_data
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound

@@ -8,7 +8,7 @@ from functools import partial
 from typing import Any
 
 from vane_line.core.burs import as_row
-from vane_line.core.judge.standards import as_data, parse_standard
+from vane_line.core.judge.standard_files import as_data, parse_standard
 from vane_line.core.plan.makers import mocked
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import InputError, NotFound

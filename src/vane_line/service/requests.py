@@ -8,7 +8,7 @@ from typing import Any
 
 from vane_line.core.burs import as_row
 from vane_line.core.case import ALGORITHM_VERSION
-from vane_line.core.judge.standards import as_data, parse_standard
+from vane_line.core.judge.standard_files import as_data, parse_standard
 from vane_line.core.options import HAND_KINDS
 from vane_line.errors import InputError
 from vane_line.service import standards

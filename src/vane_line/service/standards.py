@@ -12,8 +12,10 @@ from typing import Any
 
 from vane_line.core import kinds
 from vane_line.core.burs import Bur, as_row, generic, parse_bur
-from vane_line.core.judge import standards as rules
-from vane_line.core.judge.standards import Standard, as_data, check_fit, parse_standard
+from vane_line.core.judge import standard_choice
+from vane_line.core.judge.standard_choice import DEFAULTS, check_fit
+from vane_line.core.judge.standard_files import as_data, built_in, parse_standard
+from vane_line.core.judge.standards import Standard
 from vane_line.core.plan import sequence as orders
 from vane_line.core.plan.sequence import Sequence, parse_sequence
 from vane_line.core.tooth.notation import ToothNumber
@@ -42,17 +44,17 @@ class Mill:
 def all_standards(db: Database) -> list[Standard]:
     """Built in first, then the newest version of each of the users' own."""
     mine = [parse_standard(o.data, o.id) for o in own.newest(db, STANDARD)]
-    return [*rules.built_in().values(), *mine]
+    return [*built_in().values(), *mine]
 
 
 def serving(db: Database, tooth: ToothNumber, restoration: str) -> list[Standard]:
     """Each material's usual one for a tooth and a kind, and the surgery's own."""
-    return rules.serving(all_standards(db), tooth, restoration)
+    return standard_choice.serving(all_standards(db), tooth, restoration)
 
 
 def find(db: Database, standard_id: str, version: int | None = None) -> Standard:
     """One standard. Raises NotFound."""
-    built = rules.built_in().get(standard_id)
+    built = built_in().get(standard_id)
     if built is not None:
         return built
     return parse_standard(own.get(db, STANDARD, standard_id, version).data, standard_id)
@@ -60,13 +62,13 @@ def find(db: Database, standard_id: str, version: int | None = None) -> Standard
 
 def choose(db: Database, material: str, restoration: str, standard_id: str | None, tooth: ToothNumber) -> Standard:
     """The standard asked for, or the material's default. Raises BadOption, NotFound."""
-    if standard_id is None or standard_id in rules.built_in():
-        return rules.choose(material, restoration, standard_id, tooth)
+    if standard_id is None or standard_id in built_in():
+        return standard_choice.choose(material, restoration, standard_id, tooth)
     try:
         found = find(db, standard_id)
     except NotFound as error:
         raise BadOption(f"standard {standard_id}: there is none of this name.") from error
-    rules.choose(material, restoration, None, tooth)  # refuses an unknown material or restoration
+    standard_choice.choose(material, restoration, None, tooth)  # refuses an unknown material or restoration
     check_fit(found, material, tooth, restoration)
     return found
 
@@ -80,10 +82,10 @@ def save_standard(db: Database, data: dict[str, Any], expected_version: int) -> 
 
 def checked(data: dict[str, Any], version: int = 0) -> Standard:
     """A user's own standard as it would be kept over a version. Raises BadStandard, BadOption."""
-    own_id = own_id_of(data, rules.built_in())
+    own_id = own_id_of(data, built_in())
     found = parse_standard({**data, "version": version + 1}, str(data.get("title") or own_id))
-    if found.material not in rules.DEFAULTS:
-        raise BadStandard(f"{found.title}: material {found.material}: use one of {', '.join(rules.DEFAULTS)}.")
+    if found.material not in DEFAULTS:
+        raise BadStandard(f"{found.title}: material {found.material}: use one of {', '.join(DEFAULTS)}.")
     return found
 
 

@@ -17,7 +17,8 @@ from vane_line.core.burs import Bur, parse_bur
 from vane_line.core.case import prepare
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise
-from vane_line.core.judge.standards import Standard, parse_standard
+from vane_line.core.judge.standard_files import parse_standard
+from vane_line.core.judge.standards import Standard
 from vane_line.core.loading import remarks
 from vane_line.core.mesh.read import read_soup
 from vane_line.core.mesh.surface import Surface

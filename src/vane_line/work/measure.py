@@ -13,7 +13,7 @@ from vane_line.core.fields import inside_fields, onto
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import parse_standard
+from vane_line.core.judge.standard_files import parse_standard
 from vane_line.core.mesh.light import mesh_blob, mesh_surface, mesh_vertices
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import stl_bytes

@@ -17,7 +17,7 @@ from vane_line.core.case import measure
 from vane_line.core.contract.bridge import BridgeDocument
 from vane_line.core.cut_too import arch_order
 from vane_line.core.judge.bridge import bridge_document, connector_rules, flex, judge_bridge, least_area
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption

@@ -14,7 +14,7 @@ from solids import Stump, facing, turned
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.options import HandLine, Options

@@ -14,7 +14,7 @@ from made import coarse, kept_case
 
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options

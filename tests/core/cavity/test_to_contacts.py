@@ -9,7 +9,7 @@ import pytest
 from solids import sphere
 
 from vane_line.core.judge.criteria import space
-from vane_line.core.judge.standards import Limits
+from vane_line.core.judge.limits import Limits
 from vane_line.core.measure.reduction import summarise
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface

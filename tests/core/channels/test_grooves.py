@@ -15,7 +15,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.channels.channel import Channel
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed

@@ -17,7 +17,7 @@ from vane_line.core.channels.guide_pins import pulled
 from vane_line.core.contract.measurement import MeasurementDocument
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit

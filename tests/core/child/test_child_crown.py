@@ -22,7 +22,7 @@ from vane_line.core.child.sizes import CrownSet, Size, sets
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.child import child_check
 from vane_line.core.kinds.seen import Inside
 from vane_line.core.options import Options

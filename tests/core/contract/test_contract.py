@@ -19,7 +19,7 @@ from vane_line.core.files import Measurement
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge.document import document, typed_document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 
 DOCS = Path(__file__).parents[3] / "docs"

@@ -20,7 +20,7 @@ from vane_line.core.judge.criteria.cavity import _cusp_bounds
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, hold, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.work import Correction
 from vane_line.core.tooth.notation import ToothNumber
 

@@ -12,7 +12,7 @@ from solids import Stump, facing
 from vane_line.core.burs import generic
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.work import HAND_MM, STAGES, Correction
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans

@@ -12,7 +12,7 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.tooth.notation import ToothNumber
 
 KEYS = {

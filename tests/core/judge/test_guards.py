@@ -18,7 +18,7 @@ from vane_line.core.judge.corrections import tried, worklist
 from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import DOUBT, STOP, report
 from vane_line.core.judge.judgement import Held, hold, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.judge.work import PART, SPOT, WHOLE, Correction, Job, _patch_of
 from vane_line.core.measure.reduction import ZoneValue

@@ -12,7 +12,8 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.criteria import where
 from vane_line.core.judge.criteria.line import fits_form
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose, general
+from vane_line.core.judge.limits import general
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.tooth.notation import ToothNumber

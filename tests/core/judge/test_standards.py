@@ -7,25 +7,22 @@ import tomllib
 
 import pytest
 
-from vane_line.core.judge.standards import (
+from vane_line.core.judge.limits import FOLDER, general
+from vane_line.core.judge.standard_choice import (
     CAST_DEFAULTS,
     CAST_FRONT_DEFAULTS,
     CAVITY_DEFAULTS,
     CHILD_DEFAULTS,
     CHILD_FRONT_DEFAULTS,
     DEFAULTS,
-    FOLDER,
     VENEER_DEFAULTS,
-    WING_HALF_DEG,
-    as_data,
-    built_in,
     choose,
     fitted,
-    general,
     over_dark,
-    parse_standard,
     suitable,
 )
+from vane_line.core.judge.standard_files import as_data, built_in, parse_standard
+from vane_line.core.judge.standards import WING_HALF_DEG
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption, BadStandard
 

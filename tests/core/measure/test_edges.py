@@ -12,7 +12,7 @@ from solids import Stump, facing
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.edges import Edges, _length, find_edges
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface

@@ -9,7 +9,7 @@ from solids import Stump, facing
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.ferrule import SectorFerrule, core_from_colour, ferrule
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import place

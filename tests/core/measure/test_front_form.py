@@ -14,7 +14,7 @@ from solids import Stump, facing
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.front_form import NARROWLY, planes_of
 from vane_line.core.measure.occlusal_form import occlusal_form
 from vane_line.core.mesh.surface import move

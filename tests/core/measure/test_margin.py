@@ -12,7 +12,7 @@ from solids import Stump, facing
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure.margin import margin
 from vane_line.core.tooth.notation import ToothNumber

@@ -13,7 +13,7 @@ from vane_line.core.case import measure
 from vane_line.core.jaw.articulator import Articulator, Jaw, guided
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.moving import GUIDE_MM, STEPS_MM, Guides, Moving, clearance_moving, relative
 from vane_line.core.mesh.surface import Surface, merge, move
 from vane_line.core.tooth.frame import Frame

@@ -14,7 +14,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure import grounds
 from vane_line.core.measure.grounds import Grounds, grounds_of

@@ -12,7 +12,7 @@ from solids import Stump, facing, plate, sphere
 from vane_line.core.case import Geometry, measure
 from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.reduction import UNSEEN_SHARE, ZoneValue, averaged, field_of
 from vane_line.core.measure.zones import Zones
 from vane_line.core.placed import TAUBIN_STEPS

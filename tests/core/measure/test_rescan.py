@@ -9,7 +9,7 @@ from solids import Stump
 from vane_line.core.case import Geometry
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.rescan import rescans
 from vane_line.core.mesh.light import lightened
 from vane_line.core.mesh.surface import Surface

@@ -13,7 +13,7 @@ from planned import as_planned, pointed_at, recipe_of
 from vane_line.core.burs import generic
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.mesh.surface import move
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of

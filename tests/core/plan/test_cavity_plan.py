@@ -13,7 +13,8 @@ from planned import pointed_at
 from vane_line.core.burs import generic
 from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import Standard, choose
+from vane_line.core.judge.standard_choice import choose
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.mesh.surface import move

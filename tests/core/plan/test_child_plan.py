@@ -14,7 +14,7 @@ from proven import of
 from vane_line.core.burs import generic
 from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options

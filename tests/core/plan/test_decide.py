@@ -11,7 +11,8 @@ from solids import Stump, facing
 
 from vane_line.core.burs import generic
 from vane_line.core.contract.decision import DecisionDocument
-from vane_line.core.judge.standards import built_in, serving
+from vane_line.core.judge.standard_choice import serving
+from vane_line.core.judge.standard_files import built_in
 from vane_line.core.plan.decide import RAISE_HELPS, Crown, Row, decide, decision_document
 from vane_line.core.plan.plan import Ground, PlanOptions
 from vane_line.core.plan.planner import find_ground

@@ -7,7 +7,8 @@ import pytest
 from solids import Stump, facing
 
 from vane_line.core.burs import generic
-from vane_line.core.judge.standards import DEFAULTS, FRONT_DEFAULTS, built_in, choose
+from vane_line.core.judge.standard_choice import DEFAULTS, FRONT_DEFAULTS, choose
+from vane_line.core.judge.standard_files import built_in
 from vane_line.core.plan.depths import plan_sites
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of

@@ -15,7 +15,8 @@ from vane_line.core.burs import generic
 from vane_line.core.case import measure
 from vane_line.core.channels.channel import HOLE
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import Standard, choose
+from vane_line.core.judge.standard_choice import choose
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.kinds.cast import CastCut
 from vane_line.core.mesh.surface import Surface, move

@@ -13,7 +13,7 @@ from planned import pointed_at, recipe_of
 from vane_line.core.burs import generic
 from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.mesh.surface import move

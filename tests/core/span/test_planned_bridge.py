@@ -12,7 +12,7 @@ from spans import FRONT, PONTIC, Span
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import generic
 from vane_line.core.contract.bridge_plan import BridgePlanDocument
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.plan.plan import PlanOptions
 from vane_line.core.plan.planner import find_ground
 from vane_line.core.span.document import bridge_plan_document

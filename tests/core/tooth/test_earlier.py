@@ -12,7 +12,7 @@ from solids import Stump, facing, plate
 from vane_line.core.case import Geometry, measure
 from vane_line.core.jaw.hinge import Raise
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.mesh.surface import merge
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.crossbite import functional_side, seen_side

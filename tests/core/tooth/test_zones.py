@@ -10,7 +10,7 @@ import pytest
 from vane_line.core.case import Geometry
 from vane_line.core.files import Measurement
 from vane_line.core.judge.judgement import judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.zones import is_functional, words
 from vane_line.core.tooth.anatomy import TEMPLATES, size_of, template
 from vane_line.core.tooth.crossbite import FunctionalSide

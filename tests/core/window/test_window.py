@@ -14,7 +14,7 @@ from windows import CuspWindow, Window
 
 from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.judge.judgement import hold, judge
-from vane_line.core.judge.standards import choose
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.window import WindowCut
 from vane_line.core.options import Options
 from vane_line.core.outline.by_hand import bounded, redrawn

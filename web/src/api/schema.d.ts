@@ -5197,7 +5197,7 @@ export interface components {
              */
             source: string;
             /** Steps */
-            steps: components["schemas"]["vane_line__api__schemas__StepModel"][];
+            steps: components["schemas"]["SequenceStepModel"][];
         };
         /** SequenceOut */
         SequenceOut: {
@@ -5221,7 +5221,37 @@ export interface components {
             /** Own */
             own: boolean;
             /** Steps */
-            steps: components["schemas"]["vane_line__api__schemas__StepModel"][];
+            steps: components["schemas"]["SequenceStepModel"][];
+        };
+        /** SequenceStepModel */
+        SequenceStepModel: {
+            /** Title */
+            title: string;
+            /**
+             * Depth
+             * @default none
+             */
+            depth: string;
+            /**
+             * Bur
+             * @default none
+             */
+            bur: string;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Check
+             * @default
+             */
+            check: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
         };
         /**
          * SequenceWords
@@ -5600,7 +5630,7 @@ export interface components {
              */
             own: boolean;
             /** Steps */
-            steps: components["schemas"]["vane_line__api__visit_schemas__StepModel"][];
+            steps: components["schemas"]["VisitStepModel"][];
         };
         /** Stretch */
         Stretch: {
@@ -6140,6 +6170,38 @@ export interface components {
             notes_revision: number;
         };
         /**
+         * VisitStepModel
+         * @description id: by which the log goes, empty for a new one; away: the patient may leave meanwhile; each: once a tooth.
+         */
+        VisitStepModel: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            /** Hands */
+            hands: number;
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /**
+             * Each
+             * @default false
+             */
+            each: boolean;
+            /**
+             * Reminders
+             * @default []
+             */
+            reminders: string[];
+        };
+        /**
          * VocabularyOut
          * @description All that a page offers to choose from, and every way to look; the pages keep no lists of their own.
          */
@@ -6234,68 +6296,6 @@ export interface components {
             worst: number[] | null;
             /** Area Short Mm2 */
             area_short_mm2: number | null;
-        };
-        /** StepModel */
-        vane_line__api__schemas__StepModel: {
-            /** Title */
-            title: string;
-            /**
-             * Depth
-             * @default none
-             */
-            depth: string;
-            /**
-             * Bur
-             * @default none
-             */
-            bur: string;
-            /**
-             * View
-             * @default
-             */
-            view: string;
-            /**
-             * Check
-             * @default
-             */
-            check: string;
-            /**
-             * Caution
-             * @default
-             */
-            caution: string;
-        };
-        /**
-         * StepModel
-         * @description id: by which the log goes, empty for a new one; away: the patient may leave meanwhile; each: once a tooth.
-         */
-        vane_line__api__visit_schemas__StepModel: {
-            /**
-             * Id
-             * @default
-             */
-            id: string;
-            /** Title */
-            title: string;
-            /** Minutes */
-            minutes: number;
-            /** Hands */
-            hands: number;
-            /**
-             * Away
-             * @default false
-             */
-            away: boolean;
-            /**
-             * Each
-             * @default false
-             */
-            each: boolean;
-            /**
-             * Reminders
-             * @default []
-             */
-            reminders: string[];
         };
     };
     responses: never;

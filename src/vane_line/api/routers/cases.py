@@ -7,10 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Header, Response, UploadFile
 
-from vane_line.api.context import Context, Ctx
-from vane_line.api.handed import handed
-from vane_line.api.roles import own_cases
-from vane_line.api.schemas import (
+from vane_line.api.case_schemas import (
     CaseChange,
     CaseIn,
     CaseOut,
@@ -23,9 +20,12 @@ from vane_line.api.schemas import (
     SiteOut,
     StandardChoice,
     StandingOut,
-    TimelineOut,
     ToothIn,
 )
+from vane_line.api.context import Context, Ctx
+from vane_line.api.handed import handed
+from vane_line.api.result_schemas import TimelineOut
+from vane_line.api.roles import own_cases
 from vane_line.core.facts import known
 from vane_line.core.jaw.articulator import Articulator
 from vane_line.core.jaw.hinge import Raise

@@ -7,26 +7,23 @@ from dataclasses import asdict
 from fastapi import APIRouter
 
 from vane_line.api.context import Ctx
-from vane_line.api.schemas import (
+from vane_line.api.practice_schemas import (
     BoundsOut,
     BurModel,
-    ChoiceOut,
     ForeseenOut,
-    KindOut,
-    LensOut,
     LimitsOut,
     MillModel,
     SequenceIn,
     SequenceOut,
+    SequenceStepModel,
     SequenceWords,
     StandardIn,
     StandardOut,
     StandardTriedOut,
     StandardTryIn,
-    StepModel,
     TrayModel,
-    VocabularyOut,
 )
+from vane_line.api.result_schemas import ChoiceOut, KindOut, LensOut, VocabularyOut
 from vane_line.core import kinds
 from vane_line.core.burs import GRITS, TIPS, as_row, generic
 from vane_line.core.facts import FACTS
@@ -34,8 +31,9 @@ from vane_line.core.jaw.hinge import Raise
 from vane_line.core.jaw.pose import OFFERED, pose_of
 from vane_line.core.judge.glossary import GLOSSARY
 from vane_line.core.judge.lenses import LENSES
-from vane_line.core.judge.standards import Bounds, Limits, Standard, general
-from vane_line.core.judge.standards import built_in as built_in_standards
+from vane_line.core.judge.limits import Bounds, Limits, general
+from vane_line.core.judge.standard_files import built_in as built_in_standards
+from vane_line.core.judge.standards import Standard
 from vane_line.core.plan.sequence import BURS, DEPTHS, Sequence
 from vane_line.core.plan.sequence import built_in as built_in_sequences
 from vane_line.core.tooth.earlier import MEANINGS
@@ -71,7 +69,7 @@ def _bounds(rows: dict[str, Bounds]) -> dict[str, BoundsOut]:
 
 
 def _sequence_out(s: Sequence) -> SequenceOut:
-    steps = [StepModel(**asdict(step)) for step in s.steps]
+    steps = [SequenceStepModel(**asdict(step)) for step in s.steps]
     return SequenceOut.model_validate(
         {k: getattr(s, k) for k in ("id", "version", "title", "teeth", "reason", "source")}
         | {

@@ -5,12 +5,13 @@ from __future__ import annotations
 from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
+from vane_line.api.case_schemas import JobOut, RevisionOut
 from vane_line.api.context import Context, Ctx
 from vane_line.api.handed import handed
 from vane_line.api.plan_schemas import BridgeOut, BridgePlanOut, CommonPathIn, DecisionOut, PlanIn, PlanOut
+from vane_line.api.result_schemas import ChangeOut
 from vane_line.api.routers.cases import job_out
 from vane_line.api.routers.readings import revision_of
-from vane_line.api.schemas import ChangeOut, JobOut, RevisionOut
 from vane_line.report.plan_page import plan_page
 from vane_line.service import bridging, over_time, planning
 from vane_line.store import cases, edits

@@ -11,37 +11,27 @@ from typing import Annotated, Any, Literal, get_args
 from fastapi import APIRouter, Depends, File, Header, Query, Response, UploadFile
 from fastapi.responses import HTMLResponse, StreamingResponse
 
+from vane_line.api.case_schemas import ArrivalOut, JobOut, ReadingDetail, RevisionOut, TakenOut
 from vane_line.api.context import Context, Ctx
-from vane_line.api.handed import handed
-from vane_line.api.plan_schemas import PlanIn
-from vane_line.api.routers.cases import job_out
-from vane_line.api.routers.scans import scan_out
-from vane_line.api.schemas import (
-    ArrivalOut,
+from vane_line.api.edit_schemas import (
     AxesGuess,
     AxesIn,
-    ChangeOut,
-    ChangesOut,
     CurveIn,
     EditKind,
     EditOut,
-    JobOut,
     PairsIn,
     PathIn,
     PinsIn,
-    PredictedOut,
     PredictIn,
-    ReadingDetail,
-    ReportOut,
-    ResultOut,
-    RevisionOut,
-    SectionOut,
     StrokeIn,
-    TakenOut,
-    TapeOut,
     TicksIn,
     TriedPathOut,
 )
+from vane_line.api.handed import handed
+from vane_line.api.plan_schemas import PlanIn
+from vane_line.api.result_schemas import ChangeOut, ChangesOut, PredictedOut, ReportOut, ResultOut, SectionOut, TapeOut
+from vane_line.api.routers.cases import job_out
+from vane_line.api.routers.scans import scan_out
 from vane_line.core.contract.veneers import VeneersDocument
 from vane_line.core.judge.findings import report
 from vane_line.core.options import HAND_KINDS

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Response, UploadFile
 
+from vane_line.api.case_schemas import ScanChange, ScanOut
 from vane_line.api.context import Context, Ctx
-from vane_line.api.schemas import ScanChange, ScanOut
 from vane_line.errors import NotFound, ScanTooLarge, printable
 from vane_line.service import import_scan as importing
 from vane_line.store import blobs, scans

@@ -7,21 +7,21 @@ from dataclasses import asdict
 from fastapi import APIRouter, Header, Response
 from fastapi.responses import HTMLResponse
 
+from vane_line.api.case_schemas import RevisionOut
 from vane_line.api.context import Ctx
 from vane_line.api.handed import handed
 from vane_line.api.routers.readings import revision_of
-from vane_line.api.schemas import RevisionOut
 from vane_line.api.visit_schemas import (
     EntryIn,
     EntryOut,
     NotesModel,
     PlannedOut,
-    StepModel,
     StepsModel,
     TimerModel,
     TimerOut,
     TimersModel,
     VisitOut,
+    VisitStepModel,
 )
 from vane_line.core.visit.steps import steps, timers
 from vane_line.service import visiting
@@ -35,7 +35,7 @@ lists = APIRouter(prefix="/api", tags=["visit"])
 def get_steps(ctx: Ctx) -> StepsModel:
     """The steps of a visit in their order: the surgery's list, or the one that ships."""
     revision, found = visiting.steps_of(ctx.db)
-    listed = [StepModel.model_validate(asdict(step)) for step in found]
+    listed = [VisitStepModel.model_validate(asdict(step)) for step in found]
     return StepsModel(revision=revision, own=found != steps(), steps=listed)
 
 

@@ -6,8 +6,9 @@ from typing import Literal
 
 from pydantic import Field
 
+from vane_line.core.contract.bite_rows import ClearanceRow, ContactRow, MovementRow, RaiseRow
+from vane_line.core.contract.kind_rows import BudgetRow, CavityRow, ChannelRow, ChildRow, VeneerRow
 from vane_line.core.contract.row import Matrix, Pair, Row, Vector
-from vane_line.core.measure.contacts import Change
 
 SCHEMA: Literal["vane-line/measurement/1"] = "vane-line/measurement/1"
 Status = Literal["meets", "within-uncertainty", "short", "over", "not-measured"]
@@ -169,70 +170,6 @@ class UndercutRow(Row):
     regions: list[UndercutRegion]
 
 
-class ShiftRow(Row):
-    by: Vector = Field(description="mm, of the opposing teeth from where they were recorded")
-    deeper_mm: float = Field(description="by how much deeper the other teeth would close there")
-
-
-class SupportRow(Row):
-    places: int = Field(description="contacts of the other teeth")
-    span_mm: float = Field(description="longest way between two of them")
-    across_mm: float = Field(description="how far they spread across that")
-    stands: bool = Field(description="whether the jaw cannot tip on them")
-
-
-class BiteRow(Row):
-    ok: bool
-    note: str
-    gap_mm: float | None
-    shift: ShiftRow | None = Field(
-        description="where the other teeth close deepest; null of front teeth, and where too little meets"
-    )
-    support: SupportRow
-
-
-class AreaRow(Row):
-    mm2: float = Field(description="nearer than 0.1 mm to the opposing teeth")
-    least_mm2: float = Field(description="for all that the bite record leaves open")
-    most_mm2: float
-
-
-class ContactRow(Row):
-    at: Vector
-    tooth: str | None = Field(description="about which tooth, FDI, by an average arch")
-    own: bool = Field(description="of the prepared tooth, before cutting")
-    change: Change
-    before: AreaRow | None
-    after: AreaRow | None
-    gap_mm: float
-
-
-class GapRow(Row):
-    tooth: str = Field(description="about which tooth, FDI, by an average arch")
-    gap_mm: float = Field(description="to the opposing teeth, raised, along the occlusal direction, where it is least")
-    opening_mm: float = Field(description="of the jaw there, by average or entered geometry")
-    at: Vector
-
-
-class ClearanceLow(Row):
-    low_mm: float | None
-    at: Vector | None
-
-
-class ClearanceZone(Row):
-    zone: str
-    low_mm: float | None
-    at: Vector | None
-    area_mm2: float
-    area_short_mm2: float | None
-
-
-class ClearanceRow(Row):
-    bite: BiteRow
-    overall: ClearanceLow
-    zones: list[ClearanceZone]
-
-
 class EdgeRun(Row):
     at: Vector
     sector: str
@@ -292,18 +229,6 @@ class AnatomyRow(Row):
     edge_lowered_mm: float | None = Field(
         description="along the path, of the middle of a front tooth's edge, under what the restoration will be"
     )
-
-
-class RaiseRow(Row):
-    asked_mm: float
-    asked_at: Literal["molar", "incisor"]
-    angle_deg: float
-    first_molar_mm: float
-    incisor_mm: float
-    tooth_mm: float
-    u_mm: float
-    rule_of_thumb_incisor_mm: float
-    others: list[GapRow] = Field(description="the other teeth: by how much each would have to be built up to meet")
 
 
 class PlannedRow(Row):
@@ -369,204 +294,6 @@ class CorrectionRow(Row):
     to_target: float | None
     extent: str = Field(description="spot, part, zone")
     area_mm2: float | None
-
-
-class OutlineSample(Row):
-    s_mm: float
-    cavosurface_deg: float | None
-    to_contact_mm: float | None = Field(description="to the nearest contact of the opposing teeth")
-    defined: bool
-
-
-class OutlineRow(Row):
-    closed: bool
-    length_mm: float
-    points: list[Vector]
-    samples: list[OutlineSample]
-
-
-class FloorRow(Row):
-    depth_low_mm: float | None
-    depth_median_mm: float | None
-    area_mm2: float
-    at: Vector
-
-
-class CavityWall(Row):
-    side: str
-    part: str = Field(description="occlusal, box-mesial, box-distal")
-    divergence_deg: float
-    height_mm: float
-
-
-class Divergence(Row):
-    faciolingual_deg: float | None
-    mesiodistal_deg: float | None
-
-
-class IsthmusRow(Row):
-    width_mm: float
-    share: float | None
-    at: list[Vector] = Field(description="its two ends")
-
-
-class BoxRow(Row):
-    side: str
-    depth_mm: float | None
-    width_mm: float | None
-    below_floor_mm: float | None
-    slope_deg: float | None
-    contact_clearance_mm: float | None
-    at: Vector
-
-
-class StandingCusp(Row):
-    cusp: str
-    covered: bool
-    base_mm: float | None
-    under_tip_mm: float | None
-    cover_mm3: float | None = Field(description="tooth that covering it would cost, about, to the material's target")
-    at: Vector
-
-
-class CavityRow(Row):
-    outline: OutlineRow
-    floor: FloorRow | None
-    walls: list[CavityWall]
-    divergence: Divergence = Field(description="sums of facing walls of the occlusal part")
-    isthmus: IsthmusRow | None
-    boxes: list[BoxRow]
-    cusps: list[StandingCusp]
-    internal_radius_mm: float | None
-
-
-class IncisalRow(Row):
-    form: Literal["window", "feather", "butt", "wrap"]
-    reduction_mm: float | None = Field(description="to the planned edge, along the occlusal direction")
-    angle_deg: float | None = Field(description="of a butt's facet to the occlusal direction; over 90 it falls behind")
-    wrap_length_mm: float | None
-    wrap_depth_mm: float | None
-    longer_mm: float | None = Field(description="by which the planned edge stands over the one before")
-    planned_edge: Vector | None = Field(None, description="the middle of the planned edge")
-
-
-class ScoopRow(Row):
-    side: str = Field(description="mesial, distal, or lingual where the cut wraps over the edge")
-    width_mm: float
-
-
-class EndingRow(Row):
-    side: str
-    past_contact_mm: float | None = Field(description="along the facial direction; negative: short of the contact")
-
-
-class SizeFit(Row):
-    size: str = Field(description="of the set, 1 the smallest")
-    mesiodistal_mm: float
-    binds_mm: float = Field(description="by how much the preparation stands beyond its inside, seated")
-    snap_mm: float | None = Field(description="contour that its rim is sprung over; null where it does not give")
-    proud_mm: float | None = Field(description="over the tooth's height before; null where it does not go on")
-    rim_mm: float = Field(description="how far its rim lies over (positive) or below the line")
-    goes_on: bool
-    at: Vector = Field(description="where it binds most")
-    seat: Matrix = Field(
-        description="4 x 4, mm, column vectors: from the crown's own coordinates (middle of its rim, mesiodistal width "
-        "along x, height along z) to the prep scan's, as far on as it goes"
-    )
-
-
-class ChildSide(Row):
-    side: str
-    depth_mm: float
-    at: Vector
-
-
-class ChildRow(Row):
-    ledge_mm: float
-    ledge_is_least: bool = Field(description="the scan ends on it: it may be wider")
-    cervical_undercut_mm: float | None = Field(description="greatest contour less the neck, less of facial and lingual")
-    cervical_taper_deg: float | None = Field(description="of facing walls to each other, the greater")
-    edge_lowered_mm: float | None = Field(description="along the path, of a front tooth's edge; null of a back tooth")
-    size: str | None = Field(description="the smallest of the set that goes on; null where none does")
-    first_try: str | None = Field(description="the size of the tooth's own width")
-    fits: list[SizeFit]
-    sides: list[ChildSide] = Field(description="depth under the tooth before, in the middle of each side")
-
-
-class ChannelRow(Row):
-    kind: Literal["groove", "pin-hole", "guide-pin"]
-    side: str
-    direction: Vector
-    to_path_deg: float
-    diameter_mm: float
-    depth_mm: float | None = Field(
-        description="of a groove at half its length, of a hole along its axis; null of a pin"
-    )
-    depth_is_least: bool = Field(description="a scan does not show the bottom of a hole for certain")
-    length_mm: float = Field(description="of a groove; of a hole as it is seen; of a pin as it stands out")
-    above_line_mm: float | None = Field(description="of a groove's end over the finish line")
-    cover_mm: float | None = Field(description="of tooth from a hole's wall to its nearest way out")
-    way_out: Vector | None
-    ledge_mm: float | None = Field(description="width of the ledge round a pin")
-    ledge_slope_deg: float | None
-    at: Vector
-
-
-class BudgetRow(Row):
-    thickness_mm: float = Field(description="from face to back at the ledge's level, before cutting")
-    left_mm: float = Field(description="of it over the ledge: where it is least")
-    at: Vector
-
-
-class EnamelRow(Row):
-    zone: str
-    removed_mm: float | None
-    likely_left: bool | None = Field(description="null where the surface before was not a sound tooth's")
-
-
-class VeneerRow(Row):
-    incisal: IncisalRow | None
-    planes: int | None
-    scoops: list[ScoopRow]
-    contact_ending: list[EndingRow]
-    enamel: list[EnamelRow]
-
-
-class MovementLow(Row):
-    low_mm: float | None
-    at: Vector | None
-    step_mm: float | None = Field(description="how far into the movement the least distance is; 0: teeth together")
-
-
-class MovementZone(MovementLow):
-    zone: str
-
-
-class MovementPose(Row):
-    step_mm: float
-    opposing: Matrix = Field(description="what moves the opposing teeth, in the prep scan's coordinates")
-
-
-class GuideRow(Row):
-    step_mm: float
-    at: Vector = Field(description="as these teeth stand with the teeth together")
-    tooth: str | None = Field(description="about which tooth, FDI, by an average arch")
-    own: bool = Field(description="of the earlier tooth")
-    before: bool = Field(description="with the earlier tooth in place, else with what is left without it")
-
-
-class MovementRow(Row):
-    movement: Literal["protrusive", "laterotrusive", "mediotrusive"] = Field(
-        description="the lower jaw moves forward, to the tooth's own side, to the other side"
-    )
-    by_teeth: bool = Field(description="the teeth on the scans guided it; false: the entered incisal guidance")
-    leads_mm: float | None = Field(
-        description="by how much further the jaw would close at this tooth without the earlier one to guide it, at most"
-    )
-    overall: MovementLow
-    zones: list[MovementZone]
-    guides: list[GuideRow] = Field(description="what holds the jaws apart 1, 2 and 3 mm into it, where teeth guide")
-    poses: list[MovementPose]
 
 
 class TimingRow(Row):

@@ -6,7 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vane_line.core.contract.measurement import BudgetRow, ChannelRow, FunctionalRow, VerdictRow
+from vane_line.core.contract.kind_rows import BudgetRow, ChannelRow
+from vane_line.core.contract.measurement import FunctionalRow, VerdictRow
 from vane_line.core.contract.row import Row, Vector
 
 SCHEMA: Literal["vane-line/plan/1"] = "vane-line/plan/1"

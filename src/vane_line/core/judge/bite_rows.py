@@ -7,7 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from vane_line.core.case import Geometry
-from vane_line.core.contract.measurement import (
+from vane_line.core.contract.bite_rows import (
     BiteRow,
     ContactRow,
     GapRow,

@@ -32,8 +32,10 @@ from vane_line.core.contract.measurement import CorrectionRow, MeasurementDocume
 from vane_line.core.cut_too import arch_order
 from vane_line.core.judge.document import typed_document, verdict_row
 from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.limits import FOLDER, Bounds
 from vane_line.core.judge.record import verdicts
-from vane_line.core.judge.standards import BRIDGE, FOLDER, Bounds, Standard
+from vane_line.core.judge.standard_files import BRIDGE
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS, Verdict, not_measured
 from vane_line.core.kinds.cast import CastCut
 from vane_line.core.measure.retention import SIDES

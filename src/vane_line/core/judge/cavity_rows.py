@@ -7,20 +7,18 @@ import numpy as np
 from vane_line.core.case import Geometry
 from vane_line.core.cavity.cusps import CuspForm
 from vane_line.core.cavity.walls import drafts_by_side
-from vane_line.core.contract.measurement import (
+from vane_line.core.contract.kind_rows import (
     BoxRow,
     CavityRow,
     CavityWall,
     Divergence,
-    FinishLineRow,
     FloorRow,
     IsthmusRow,
-    LineSampleRow,
     OutlineRow,
     OutlineSample,
-    Roughness,
     StandingCusp,
 )
+from vane_line.core.contract.measurement import FinishLineRow, LineSampleRow, Roughness
 from vane_line.core.judge.record import limits_of
 from vane_line.core.judge.standards import Standard
 from vane_line.core.kinds.cavity import CavityCut

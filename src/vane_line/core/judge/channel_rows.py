@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vane_line.core.case import Geometry
 from vane_line.core.channels.channel import Channel
-from vane_line.core.contract.measurement import BudgetRow, ChannelRow
+from vane_line.core.contract.kind_rows import BudgetRow, ChannelRow
 from vane_line.core.judge.criteria.channels import GROOVED
 from vane_line.core.kinds.cast import CastCut
 

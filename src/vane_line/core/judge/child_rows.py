@@ -5,7 +5,7 @@ from __future__ import annotations
 from vane_line.core.case import Geometry
 from vane_line.core.child.fit import Fit
 from vane_line.core.child.round import side_depths
-from vane_line.core.contract.measurement import ChildRow, ChildSide, SizeFit
+from vane_line.core.contract.kind_rows import ChildRow, ChildSide, SizeFit
 from vane_line.core.judge.judgement import Judgement
 from vane_line.core.kinds.child import ChildCut
 

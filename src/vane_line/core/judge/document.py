@@ -5,19 +5,16 @@ from __future__ import annotations
 from typing import Any
 
 from vane_line.core.case import ALGORITHM_VERSION, Geometry
+from vane_line.core.contract.bite_rows import ClearanceLow, ClearanceRow, ClearanceZone, MovementRow
 from vane_line.core.contract.measurement import (
     SCHEMA,
     AlignmentRow,
     AlignmentRows,
-    ClearanceLow,
-    ClearanceRow,
-    ClearanceZone,
     CorrectionRow,
     FinishLineRow,
     FrameRow,
     FunctionalRow,
     MeasurementDocument,
-    MovementRow,
     PathRow,
     PlannedRow,
     ReductionRow,

@@ -18,7 +18,8 @@ from vane_line.core.judge.corrections import worklist
 from vane_line.core.judge.criteria.front import middle_of_face
 from vane_line.core.judge.criteria.space import by_depth
 from vane_line.core.judge.record import Held
-from vane_line.core.judge.standards import Standard, fitted, over_dark
+from vane_line.core.judge.standard_choice import fitted, over_dark
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.uncertainty import (
     TRIED_DEG,
     U_AXIS_DEG,

@@ -10,7 +10,8 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry
-from vane_line.core.judge.standards import Bounds, Limits, Standard
+from vane_line.core.judge.limits import Bounds, Limits
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, judge_max, judge_min
 from vane_line.core.kinds.cast import PARTIAL_CROWN, PIN_CASTING

@@ -5,18 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.case import Geometry
-from vane_line.core.contract.measurement import (
-    EnamelRow,
-    EndingRow,
-    FinishLineRow,
-    IncisalRow,
-    LineSampleRow,
-    MarginRow,
-    Roughness,
-    ScoopRow,
-    Spread,
-    VeneerRow,
-)
+from vane_line.core.contract.kind_rows import EnamelRow, EndingRow, IncisalRow, ScoopRow, VeneerRow
+from vane_line.core.contract.measurement import FinishLineRow, LineSampleRow, MarginRow, Roughness, Spread
 from vane_line.core.judge.criteria.veneer import THIRDS, enamel_left
 from vane_line.core.judge.criteria.window_line import told_widths
 from vane_line.core.judge.judgement import Judgement

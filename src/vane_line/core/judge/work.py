@@ -13,18 +13,18 @@ import numpy as np
 from vane_line.core.burs import Bur, Use, for_ledge
 from vane_line.core.case import Geometry
 from vane_line.core.judge.record import Held
-from vane_line.core.judge.standards import (
+from vane_line.core.judge.standard_choice import (
     CAST_DEFAULTS,
     CAVITY_DEFAULTS,
     CHILD_DEFAULTS,
     DEFAULTS,
     VENEER_DEFAULTS,
-    Standard,
-    built_in,
     default_id,
     fitted,
     suitable,
 )
+from vane_line.core.judge.standard_files import built_in
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.measure.reduction import ZoneValue, area_below

@@ -14,7 +14,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats
-from vane_line.core.judge.standards import general
+from vane_line.core.judge.limits import general
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.body import GRID_MM, Standing, smooth_max
 from vane_line.core.plan.plan import Ground

@@ -13,7 +13,8 @@ from scipy.ndimage import grey_dilation, grey_erosion
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.judge.standards import Bounds, Limits, Standard
+from vane_line.core.judge.limits import Bounds, Limits
+from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.body import GRID_MM, Standing, rounded_max
 from vane_line.core.plan.cavity_shape import INNER_MM, LOW_SHARE, BoxPlan, CavityShape, cavity_shape, signed

@@ -13,7 +13,8 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, Use, for_depth
-from vane_line.core.judge.standards import Limits, Standard
+from vane_line.core.judge.limits import Limits
+from vane_line.core.judge.standards import Standard
 from vane_line.core.measure.zones import is_functional, words
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import Anatomy, plan

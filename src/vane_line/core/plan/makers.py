@@ -10,7 +10,8 @@ import numpy as np
 from vane_line.core import kinds
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import CURVED_FORMS
-from vane_line.core.judge.standards import SIDES, Standard
+from vane_line.core.judge.standard_files import SIDES
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import PIN_SIDES

@@ -9,7 +9,8 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.burs import Use
 from vane_line.core.case import Geometry
 from vane_line.core.judge.judgement import Judgement
-from vane_line.core.judge.standards import Standard, general
+from vane_line.core.judge.limits import general
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.mesh.surface import Surface

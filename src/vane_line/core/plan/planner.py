@@ -20,7 +20,9 @@ from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.jaw.pose import pose_of
 from vane_line.core.judge import criteria
 from vane_line.core.judge.judgement import Judgement, judge
-from vane_line.core.judge.standards import SIDES, Standard, fitted
+from vane_line.core.judge.standard_choice import fitted
+from vane_line.core.judge.standard_files import SIDES
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.mesh.quality import noise_um
 from vane_line.core.mesh.surface import Surface

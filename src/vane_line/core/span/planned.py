@@ -15,7 +15,8 @@ from vane_line.core.arrays import Floats
 from vane_line.core.bridge.whole import check_span
 from vane_line.core.burs import Bur
 from vane_line.core.cut_too import arch_order
-from vane_line.core.judge.standards import Standard, fitted
+from vane_line.core.judge.standard_choice import fitted
+from vane_line.core.judge.standards import Standard
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Progress
 from vane_line.core.plan.decide import Row, row_of

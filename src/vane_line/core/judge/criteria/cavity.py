@@ -10,8 +10,9 @@ import numpy as np
 from vane_line.core.arrays import Floats, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.cavity.cusps import CuspForm
+from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import CAVITY_KINDS, WINDOW_KINDS, Criterion, Held, verdicts
-from vane_line.core.judge.standards import Bounds, Standard
+from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
 from vane_line.core.kinds.cavity import CavityCut

@@ -10,8 +10,8 @@ from vane_line.core.child.fit import Fit
 from vane_line.core.child.neck import ACROSS
 from vane_line.core.child.round import SideDepth, side_depths
 from vane_line.core.judge.criteria.front import shorten_by
+from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import CHILD_KINDS, Criterion, Held, verdicts
-from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job

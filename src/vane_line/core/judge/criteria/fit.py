@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import MADE_KINDS, MILLED_KINDS, Criterion, Held, verdicts
-from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import Correction, Job

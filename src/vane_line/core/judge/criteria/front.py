@@ -13,8 +13,8 @@ import numpy as np
 
 from vane_line.core.arrays import Bools
 from vane_line.core.case import Geometry
+from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import Held, verdicts
-from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
 from vane_line.core.measure.zones import Zones

@@ -8,8 +8,9 @@ from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, forms_said, side_mask, stretch_mask, told_over
 from vane_line.core.judge.criteria.window_line import deepen_ledge, form_rows, gingiva_rows, width_rows
+from vane_line.core.judge.limits import Limits
 from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
-from vane_line.core.judge.standards import Limits, suitable
+from vane_line.core.judge.standard_choice import suitable
 from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said

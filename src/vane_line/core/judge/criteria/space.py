@@ -12,8 +12,8 @@ from vane_line.core.case import Geometry
 from vane_line.core.judge.criteria.child import faces_removed, round_about, shorten_child, slice_off
 from vane_line.core.judge.criteria.front import EDGE, NECK, crest_mm, edge_removed, middle_of_face, of_ring
 from vane_line.core.judge.criteria.sides import told
+from vane_line.core.judge.limits import Limits
 from vane_line.core.judge.record import CHILD_KINDS, EVERY_KIND, WITH_LEDGE, Criterion, Held, verdicts
-from vane_line.core.judge.standards import Limits
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import (
     AGREED,

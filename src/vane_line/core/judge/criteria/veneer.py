@@ -8,6 +8,7 @@ import numpy as np
 
 from vane_line.core.judge.criteria.front import incisal_reduction, shorten
 from vane_line.core.judge.criteria.window_line import window_of
+from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import (
     CROWNS,
     WINDOW_KINDS,
@@ -17,7 +18,6 @@ from vane_line.core.judge.record import (
     corrected_by_reader,
     verdicts,
 )
-from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import Correction, Job

@@ -9,8 +9,8 @@ from __future__ import annotations
 import numpy as np
 
 from vane_line.core.channels.credit import credits
+from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import MADE_KINDS, Criterion, Held, verdicts
-from vane_line.core.judge.standards import Bounds
 from vane_line.core.judge.uncertainty import U_SCAN_FLOOR_UM, per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_WALL, Correction, Job, said
