@@ -1,4 +1,5 @@
-import { api, watchJob, type Job, sentenceOf } from "../api/client";
+import { api, type Job, sentenceOf } from "../api/client";
+import { watchJob } from "../api/follow";
 
 /** What every screen with a case on the sheet has: the job under way, and the sentence on what went wrong. */
 export class Tracked {
@@ -30,7 +31,7 @@ export class Tracked {
   }
 
   /** Do something that may fail; what went wrong is said. */
-  protected async attempt(work: () => Promise<void>) {
+  async attempt(work: () => Promise<void>) {
     this.error = "";
     try {
       await work();
@@ -39,7 +40,8 @@ export class Tracked {
     }
   }
 
-  protected say(error: unknown) {
+  /** What went wrong, as a sentence. */
+  say(error: unknown) {
     this.error = sentenceOf(error);
   }
 }

@@ -6,10 +6,7 @@ import {
   Material,
   Matrix4,
   Mesh,
-  OrthographicCamera,
-  Raycaster,
   Scene,
-  Vector2,
   Vector3,
   WebGLRenderer,
   type ShaderMaterial,
@@ -17,41 +14,18 @@ import {
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 import type { MeshData } from "./blob";
 import { ghostMaterial, judgedMaterial, shadowMaterial } from "./materials";
-import { contourNumbers, type ContourNumber } from "./contours";
-import { ball, cord, finishLine, outline, sharesOf } from "./marks";
-import { add, cross, dot, turned, unit, vec, type Vec } from "./vectors";
+import type { ContourNumber } from "./contours";
+import { Eye, type ScreenPoint } from "./eye";
+import { ball, cord, finishLine, outline } from "./marks";
+import { vec, type Vec } from "./vectors";
 import type { View } from "./views";
+import { numbersOf, readingAt, wear, type Fields, type Mode, type Reading } from "./worn";
 
 export type Detail = "light" | "rest";
-export interface Fields {
-  value: Float32Array;
-  low: Float32Array;
-  high: Float32Array;
-  unseen: Float32Array;
-}
-/** How the values colour the tooth: not at all, against limits, as room to what stands over it, as taken off. */
-export type Mode = "plain" | "judged" | "room" | "taken";
 const MODES: Mode[] = ["plain", "judged", "room", "taken"];
-/** What the tooth says at a place: null where the lens knows nothing there. */
-export interface Reading {
-  place: Vec;
-  value: number | null;
-  low: number | null;
-  high: number | null;
-  unseen: boolean;
-}
-export interface ScreenPoint {
-  x: number;
-  y: number;
-  facing: boolean;
-  towards: number; // mm from the tooth's middle towards the eye
-}
-
 const REST_DELAY_MS = 220;
 // Where pictures come slower than this while the tooth turns (no graphics card), they are drawn with fewer dots.
 const [SLOW_MS, PAUSE_MS, COARSE] = [70, 400, 0.6];
-const NOT_OURS = "The colours belong to another picture of this tooth and are not shown; measure again.";
-const NO_MAXIMUM = 99; // mm: where over-cutting is not judged by depth
 
 /** A mesh stands where a rigid 4 x 4 matrix, row by row, puts it. */
 function place(mesh: Mesh, matrix: number[][]) {
@@ -64,7 +38,7 @@ function place(mesh: Mesh, matrix: number[][]) {
 export class SheetScene {
   readonly #renderer: WebGLRenderer;
   readonly #scene = new Scene();
-  readonly #camera = new OrthographicCamera(-1, 1, 1, -1, -200, 200);
+  readonly #eye = new Eye();
   readonly #material: ShaderMaterial = judgedMaterial();
   readonly #shadow: ShaderMaterial = shadowMaterial();
   #mode: Mode = "plain";
@@ -74,14 +48,9 @@ export class SheetScene {
   readonly #ghosts = new Map<string, Mesh>();
   readonly #drawn = new Map<string, (Mesh | LineLoop)[]>();
   #held = false;
-  #target: Vec = [0, 0, 0];
-  #eye: Vec = [0, 0, 1];
-  #up: Vec = [0, 1, 0];
-  #span = 20;
   #moving = false;
   #pending = 0;
   #timer = 0;
-  #size = { width: 1, height: 1 };
   #drawnAt = 0;
   #slow = false; // pictures come too slowly while the tooth turns
   #sharpness = 1; // dots of the picture for a dot of the screen
@@ -108,7 +77,7 @@ export class SheetScene {
 
   resize(width: number, height: number) {
     if (width < 1 || height < 1) return;
-    this.#size = { width, height };
+    this.#eye.size = { width, height };
     this.#renderer.setSize(width, height, false);
     this.draw();
   }
@@ -158,23 +127,7 @@ export class SheetScene {
   setFields(detail: Detail, fields: Fields | null) {
     const mesh = this.#meshes.get(detail);
     if (!mesh) return;
-    const count = mesh.geometry.getAttribute("position").count;
-    for (const given of Object.values(fields ?? {}) as Float32Array[])
-      if (given.length !== 0 && given.length !== count) throw new Error(NOT_OURS);
-    const known = new Float32Array(count);
-    for (const name of ["value", "low", "high", "unseen"] as const) {
-      const array = new Float32Array(count).fill(name === "high" ? NO_MAXIMUM : 0);
-      const given = fields?.[name];
-      if (given?.length) {
-        for (let i = 0; i < count; i++) {
-          if (Number.isNaN(given[i]!)) continue;
-          array[i] = given[i]!;
-          if (name === "value" || name === "low") known[i] = known[i]! + 0.5;
-        }
-      }
-      mesh.geometry.setAttribute(name, new BufferAttribute(array, 1));
-    }
-    mesh.geometry.setAttribute("known", new BufferAttribute(known, 1));
+    wear(mesh.geometry, fields);
     this.draw();
   }
 
@@ -189,28 +142,8 @@ export class SheetScene {
   /** Numbers for the contour lines of what the tooth wears; none where it wears nothing. */
   numbers(step: number): ContourNumber[] {
     const mesh = this.#meshes.get("light");
-    const known = mesh?.geometry.getAttribute("known");
-    if (!mesh || !known || this.#mode === "plain") return [];
-    const of = (name: string) => mesh.geometry.getAttribute(name).array;
-    const [value, low, high, unseen] = [of("value"), of("low"), of("high"), of("unseen")];
-    const u = this.#material.uniforms.uU!.value as number;
-    const counted = new Float32Array(known.count).fill(NaN);
-    for (let i = 0; i < known.count; i++) {
-      if (known.getX(i) < 0.999 || unseen[i]! > 0.5) continue;
-      const [missing, excess] = [low[i]! - value[i]!, value[i]! - high[i]!];
-      if (this.#mode === "taken") counted[i] = value[i]!;
-      else if (missing > 0) counted[i] = missing;
-      else if (this.#mode === "room" && -missing > u) counted[i] = value[i]!;
-      else if (excess > 0) counted[i] = excess;
-    }
-    const geometry = mesh.geometry;
-    const field = {
-      positions: geometry.getAttribute("position").array,
-      normals: geometry.getAttribute("normal").array,
-      indices: geometry.getIndex()!.array,
-      counted,
-    };
-    return contourNumbers(field, step);
+    if (!mesh) return [];
+    return numbersOf(mesh.geometry, this.#mode, this.#material.uniforms.uU!.value as number, step);
   }
 
   /** What the tooth says under a canvas point, or null beside it. */
@@ -234,24 +167,7 @@ export class SheetScene {
   #readAt(place: Vec, corners: number[]): Reading | null {
     const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
     if (!mesh) return null;
-    const nothing = { place, value: null, low: null, high: null, unseen: false };
-    const known = mesh.geometry.getAttribute("known");
-    if (!known || this.#mode === "plain") return nothing;
-    const shares = sharesOf(mesh.geometry, corners, place);
-    const at = (name: string) => {
-      const attribute = mesh.geometry.getAttribute(name);
-      return corners.reduce((sum, corner, k) => sum + shares[k]! * attribute.getX(corner), 0);
-    };
-    if (at("unseen") > 0.5) return { ...nothing, unseen: true };
-    if (corners.some((corner) => known.getX(corner) < 0.999)) return nothing;
-    const high = at("high");
-    return {
-      place,
-      value: at("value"),
-      low: at("low"),
-      high: high >= NO_MAXIMUM ? null : high,
-      unseen: false,
-    };
+    return readingAt(mesh.geometry, this.#mode, place, corners);
   }
 
   /** The finish line as a cord on the surface; dashed where it is in doubt. */
@@ -319,35 +235,27 @@ export class SheetScene {
   }
 
   look(view: View, target: Vec, span?: number) {
-    this.#eye = unit(view.eye);
-    this.#target = target;
-    this.#up = unit(add(view.up, this.#eye, -dot(view.up, this.#eye)));
-    if (span) this.#span = span;
+    this.#eye.look(view, target, span);
     this.draw();
   }
 
   /** How the tooth is looked at now. */
   get eye(): { view: View; target: Vec; span: number } {
-    return { view: { eye: this.#eye, up: this.#up }, target: this.#target, span: this.#span };
+    return this.#eye.now;
   }
 
   turn(dx: number, dy: number) {
-    const right = cross(this.#up, this.#eye);
-    this.#eye = unit(turned(turned(this.#eye, this.#up, -dx * 0.008), right, -dy * 0.008));
-    this.#up = unit(turned(this.#up, right, -dy * 0.008));
-    this.#up = unit(add(this.#up, this.#eye, -dot(this.#up, this.#eye)));
+    this.#eye.turn(dx, dy);
     this.#move();
   }
 
   shift(dx: number, dy: number) {
-    const perPixel = this.#span / this.#size.height;
-    const right = cross(this.#up, this.#eye);
-    this.#target = add(add(this.#target, right, -dx * perPixel), this.#up, dy * perPixel);
+    this.#eye.shift(dx, dy);
     this.#move();
   }
 
   zoom(factor: number) {
-    this.#span = Math.min(90, Math.max(3, this.#span * factor));
+    this.#eye.zoom(factor);
     this.#move();
   }
 
@@ -359,48 +267,29 @@ export class SheetScene {
 
   /** The place under a canvas point that lies as far from the eye as another does. */
   levelWith(x: number, y: number, place: Vec): Vec {
-    const there = this.project(place);
-    const perPixel = this.#span / this.#size.height;
-    const right = cross(this.#up, this.#eye);
-    return add(add(place, right, (x - there.x) * perPixel), this.#up, (there.y - y) * perPixel);
+    return this.#eye.levelWith(x, y, place);
   }
 
   #hit(x: number, y: number) {
     const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
     if (!mesh) return null;
-    this.#placeCamera();
-    const caster = new Raycaster();
-    const at = new Vector2((x / this.#size.width) * 2 - 1, 1 - (y / this.#size.height) * 2);
-    caster.setFromCamera(at, this.#camera);
-    caster.firstHitOnly = true;
+    const caster = this.#eye.ray(x, y);
     return caster.intersectObject(mesh)[0] ?? null;
   }
 
   /** Whether a direction on the tooth looks towards the eye. */
   faces(normal: Vec): boolean {
-    return dot(normal, this.#eye) > 0.3;
+    return this.#eye.faces(normal);
   }
 
   /** Whether a place on the tooth is seen, or hidden by something nearer. */
   visible(place: Vec): boolean {
     const mesh = this.#meshes.get("rest") ?? this.#meshes.get("light");
-    if (!mesh) return false;
-    const from = add(place, this.#eye, 0.25);
-    const caster = new Raycaster(new Vector3(...from), new Vector3(...this.#eye), 0, 60);
-    caster.firstHitOnly = true;
-    return caster.intersectObject(mesh).length === 0;
+    return mesh !== undefined && this.#eye.back(place).intersectObject(mesh).length === 0;
   }
 
   project(place: Vec): ScreenPoint {
-    this.#placeCamera();
-    const p = new Vector3(...place).project(this.#camera);
-    const towards = dot(add(place, this.#target, -1), this.#eye);
-    return {
-      x: ((p.x + 1) / 2) * this.#size.width,
-      y: ((1 - p.y) / 2) * this.#size.height,
-      facing: towards > -3.5,
-      towards,
-    };
+    return this.#eye.project(place);
   }
 
   draw() {
@@ -444,7 +333,7 @@ export class SheetScene {
     if (wanted === this.#sharpness) return;
     this.#sharpness = wanted;
     this.#renderer.setPixelRatio(wanted);
-    this.#renderer.setSize(this.#size.width, this.#size.height, false);
+    this.#renderer.setSize(this.#eye.size.width, this.#eye.size.height, false);
   }
 
   #render() {
@@ -455,8 +344,7 @@ export class SheetScene {
     if (light) light.visible = useLight;
     if (rest) rest.visible = !useLight;
     this.#castShadow(useLight ? light : rest);
-    this.#placeCamera();
-    this.#renderer.render(this.#scene, this.#camera);
+    this.#renderer.render(this.#scene, this.#eye.camera());
     this.onDraw();
   }
 
@@ -468,18 +356,6 @@ export class SheetScene {
     this.#through = new Mesh(mesh.geometry, this.#shadow);
     this.#through.renderOrder = 3;
     this.#scene.add(this.#through);
-  }
-
-  #placeCamera() {
-    const half = this.#span / 2;
-    const aspect = this.#size.width / this.#size.height;
-    const camera = this.#camera;
-    [camera.left, camera.right, camera.top, camera.bottom] = [-half * aspect, half * aspect, half, -half];
-    camera.position.set(...add(this.#target, this.#eye, 60));
-    camera.up.set(...this.#up);
-    camera.lookAt(...this.#target);
-    camera.updateProjectionMatrix();
-    camera.updateMatrixWorld();
   }
 
   #geometry(data: MeshData): BufferGeometry {

@@ -72,13 +72,13 @@
   function step(by: number) {
     const [at, go] =
       model.list === "todo"
-        ? ([model.todo, (k: number) => model.chooseTodo(k)] as const)
+        ? ([model.todo.chosen, (k: number) => model.todo.choose(k)] as const)
         : ([model.chosen, (k: number) => model.choose(k)] as const);
     go(at < 0 && by < 0 ? -1 : at + by);
   }
   function tick() {
-    const row = model.document?.corrections[model.todo];
-    if (model.list === "todo" && row) void model.tick(row.key);
+    const row = model.document?.corrections[model.todo.chosen];
+    if (model.list === "todo" && row) void model.todo.tick(row.key);
   }
 
   function key(event: KeyboardEvent) {
@@ -94,7 +94,7 @@
     else if (press === "s") model.togglePanel("section");
     else if (press === "r") model.togglePanel("form");
     else if (press === "t") theme.toggle();
-    else if (press === "g" && model.document?.clearance) void model.setOpposing(!model.showOpposing);
+    else if (press === "g" && model.document?.clearance) void model.opposing.show(!model.opposing.shown);
     else if (press === "w") model.list = model.list === "todo" ? "findings" : "todo";
     else if (press === "b" && model.document) model.brush.toggle();
     else if (press === "i" && model.document) model.pins.on = !model.pins.on;
@@ -108,7 +108,11 @@
   onkeydown={key}
   ondragover={(e) => (e.preventDefault(), (over = true))}
   ondragleave={(e) => e.relatedTarget === null && (over = false)}
-  ondrop={(e) => (e.preventDefault(), (over = false), void model.dropped([...(e.dataTransfer?.files ?? [])]))}
+  ondrop={(e) => (
+    e.preventDefault(),
+    (over = false),
+    void model.newcomers.dropped([...(e.dataTransfer?.files ?? [])])
+  )}
 />
 
 <div class="grid h-page min-h-[40rem] grid-rows-[auto_minmax(0,1fr)_auto] print:block print:h-auto">
@@ -141,7 +145,7 @@
           items={model.standards
             .filter((s) => model.site && serves(s, model.site.tooth, model.site.restoration))
             .map((s) => ({ value: s.id, label: s.title, hint: s.reason }))}
-          onchange={(id) => model.useStandard(id)}
+          onchange={(id) => model.terms.useStandard(id)}
         />
       </div>
       <div class="ml-auto flex gap-2" role="group" aria-label="Attempts">
@@ -154,7 +158,7 @@
           size="slim"
           aria-label="New attempt"
           title="Add the next attempt"
-          onclick={() => void model.addAttempt()}><Plus size={20} aria-hidden="true" /></Button
+          onclick={() => void model.newcomers.addAttempt()}><Plus size={20} aria-hidden="true" /></Button
         >
         {#if words.kind(model.site.restoration)?.planned}
           <Button onclick={() => router.go(`/case/${caseId}/plan?attempt=${model.readingId}`)}>Plan</Button>
@@ -343,14 +347,14 @@
     </aside>
   </main>
 
-  {#if over || model.bringing}
+  {#if over || model.newcomers.names}
     <div
       class="pointer-events-none fixed inset-0 z-50 grid place-items-center border-8 border-pine bg-paper/80"
       role="status"
     >
       <p class="rounded-lg bg-card px-8 py-6 text-2xl font-bold shadow-lg">
-        {model.bringing
-          ? `Reading ${model.bringing} …`
+        {model.newcomers.names
+          ? `Reading ${model.newcomers.names} …`
           : "Drop the new scan: it is measured as the next attempt"}
       </p>
     </div>

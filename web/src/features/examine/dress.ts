@@ -1,5 +1,6 @@
 import { api, type ReadingDetail, type Result } from "../../api/client";
-import type { Detail, Mode, SheetScene } from "../../sheet/scene";
+import type { Detail, SheetScene } from "../../sheet/scene";
+import type { Mode } from "../../sheet/worn";
 import type { Vec } from "../../sheet/vectors";
 import { words } from "../vocabulary.svelte";
 

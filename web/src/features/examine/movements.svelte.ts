@@ -59,17 +59,17 @@ export class Movements {
   }
 
   async ask(on: boolean) {
-    await this.model.setMovements(on ? kept([null, null, null]) : "");
+    await this.model.terms.setMovements(on ? kept([null, null, null]) : "");
   }
 
   async enter(index: number, value: number | null) {
-    await this.model.setMovements(kept(this.angles.map((a, k) => (k === index ? value : a))));
+    await this.model.terms.setMovements(kept(this.angles.map((a, k) => (k === index ? value : a))));
   }
 
   /** Once through the movement's steps, then back to the tightest; without motion straight to it. */
   async play(movement: Movement) {
     const ticket = ++this.#ticket;
-    if (!this.model.showOpposing) await this.model.setOpposing(true);
+    if (!this.model.opposing.shown) await this.model.opposing.show(true);
     this.playing = movement.movement;
     const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
     for (const pose of still ? [] : movement.poses) {
@@ -93,6 +93,6 @@ export class Movements {
 
   #stand(pose: Movement["poses"][number] | null) {
     this.step_mm = pose?.step_mm ?? 0;
-    this.model.moveOpposing(pose?.opposing ?? null);
+    this.model.opposing.stand(pose?.opposing ?? null);
   }
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Lens } from "../../api/client";
-import type { Reading } from "../../sheet/scene";
+import type { Reading } from "../../sheet/worn";
 import { readingText } from "./reading";
 
 const lens = (reads: string) => ({ name: "depth", reads }) as Lens;

@@ -1,5 +1,5 @@
 import type { Lens } from "../../api/client";
-import type { Reading } from "../../sheet/scene";
+import type { Reading } from "../../sheet/worn";
 
 /** What stands under the pointer, in the lens's own words; "" where the lens says nothing. */
 export function readingText(lens: Lens | null, at: Reading | null, U: number, allowed: number): string {

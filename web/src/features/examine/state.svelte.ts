@@ -5,7 +5,6 @@ import {
   type Case,
   type Changes,
   type EditKind,
-  type Facts,
   type Job,
   type Result,
   type Site,
@@ -15,10 +14,10 @@ import {
 import { router } from "../../router.svelte";
 import { parseMesh } from "../../sheet/blob";
 import type { ContourNumber } from "../../sheet/contours";
-import type { Detail, Reading, SheetScene } from "../../sheet/scene";
-import { product, vec, type Vec } from "../../sheet/vectors";
+import type { Detail, SheetScene } from "../../sheet/scene";
+import { vec, type Vec } from "../../sheet/vectors";
 import { mesialIsRight, viewFor, viewOf, type Frame, type ViewName } from "../../sheet/views";
-import { closedPose } from "./bite";
+import type { Reading } from "../../sheet/worn";
 import { listed, rowsOf } from "./findings";
 import { centreOf, frameOf } from "./frame";
 import { Beside } from "./beside.svelte";
@@ -30,9 +29,13 @@ import { Dress } from "./dress";
 import { Hand } from "./hand.svelte";
 import { LaidCrown } from "./laid.svelte";
 import { Movements } from "./movements.svelte";
+import { Newcomers } from "./newcomers.svelte";
+import { Opposing } from "./opposing.svelte";
 import { Pins } from "./pins.svelte";
 import { readingText } from "./reading";
 import type { Cut } from "./section";
+import { Terms } from "./terms.svelte";
+import { Worklist } from "./worklist.svelte";
 
 /** What is read at a place of the sheet, in words. */
 export interface Spot {
@@ -52,8 +55,6 @@ export class Examine extends Tracked {
   view = $state<ViewName | null>("occlusal");
   mirrored = $state(false);
   chosen = $state(-1);
-  showOpposing = $state(false);
-  closed = $state(false); // the opposing teeth stand where they would close deepest
   panel = $state<"section" | "form" | null>(null);
   readonly hand: Hand = new Hand(this);
   readonly brush: Brush = new Brush(this);
@@ -61,16 +62,18 @@ export class Examine extends Tracked {
   readonly beside: Beside = new Beside(this);
   readonly movements: Movements = new Movements(this);
   readonly laid: LaidCrown = new LaidCrown(this);
+  readonly opposing: Opposing = new Opposing(this);
+  readonly todo: Worklist = new Worklist(this);
+  readonly terms: Terms = new Terms(this);
+  readonly newcomers: Newcomers = new Newcomers(this);
   cut = $state<Cut>({ angle_deg: 0, offset_mm: 0 }); // of the section
   list = $state<"findings" | "todo">("findings");
-  todo = $state(-1);
   judging = $state(false);
   dressing = $state(0); // how many meshes wait for their colours
   tried = $state<TriedPath | null>(null);
   changes = $state<Changes | null>(null);
   drawn = $state(0);
   worn = $state(0); // counts what the tooth has been given to wear
-  bringing = $state(""); // names of scans that are on their way in
   firstPictureMs = $state(0);
   numbers = $state.raw<ContourNumber[]>([]); // that stand on the contour lines
   reading = $state.raw<Spot | null>(null); // under the pointer
@@ -138,13 +141,14 @@ export class Examine extends Tracked {
     this.#scene?.clear();
     this.result = null;
     this.changes = null;
-    this.chosen = this.todo = -1;
+    this.chosen = -1;
+    this.todo.leave();
     this.tried = null;
     this.brush.drop();
     this.pins.leave();
     this.movements.rest();
     this.laid.leave();
-    this.closed = false;
+    this.opposing.leave();
     this.showTape(null);
     this.error = "";
     router.note({ attempt: readingId, finding: null });
@@ -153,7 +157,7 @@ export class Examine extends Tracked {
       if (left()) return;
       this.detail = detail;
       this.job = this.detail.job;
-      if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.#follow(this.job);
+      if (this.job && (this.job.state === "waiting" || this.job.state === "running")) this.follow(this.job);
       const prep = this.detail.scans.find((s) => s.role === "prep");
       const mesh = prep ? api.blob(prep.light_hash).then(parseMesh) : null;
       const result = await orNone(api.result(readingId));
@@ -165,6 +169,7 @@ export class Examine extends Tracked {
       if (left()) return;
       this.look(this.firstView);
       this.#drawLine();
+      void this.opposing.show(this.opposing.shown).catch((error: unknown) => this.say(error));
       this.firstPictureMs = performance.now() - this.#began;
       if (prep) void this.#complete(prep.rest_hash, left);
       void this.#compare(readingId);
@@ -268,7 +273,7 @@ export class Examine extends Tracked {
   }
 
   async measure() {
-    await this.attempt(async () => this.#follow(await api.measure(this.readingId)));
+    await this.attempt(async () => this.follow(await api.measure(this.readingId)));
   }
 
   /** Lock a path, or go back to the best one (null), and judge along it. */
@@ -323,84 +328,6 @@ export class Examine extends Tracked {
     } finally {
       this.judging = false;
     }
-  }
-
-  /** Step through the worklist: the tooth turns to the view in which the hand sees the place. */
-  chooseTodo(index: number) {
-    const rows = this.document?.corrections ?? [];
-    if (rows.length === 0) return;
-    this.todo = ((index % rows.length) + rows.length) % rows.length;
-    const row = rows[this.todo];
-    if (row) this.show(row.at, row.key.split("|")[1] ?? "");
-  }
-
-  /** Tick a correction off by hand, or take the tick away; the next scan tells whether it is done. */
-  async tick(key: string) {
-    const detail = this.detail;
-    if (!detail) return;
-    const keys = detail.ticks.includes(key) ? detail.ticks.filter((k) => k !== key) : [...detail.ticks, key];
-    try {
-      const { revision } = await api.setTicks(detail.id, detail.ticks_revision, keys);
-      this.detail = { ...detail, ticks: keys, ticks_revision: revision };
-    } catch (error) {
-      this.say(error);
-    }
-  }
-
-  async useStandard(id: string) {
-    const standard = this.standards.find((s) => s.id === id);
-    if (standard && this.site) await this.#judgedAgain(api.setStandard(this.site.id, standard.material, id));
-  }
-
-  /** What no scan shows of the tooth (root-filled, dark, how deep its pin holes are); it is measured again. */
-  async setFacts(facts: Facts) {
-    if (this.site) await this.#judgedAgain(api.setFacts(this.site.id, facts));
-  }
-
-  /** How the lower jaw moves, or "" where only the bite is looked at; measured again. */
-  async setMovements(movements: string) {
-    const now = this.case;
-    if (!now) return;
-    const { notes, opposing_frame } = now;
-    this.movements.rest();
-    await this.#judgedAgain(api.changeCase(now.id, now.revision, { notes, opposing_frame, movements }));
-  }
-
-  /** What was said of the site takes effect: the attempt's new job is followed. */
-  async #judgedAgain(changed: Promise<Case>) {
-    try {
-      this.case = await changed;
-      const job = this.site?.readings.find((a) => a.id === this.readingId)?.job;
-      if (job) this.#follow(job);
-    } catch (error) {
-      this.say(error);
-    }
-  }
-
-  async setOpposing(show: boolean) {
-    this.showOpposing = show;
-    const scan = this.detail?.scans.find((s) => s.role === "opposing");
-    if (!show || !scan) {
-      this.#scene?.setGhost("opposing", null, [0, 0, 0], null);
-      return;
-    }
-    const matrix = this.document?.alignment.opposing?.matrix ?? null;
-    this.#scene?.setGhost("opposing", parseMesh(await api.blob(scan.light_hash)), [0.25, 0.36, 0.5], matrix);
-  }
-
-  /** The opposing teeth where they would close deepest, with the bite recorded shifted; or as it was recorded. */
-  async setClosed(closed: boolean) {
-    const shift = this.document?.clearance?.bite.shift;
-    if (!shift || !this.document) return;
-    this.closed = closed;
-    if (closed && !this.showOpposing) await this.setOpposing(true);
-    this.moveOpposing(closed ? closedPose(shift, this.document.frame.occlusal) : null);
-  }
-
-  /** The opposing teeth in another position of the lower jaw, or in the bite's. */
-  moveOpposing(pose: number[][] | null) {
-    const matrix = this.document?.alignment.opposing?.matrix;
-    if (matrix) this.#scene?.moveGhost("opposing", pose ? product(pose, matrix) : matrix);
   }
 
   /** From one contour line of the lens to the next, mm. */
@@ -462,48 +389,14 @@ export class Examine extends Tracked {
     }
   }
 
-  /** The next attempt: its scans come first. */
-  async addAttempt() {
-    const [of, site] = [this.case, this.site];
-    if (!of || !site) return;
-    await this.attempt(async () => {
-      this.case = await api.addAttempt(of.id);
-      const made = this.case.sites.find((s) => s.id === site.id)?.readings.at(-1);
-      if (made) router.go(`/case/${of.id}/scans?attempt=${made.id}`);
-    });
-  }
-
-  /** New scans dropped on the sheet: of the tooth as it is now, so they make the next attempt where this one is scanned;
-   * measured at once. */
-  async dropped(files: File[]) {
-    const [of, site] = [this.case, this.site];
-    if (!of || !site || files.length === 0 || this.bringing) return;
-    this.bringing = files.map((file) => file.name).join(", ");
-    await this.attempt(async () => {
-      let reading = site.readings.at(-1) ?? null;
-      const scanned = reading && (await api.reading(reading.id)).scans.some((scan) => scan.role === "prep");
-      if (!reading || scanned) {
-        this.case = await api.addAttempt(of.id);
-        reading = this.case.sites.find((s) => s.id === site.id)?.readings.at(-1) ?? null;
-      }
-      if (!reading) return;
-      for (const file of files) {
-        await api.addScan(of.id, reading.attempt_id, file, files.length === 1 ? "prep" : "auto");
-      }
-      await api.measure(reading.id);
-      this.case = await api.case(of.id);
-      await this.open(reading.id);
-    });
-    this.bringing = "";
-  }
-
   /** Another tooth of the case, in the same attempt. */
   async openTooth(site: Site) {
     const there = readingAt(site, this.number);
     if (there) await this.open(there.id);
   }
 
-  #follow(job: Job) {
+  /** A measurement of what is on the sheet is under way: once it is done, its result is shown. */
+  follow(job: Job) {
     this.watch(job, () => void this.open(this.readingId));
   }
 }

@@ -8,7 +8,8 @@ import {
   type Result,
   type Vocabulary,
 } from "../../api/client";
-import type { Fields, SheetScene } from "../../sheet/scene";
+import type { SheetScene } from "../../sheet/scene";
+import type { Fields } from "../../sheet/worn";
 import { later, settle } from "../../test/later";
 import { words } from "../vocabulary.svelte";
 import { Examine } from "./state.svelte";
@@ -84,7 +85,10 @@ const detail = (id: string) =>
     pins: id === "one" ? [{ place: [0, 0, 0], name: "kept" }] : [],
     pins_revision: 4,
     revisions: { line: 0 },
-    scans: [{ role: "prep", light_hash: `${id} light`, rest_hash: `${id} rest` }],
+    scans: [
+      { role: "prep", light_hash: `${id} light`, rest_hash: `${id} rest` },
+      { role: "opposing", light_hash: `${id} opposing`, rest_hash: `${id} opposing` },
+    ],
   }) as unknown as ReadingDetail;
 const FIELDS = ["depth", "space", "depth_min", "depth_max", "unseen", "draw"];
 const result = (id: string) =>
@@ -324,4 +328,24 @@ test("a crown that comes late for another attempt, or not at all, is not shown",
   expect([model.laid.size, model.laid.error]).toEqual([null, "Measure again."]);
   await model.laid.toggle("9"); // not in the set
   expect([model.laid.size, model.laid.error]).toEqual([null, ""]);
+});
+
+test("opposing teeth of one attempt never stand over another's preparation", async () => {
+  const slow = hold("two opposing");
+  await model.opposing.show(true);
+  expect(scene.ghosts.opposing).toBe(true);
+  await model.open("two");
+  expect(scene.ghosts.opposing).toBe(false);
+  slow.resolve(mesh());
+  await settle();
+  expect(scene.ghosts.opposing).toBe(true);
+});
+
+test("opposing teeth that come late are dropped once they are not wanted any more", async () => {
+  const slow = hold("one opposing");
+  const asked = model.opposing.show(true);
+  await model.opposing.show(false);
+  slow.resolve(mesh());
+  await asked;
+  expect(scene.ghosts.opposing).toBe(false);
 });

@@ -75,9 +75,9 @@
       <Button
         size="slim"
         class="mt-2"
-        pressed={model.closed}
-        onclick={() => void model.setClosed(!model.closed)}
-        >{model.closed ? "Closed there" : "Show them closed there"}</Button
+        pressed={model.opposing.closed}
+        onclick={() => void model.opposing.close(!model.opposing.closed)}
+        >{model.opposing.closed ? "Closed there" : "Show them closed there"}</Button
       >
     {/if}
     <p class="pt-1 text-sm text-soft">

@@ -21,7 +21,7 @@
     const kept = { ...(model.site?.gauge ?? {}) };
     if (text.trim() === "") delete kept[one.side];
     else kept[one.side] = Number(text.replace(",", ".")); // what is no depth is refused in words
-    void model.setFacts({ gauge: kept });
+    void model.terms.setFacts({ gauge: kept });
   }
 </script>
 
@@ -84,7 +84,7 @@
           class="size-5"
           checked={model.site?.guide_pins ?? false}
           disabled={model.judging || model.busy}
-          onchange={(e) => void model.setFacts({ guide_pins: e.currentTarget.checked })}
+          onchange={(e) => void model.terms.setFacts({ guide_pins: e.currentTarget.checked })}
         />
         guide pins stand in the holes
       </label>

@@ -9,7 +9,7 @@
   let { model, scene, width }: { model: Examine; scene: SheetScene | null; width: number } = $props();
   const marks = $derived.by(() => {
     void model.drawn;
-    if (model.lens !== "space" || model.beside.on || model.showOpposing || !scene) return [];
+    if (model.lens !== "space" || model.beside.on || model.opposing.shown || !scene) return [];
     return (model.document?.contacts ?? []).flatMap((contact, index) => {
       const at = model.screen(vec(contact.at));
       if (!at || !scene.visible(vec(contact.at))) return [];

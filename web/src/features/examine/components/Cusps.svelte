@@ -62,7 +62,7 @@
         class="size-5"
         checked={model.site?.root_filled ?? false}
         disabled={model.judging || model.busy}
-        onchange={(e) => void model.setFacts({ root_filled: e.currentTarget.checked })}
+        onchange={(e) => void model.terms.setFacts({ root_filled: e.currentTarget.checked })}
       />
       the tooth is root-filled
     </label>

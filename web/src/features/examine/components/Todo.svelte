@@ -4,7 +4,8 @@
   let { model }: { model: Examine } = $props();
   const rows = $derived(model.document?.corrections ?? []);
   $effect(() => {
-    if (model.todo >= 0) document.getElementById(`todo-${model.todo}`)?.scrollIntoView({ block: "nearest" });
+    if (model.todo.chosen >= 0)
+      document.getElementById(`todo-${model.todo.chosen}`)?.scrollIntoView({ block: "nearest" });
   });
   const done = $derived(rows.filter((c) => model.detail?.ticks.includes(c.key)).length);
 </script>
@@ -19,8 +20,8 @@
     <li
       id="todo-{index}"
       class="flex items-start gap-3 border-b border-rule px-3 py-3
-        {index === model.todo ? 'border-l-4 border-l-pine' : ''} {c.refused ? 'bg-paper' : ''}"
-      aria-current={index === model.todo}
+        {index === model.todo.chosen ? 'border-l-4 border-l-pine' : ''} {c.refused ? 'bg-paper' : ''}"
+      aria-current={index === model.todo.chosen}
     >
       <button
         type="button"
@@ -28,12 +29,12 @@
           {ticked ? 'border-pine bg-pine text-pine-ink' : 'border-rule bg-card'}"
         aria-pressed={ticked}
         aria-label="{ticked ? '✓' : c.order}, tick off {c.where}"
-        onclick={() => model.tick(c.key)}>{ticked ? "✓" : c.order}</button
+        onclick={() => model.todo.tick(c.key)}>{ticked ? "✓" : c.order}</button
       >
       <button
         type="button"
         class="min-w-0 flex-1 text-left {ticked ? 'opacity-60' : ''}"
-        onclick={() => model.chooseTodo(index)}
+        onclick={() => model.todo.choose(index)}
       >
         <span class="block text-lg leading-tight font-semibold first-letter:uppercase">{c.where}</span>
         <span class="block first-letter:uppercase {c.refused ? 'line-through' : ''}">{c.do}</span>

@@ -93,7 +93,7 @@
         class="size-5"
         checked={model.site?.dark ?? false}
         disabled={model.judging || model.busy}
-        onchange={(e) => void model.setFacts({ dark: e.currentTarget.checked })}
+        onchange={(e) => void model.terms.setFacts({ dark: e.currentTarget.checked })}
       />
       the tooth is dark: it needs more room
     </label>

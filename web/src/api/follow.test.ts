@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { api, ApiError, watchJob, type Job } from "./client";
+import { api, ApiError, type Job } from "./client";
+import { watchJob } from "./follow";
 
 const JOB: Job = { id: "j", reading_id: "a", state: "running", text: "aligning", share: 0.2, error: "" };
 
