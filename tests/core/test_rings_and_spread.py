@@ -8,7 +8,7 @@ from scipy.ndimage import maximum_filter
 
 from vane_line.core.pictures import highest_within
 from vane_line.core.rings import longest_run, running_median, true_about
-from vane_line.core.spread import near_cells, thinned_index, weighted_quantile
+from vane_line.core.spread import middling, near_cells, thinned_index, weighted_quantile
 
 
 @pytest.mark.parametrize("count", [1, 5, 72, 360])
@@ -94,3 +94,26 @@ def test_cells_beside_those_that_hold_something() -> None:
     brute = (np.abs(cube[0][:, None] - cube[1][None]).max(axis=2) <= 1).any(axis=1)
     assert 0 < brute.sum() < len(points)
     assert (near_cells(points, others, size) == brute).all()
+
+
+@pytest.mark.parametrize("count", [1, 2, 7, 31, 200])
+def test_what_most_values_agree_on_moves_evenly(count: int) -> None:
+    """A value that goes from below all others to above them takes the middle with it by no more than the values beside
+    the middle lie apart, and no step of its way by more than its share; a median jumps."""
+    values = np.random.default_rng(count).normal(size=count).cumsum()
+    steps = np.linspace(values.min() - 1, values.max() + 1, 2001)
+    told = np.array([middling(np.r_[step, values[1:]]) for step in steps])
+    share = 3 / count * (steps[1] - steps[0])
+    assert (np.diff(told) >= -1e-12).all()
+    assert np.diff(told).max() <= share + 1e-12
+
+
+def test_what_most_values_agree_on_is_no_outlier_s() -> None:
+    """A third of the values at most, all to one side, only shifts which of the others agree; order has no say."""
+    random = np.random.default_rng(5)
+    sound = random.normal(4.0, 0.01, 60)
+    values = np.r_[sound, np.full(25, 40.0)]
+    assert middling(random.permutation(values)) == pytest.approx(middling(values), abs=1e-12)
+    assert middling(values) == pytest.approx(4.0, abs=0.02)
+    assert middling(sound) == pytest.approx(float(np.median(sound)), abs=0.004)
+    assert np.isnan(middling(np.zeros(0)))

@@ -7,6 +7,8 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.vectors import dot
 
+MIDDLE_SHARE = 1 / 3  # of values, that stands for all of them
+
 
 def weighted_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.0) -> float:
     """The value below which the share `q` (0..1) of the weight lies; nan when empty.
@@ -32,6 +34,13 @@ def ordered_quantile(values: Floats, weights: Floats, q: float, blur: float = 0.
     upto, part = cumulated[first:last], weights[first:last]
     within = np.clip(np.minimum(upto, high) - np.maximum(upto - part, low), 0, None)
     return float(values[first:last] @ within / within.sum())
+
+
+def middling(values: Floats) -> float:
+    """The mean of the middle third of values, nan when empty: what most of them agree on, as a median is, but that it
+    moves evenly where they lie apart: a median jumps from one to the next as soon as two change places.
+    """
+    return weighted_quantile(values, np.ones(len(values)), 0.5, MIDDLE_SHARE / 2)
 
 
 def graded(excess: Floats, over: float) -> Floats:

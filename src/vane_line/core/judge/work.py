@@ -30,6 +30,7 @@ from vane_line.core.kinds.ring import RingCut
 from vane_line.core.measure.reduction import ZoneValue, area_below
 from vane_line.core.measure.retention import OPPOSITE, SIDE_HALF_DEG, SIDES
 from vane_line.core.rings import degrees_apart
+from vane_line.core.spread import middling
 
 HAND_MM = 0.2  # corrections under this are not asked of a hand
 HOLD_FLAT = "bur laid along the incline, following cusp and groove"
@@ -176,7 +177,7 @@ class Job:
         walls = self.g.ring.shape.walls
         here = (degrees_apart(walls.azimuth_deg, azimuth) <= SIDE_HALF_DEG) & np.isfinite(walls.taper_deg)
         sound = here & ~self.g.ring.shape.undercut.covers(walls.azimuth_deg)
-        return float(np.median(walls.taper_deg[sound])) if sound.any() else float("nan")
+        return middling(walls.taper_deg[sound])
 
     def over_tapers(self, side: str | None, amount: float, third: str) -> str:
         """Why a stroke off one third of a wall is refused for the convergence's sake; '' where it is not."""

@@ -15,6 +15,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.straight_run import SHORT_RUN_MM, Line, straight_runs
 from vane_line.core.rings import degrees_apart, running_median
+from vane_line.core.spread import middling
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import LEAST_HEIGHT_MM, WallRuns
 from vane_line.core.vectors import unit
@@ -115,10 +116,10 @@ class Walls:
         return robust_at(self.azimuth_deg, self.leaning, azimuth_deg)
 
     def height_at(self, azimuth_deg: float) -> float:
-        """Wall height there, the median over ±SMOOTH_DEG."""
+        """Wall height there, what most profiles within ±SMOOTH_DEG agree on."""
         off = degrees_apart(self.azimuth_deg, azimuth_deg)
         near = self.height_mm[(off <= SMOOTH_DEG) & np.isfinite(self.height_mm)]
-        return float(np.median(near)) if len(near) else float("nan")
+        return middling(near)
 
 
 def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:

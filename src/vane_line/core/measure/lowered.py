@@ -13,6 +13,7 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import middling
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import xyz
 
@@ -49,7 +50,7 @@ def edge_lowered(inside: Surface, earlier: Surface, axes: Axes) -> Lowered | Non
     if len(fell) < LEAST:
         return None
     found = axes.world(np.array(places))
-    value = float(np.median(fell))
+    value = middling(np.array(fell))
     stretches = np.convolve(fell, np.full(STRETCH, 1 / STRETCH), "valid")
     least, most = int(np.argmin(stretches)), int(np.argmax(stretches))
     return Lowered(

@@ -15,6 +15,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.measure.convergence import Walls
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.rings import degrees_apart
+from vane_line.core.spread import middling
 
 UNLIMITED_DEG = 45.0  # walls higher than half the base hold at any taper that is a wall's
 SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
@@ -45,7 +46,7 @@ class Retention:
 
     @property
     def resists(self) -> bool:
-        """Whether every side's median taper stays below its median limit."""
+        """Whether every side's taper stays below its limit."""
         return all(taper <= limit for taper, limit in self.by_side().values())
 
     @property
@@ -54,14 +55,14 @@ class Retention:
         return min(limit for _, limit in self.by_side().values())
 
     def by_side(self) -> dict[str, tuple[float, float]]:
-        """Median taper and limiting taper on each side."""
+        """Taper and limiting taper of each side, each what most of its middle part agrees on."""
         azimuth = np.arange(len(self.taper_deg)) * 360 / len(self.taper_deg)
         out = {}
         for side, middle in SIDES.items():
             near = degrees_apart(azimuth, middle) <= MIDDLE_HALF_DEG
             near &= np.isfinite(self.taper_deg) & np.isfinite(self.limiting_deg)
             if near.any():
-                out[side] = (float(np.median(self.taper_deg[near])), float(np.median(self.limiting_deg[near])))
+                out[side] = (middling(self.taper_deg[near]), middling(self.limiting_deg[near]))
         return out
 
 

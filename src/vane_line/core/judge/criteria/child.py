@@ -19,6 +19,7 @@ from vane_line.core.kinds.child import Fits
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.rings import degrees_apart
+from vane_line.core.spread import middling
 from vane_line.core.vectors import xyz
 
 BETWEEN, FACES = ("mesial", "distal"), ("facial", "lingual")
@@ -119,7 +120,7 @@ def _depth(held: Held) -> list[Verdict]:
             rows.append(not_measured("cervical-depth", side, why))
             continue
         below = -found.above_gingiva_mm[told]
-        value = float(np.median(below))
+        value = middling(below)
         at = geometry.line.points[told[int(np.argmin(np.abs(below - value)))]]
         rows += verdicts(
             "cervical-depth", side, value, "mm", held.budget.of("margin-height"), bounds, BELOW, at=xyz(at)
