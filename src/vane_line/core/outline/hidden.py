@@ -15,7 +15,7 @@ from vane_line.core.measure.undercut import LEAST_AREA_MM2, LEAST_MM, MAX_TILT_D
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import unit, xyz
+from vane_line.core.vectors import dot, unit, xyz
 
 SIDES = {"facial": (0, 1.0), "mesial": (1, 1.0), "lingual": (0, -1.0), "distal": (1, -1.0)}  # by axis and way along it
 DEEPEST_MM = 1.5
@@ -30,7 +30,9 @@ def hidden_depth(crop: Surface, surface: Surface, axes: Axes) -> tuple[Floats, F
     direction (N, 3) across the path out of its wall. crop: the scan round the tooth, freed of noise."""
     normals = unit(surface.spread(surface.vertex_normals, 2))
     across = unit(normals - (normals @ axes.up)[:, None] * axes.up)
-    start = surface.vertices + OFF_MM * across
+    # Off the surface along its own normal: across, a floor's foot would begin within the wall that stands on it.
+    out = surface.vertex_normals
+    start, aside = surface.vertices + OFF_MM * out, OFF_MM * dot(out, across)
     depth = np.zeros(surface.n_vertices)
     # What faces up is a floor: the way out of its wall is only noise.
     standing = np.abs(normals @ axes.up) < FLOOR_COSINE
@@ -41,7 +43,7 @@ def hidden_depth(crop: Surface, surface: Surface, axes: Axes) -> tuple[Floats, F
         middle = (low + high) / 2
         hit = crop.first_hit(start[index] + middle[:, None] * across[index], axes.up)[0] >= 0
         low, high = np.where(hit, middle, low), np.where(hit, high, middle)
-    depth[index] = (low + high) / 2 + OFF_MM
+    depth[index] = np.maximum((low + high) / 2 + aside[index], 0.0)
     # What is never free lies under a fold, or a neighbour: no wall of this cavity hangs there.
     depth[index[low > 0.9 * DEEPEST_MM]] = 0.0
     return depth, across

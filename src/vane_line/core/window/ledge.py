@@ -20,6 +20,8 @@ from vane_line.core.vectors import lengths, unit
 
 STEP_MM, REACH_MM = 0.1, 2.4  # inward from the line
 ALONG_MM, ALONG_EDGES = 0.35, 2.5  # to either side along the line, by and by; on a coarse scan so many edges
+ACROSS_MM, ACROSS_EDGES = 0.10, 1.0  # inward as well, half as wide at its foot
+FLAT_SHARE = 0.1  # of that: depths that lie no further apart tell no slope
 OUTSIDE_MM = (0.2, 0.6)  # of the surface that was left: what its depth is there is the scans', not the cut's
 MOST_OFF_MM = 0.10
 FOOT_SLOPE = 0.25  # a depth that rises less steeply has reached the ledge's foot
@@ -92,7 +94,8 @@ def _depth_inward(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats)
     bins = round(REACH_MM / STEP_MM)
     if len(index) == 0:
         return np.full((len(line.points), bins), np.nan)
-    out, total = np.zeros((2, len(line.points), bins))
+    at, wide = (np.arange(bins) + 0.5) * STEP_MM, max(ACROSS_MM, ACROSS_EDGES * eased.usual_edge_mm)
+    out, total = np.full((2, len(line.points), bins), np.nan)
     tree, tangents = cKDTree(eased.vertices[index]), _tangents(line)
     along = max(ALONG_MM, ALONG_EDGES * eased.usual_edge_mm)
     for k, near in enumerate(tree.query_ball_point(line.points, REACH_MM + along)):
@@ -102,10 +105,21 @@ def _depth_inward(eased: Surface, mask: Bools, line: OutlineLine, depth: Floats)
         across = lengths(off - aside[:, None] * tangents[k])
         # By and by at every border: a vertex that comes to lie beyond one must not change sides at once.
         say = np.clip(1 - np.abs(aside) / along, 0, 1) * graded(STEP_MM - off @ line.outward[k], STEP_MM)
-        part = graded(STEP_MM / 2 - np.abs(across - (np.arange(bins)[:, None] + 0.5) * STEP_MM), STEP_MM / 3) * say
-        total[k], out[k] = part.sum(axis=1), part @ depth[here]
-    with np.errstate(invalid="ignore"):
-        return _bridged(np.where(total > LEAST_SAY, out / total, np.nan))
+        out[k], total[k] = _level(across - at[:, None], depth[here], say, wide)
+    return _bridged(np.where(total > LEAST_SAY, out, np.nan))
+
+
+def _level(off: Floats, depth: Floats, say: Floats, wide: float) -> tuple[Floats, Floats]:
+    """(B,) the depth where `off` (B, N) is nought, by a line through the depths (N,) as near as `wide`, and how much
+    say they have: a coarse scan has few vertices in a step, and a mean of what lies to one side would be another
+    step's."""
+    part = np.clip(1 - np.abs(off) / wide, 0, 1) * say
+    count, first, second = part.sum(axis=1), (part * off).sum(axis=1), (part * off * off).sum(axis=1)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        mean, middle = part @ depth / count, first / count
+        spread = second / count - middle**2
+        slope = ((part * off) @ depth / count - middle * mean) / (spread + (FLAT_SHARE * wide) ** 2)
+        return mean - np.nan_to_num(slope) * middle, count
 
 
 def _bridged(rows: Floats) -> Floats:
@@ -153,7 +167,9 @@ def _foot(row: Floats) -> float:
     rising = np.flatnonzero(slope[: round(BEGINS_MM / (STEP_MM / 2))] >= FOOT_SLOPE)
     if len(rising) == 0:  # no ledge at all
         return float(value[: ahead + 1].max())
-    low = np.flatnonzero(slope[rising[0] :] < FOOT_SLOPE)
+    # Where it rises again further in, it has paused only: the line lies a little off the cut, or a lip stands there.
+    further = np.r_[slope[ahead:], np.full(ahead, slope[-1])]
+    low = np.flatnonzero((slope < FOOT_SLOPE)[rising[0] :] & (further < FOOT_SLOPE)[rising[0] :])
     if len(low) == 0:
         return float("nan")
     foot = int(rising[0] + low[0])
