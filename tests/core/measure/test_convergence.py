@@ -11,7 +11,7 @@ from long import first
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
-from vane_line.core.measure.convergence import robust_at
+from vane_line.core.measure.convergence import Walls, robust_at
 from vane_line.core.measure.straight_run import straight_runs
 from vane_line.core.rings import degrees_apart
 from vane_line.core.shape import side_drafts
@@ -207,3 +207,35 @@ def test_a_slight_bend_tips_nothing_over() -> None:
     assert end[0] == pytest.approx(6.0, abs=0.1)
     assert end[-1] == pytest.approx(2.5, abs=0.15)
     assert np.abs(np.diff(end)).max() < 0.6
+
+
+def heights(values: np.ndarray) -> Walls:
+    """Walls of which nothing is told but how high they are, every degree."""
+    n = len(values)
+    none = np.full(n, np.nan)
+    return Walls(np.arange(n) * 360 / n, none, none, none, none, none, none, values, np.ones(n), np.ones(n))
+
+
+def test_a_side_s_height_moves_evenly() -> None:
+    """One profile that comes to stand higher takes the side's height with it by its share; the middle value would jump
+    to the next profile's."""
+    values = np.full(360, 5.0)
+    values[range(-15, 16)] = np.random.default_rng(3).permutation(4 + 0.02 * np.arange(31))
+    height = heights(values).height_at(0.0)
+    assert height == pytest.approx(4.3, abs=0.001)
+    values[np.argmin(np.abs(values - 4.28))] += 0.03
+    assert heights(values).height_at(0.0) - height == pytest.approx(0.03 / 31 * 3, abs=0.002)
+
+
+def test_profiles_that_do_not_agree_on_a_wall_s_top_leave_it_open() -> None:
+    """Half of them end at a slight bend 1.2 lower; a wall whose line is scalloped agrees with itself."""
+    off = (np.arange(360) + 180) % 360 - 180
+    even = 4.0 + 0.3 * (off / 15) ** 2 + np.random.default_rng(1).normal(0, 0.02, 360)
+    assert heights(even).height_open_mm(0.0) == 0.0
+    torn = even - 1.2 * (np.random.default_rng(2).random(360) < 0.5)
+    open_mm = heights(torn).height_open_mm(0.0)
+    assert 0.3 < open_mm < 1.2
+    low, high = 4.0 - 1.2, 4.0
+    value = heights(torn).height_at(0.0)
+    assert value - 2 * open_mm < low
+    assert value + 2 * open_mm > high

@@ -26,9 +26,10 @@ SIDES = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
     first(1, ("16", "zirconia"), ("36", "lithium-disilicate"), ("46", "resin-ceramic"), ("26", "full-metal")),
 )
 def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
-    """No depth, clearance, wall or rim is proven short or over but what the plan itself foretold; most are proven good;
-    wall height comes out as predicted, and so does convergence (walls of under three millimetres: within 6 degrees),
-    but where the plan has no wall to speak of: in a closed contact."""
+    """No depth, clearance, wall or rim is proven short or over but what the plan itself foretold; most that the plan
+    proves good are; wall height comes out as predicted, as far as it is told where a slight bend ends the wall, and so
+    does convergence (walls of under three millimetres: within 6 degrees), but where the plan has no wall to speak of:
+    in a closed contact."""
     standard = default(tooth, material)
     plan, scans = planned_case(tooth, standard, seed=int(tooth) + 100)
     assert plan.judgement is not None
@@ -39,7 +40,10 @@ def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
     wrong = [v for v in verdicts if v.criterion in HELD and v.status in ("short", "over")]
     assert [(v.criterion, v.zone, v.value) for v in wrong if v.criterion not in foretold] == []
     told = [v for v in verdicts if v.criterion in ("reduction", "clearance") and v.status != "not-measured"]
-    assert sum(v.status == "meets" for v in told) >= 0.85 * len(told)
+    proven = {(v.criterion, v.zone, v.bound) for v in plan.judgement.verdicts if v.status == "meets"}
+    sure = [v for v in told if (v.criterion, v.zone, v.bound) in proven]
+    assert len(sure) >= 0.5 * len(told)
+    assert sum(v.status == "meets" for v in sure) >= 0.85 * len(sure)
     seen = {
         side
         for side, a in SIDES.items()
@@ -55,4 +59,7 @@ def test_what_is_cut_as_planned_meets(tooth: str, material: str) -> None:
         assert found.walls.convergence_at(azimuth) == pytest.approx(planned.walls.convergence_at(azimuth), abs=6.0)
     high = {a: planned.walls.height_at(a) for a in SIDES.values() if planned.walls.height_at(a) > 0.5}
     assert len(high) >= 3
-    assert {a: found.walls.height_at(a) for a in high} == pytest.approx(high, abs=0.4)
+    for azimuth, height in high.items():
+        left_open = 2 * (planned.walls.height_open_mm(azimuth) + found.walls.height_open_mm(azimuth))
+        assert left_open < 1.0
+        assert found.walls.height_at(azimuth) == pytest.approx(height, abs=0.4 + left_open)

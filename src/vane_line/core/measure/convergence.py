@@ -14,8 +14,8 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.straight_run import SHORT_RUN_MM, Line, straight_runs
-from vane_line.core.rings import degrees_apart, running_median
-from vane_line.core.spread import middling
+from vane_line.core.rings import running_median
+from vane_line.core.spread import graded, middling
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import LEAST_HEIGHT_MM, WallRuns
 from vane_line.core.vectors import unit
@@ -30,6 +30,9 @@ OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 LEAST_ROWS = 6  # for a robust fit
 MOST_ROUNDS, STILL_DEG = 60, 1e-6  # of a robust fit: stopped before it stands still, it tells where it began
+# Times the median, and the mean, distance from the middle: the standard deviation, with normal noise.
+MEDIAN_APART, MEAN_APART = 1.4826, 1.2533
+OPEN_MM = 0.10  # heights that scatter by more, by and by, do not agree on where the wall ends
 TUKEY = 4.685  # 95 % efficiency with normal noise
 EASE_DEG = 3  # to either side: of the lean that decides the path
 ROWS_DEG = 2  # spacing of the rows that are reported
@@ -117,9 +120,22 @@ class Walls:
 
     def height_at(self, azimuth_deg: float) -> float:
         """Wall height there, what most profiles within ±SMOOTH_DEG agree on."""
-        off = degrees_apart(self.azimuth_deg, azimuth_deg)
-        near = self.height_mm[(off <= SMOOTH_DEG) & np.isfinite(self.height_mm)]
-        return middling(near)
+        return middling(self._heights_near(azimuth_deg)[1])
+
+    def height_open_mm(self, azimuth_deg: float) -> float:
+        """Standard uncertainty of `height_at` where the profiles do not agree: a wall that bends slightly ends at the
+        bend on one of them and at its top on the next. Nought where heights change evenly along the wall."""
+        off, height = self._heights_near(azimuth_deg)
+        if len(height) < LEAST_ROWS:
+            return 0.0
+        apart = height - np.polyval(np.polyfit(off, height, 2), off)
+        scatter = MEAN_APART * float(np.abs(apart - np.median(apart)).mean())
+        return scatter * float(graded(np.array(scatter - OPEN_MM), OPEN_MM))
+
+    def _heights_near(self, azimuth_deg: float) -> tuple[Floats, Floats]:
+        off = (self.azimuth_deg - azimuth_deg + 180) % 360 - 180
+        near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(self.height_mm)
+        return off[near] / SMOOTH_DEG, self.height_mm[near]
 
 
 def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
@@ -219,7 +235,7 @@ def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
     residual = y - np.median(y)
     coefficients = np.full(3, np.nan)
     for _ in range(MOST_ROUNDS):
-        scale = max(1.4826 * float(np.median(np.abs(residual))), 0.02)
+        scale = max(MEDIAN_APART * float(np.median(np.abs(residual))), 0.02)
         weight = np.clip(1 - (residual / (TUKEY * scale)) ** 2, 0, 1) ** 2
         if (weight > 0.1).sum() < LEAST_ROWS:
             break

@@ -82,13 +82,14 @@ def _u_height(held: Held) -> float:
 
 
 def _untold_mm(held: Held, side: str) -> float:
-    """Standard uncertainty of the height of a side's wall, from where no edge is told below it; and from where it ends
-    above, on a front tooth."""
+    """Standard uncertainty of the height of a side's wall: where no edge is told below it, where its profiles do not
+    agree on its top, and where it ends above on a front tooth."""
     line = held.geometry.line
     near = degrees_apart(line.azimuth_deg, SIDES[side]) <= SMOOTH_DEG
     front = held.geometry.options.tooth.front
     ends = U_FRONT_MM[side] * held.budget.growth("wall-height") if front else 0.0
-    return float(np.hypot(U_UNTOLD_MM * float((~line.told[near]).mean()), ends))
+    below = U_UNTOLD_MM * float((~line.told[near]).mean())
+    return float(np.linalg.norm([below, ends, held.geometry.ring.shape.walls.height_open_mm(SIDES[side])]))
 
 
 def _resistance(held: Held) -> list[Verdict]:
