@@ -22,6 +22,7 @@ from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, hold, judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.work import Correction
+from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.tooth.notation import ToothNumber
 
 TOOTH = ToothNumber("37")
@@ -90,6 +91,25 @@ def test_each_fault_is_proven_and_answered(cavity: Cavity, criterion: str, zone:
         assert not strokes(judged(GOOD), criterion)
     else:
         assert record.leave[bound]
+
+
+@pytest.mark.parametrize(("points", "proven_thin"), [(12, False), (40, True)])
+def test_a_few_places_that_read_flat_prove_no_thin_edge(points: int, proven_thin: bool) -> None:
+    """Where gingiva or a bridged gap lies beside a box's edge, some points of it read nearly flat; over a short stretch
+    that is no proof, over most of the edge it is."""
+    geometry = measured(GOOD)
+    cut = geometry.cut
+    assert isinstance(cut, CavityCut)
+    (box,) = cut.boxes
+    angle = cut.outline.cavosurface_deg.copy()
+    middle = len(box.edge) // 2
+    angle[list(box.edge[middle - points // 2 : middle + points // 2])] = 150.0
+    flat = replace(geometry, cut=replace(cut, outline=replace(cut.outline, cavosurface_deg=angle)))
+    found = judge(flat, choose("lithium-disilicate", "onlay", None, TOOTH))
+    (told,) = [v for v in of(found, "cavosurface") if v.bound == "max"]
+    assert told.value is not None
+    assert told.value > 140.0
+    assert (told.status == "over") == proven_thin
 
 
 @pytest.mark.long

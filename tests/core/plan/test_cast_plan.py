@@ -60,7 +60,13 @@ def test_the_target_leaves_the_face_and_has_a_groove_in_each_end(tooth: str, see
     assert any("metal shows" in line for line in plan.warnings)
 
 
-@pytest.mark.parametrize(("tooth", "seed"), first(1, ("14", 5), ("46", 4)))
+UNSEEN = "under a closed contact the line is guessed, and the region grows past the ledge: an undercut of 0.11 there"
+
+
+@pytest.mark.parametrize(
+    ("tooth", "seed"),
+    [("14", 5), pytest.param("46", 4, marks=[pytest.mark.long, pytest.mark.xfail(reason=UNSEEN, strict=True)])],
+)
 def test_the_target_meets_the_standard_that_it_was_made_by(tooth: str, seed: int) -> None:
     """But for grooves as long as the wall lets them be: it says itself where that is too short."""
     plan, maker = planned(tooth, seed), maker_of("partial-crown")

@@ -28,6 +28,7 @@ HIDDEN_MM = 0.25  # by which an outline lies too far in where the scanner filled
 LOST_SHARE = 0.30  # of the outline without an edge: then nobody knows what is cavity
 STRETCH = 5  # points of the outline, half a millimetre, that a cavosurface angle is told over
 LEAST_STRETCH = 4
+ROUND_ABOUT, LEAST_ROUND = 41, 12  # points, four millimetres: an angle at odds with them may be gingiva's
 UNSURE_MM = 1.0  # of the distance to a contact that may be none
 CLEAR_SHARE, LOW_SHARE = 0.6, 0.1  # of a box's edge that must be clear; and that may lie beyond what is told
 PULP = "the scan sees no pulp: look at the radiograph first, stop at the minimum"
@@ -171,6 +172,8 @@ def _cavosurface(held: Held) -> list[Verdict]:
         return []
     line, rows = cut.outline, []
     eased = running_median(line.cavosurface_deg, STRETCH // 2, LEAST_STRETCH)
+    around = running_median(line.cavosurface_deg, ROUND_ABOUT // 2, LEAST_ROUND)
+    around = np.where(np.isfinite(around), around, eased)
     for box in cut.boxes:
         edge = np.array(box.edge, dtype=np.int64)
         here = edge[np.isfinite(eased[edge])]
@@ -178,14 +181,12 @@ def _cavosurface(held: Held) -> list[Verdict]:
         if len(here) < max(LEAST_STRETCH, CLEAR_SHARE * box.edge_points):
             rows.append(not_measured("cavosurface", zone, "too little of its edge is clear", "min", "deg"))
             continue
-        low, high = (float(np.quantile(eased[here], share)) for share in (LOW_SHARE, 1 - LOW_SHARE))
-        u = held.budget.of("cavosurface")
-        sharp = "a sharp edge of tooth breaks off"
-        rows += verdicts("cavosurface", zone, low, "deg", u, bounds.least, sharp,
-                         at=_nearest(line, here, eased, low))  # fmt: skip
-        thin = "the restoration's edge gets thin and chips"
-        rows += verdicts("cavosurface", zone, high, "deg", u, bounds.most, thin,
-                         at=_nearest(line, here, eased, high))  # fmt: skip
+        sharp, thin = "a sharp edge of tooth breaks off", "the restoration's edge gets thin and chips"
+        for share, limits, why in ((LOW_SHARE, bounds.least, sharp), (1 - LOW_SHARE, bounds.most, thin)):
+            value, lasting = (float(np.quantile(angles[here], share)) for angles in (eased, around))
+            u = held.budget.of("cavosurface", further=abs(value - lasting))
+            rows += verdicts("cavosurface", zone, value, "deg", u, limits, why,
+                             at=_nearest(line, here, eased, value))  # fmt: skip
     return rows
 
 
