@@ -70,6 +70,7 @@ calibrate: setup
 	$(BIN)/python bench/coverage.py --first 7000 --count 200
 	$(BIN)/python bench/coverage.py --cavities --first 500 --count 60
 	$(BIN)/python bench/repeatability.py
+	$(BIN)/python bench/grids.py
 	$(BIN)/python bench/global_start.py
 	$(BIN)/python bench/grading.py
 
