@@ -134,7 +134,9 @@ OVERLAPS = """() => {
     return b.width > 1 && b.height > 1 && s.visibility !== "hidden" && s.opacity !== "0";
   };
   const inSheet = (e) => e.closest("[role=application], [role=img]") !== null;
-  const all = [...document.querySelectorAll("button, a, input, select, [role=radio]")]
+  // What is open over the page covers it on purpose: of that alone is asked.
+  const open = [...document.querySelectorAll("[role=dialog], [role=alertdialog]")].filter(shown).at(-1);
+  const all = [...(open ?? document).querySelectorAll("button, a, input, select, [role=radio]")]
     .filter((e) => shown(e) && !inSheet(e) && !e.closest("svg"));
   const out = [];
   const scrolled = (e) => { for (let p = e.parentElement; p; p = p.parentElement)
