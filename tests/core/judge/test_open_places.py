@@ -11,6 +11,7 @@ import pytest
 from solids import Stump, facing
 
 from vane_line.core.case import Geometry, measure
+from vane_line.core.judge.criteria.window_line import form_u
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.uncertainty import FORM_EDGE_MM, SHARP_EDGE_MM, Budget
@@ -148,3 +149,12 @@ def test_what_hangs_on_a_sharp_edge_is_less_sure_on_a_coarse_scan() -> None:
     finer, form = Budget(0.004, 0, 0, FORM_EDGE_MM - 0.02).form_percent, Budget(0.004, 0, 0, FORM_EDGE_MM).form_percent
     assert finer == form == 10.0
     assert Budget(0.004, 0, 0, FORM_EDGE_MM + 0.06).form_percent == pytest.approx(28.0)
+
+
+def test_a_short_stretch_of_a_ledge_proves_no_form() -> None:
+    """Half a millimetre of it, all read wrong, is not told from a quarter; two millimetres and more are."""
+    budget = Budget(0.004, 0, 0, FORM_EDGE_MM)
+    assert 100 - form_u(budget, 2) < 25
+    assert 100 - form_u(budget, 10) > 25
+    assert form_u(budget, 20) == form_u(budget, 60) == budget.form_percent
+    assert form_u(budget, 6) == pytest.approx(budget.form_percent * 20 / 6)

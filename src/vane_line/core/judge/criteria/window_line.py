@@ -7,6 +7,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, forms_said
 from vane_line.core.judge.record import Held, verdicts
+from vane_line.core.judge.uncertainty import Budget
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job, said
 from vane_line.core.kinds.cast import CastCut
@@ -18,6 +19,7 @@ from vane_line.core.vectors import xyz
 from vane_line.core.window.ledge import form_of
 
 LEAST_POINTS = 5
+SIDE_POINTS = 20  # of the line, two millimetres: a shorter stretch tells less of its form
 JUDGED_ELSEWHERE = ("heavy-chamfer", "bevelled")  # too wide a ledge is a fault of its own
 EASED_SHARE = 0.05
 TOO_LITTLE = "too little of a clear ledge is seen on this side"
@@ -75,6 +77,12 @@ def _place(cut: LedgeCut, told: Bools, values: Floats, wanted: float) -> tuple[f
     return xyz(cut.outline.points[told][int(np.argmin(np.abs(values[told] - wanted)))])
 
 
+def form_u(budget: Budget, points: int) -> float:
+    """Expanded uncertainty of how much of a stretch is of a form, %: the shorter it is, the more of it one badly read
+    edge is."""
+    return budget.form_percent * max(SIDE_POINTS / max(points, 1), 1.0)
+
+
 def form_rows(held: Held) -> list[Verdict]:
     """Share of each stretch whose ledge has not the wanted form."""
     cut, rows = ledge_of(held), []
@@ -92,7 +100,7 @@ def form_rows(held: Held) -> list[Verdict]:
         names = [form_of(float(widths[k]), float(cut.outline.cavosurface_deg[k])) for k in np.flatnonzero(told)]
         wrong = np.array([n not in wanted and n not in JUDGED_ELSEWHERE for n in names])
         why = forms_said(names, wanted)
-        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
+        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", form_u(held.budget, len(names)),
                          held.bounds("finish-line-form"), why)  # fmt: skip
     return rows
 
