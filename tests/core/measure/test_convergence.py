@@ -239,3 +239,27 @@ def test_profiles_that_do_not_agree_on_a_wall_s_top_leave_it_open() -> None:
     value = heights(torn).height_at(0.0)
     assert value - 2 * open_mm < low
     assert value + 2 * open_mm > high
+
+
+@pytest.mark.parametrize(
+    ("seen", "told"),
+    [((-15, 15), True), ((-4, 15), True), ((9, 15), False), ((-15, -7), False)],
+    ids=["all", "a side and a little", "one end", "the other end"],
+)
+def test_a_convergence_is_not_prolonged_to_where_no_wall_is_seen(seen: tuple[int, int], told: bool) -> None:
+    """Where a closed contact hides the middle of a wall, what lies at its end does not tell how the middle leans."""
+    off = (np.arange(360) + 180) % 360 - 180
+    taper = 6.0 + np.random.default_rng(4).normal(0, 0.1, 360)
+    taper = np.where((np.abs(off) > 90) | ((off >= seen[0]) & (off <= seen[1])), taper, np.nan)
+    walls = replace(heights(np.full(360, 3.0)), taper_deg=taper)
+    value = walls.convergence_at(0.0)
+    if told:
+        assert value == pytest.approx(12.0, abs=0.2)
+    else:
+        assert np.isnan(value)
+
+
+def test_a_wall_that_is_hidden_in_its_middle_alone_is_told_from_both_sides() -> None:
+    off = (np.arange(360) + 180) % 360 - 180
+    taper = np.where(np.abs(off) < 8, np.nan, 6.0 + np.random.default_rng(5).normal(0, 0.05, 360))
+    assert replace(heights(np.full(360, 3.0)), taper_deg=taper).convergence_at(0.0) == pytest.approx(12.0, abs=0.4)

@@ -29,6 +29,9 @@ ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this muc
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 LEAST_ROWS = 6  # for a robust fit
+MOST_PROLONGED = (
+    10.0  # times the scatter that it has with all rows, in its middle; a curve from one side alone has far more
+)
 MOST_ROUNDS, STILL_DEG = 60, 1e-6  # of a robust fit: stopped before it stands still, it tells where it began
 # Times the median, and the mean, distance from the middle: the standard deviation, with normal noise.
 MEDIAN_APART, MEAN_APART = 1.4826, 1.2533
@@ -96,23 +99,38 @@ class Walls:
         return self.leaning + np.roll(self.leaning, -(len(self.taper_deg) // 2))
 
     def convergence_at(self, azimuth_deg: float) -> float:
-        """Convergence there by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide."""
+        """Convergence there by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide; nan where what is
+        seen lies so far to one side that the curve would have to be prolonged."""
+        if not self._share_of_rows(azimuth_deg) <= MOST_PROLONGED**2:
+            return float("nan")
         return robust_at(self.azimuth_deg, self.convergence_deg, azimuth_deg)
 
     def convergence_hangs(self, azimuth_deg: float) -> float:
         """By how many times more a convergence scatters there than the taper of a wall 1 mm high, seen all over
         ±SMOOTH_DEG: short runs lean with the noise, and where rows are missing the rest must do. nan: none is told.
         """
-        off = (self.azimuth_deg - azimuth_deg + 180) % 360 - 180
-        within = np.abs(off) <= SMOOTH_DEG
-        near = within & np.isfinite(self.convergence_deg)
+        _, near = self._rows_near(azimuth_deg)
         if near.sum() < LEAST_ROWS:
             return float("nan")
         run = np.maximum(self.top - self.foot, SHORT_RUN_MM)
         opposite = np.roll(run, -(len(run) // 2))
+        scatter = np.nanmedian(run[near]) ** -3 + np.nanmedian(opposite[near]) ** -3
+        return float(np.sqrt(self._share_of_rows(azimuth_deg) * scatter))
+
+    def _rows_near(self, azimuth_deg: float) -> tuple[Floats, Bools]:
+        """(A,) degrees from an azimuth, and which rows within ±SMOOTH_DEG of it tell a convergence."""
+        off = (self.azimuth_deg - azimuth_deg + 180) % 360 - 180
+        return off, (np.abs(off) <= SMOOTH_DEG) & np.isfinite(self.convergence_deg)
+
+    def _share_of_rows(self, azimuth_deg: float) -> float:
+        """By how many times the variance of a quadratic's middle is greater than with every row seen; nan where too few
+        are for one."""
+        off, near = self._rows_near(azimuth_deg)
+        if near.sum() < LEAST_ROWS:
+            return float("nan")
         terms = np.vander(off / SMOOTH_DEG, 3, increasing=True)
-        rows = np.linalg.pinv(terms[near].T @ terms[near])[0, 0] / np.linalg.inv(terms[within].T @ terms[within])[0, 0]
-        return float(np.sqrt(rows * (np.nanmedian(run[near]) ** -3 + np.nanmedian(opposite[near]) ** -3)))
+        seen, every = terms[near], terms[np.abs(off) <= SMOOTH_DEG]
+        return float(np.linalg.pinv(seen.T @ seen)[0, 0] / np.linalg.inv(every.T @ every)[0, 0])
 
     def taper_at(self, azimuth_deg: float) -> float:
         """As `convergence_at`, of one wall."""
