@@ -13,9 +13,8 @@ from dataclasses import replace
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
-sys.path.insert(0, str(Path(__file__).parent))
 
-from repeatability import CASES
+from repeatability import CASES, scanned
 from repeats import PROVEN, answer
 
 from vane_line.demo.scene import Scene
@@ -30,8 +29,7 @@ def told(task: tuple[str, float]) -> dict[Key, Told]:
     tooth, grid = task
     recipe, material, kind = CASES[tooth]
     made = recipe()
-    scene = Scene.of(replace(made, scan=replace(made.scan, grid_mm=grid)))
-    scans = {"prep": scene.prep(), "preop": scene.preop(), "opposing": scene.opposing()}
+    scans = scanned(Scene.of(replace(made, scan=replace(made.scan, grid_mm=grid))))
     return answer(scans, tooth, material, None, kind).verdicts
 
 

@@ -50,7 +50,11 @@ EXPORTS = ("stl", "stl_ascii", "ply", "obj")
 @lru_cache(maxsize=1)
 def scans_of(tooth: str) -> dict[str, Surface]:
     """The demo's scans of a tooth, as it makes them."""
-    scene = Scene.of(CASES[tooth][0]())
+    return scanned(Scene.of(CASES[tooth][0]()))
+
+
+def scanned(scene: Scene) -> dict[str, Surface]:
+    """Scans of a mouth by what they show."""
     return {"prep": scene.prep(), "preop": scene.preop(), "opposing": scene.opposing()}
 
 
@@ -83,8 +87,7 @@ def scanned_again(task: tuple[str, int]) -> Answer:
     scanner.surface_of = lambda shape, low, high, grid: usual(shape, low - off, high, grid)
     try:
         scan = replace(scene.recipe.scan, seed=scene.recipe.scan.seed + 37 * k + 11)
-        again = replace(scene, recipe=replace(scene.recipe, scan=scan))
-        scans = {"prep": again.prep(), "preop": again.preop(), "opposing": again.opposing()}
+        scans = scanned(replace(scene, recipe=replace(scene.recipe, scan=scan)))
     finally:
         scanner.surface_of = usual
     return answer({r: weld_surface(s, r) for r, s in scans.items()}, tooth, CASES[tooth][1], None, CASES[tooth][2])

@@ -10,9 +10,14 @@ from scipy.ndimage import binary_closing
 from vane_line.core.arrays import Bools, Floats, Ints
 
 
+def degrees_past(azimuth_deg: Any, other_deg: Any) -> Any:
+    """How far azimuths lie past another round the circle, -180 to 180; numbers or arrays."""
+    return (azimuth_deg - other_deg + 180) % 360 - 180
+
+
 def degrees_apart(azimuth_deg: Any, other_deg: Any) -> Any:
     """How far azimuths lie apart round the circle, 0 to 180; numbers or arrays."""
-    return np.abs((azimuth_deg - other_deg + 180) % 360 - 180)
+    return np.abs(degrees_past(azimuth_deg, other_deg))
 
 
 def ring_runs(mask: Bools, join: int) -> list[Ints]:

@@ -15,6 +15,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from vane_line.core.arrays import Floats
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_apart
 from vane_line.demo.anatomy import Tooth, polar
 from vane_line.demo.scanner import surface_of
 
@@ -34,7 +35,7 @@ def bump(base: Profile, centre_deg: float, half_width_deg: float, amount: float)
     """`base` with `amount` added over a stretch, fading in and out smoothly."""
 
     def profile(azimuth: Floats) -> Floats:
-        off = np.abs((azimuth - centre_deg + 180) % 360 - 180) / half_width_deg
+        off = degrees_apart(azimuth, centre_deg) / half_width_deg
         return base(azimuth) + amount * np.where(off < 1, 0.5 + 0.5 * np.cos(np.pi * off), 0.0)
 
     return profile

@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 
-/** The only one that fetches. */
+/** Asks the server, by the types that its page makes. */
 export const client = createClient<paths>({ baseUrl: "/" });
 
 /** What the server said, fit to show to a person. */

@@ -40,8 +40,7 @@ export class Tracked {
     }
   }
 
-  /** What went wrong, as a sentence. */
-  say(error: unknown) {
+  protected say(error: unknown) {
     this.error = sentenceOf(error);
   }
 }

@@ -10,6 +10,7 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.convergence import robust_at
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_past
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import xyz
 
@@ -41,7 +42,7 @@ def side_depths(inside: Surface, smooth: Floats, unseen: Bools, axes: Axes) -> d
     wall = steep & (height < np.minimum(top - TOP_MM, low + CONTOUR_SHARE * (high - low)))
     found = {}
     for side, middle in SIDES.items():
-        off = (azimuth - middle + 180) % 360 - 180
+        off = degrees_past(azimuth, middle)
         here = wall & (np.abs(off) <= NEAR_DEG + EVERY_DEG)
         seen = np.flatnonzero(here & ~unseen)
         if len(seen) == 0 or _hidden(inside.vertex_areas, height, here, unseen, smooth):

@@ -107,28 +107,25 @@ def default_id(material: str, tooth: ToothNumber | None = None, restoration: str
             f"tooth {tooth.fdi} is a permanent tooth: a {kind.title} is for primary teeth, 51 to 85 (A to T)."
         )
     if kind.primary:
-        if material not in CHILD_DEFAULTS:
-            raise BadOption(f"material {material} is not used for a {kind.title}: {', '.join(CHILD_DEFAULTS)} are.")
-        return (CHILD_FRONT_DEFAULTS if tooth is not None and tooth.front else CHILD_DEFAULTS)[material]
+        table = CHILD_FRONT_DEFAULTS if tooth is not None and tooth.front else CHILD_DEFAULTS
+        return _listed(table, material, f"a {kind.title}")
     if tooth is not None and tooth.primary:
         raise BadOption(f"tooth {tooth.fdi} is a primary tooth: only a child-crown is judged on it.")
     if material in CHILD_DEFAULTS:
         raise BadOption(f"material {material} is for a child-crown alone; use one of {', '.join(DEFAULTS)}.")
     if material not in DEFAULTS:
         raise BadOption(f"material {material}: use one of {', '.join(DEFAULTS)}.")
-    if kinds.of(restoration).reader.name == "cavity":
-        if material not in CAVITY_DEFAULTS:
-            raise BadOption(f"material {material} is not used for an {restoration}: {', '.join(CAVITY_DEFAULTS)} are.")
+    if kind.reader.name == "cavity":
+        found = _listed(CAVITY_DEFAULTS, material, f"an {restoration}")
         if tooth is not None and tooth.front:
             raise BadOption(f"tooth {tooth.fdi} is a front tooth: an {restoration} is for premolars and molars.")
-        return CAVITY_DEFAULTS[material]
-    if kinds.of(restoration).reader.name == "window":
-        if material not in VENEER_DEFAULTS:
-            raise BadOption(f"material {material} is not used for a {restoration}: {', '.join(VENEER_DEFAULTS)} are.")
+        return found
+    if kind.reader.name == "window":
+        found = _listed(VENEER_DEFAULTS, material, f"a {restoration}")
         if tooth is not None and tooth.molar:
             raise BadOption(f"tooth {tooth.fdi} is a molar: a {restoration} is for front teeth and premolars.")
-        return VENEER_DEFAULTS[material]
-    if kinds.of(restoration).reader.name == "cast":
+        return found
+    if kind.reader.name == "cast":
         return _cast_id(material, tooth, restoration)
     if tooth is not None and tooth.front:
         if tooth.fdi[1] == "3" and material in CANINE_DEFAULTS:
@@ -154,11 +151,18 @@ def serving(every: Iterable[Standard], tooth: ToothNumber, restoration: str) -> 
 
 def _cast_id(material: str, tooth: ToothNumber | None, restoration: str) -> str:
     table, front = (CAST_FRONT_DEFAULTS, True) if restoration == "pin-casting" else (CAST_DEFAULTS, False)
-    if material not in table:
-        raise BadOption(f"material {material} is not used for a {restoration}: {', '.join(table)} is.")
+    found = _listed(table, material, f"a {restoration}")
     if tooth is not None and tooth.front != front:
         for_teeth = "front teeth" if front else "premolars and molars"
         raise BadOption(f"tooth {tooth.fdi}: a {restoration} is for {for_teeth}.")
+    return found
+
+
+def _listed(table: dict[str, str], material: str, thing: str) -> str:
+    """The standard of a material that is used for a kind. Raises BadOption."""
+    if material not in table:
+        are = "are" if len(table) > 1 else "is"
+        raise BadOption(f"material {material} is not used for {thing}: {', '.join(table)} {are}.")
     return table[material]
 
 

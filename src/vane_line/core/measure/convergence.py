@@ -14,7 +14,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.straight_run import SHORT_RUN_MM, Line, straight_runs
-from vane_line.core.rings import running_median
+from vane_line.core.rings import degrees_past, running_median
 from vane_line.core.spread import graded, middling
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import LEAST_HEIGHT_MM, WallRuns
@@ -109,27 +109,22 @@ class Walls:
         """By how many times more a convergence scatters there than the taper of a wall 1 mm high, seen all over
         ±SMOOTH_DEG: short runs lean with the noise, and where rows are missing the rest must do. nan: none is told.
         """
-        _, near = self._rows_near(azimuth_deg)
-        if near.sum() < LEAST_ROWS:
+        share = self._share_of_rows(azimuth_deg)
+        if not np.isfinite(share):
             return float("nan")
+        _, near = _near(self.azimuth_deg, self.convergence_deg, azimuth_deg)
         run = np.maximum(self.top - self.foot, SHORT_RUN_MM)
         opposite = np.roll(run, -(len(run) // 2))
-        scatter = np.nanmedian(run[near]) ** -3 + np.nanmedian(opposite[near]) ** -3
-        return float(np.sqrt(self._share_of_rows(azimuth_deg) * scatter))
-
-    def _rows_near(self, azimuth_deg: float) -> tuple[Floats, Bools]:
-        """(A,) degrees from an azimuth, and which rows within ±SMOOTH_DEG of it tell a convergence."""
-        off = (self.azimuth_deg - azimuth_deg + 180) % 360 - 180
-        return off, (np.abs(off) <= SMOOTH_DEG) & np.isfinite(self.convergence_deg)
+        return float(np.sqrt(share * (np.nanmedian(run[near]) ** -3 + np.nanmedian(opposite[near]) ** -3)))
 
     def _share_of_rows(self, azimuth_deg: float) -> float:
         """By how many times the variance of a quadratic's middle is greater than with every row seen; nan where too few
         are for one."""
-        off, near = self._rows_near(azimuth_deg)
+        off, near = _near(self.azimuth_deg, self.convergence_deg, azimuth_deg)
         if near.sum() < LEAST_ROWS:
             return float("nan")
-        terms = np.vander(off / SMOOTH_DEG, 3, increasing=True)
-        seen, every = terms[near], terms[np.abs(off) <= SMOOTH_DEG]
+        terms = np.vander(off, 3, increasing=True)
+        seen, every = terms[near], terms[np.abs(off) <= 1]
         return float(np.linalg.pinv(seen.T @ seen)[0, 0] / np.linalg.inv(every.T @ every)[0, 0])
 
     def taper_at(self, azimuth_deg: float) -> float:
@@ -138,22 +133,19 @@ class Walls:
 
     def height_at(self, azimuth_deg: float) -> float:
         """Wall height there, what most profiles within ±SMOOTH_DEG agree on."""
-        return middling(self._heights_near(azimuth_deg)[1])
+        _, near = _near(self.azimuth_deg, self.height_mm, azimuth_deg)
+        return middling(self.height_mm[near])
 
     def height_open_mm(self, azimuth_deg: float) -> float:
         """Standard uncertainty of `height_at` where the profiles do not agree: a wall that bends slightly ends at the
         bend on one of them and at its top on the next. Nought where heights change evenly along the wall."""
-        off, height = self._heights_near(azimuth_deg)
-        if len(height) < LEAST_ROWS:
+        off, near = _near(self.azimuth_deg, self.height_mm, azimuth_deg)
+        if near.sum() < LEAST_ROWS:
             return 0.0
-        apart = height - np.polyval(np.polyfit(off, height, 2), off)
+        x, y = off[near], self.height_mm[near]
+        apart = y - np.polyval(np.polyfit(x, y, 2), x)
         scatter = MEAN_APART * float(np.abs(apart - np.median(apart)).mean())
         return scatter * float(graded(np.array(scatter - OPEN_MM), OPEN_MM))
-
-    def _heights_near(self, azimuth_deg: float) -> tuple[Floats, Floats]:
-        off = (self.azimuth_deg - azimuth_deg + 180) % 360 - 180
-        near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(self.height_mm)
-        return off[near] / SMOOTH_DEG, self.height_mm[near]
 
 
 def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
@@ -240,14 +232,19 @@ def _upper_edge(h: Floats, r: Floats, line: Line, angle: Floats) -> Floats:
     return np.where(told, edge, h[rows, last])
 
 
+def _near(azimuth_deg: Floats, values: Floats, at_deg: float) -> tuple[Floats, Bools]:
+    """(A,) how far each row lies past an azimuth, in SMOOTH_DEG, and which of those within one of it are known."""
+    off = degrees_past(azimuth_deg, at_deg)
+    return off / SMOOTH_DEG, (np.abs(off) <= SMOOTH_DEG) & np.isfinite(values)
+
+
 def robust_at(azimuth_deg: Floats, values: Floats, at_deg: float) -> float:
     """A quadratic through the values within ±SMOOTH_DEG, far ones with little say (Tukey's biweight), at its middle;
     nan where too few agree."""
-    off = (azimuth_deg - at_deg + 180) % 360 - 180
-    near = (np.abs(off) <= SMOOTH_DEG) & np.isfinite(values)
+    off, near = _near(azimuth_deg, values, at_deg)
     if near.sum() < LEAST_ROWS:
         return float("nan")
-    x, y = off[near] / SMOOTH_DEG, values[near]
+    x, y = off[near], values[near]
     weight = np.ones(len(x))
     # Begun from the median, which a groove of less than half the width does not move.
     residual = y - np.median(y)

@@ -12,6 +12,7 @@ from vane_line.core.measure.finish_line import (
     placed_on,
     turn_near,
 )
+from vane_line.core.rings import degrees_past
 from vane_line.core.trace.crease import crease_turn
 from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.core.trace.strip import Strip, closed_path
@@ -105,7 +106,7 @@ def _course(profiles: Profiles, points: Floats, closed: bool) -> tuple[Floats, F
         raise BadOption("finish line: the curve leaves the tooth; draw it along the preparation's edge.")
     azimuth = np.degrees(np.unwrap(np.radians(azimuth)))
     if closed:
-        gap = (azimuth[0] - azimuth[-1] + 180) % 360 - 180
+        gap = degrees_past(azimuth[0], azimuth[-1])
         round_once = abs(azimuth[-1] + gap - azimuth[0])
         if abs(round_once - 360) > 1:
             raise BadOption("finish line: a closed line has to go round the tooth once; draw it again.")

@@ -18,7 +18,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.body import filleted_min, grid_about, root_of, smooth_max, surfaced
 from vane_line.core.plan.depths import Site
 from vane_line.core.plan.line import PlannedLine
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, degrees_past
 from vane_line.core.tooth.anatomy import plan
 from vane_line.core.trace.section import Axes
 
@@ -52,7 +52,7 @@ def widths(line: PlannedLine, standard: Standard) -> Floats:
     sides = {"facial": 0.0, "mesial": 90.0, "lingual": 180.0, "distal": 270.0}
     weight, total = np.zeros(len(line.azimuth_deg)), np.zeros(len(line.azimuth_deg))
     for side, middle in sides.items():
-        past = (line.azimuth_deg - middle + 180) % 360 - 180  # towards lingual
+        past = degrees_past(line.azimuth_deg, middle)  # towards lingual
         past = -past if side == "distal" else past
         here = degrees_apart(line.azimuth_deg, middle) <= 10
         for _, low, high, limits in standard.sectors(side, float(np.median(line.radius[here]))):

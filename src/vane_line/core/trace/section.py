@@ -13,6 +13,7 @@ import numpy as np
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.rings import degrees_past
 from vane_line.core.vectors import perpendicular
 
 STEP_MM = 0.05  # of arc: half of a fine mesh's edge
@@ -219,7 +220,7 @@ def _crossings(faces: Ints, azimuth_deg: Floats, half: int) -> tuple[Ints, Ints]
     """Plane (0..half-1 through the axis) and face of every pair that may cross, from the vertices' azimuths."""
     step = 180.0 / half
     a, b, c = (azimuth_deg.take(faces[:, k]) for k in range(3))
-    turn_b, turn_c = ((x - a + 180) % 360 - 180 for x in (b, c))  # from the first corner
+    turn_b, turn_c = (degrees_past(x, a) for x in (b, c))  # from the first corner
     least, most = np.minimum(np.minimum(turn_b, turn_c), 0), np.maximum(np.maximum(turn_b, turn_c), 0)
     low, high = a + least, a + most
     begin = np.ceil(low / step - 1e-9).astype(np.int64)

@@ -20,7 +20,7 @@ from vane_line.core.vectors import lengths, unit
 
 STEP_MM, REACH_MM = 0.1, 2.4  # inward from the line
 ALONG_MM, ALONG_EDGES = 0.35, 2.5  # to either side along the line, by and by; on a coarse scan so many edges
-ACROSS_MM, ACROSS_EDGES = 0.10, 1.0  # inward as well, half as wide at its foot
+ACROSS_MM, ACROSS_EDGES = 0.10, 1.0  # and to either side of a step inward; on a coarse scan so many edges
 FLAT_SHARE = 0.1  # of that: depths that lie no further apart tell no slope
 OUTSIDE_MM = (0.2, 0.6)  # of the surface that was left: what its depth is there is the scans', not the cut's
 MOST_OFF_MM = 0.10
@@ -169,7 +169,7 @@ def _foot(row: Floats) -> float:
         return float(value[: ahead + 1].max())
     # Where it rises again further in, it has paused only: the line lies a little off the cut, or a lip stands there.
     further = np.r_[slope[ahead:], np.full(ahead, slope[-1])]
-    low = np.flatnonzero((slope < FOOT_SLOPE)[rising[0] :] & (further < FOOT_SLOPE)[rising[0] :])
+    low = np.flatnonzero(np.maximum(slope, further)[rising[0] :] < FOOT_SLOPE)
     if len(low) == 0:
         return float("nan")
     foot = int(rising[0] + low[0])

@@ -27,12 +27,10 @@ export class Terms {
 
   /** What was said takes effect: the attempt's new job is followed. */
   async #judgedAgain(changed: Promise<Case>) {
-    try {
+    await this.model.attempt(async () => {
       this.model.case = await changed;
       const job = this.model.site?.readings.find((a) => a.id === this.model.readingId)?.job;
       if (job) this.model.follow(job);
-    } catch (error) {
-      this.model.say(error);
-    }
+    });
   }
 }

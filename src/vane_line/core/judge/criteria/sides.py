@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.arrays import Bools
 from vane_line.core.measure.line_form import LineForm, mostly
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, degrees_past
 
 ENOUGH_CLEAR = 0.5  # of a side's finish line that must be told for its width and form to be judged
 
@@ -29,7 +29,7 @@ def stretch_mask(form: LineForm, side: str, low_deg: float, high_deg: float, tur
 
     turn_deg: by which the sides are turned on.
     """
-    off = (form.azimuth_deg - SIDES[side] - turn_deg + 180) % 360 - 180
+    off = degrees_past(form.azimuth_deg - SIDES[side], turn_deg)
     off = -off if side == "distal" else off
     return np.asarray((off >= low_deg) & (off <= high_deg))
 
