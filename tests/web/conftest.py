@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 from made import COARSE_MM, demo_made
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 from quiet import COUNTS
 
 from vane_line.demo.saltmarsh import SALTMARSH, DemoScans, case_of
@@ -26,6 +26,7 @@ CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--disable-quic",
     "--no-sandbox", "--disable-gpu-rasterization", "--disable-gpu-compositing",  # the simulated card draws teeth alone
+    "--process-per-site",
 ]  # fmt: skip
 PATIENCE_MS = 300_000  # for a state to come on a machine that is busy with other work
 SEEN = ("SM-0147", "SM-0231")  # that many tests open; others by the mark `opens`. Each costs its measurement
@@ -102,23 +103,54 @@ def browser() -> Iterator[Browser]:
         browser.close()
 
 
+@pytest.fixture(scope="session")
+def kept_context(browser: Browser, served: str) -> Iterator[BrowserContext]:
+    """What the pages of the demo's server lie in: one, with a page that stays, so that each new one finds the process
+    that drew the last, with the scripts compiled."""
+    with visitor(browser, served) as context:
+        context.new_page().goto("/mark.svg")
+        yield context
+
+
 @pytest.fixture
-def page(browser: Browser, served: str) -> Iterator[Page]:
-    """A page at 1280 x 800; an error in the browser's console or a request elsewhere fails the test."""
-    with opened(browser, served) as page:
+def page(kept_context: BrowserContext, served: str) -> Iterator[Page]:
+    """A page at 1280 x 800 that remembers nothing; an error in the browser's console or a request elsewhere fails the
+    test."""
+    stays, *others = kept_context.pages
+    for other in others:
+        other.close()
+    kept_context.clear_cookies()
+    stays.evaluate("localStorage.clear()")
+    with watched(kept_context, served) as page:
         yield page
 
 
 @contextmanager
 def opened(browser: Browser, served: str) -> Iterator[Page]:
-    """A page of a server; troubles fail on leaving it."""
+    """A page of a server, as somebody else's browser opens it; troubles fail on leaving it."""
+    with visitor(browser, served) as context, watched(context, served) as page:
+        yield page
+
+
+@contextmanager
+def visitor(browser: Browser, served: str) -> Iterator[BrowserContext]:
+    """A browser's storage of its own, with the scripts that tell when a page has come to rest."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served)
     context.add_init_script(COUNTS)
+    yield context
+    context.close()
+
+
+@contextmanager
+def watched(context: BrowserContext, served: str) -> Iterator[Page]:
+    """A page whose troubles fail on leaving it."""
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)
     troubles: list[str] = []
     page.on("pageerror", lambda e: troubles.append(str(e)))
     page.on("request", lambda r: None if r.url.startswith((served, "data:", "blob:")) else troubles.append(r.url))
-    yield page
-    context.close()
+    try:
+        yield page
+    finally:
+        page.close()
     assert troubles == []
