@@ -71,6 +71,7 @@ calibrate: setup
 	$(BIN)/python bench/coverage.py --cavities --first 500 --count 60
 	$(BIN)/python bench/repeatability.py
 	$(BIN)/python bench/grids.py
+	$(BIN)/python bench/grids.py --others
 	$(BIN)/python bench/global_start.py
 	$(BIN)/python bench/grading.py
 

@@ -15,6 +15,7 @@ from proven import of
 from solids import facing, turned
 from trimesh import Trimesh
 
+from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.child.fit import Body, lay_over, of_width, smallest
 from vane_line.core.child.shell import crown_body
@@ -83,6 +84,19 @@ def test_a_cone_s_taper_and_depth_round_about() -> None:
     assert set(sides) == {"wall/facial", "wall/mesial", "wall/lingual", "wall/distal"}
     assert all(v.status == "meets" for v in sides.values())
     assert of(found, "cervical-undercut") == []
+
+
+def test_a_waisted_wall_has_no_sure_taper() -> None:
+    """A wall that narrows and widens again leans by what one takes for its straight run; a cone's does not hang on
+    it."""
+
+    def waist(p: Floats) -> Floats:
+        r, whole = ROUND.outline(p)
+        return np.asarray(whole - ROUND.round_mm - 0.10 + 0.12 * ((p[:, 2] - 1.0) / 0.8) ** 2 - r)
+
+    waisted, cone = (measured(tooth).child.neck for tooth in (replace(ROUND, extra=waist), ROUND))
+    assert min(waisted.bent_deg.values()) > 1.0
+    assert max(cone.bent_deg.values()) < 0.1
 
 
 def test_what_a_metal_crown_wants_is_judged() -> None:
@@ -385,7 +399,9 @@ def test_the_hollow_behind_a_front_tooth_is_no_ledge_and_the_wall_is_told_below_
     """Cut to run out at the neck all round, the face left too full: that, and nothing else of the form."""
     geometry, found = lifelike_front()
     assert geometry.child.neck.ledge_mm == 0.0
-    assert {v.status for v in of(found, "cervical-taper")} == {"meets"}
+    assert {v.status for v in of(found, "cervical-taper", "mesiodistal")} == {"meets"}
+    # Face and back narrow to the neck and widen again.
+    assert {v.status for v in of(found, "cervical-taper", "faciolingual")} == {"within-uncertainty"}
     (face,) = (v for v in of(found, "reduction") if v.zone == "wall/facial" and v.bound == "min")
     assert face.status == "short"
     assert face.value == pytest.approx(0.75, abs=0.05)  # as the face was cut

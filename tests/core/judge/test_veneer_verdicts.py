@@ -18,6 +18,8 @@ from vane_line.core.judge.document import document
 from vane_line.core.judge.findings import report
 from vane_line.core.judge.judgement import Judgement, hold, judge
 from vane_line.core.judge.standard_choice import choose
+from vane_line.core.kinds.window import WindowCut
+from vane_line.core.measure.front_form import Planes
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.window.forms import Ending
@@ -45,6 +47,22 @@ def judged(window: Window, material: str = "zirconia-translucent", dark: bool = 
     geometry = measured(window)
     said = replace(geometry, options=replace(geometry.options, dark=dark))
     return judge(said, choose(material, "veneer", None, TOOTH))
+
+
+def test_a_face_that_is_only_just_in_two_planes_proves_neither() -> None:
+    """Nor a facet that falls backward by as much as its few rows leave in doubt."""
+    good = measured(GOOD)
+    assert isinstance(good.cut, WindowCut)
+    assert good.cut.incisal is not None
+
+    def told(cut: WindowCut) -> dict[tuple[str, str], str]:
+        rows = judge(replace(good, cut=cut), STANDARD).verdicts
+        return {(v.criterion, v.bound): v.status for v in rows if v.criterion in ("planes", "incisal-form")}
+
+    sure = replace(good.cut, planes=Planes((12.0,)), incisal=replace(good.cut.incisal, angle_deg=115.0))
+    assert (told(sure)["planes", "min"], told(sure)["incisal-form", "max"]) == ("short", "over")
+    hardly = replace(sure, planes=Planes((12.0,), 1), incisal=replace(sure.incisal, angle_u_deg=12.0))
+    assert set(told(hardly).values()) & {"short", "over"} == set()
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
-from vane_line.core.measure.front_form import NARROWLY, planes_of
+from vane_line.core.measure.front_form import NARROWLY, Planes, planes_of
 from vane_line.core.measure.occlusal_form import occlusal_form
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
@@ -61,6 +61,12 @@ def test_a_plane_that_is_only_just_one_is_in_doubt(bend_deg: float, counts: set[
     """Two planes 8.5 degrees apart are two, or with little more asked of them one: neither is proven."""
     radius, height = face((6.0, 3.0), (6.0 + bend_deg, 3.0))
     assert {len(planes_of(radius, height, asked=asked)) for asked in (1 / NARROWLY, 1.0, NARROWLY)} == counts
+    assert Planes.of(radius, height).in_doubt == len(counts) - 1
+
+
+def test_a_face_too_short_for_two_planes_has_none() -> None:
+    """Two millimetres of it."""
+    assert Planes.of(*face((6.0, 1.9))) == Planes()
 
 
 @pytest.fixture(scope="module")

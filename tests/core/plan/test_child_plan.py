@@ -16,6 +16,7 @@ from vane_line.core.case import measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import FAULTS
+from vane_line.core.measure.front_form import Planes
 from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
 from vane_line.core.plan.decide import decide
@@ -210,7 +211,7 @@ def test_a_face_in_one_plane_names_a_bur_for_the_second() -> None:
     geometry = planned("51", "preformed-zirconia", 51).geometry
     assert geometry is not None
     assert geometry.child.front is not None
-    flat = replace(geometry.child, front=replace(geometry.child.front, angles_deg=(3.0,), in_doubt=0))
+    flat = replace(geometry.child, front=replace(geometry.child.front, planes=Planes((3.0,))))
     judged = judge(replace(geometry, cut=flat), choose("preformed-zirconia", "child-crown", None, ToothNumber("51")))
     (row,) = of(judged, "planes")
     assert row.status == "short"

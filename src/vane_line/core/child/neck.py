@@ -25,6 +25,7 @@ UNTOLD_MM = 0.10  # of a level stretch that runs out of the scan
 CREST_MM = 0.15  # by which gingiva rises on the way out, and no ledge that a bur cut does
 DROP_MM = 0.12  # by which the tooth goes on down below a ledge
 CERVICAL_MM = 1.7  # of wall over its foot, of which the taper below the gingiva is told
+SMOOTH_UM, ROUGH_UM = 0.0, 12.0  # noise of the smoothest and of a rough scan
 WALL_MM, LEAST_WALL_MM = 1.5, 0.6  # of the wall over it that tells how it goes on
 HELD_SIDES = {"facial": 0.0, "lingual": 180.0}  # where a metal crown is sprung over the tooth
 ACROSS = {"faciolingual": 0.0, "mesiodistal": 90.0}
@@ -37,15 +38,17 @@ class Neck:
     """bulge_mm: (A,) greatest contour less the neck below it, across the path, nan where no wall is seen.
 
     undercut_mm: of each side that holds a crown; at: the neck there. taper_deg: lean of the facing walls' lowest run
-    to each other. ledge_mm: the widest that is seen along the line, nought where there is none; ledge_at: its place.
-    ledge_is_least: the scan ends on it. unseen_share: of the directions in which the scan ends on the wall, before the
-    tooth goes under, or on a level stretch at its foot, of which nobody can say whether it is a ledge.
+    to each other; bent_deg: how far that hangs on how much of a wall is straight. ledge_mm: the widest that is seen
+    along the line, nought where there is none; ledge_at: its place. ledge_is_least: the scan ends on it. unseen_share:
+    of the directions in which the scan ends on the wall, before the tooth goes under, or on a level stretch at its
+    foot, of which nobody can say whether it is a ledge.
     """
 
     bulge_mm: Floats
     undercut_mm: dict[str, float]
     at: dict[str, Place]
     taper_deg: dict[str, float]
+    bent_deg: dict[str, float]
     ledge_mm: float
     ledge_at: Place | None
     ledge_is_least: bool
@@ -76,27 +79,36 @@ def find_neck(
             row = round(azimuth * len(bulge) / 360) % len(bulge)
             undercut[side] = max(value, 0.0)
             at[side] = xyz(rings.places(at_neck)[row])
-    walls = _lowest(rings, runs, noise_um).over(line)
-    told = {zone: walls.convergence_at(azimuth) for zone, azimuth in ACROSS.items()}
+    told = _across(_lowest(rings, runs, noise_um).over(line))
+    # How far a bent wall is straight hangs on the noise that is allowed for: its taper is no surer than that.
+    rough, own, smooth = (
+        _across(_down_to(rings, runs, um, runs.foot).over(line)) for um in (ROUGH_UM, noise_um, SMOOTH_UM)
+    )
+    bent = {zone: float(np.nanmax(np.abs([rough[zone] - v, smooth[zone] - v, 0.0]))) for zone, v in own.items()}
     widest = widest_ledge(rings, runs, line, earlier, hollow_behind(rings.azimuth_deg) & front)
     unseen = float((~gone_under | widest.untold).mean())
     return Neck(
         bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
+        bent_deg=bent,
         ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least, unseen_share=unseen,
     )  # fmt: skip
 
 
+def _across(walls: Walls) -> dict[str, float]:
+    """Convergence of the facing walls, degrees, nan where one is not seen."""
+    return {zone: walls.convergence_at(azimuth) for zone, azimuth in ACROSS.items()}
+
+
+def _down_to(rings: Profiles, runs: WallRuns, noise_um: float, foot: Ints) -> Walls:
+    """Walls by their lowest part alone, down to a foot (A,): further up a front tooth's face and back go their own
+    ways."""
+    top = np.maximum(runs.top, foot - round(CERVICAL_MM / STEP_MM))
+    return fit_walls(rings, replace(runs, top=top, foot=foot), noise_um)
+
+
 def _lowest(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
-    """Walls by their lowest part alone: further up a front tooth's face and back go their own ways.
-
-    They end between samples: so short a run leans by half a degree otherwise when it gains or loses a whole one.
-    """
-
-    def down_to(foot: Ints) -> Walls:
-        top = np.maximum(runs.top, foot - round(CERVICAL_MM / STEP_MM))
-        return fit_walls(rings, replace(runs, top=top, foot=foot), noise_um)
-
-    less, walls, more = (down_to(runs.foot + k * runs.found) for k in (-1, 0, 1))
+    """They end between samples: so short a run leans by half a degree otherwise when it gains or loses a whole one."""
+    less, walls, more = (_down_to(rings, runs, noise_um, runs.foot + k * runs.found) for k in (-1, 0, 1))
     past = np.where(less.found & more.found, runs.past_foot, np.nan)
 
     def mean(name: str) -> Floats:

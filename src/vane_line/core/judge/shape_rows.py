@@ -84,7 +84,7 @@ def anatomy_row(geometry: Geometry) -> AnatomyRow:
         cusps=None if back is None else cusps,
         occlusal_form=None if back is None else back.form,
         slope_correlation=None if back is None else back.slope_correlation,
-        planes_deg=None if front is None else list(front.angles_deg),
+        planes_deg=None if front is None else list(front.planes.angles_deg),
         set_back_mm=None if front is None else front.set_back_mm,
         concavity_mm=None if front is None else front.concavity_mm,
         edge_lowered_mm=None if geometry.ring.edge is None else geometry.ring.edge.mm,

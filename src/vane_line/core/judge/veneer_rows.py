@@ -32,7 +32,7 @@ def veneer_row(geometry: Geometry, judgement: Judgement) -> VeneerRow | None:
             wrap_length_mm=incisal.wrap_length_mm, wrap_depth_mm=incisal.wrap_depth_mm, longer_mm=incisal.longer_mm,
             planned_edge=incisal.planned,
         ),
-        planes=len(cut.planes_deg) or None,
+        planes=len(cut.planes.angles_deg) or None,
         scoops=[ScoopRow(side=s.side, width_mm=s.width_mm) for s in cut.scoops],
         contact_ending=[EndingRow(side=e.side, past_contact_mm=e.past_contact_mm) for e in cut.endings],
         enamel=_enamel(geometry, judgement),

@@ -21,6 +21,7 @@ from vane_line.core.kinds.outlined import (
 )
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.front_form import Planes
 from vane_line.core.measure.zones import BAND_EXTRA_MM, Naming, Zones, sides_turned
 from vane_line.core.outline.contacts import ToContacts, to_contacts
 from vane_line.core.outline.line import OutlineLine
@@ -56,7 +57,7 @@ class WindowCut(LedgeCut):
     contacts: ToContacts
     where: Stretches
     incisal: Incisal | None
-    planes_deg: tuple[float, ...]
+    planes: Planes
     scoops: list[Scoop]
     endings: list[Ending]
 
@@ -118,7 +119,7 @@ def window_cut(seen: Seen[WindowSurvey]) -> WindowCut:
     return WindowCut(
         outline=line, view=survey.about, contacts=contacts, where=where, widths=widths, why_no_widths=why,
         incisal=incisal,
-        planes_deg=tuple(face_planes(surface, line, axes)),
+        planes=face_planes(surface, line, axes),
         scoops=scoops(line, widths, where, incisal is not None and incisal.form == "wrap" and not cusp),
         endings=endings(line, where, None if before is None else before.surface, seen.beside, axes),
         above_gingiva_mm=above, gingiva_source=source, hidden=hidden, regions=regions,

@@ -31,28 +31,40 @@ LEAST_POINTS = 20
 
 
 @dataclass(frozen=True)
-class FrontForm:
-    """angles_deg: of each plane of the face to the path, from the neck; None where not seen. in_doubt: by how many more
-    or fewer there may be. concavity_mm: how deep the back is hollowed under a straight edge from its incisal edge to
-    its wall, None where there is none."""
+class Planes:
+    """angles_deg: of each plane of a face's profile, from the neck; in_doubt: by how many more or fewer there may
+    be."""
 
-    angles_deg: tuple[float, ...]
+    angles_deg: tuple[float, ...] = ()
+    in_doubt: int = 0
+
+    @classmethod
+    def of(cls, radius: Floats, height: Floats) -> Planes:
+        """Of a profile (N,) in steps of STEP_MM; none where it is too short."""
+        if len(radius) * STEP_MM <= 2 * PLANE_MM:
+            return cls()
+        found = planes_of(radius, height)
+        others = [len(planes_of(radius, height, asked=asked)) for asked in (1 / NARROWLY, NARROWLY)]
+        return cls(tuple(found), max(abs(count - len(found)) for count in others))
+
+
+@dataclass(frozen=True)
+class FrontForm:
+    """planes: of the face, against the path. concavity_mm: how deep the back is hollowed under a straight edge from its
+    incisal edge to its wall, None where there is none."""
+
+    planes: Planes
     set_back_mm: float | None
     set_back_at: tuple[float, float, float] | None
     concavity_mm: float | None
     why_no_set_back: str = ""
-    in_doubt: int = 0
 
 
 def front_form(rings: Profiles, line: FinishLine, inside: Surface, neighbours: Floats, axes: Axes) -> FrontForm:
     """neighbours: (M, 3) points of the other teeth; inside: the eased preparation within the finish line."""
-    r, h = _middle(rings, line, 0.0)
-    angles, in_doubt = tuple[float, ...](), 0
-    if len(r) * STEP_MM > 2 * PLANE_MM:
-        angles = tuple(planes_of(r, h))
-        in_doubt = max(abs(len(planes_of(r, h, asked=asked)) - len(angles)) for asked in (1 / NARROWLY, NARROWLY))
+    planes = Planes.of(*_middle(rings, line, 0.0))
     amount, at, why = _set_back(line, inside, neighbours, axes)
-    return FrontForm(angles, amount, at, _concavity(*_middle(rings, line, 180.0)), why, in_doubt)
+    return FrontForm(planes, amount, at, _concavity(*_middle(rings, line, 180.0)), why)
 
 
 def _middle(rings: Profiles, line: FinishLine, azimuth_deg: float) -> tuple[Floats, Floats]:

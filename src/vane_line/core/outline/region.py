@@ -22,7 +22,7 @@ from vane_line.core.trace.section import Axes
 CUT_MM = 0.35  # so far under the tooth before, surface was cut for certain
 SAME_MM = 0.06  # so near to it, it is the same
 FAR_MM = 1.5  # outside the tooth before, wherever its border lies
-ERODED = 3  # rings of vertices by which what is the same keeps off the cut's edge
+OFF_CUT_MM = 0.35  # by which what is the same keeps off what was cut, and off the earlier scan's border
 CREASE_FLOOR = 1.2  # 1/mm: gentler ridges are anatomy
 CREASE_COST = 1.4
 SEED_MM, TOOTH_MM, BELOW_MM = 0.8, 8.0, 4.0  # round a place in the cavity; and what is certainly outside of it
@@ -62,8 +62,13 @@ def cut_region(
         return None
     largest = np.bincount(label[cut], weights=crop.vertex_areas[cut]).argmax()
     cut &= label == largest
-    same = (np.abs(apart) < SAME_MM) & ~base.at_rim(face, place)
-    same = eroded(crop, same, ERODED) & ~cut
+    rim = base.at_rim(face, place)
+    same = (np.abs(apart) < SAME_MM) & ~rim
+    # But not off what stands outside the tooth before, as gingiva does that was pressed aside: between that and the
+    # cut's edge no more than a narrow strip may be left.
+    other = rim | (~same & (depth > SAME_MM))
+    away, _ = cKDTree(crop.vertices[other]).query(crop.vertices, distance_upper_bound=OFF_CUT_MM)
+    same &= (away >= OFF_CUT_MM) & ~cut
     # What stands outside the tooth before is gingiva or a neighbour: not this cavity.
     same |= ((depth < -CUT_MM) & ~unseen | (depth < -FAR_MM)) & ~cut
     return _grown(crop, cut, same | ~mine)
@@ -105,14 +110,6 @@ def in_polygon(points: Floats, corners: Floats) -> Bools:
             crosses = (ay > y) != (by > y)
             inside ^= crosses & (x < (bx - ax) * (y - ay) / (by - ay) + ax)
     return inside
-
-
-def eroded(surface: Surface, mask: Bools, rings: int) -> Bools:
-    """`mask` (V,) without what lies within so many edges of its outside."""
-    near = surface.adjacency > 0
-    for _ in range(rings):
-        mask = mask & ~np.asarray((near @ (~mask).astype(np.float64)) > 0)
-    return mask
 
 
 def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None) -> CutRegion | None:

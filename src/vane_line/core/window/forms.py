@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.measure.front_form import PLANE_MM, planes_of
+from vane_line.core.measure.front_form import Planes
 from vane_line.core.measure.line_form import eased_widths
 from vane_line.core.measure.margin import SEAM_AWAY_MM, seam_level
 from vane_line.core.mesh.surface import Surface
@@ -32,6 +32,7 @@ SHORTENED_MM = 0.30  # a tooth shortened by less was not
 EDGE_SHARE = 0.98
 EDGE_MM = 0.05  # below its top: the edge itself
 ROUNDED_MM = 0.25  # of a facet's ends, rounded by bur and scan
+NEIGHBOURS, ROW_U_MM = 7, 0.004  # that smoothing makes one; of a row's height against the next
 SIDE_COSINE = 0.5  # of the direction across the line, or of what was left, to mesial or distal
 NECK_COSINE, NECK_TURN = 0.55, 0.75  # the neck ends where what was left turns to the side by more
 ENDS = (0.02, 0.98)
@@ -50,7 +51,8 @@ ABOVE_NECK_SHARE = 0.25  # of the crown: lower, a papilla is as near as the toot
 @dataclass(frozen=True)
 class Incisal:
     """The incisal end, read from the middle profile. reduction_mm: from the cut to the planned edge, along the occlusal
-    direction; angle_deg: of a butt's facet to it; longer_mm: by how much the planned edge stands over the one before;
+    direction; angle_deg: of a butt's facet to it, and what its
+    few rows leave in doubt of that (standard); longer_mm: by how much the planned edge stands over the one before;
     planned: the middle of the planned edge; None where not told. facet: height over the axes' origin at their middle,
     and slope against the facial direction."""
 
@@ -61,6 +63,7 @@ class Incisal:
     planned: tuple[float, float, float] | None
     reduction_mm: float | None = None
     angle_deg: float | None = None
+    angle_u_deg: float = 0.0
     wrap_length_mm: float | None = None
     wrap_depth_mm: float | None = None
     over_cusp: bool = False
@@ -195,7 +198,8 @@ def incisal_form(
                         over_cusp=ridge is not None)  # fmt: skip
     if (before is not None and before.height - facet.middle < SHORTENED_MM) or facet.angle_deg is None:
         return told("feather", facet=plane, reduction_mm=reduction)
-    return told("butt", facet=plane, reduction_mm=reduction, angle_deg=facet.angle_deg)
+    return told("butt", facet=plane, reduction_mm=reduction, angle_deg=facet.angle_deg,
+                angle_u_deg=facet.angle_u_deg)  # fmt: skip
 
 
 def _end_depth(inside: Surface, ends: Floats, say: Floats, earlier: Surface, axes: Axes) -> float:
@@ -260,6 +264,7 @@ class _Facet:
     slope: float
     centre: float
     angle_deg: float | None
+    angle_u_deg: float = 0.0
 
 
 def _facet(
@@ -276,31 +281,45 @@ def _facet(
         return _Facet(top, top, 0.0, float(np.median(out[near])), None)
     # A ledge behind faces the same way, but lies apart.
     facing &= near & (label == np.bincount(label[high], weights=inside.vertex_areas[high]).argmax())
-    x, z = out[facing], height[facing]
+    x, z, y = out[facing], height[facing], inside.vertices[facing] @ axes.quarter
     low, far = np.quantile(x, [0.02, 0.98])
-    inner = (x > low + ROUNDED_MM) & (x < far - ROUNDED_MM)
-    if far - low < 2 * ROUNDED_MM + 0.2 or inner.sum() < LEAST_POINTS:
-        return _Facet(top, top, 0.0, float(np.median(x)), None)
-    slope, base = np.polyfit(x[inner], z[inner], 1)
     centre = float(low + far) / 2
+    # A scan's rows lie as far apart as its edges are long: few on so narrow a facet, and each gives way by and by.
+    say = graded(np.minimum(x - low, far - x) - ROUNDED_MM, max(EDGE_MM, inside.usual_edge_mm))
+    if far - low < 2 * ROUNDED_MM + 0.2 or (say > 0).sum() < LEAST_POINTS:
+        return _Facet(top, top, 0.0, float(np.median(x)), None)
+    # A plane, not a line: in few rows what it falls from one side of the tooth to the other would pass for its slope.
+    base, slope, u = fallen(x - centre, y, z, say * inside.vertex_areas[facing])
     # Backward is towards minus: a facet that falls to the back opens the angle.
     angle = 90 + float(np.degrees(np.arctan(slope)))
-    return _Facet(float(base + slope * centre), float(base + slope * low), float(slope), centre, angle)
+    return _Facet(base, base + slope * (float(low) - centre), slope, centre, angle, u)
 
 
-def face_planes(inside: Surface, line: OutlineLine, axes: Axes) -> list[float]:
-    """Angles to the occlusal direction of the straight runs of the face's middle profile, from the neck."""
+def fallen(x: Floats, y: Floats, z: Floats, say: Floats) -> tuple[float, float, float]:
+    """Of the plane through places (K,), each with its say: its height in the middle, its slope along x, and the
+    standard uncertainty of that, degrees, from how far the places lie off it."""
+    weigh = np.sqrt(say)
+    terms = np.stack([np.ones_like(x), x, y - np.average(y, weights=say)], axis=1)
+    found, *_ = np.linalg.lstsq(terms * weigh[:, None], z * weigh, rcond=None)
+    off = float(np.average((z - terms @ found) ** 2, weights=say)) * NEIGHBOURS / max(len(x), NEIGHBOURS)
+    spread = float(np.cov(x, aweights=say, ddof=0))
+    u = np.sqrt((off + ROW_U_MM**2) / max(spread, 1e-9))
+    return float(found[0]), float(found[1]), float(np.degrees(np.arctan(u)))
+
+
+def face_planes(inside: Surface, line: OutlineLine, axes: Axes) -> Planes:
+    """The straight runs of the face's middle profile, against the occlusal direction."""
     middle = _middle_of(inside, axes)
     normals = inside.vertex_normals
     away, _ = cKDTree(line.points).query(inside.vertices)
     face = _slab(inside.vertices, middle, axes) & (normals @ axes.zero > 1 - SIDE_COSINE) & (away > 2 * WRAP_MM)
     if face.sum() < LEAST_POINTS:
-        return []
+        return Planes()
     height, out = (inside.vertices[face] - middle) @ axes.up, (inside.vertices[face] - middle) @ axes.zero
     low, high = np.quantile(height, [0.01, 0.99])
     grid = np.arange(low, high - WRAP_MM, STEP_MM)
-    if len(grid) * STEP_MM < 2 * PLANE_MM:
-        return []
+    if len(grid) < 2:
+        return Planes()
     order = np.argsort(height)
     window = 2 * STEP_MM
     first, last = (np.searchsorted(height[order], grid + sign * window) for sign in (-1, 1))
@@ -308,7 +327,7 @@ def face_planes(inside: Surface, line: OutlineLine, axes: Axes) -> list[float]:
     count = np.maximum(last - first, 1)
     course = np.where(last > first, (sums[last] - sums[first]) / count, np.nan)
     seen = np.isfinite(course)
-    return planes_of(np.interp(grid, grid[seen], course[seen]), grid)
+    return Planes.of(np.interp(grid, grid[seen], course[seen]), grid)
 
 
 def scoops(line: OutlineLine, widths: Floats, where: Stretches, wrapped: bool) -> list[Scoop]:

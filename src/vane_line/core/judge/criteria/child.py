@@ -99,7 +99,7 @@ def _taper(held: Held) -> list[Verdict]:
         if zone not in neck.taper_deg:
             rows.append(not_measured("cervical-taper", zone, "no straight wall is seen on both sides", "max", "deg"))
             continue
-        u = SHORT_RUN * held.budget.of("convergence")
+        u = hypot(SHORT_RUN * held.budget.of("convergence"), neck.bent_deg[zone])
         rows += verdicts("cervical-taper", zone, neck.taper_deg[zone], "deg", u, held.bounds("cervical-taper"),
                          {"max": TAPER, "min": OUTWARD})  # fmt: skip
     return rows

@@ -6,7 +6,7 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.judge.criteria.child import FINE
-from vane_line.core.judge.criteria.window_line import plane_rows, second_plane
+from vane_line.core.judge.criteria.window_line import plane_rows, planes_told, second_plane
 from vane_line.core.judge.record import (
     CHILD_KINDS,
     CROWNS,
@@ -106,14 +106,7 @@ def _planes(held: Held) -> list[Verdict]:
     found = held.geometry.ring.front
     if found is None:
         return [not_measured("planes", "overall", "too little of the facial surface is seen")]
-    if not found.angles_deg:
-        return [not_measured("planes", "facial", "too little of the facial surface is seen", "min", "count")]
-    angles = ", ".join(f"{a:.0f}" for a in found.angles_deg)
-    why = (
-        f"planes of the facial surface, {angles} degrees to the path: one alone leaves it thick at the edge or the neck"
-    )
-    count, u = float(len(found.angles_deg)), float(found.in_doubt)
-    return verdicts("planes", "facial", count, "count", u, held.bounds("planes"), why)
+    return planes_told(held, found.planes, "the facial surface", "the path")
 
 
 def _child_planes(held: Held) -> list[Verdict]:

@@ -13,6 +13,7 @@ from vane_line.core.judge.work import HAND_MM, Correction, Job, said
 from vane_line.core.kinds.cast import CastCut
 from vane_line.core.kinds.outlined import LedgeCut
 from vane_line.core.kinds.window import WindowCut
+from vane_line.core.measure.front_form import Planes
 from vane_line.core.measure.line_form import SUMMARY_SHARE, eased_widths
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.vectors import xyz
@@ -128,12 +129,17 @@ def gingiva_rows(held: Held) -> list[Verdict]:
 
 def plane_rows(held: Held) -> list[Verdict]:
     """How many planes the face's middle profile is made of."""
-    angles = window_of(held).planes_deg
-    if not angles:
+    return planes_told(held, window_of(held).planes, "the face", "the tooth's axis")
+
+
+def planes_told(held: Held, planes: Planes, face: str, to: str) -> list[Verdict]:
+    """How many planes a face's profile is made of; to: what their angles are told against."""
+    if not planes.angles_deg:
         return [not_measured("planes", "facial", "too little of the facial surface is seen", "min", "count")]
-    said = ", ".join(f"{a:.0f}" for a in angles)
-    why = f"planes of the face, {said} degrees to the tooth's axis: one alone leaves it thick at the edge or the neck"
-    return verdicts("planes", "facial", float(len(angles)), "count", 0.0, held.bounds("planes"), why)
+    said = ", ".join(f"{a:.0f}" for a in planes.angles_deg)
+    why = f"planes of {face}, {said} degrees to {to}: one alone leaves it thick at the edge or the neck"
+    count, u = float(len(planes.angles_deg)), float(planes.in_doubt)
+    return verdicts("planes", "facial", count, "count", u, held.bounds("planes"), why)
 
 
 def deepen_ledge(job: Job, v: Verdict) -> Correction | None:
