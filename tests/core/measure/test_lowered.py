@@ -7,7 +7,7 @@ import pytest
 from solids import plate, turned
 
 from vane_line.core.arrays import Floats
-from vane_line.core.measure.lowered import edge_lowered
+from vane_line.core.measure.lowered import MIDDLE, TOP_MM, edge_lowered
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.trace.section import Axes
 
@@ -41,6 +41,19 @@ def test_an_edge_is_as_much_lower_as_was_taken_off_it(taken_mm: float, aside_mm:
     assert found is not None
     assert (found.mm, found.least_mm, found.most_mm) == pytest.approx((taken_mm,) * 3, abs=0.01)
     assert before.closest(np.array([found.at]))[0][0] < 0.75 * taken_mm
+    assert found.uneven_mm < 0.005
+
+
+def test_an_edge_cut_to_a_point_is_not_evenly_lower() -> None:
+    """Half of the places along the middle third of a level edge lie off the middle one by a quarter of what its ends
+    fell, where the new edge falls evenly to both sides."""
+    before = roof(np.array([0.0, 9.0]), 0.0)
+    x = before.vertices[:, 0]
+    pointed = before.with_vertices(before.vertices - np.abs(x)[:, None] * [0.0, 0.0, 0.8] - [0.0, 0.0, 1.6])
+    found = edge_lowered(pointed, before, axes())
+    assert found is not None
+    third = 0.8 * np.abs(np.quantile(x[before.vertices[:, 2] > 9.0 - TOP_MM], MIDDLE)).mean()
+    assert found.uneven_mm == pytest.approx(third / 4, rel=0.25)
 
 
 def test_an_edge_cut_askew_tells_its_least_and_its_most() -> None:

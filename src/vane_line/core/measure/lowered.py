@@ -25,10 +25,12 @@ STRETCH = 3  # steps of the edge that are told together where least and most are
 
 @dataclass(frozen=True)
 class Lowered:
-    """mm along the path, of the middle of the edge; at: the place on the preparation. least_mm, most_mm: of any
+    """mm along the path, of the middle of the edge; at: the place on the preparation; uneven_mm: by how much half of
+    its places lie off that: a new edge cut to a point is hardly anywhere as high as its tip. least_mm, most_mm: of any
     stretch of it, with their places."""
 
     mm: float
+    uneven_mm: float
     at: tuple[float, float, float]
     least_mm: float
     least_at: tuple[float, float, float]
@@ -53,8 +55,9 @@ def edge_lowered(inside: Surface, earlier: Surface, axes: Axes) -> Lowered | Non
     value = middling(np.array(fell))
     stretches = np.convolve(fell, np.full(STRETCH, 1 / STRETCH), "valid")
     least, most = int(np.argmin(stretches)), int(np.argmax(stretches))
+    uneven = float(np.subtract(*np.quantile(fell, [0.75, 0.25]))) / 2
     return Lowered(
-        value, xyz(found[int(np.argmin(np.abs(np.array(fell) - value)))]),
+        value, uneven, xyz(found[int(np.argmin(np.abs(np.array(fell) - value)))]),
         float(stretches[least]), xyz(found[least + STRETCH // 2]),
         float(stretches[most]), xyz(found[most + STRETCH // 2]),
     )  # fmt: skip

@@ -167,8 +167,9 @@ def edge_taken_down(held: Held, criterion: str, least: bool) -> list[Verdict]:
     most = limits.max if geometry.reference == "preop" and geometry.options.meaning.natural else None
     if edge := geometry.child.edge:
         bounds = Bounds(limits.min if least else None, limits.target, most, limits.source)
-        return verdicts(criterion, "incisal-edge", edge.mm, "mm", held.budget.reduction(), bounds,
-                        {"min": SHORTEN, "max": TOO_MUCH}, at=edge.at)  # fmt: skip
+        u = hypot(held.budget.reduction(), edge.uneven_mm)
+        return verdicts(criterion, "incisal-edge", edge.mm, "mm", u, bounds, {"min": SHORTEN, "max": TOO_MUCH},
+                        at=edge.at)  # fmt: skip
     why = geometry.reasons.get("reduction", "the earlier scan does not show the edge over it")
     return [not_measured(criterion, "incisal-edge", why, "min" if least else "max")]
 
