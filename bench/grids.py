@@ -53,14 +53,14 @@ def told(task: tuple[str, str, float, float | None]) -> dict[Key, Told]:
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--teeth", default=",".join(CASES), help="of the demo; with --others, whose cuts are tried")
+    parser.add_argument("--teeth", help="of the demo, all by default; with --others, whose cuts are tried")
     parser.add_argument("--others", action="store_true")
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     print("| cut | tooth | proven on one scan at least | contradicting |\n|---|---|---|---|")
     scans = ROUGHER if args.others else [(grid, None) for grid in GRIDS_MM]
     with ProcessPoolExecutor(args.processes) as pool:
-        for base in OTHERS if args.others and args.teeth == ",".join(CASES) else args.teeth.split(","):
+        for base in args.teeth.split(",") if args.teeth else OTHERS if args.others else CASES:
             for tooth in OTHERS[base] if args.others else (base,):
                 tasks = [(base, tooth, *scan) for scan in scans]
                 found = dict(zip((grid for grid, _ in scans), pool.map(told, tasks), strict=True))

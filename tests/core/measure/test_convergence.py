@@ -13,7 +13,7 @@ from solids import Stump, facing
 from vane_line.core.case import Geometry, measure
 from vane_line.core.measure.convergence import Walls, robust_at
 from vane_line.core.measure.straight_run import straight_runs
-from vane_line.core.rings import degrees_apart
+from vane_line.core.rings import degrees_apart, degrees_past
 from vane_line.core.shape import side_drafts
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import STEP_MM
@@ -229,7 +229,7 @@ def test_a_side_s_height_moves_evenly() -> None:
 
 def test_profiles_that_do_not_agree_on_a_wall_s_top_leave_it_open() -> None:
     """Half of them end at a slight bend 1.2 lower; a wall whose line is scalloped agrees with itself."""
-    off = (np.arange(360) + 180) % 360 - 180
+    off = degrees_past(np.arange(360), 0)
     even = 4.0 + 0.3 * (off / 15) ** 2 + np.random.default_rng(1).normal(0, 0.02, 360)
     assert heights(even).height_open_mm(0.0) == 0.0
     torn = even - 1.2 * (np.random.default_rng(2).random(360) < 0.5)
@@ -248,7 +248,7 @@ def test_profiles_that_do_not_agree_on_a_wall_s_top_leave_it_open() -> None:
 )
 def test_a_convergence_is_not_prolonged_to_where_no_wall_is_seen(seen: tuple[int, int], told: bool) -> None:
     """Where a closed contact hides the middle of a wall, what lies at its end does not tell how the middle leans."""
-    off = (np.arange(360) + 180) % 360 - 180
+    off = degrees_past(np.arange(360), 0)
     taper = 6.0 + np.random.default_rng(4).normal(0, 0.1, 360)
     taper = np.where((np.abs(off) > 90) | ((off >= seen[0]) & (off <= seen[1])), taper, np.nan)
     walls = replace(heights(np.full(360, 3.0)), taper_deg=taper)
@@ -260,6 +260,6 @@ def test_a_convergence_is_not_prolonged_to_where_no_wall_is_seen(seen: tuple[int
 
 
 def test_a_wall_that_is_hidden_in_its_middle_alone_is_told_from_both_sides() -> None:
-    off = (np.arange(360) + 180) % 360 - 180
+    off = degrees_past(np.arange(360), 0)
     taper = np.where(np.abs(off) < 8, np.nan, 6.0 + np.random.default_rng(5).normal(0, 0.05, 360))
     assert replace(heights(np.full(360, 3.0)), taper_deg=taper).convergence_at(0.0) == pytest.approx(12.0, abs=0.4)

@@ -79,18 +79,17 @@ def find_neck(
             row = round(azimuth * len(bulge) / 360) % len(bulge)
             undercut[side] = max(value, 0.0)
             at[side] = xyz(rings.places(at_neck)[row])
-    told = _across(_lowest(rings, runs, noise_um).over(line))
+    lowest = _down_to(rings, runs, noise_um, runs.foot)
+    told, own = (_across(walls.over(line)) for walls in (_between(rings, runs, noise_um, lowest), lowest))
     # How far a bent wall is straight hangs on the noise that is allowed for: its taper is no surer than that.
-    rough, own, smooth = (
-        _across(_down_to(rings, runs, um, runs.foot).over(line)) for um in (ROUGH_UM, noise_um, SMOOTH_UM)
-    )
-    bent = {zone: float(np.nanmax(np.abs([rough[zone] - v, smooth[zone] - v, 0.0]))) for zone, v in own.items()}
+    others = [_across(_down_to(rings, runs, um, runs.foot).over(line)) for um in (SMOOTH_UM, ROUGH_UM)]
+    bent = {zone: float(np.nanmax(np.abs([0.0, *(other[zone] - v for other in others)]))) for zone, v in own.items()}
     widest = widest_ledge(rings, runs, line, earlier, hollow_behind(rings.azimuth_deg) & front)
     unseen = float((~gone_under | widest.untold).mean())
     return Neck(
         bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
-        bent_deg=bent,
-        ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least, unseen_share=unseen,
+        bent_deg=bent, ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least,
+        unseen_share=unseen,
     )  # fmt: skip
 
 
@@ -106,9 +105,10 @@ def _down_to(rings: Profiles, runs: WallRuns, noise_um: float, foot: Ints) -> Wa
     return fit_walls(rings, replace(runs, top=top, foot=foot), noise_um)
 
 
-def _lowest(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
-    """They end between samples: so short a run leans by half a degree otherwise when it gains or loses a whole one."""
-    less, walls, more = (_down_to(rings, runs, noise_um, runs.foot + k * runs.found) for k in (-1, 0, 1))
+def _between(rings: Profiles, runs: WallRuns, noise_um: float, walls: Walls) -> Walls:
+    """The lowest `walls` down to where they end between two samples: so short a run leans by half a degree otherwise
+    when it gains or loses a whole one."""
+    less, more = (_down_to(rings, runs, noise_um, runs.foot + k * runs.found) for k in (-1, 1))
     past = np.where(less.found & more.found, runs.past_foot, np.nan)
 
     def mean(name: str) -> Floats:

@@ -29,9 +29,7 @@ ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this muc
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 LEAST_ROWS = 6  # for a robust fit
-MOST_PROLONGED = (
-    10.0  # times the scatter that it has with all rows, in its middle; a curve from one side alone has far more
-)
+MOST_PROLONGED = 10.0  # times a robust fit's scatter with all rows; from one side alone it has far more
 MOST_ROUNDS, STILL_DEG = 60, 1e-6  # of a robust fit: stopped before it stands still, it tells where it began
 # Times the median, and the mean, distance from the middle: the standard deviation, with normal noise.
 MEDIAN_APART, MEAN_APART = 1.4826, 1.2533

@@ -52,12 +52,13 @@ def edge_lowered(inside: Surface, earlier: Surface, axes: Axes) -> Lowered | Non
     if len(fell) < LEAST:
         return None
     found = axes.world(np.array(places))
-    value = middling(np.array(fell))
-    stretches = np.convolve(fell, np.full(STRETCH, 1 / STRETCH), "valid")
+    mm = np.array(fell)
+    value = middling(mm)
+    stretches = np.convolve(mm, np.full(STRETCH, 1 / STRETCH), "valid")
     least, most = int(np.argmin(stretches)), int(np.argmax(stretches))
-    uneven = float(np.subtract(*np.quantile(fell, [0.75, 0.25]))) / 2
+    uneven = float(np.subtract(*np.quantile(mm, [0.75, 0.25]))) / 2
     return Lowered(
-        value, uneven, xyz(found[int(np.argmin(np.abs(np.array(fell) - value)))]),
+        value, uneven, xyz(found[int(np.argmin(np.abs(mm - value)))]),
         float(stretches[least]), xyz(found[least + STRETCH // 2]),
         float(stretches[most]), xyz(found[most + STRETCH // 2]),
     )  # fmt: skip

@@ -64,8 +64,8 @@ def cut_region(
     cut &= label == largest
     rim = base.at_rim(face, place)
     same = (np.abs(apart) < SAME_MM) & ~rim
-    # But not off what stands outside the tooth before, as gingiva does that was pressed aside: between that and the
-    # cut's edge no more than a narrow strip may be left.
+    # It keeps off what was cut, but not off what stands outside the tooth before, as gingiva does that was pressed
+    # aside: between that and the cut's edge no more than a narrow strip may be left.
     other = rim | (~same & (depth > SAME_MM))
     away, _ = cKDTree(crop.vertices[other]).query(crop.vertices, distance_upper_bound=OFF_CUT_MM)
     same &= (away >= OFF_CUT_MM) & ~cut

@@ -51,10 +51,9 @@ ABOVE_NECK_SHARE = 0.25  # of the crown: lower, a papilla is as near as the toot
 @dataclass(frozen=True)
 class Incisal:
     """The incisal end, read from the middle profile. reduction_mm: from the cut to the planned edge, along the occlusal
-    direction; angle_deg: of a butt's facet to it, and what its
-    few rows leave in doubt of that (standard); longer_mm: by how much the planned edge stands over the one before;
-    planned: the middle of the planned edge; None where not told. facet: height over the axes' origin at their middle,
-    and slope against the facial direction."""
+    direction; angle_deg: of a butt's facet to it; angle_u_deg: its standard uncertainty, as the facet's rows tell it;
+    longer_mm: by how much the planned edge stands over the one before; planned: the middle of the planned edge; None
+    where not told. facet: height over the axes' origin at their middle, and slope against the facial direction."""
 
     form: str  # window | feather | butt | wrap
     at: tuple[float, float, float]

@@ -65,7 +65,7 @@ def _form(held: Held) -> list[Verdict]:
     if incisal.form == "butt" and incisal.angle_deg is not None:
         why = {"min": "a facet that falls forward leaves an edge of ceramic without support",
                "max": "a facet that falls backward leaves the veneer's edge thin behind"}  # fmt: skip
-        u = float(np.hypot(held.budget.of("incisal-form"), 2 * incisal.angle_u_deg))
+        u = float(np.hypot(held.budget.of("incisal-form"), COVERAGE * incisal.angle_u_deg))
         return verdicts("incisal-form", "incisal-edge", incisal.angle_deg, "deg", u, held.bounds("incisal-form"), why,
                         at=incisal.at)  # fmt: skip
     if incisal.form in ("window", "feather") and incisal.longer_mm is not None:
