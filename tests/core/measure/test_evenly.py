@@ -8,7 +8,7 @@ from solids import course, plate
 
 from vane_line.core.arrays import Floats
 from vane_line.core.channels.groove import _counting
-from vane_line.core.child.neck import _lowest
+from vane_line.core.child.neck import _between, _down_to
 from vane_line.core.judge.judgement import _nudges
 from vane_line.core.measure.finish_line import _despiked, placed_on
 from vane_line.core.measure.margin import seam_level
@@ -72,7 +72,8 @@ def test_the_taper_over_the_gingiva_moves_with_the_walls_end() -> None:
         wall = np.stack([3 + depth * np.tan(np.radians(2)) + 0.03 * (depth - longer) ** 2, 3 - depth], axis=1)
         seam = wall[-1] + np.stack([0.5 * (1 - np.cos(turn)), -0.5 * np.sin(turn)], axis=1)
         rings = _all_round((1, 3.0), *wall, *seam[1:], (6, seam[-1][1]))
-        tapers.append(_lowest(rings, find_walls(rings), 5.0).taper_deg[0])
+        runs = find_walls(rings)
+        tapers.append(_between(rings, runs, 5.0, _down_to(rings, runs, 5.0, runs.foot)).taper_deg[0])
     assert np.isfinite(tapers).all()
     assert np.abs(np.diff(tapers)).max() < 0.01
 
