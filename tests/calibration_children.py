@@ -30,7 +30,7 @@ def drawn(seed: int) -> MilkTooth:
     round_mm = of(0.9, 1.4) if random.random() < 0.4 else 0.0
     return MilkTooth(
         facial_mm=of(4.0, 4.7), mesial_mm=of(4.2, 4.8), top_mm=of(5.2, 6.2), occlusal_mm=of(0.9, 1.7),
-        bulge_mm=of(0.05, 0.4), round_mm=round_mm, taper_deg=of(1.0, 4.0),
+        bulge_mm=of(0.05, 1.1), round_mm=round_mm, taper_deg=of(1.0, 4.0),
         slice_mm=of(0.1, 0.3) + round_mm if round_mm else of(0.7, 1.2), slice_deg=of(1.0, 5.0),
         shelf_mm=of(0.2, 0.5) if not round_mm and random.random() < 0.5 else 0.0, gap_mm=of(0.6, 1.2),
         gingiva_mm=of(0.2, 0.5), noise_um=of(0.0, 10.0), grid_mm=of(*GRID_MM), seed=seed,

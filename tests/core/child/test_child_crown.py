@@ -70,6 +70,41 @@ def test_bulge_slices_and_ledge_in_closed_form() -> None:
     assert document(measured(SLICED), judged(SLICED))["child"]["ledge_mm"] == 0.0
 
 
+def test_a_bulge_is_the_tooth_s_however_far_it_overhangs() -> None:
+    """1.2 mm, leaning back by 50 degrees: read down to where it goes under, and the walls under it belong to the tooth,
+    of which nothing was taken."""
+    overhung = replace(SLICED, bulge_mm=1.2)
+    neck, found = measured(overhung).child.neck, judged(overhung)
+    assert list(neck.undercut_mm.values()) == pytest.approx([bulge_of(overhung)] * 2, abs=0.03)
+    inside, line = measured(overhung).inside, measured(overhung).line
+    wall = np.abs(inside.vertices[:, 0]) < 1.0  # facial and lingual
+    under = inside.vertices[wall, 2] < (line.points[:, 2].mean() + CONTOUR_MM) / 2
+    assert inside.vertex_areas[wall][under].sum() > 2.0
+    faces = [v for v in of(found, "tooth-removed") if v.zone in ("wall/facial", "wall/lingual")]
+    assert [v.status for v in faces] == ["meets", "meets"]
+
+
+def test_a_groove_over_the_edge_is_the_top_s() -> None:
+    """Cut along a groove that runs out over the lingual edge, at 45 degrees: nothing was taken off the wall below."""
+
+    def groove(p: Floats) -> Floats:
+        inward = p[:, 1] + SLICED.facial_mm
+        return np.asarray(np.maximum((inward + CONTOUR_MM - p[:, 2]) / np.sqrt(2), np.abs(p[:, 0]) - 1.3))
+
+    grooved = measured(replace(SLICED, extra=groove))
+    removed = judge(grooved, choose("preformed-metal", "child-crown", None, TOOTH))
+    (lingual,) = of(removed, "tooth-removed", "wall/lingual")
+    assert lingual.value == pytest.approx(0.0, abs=lingual.U)
+
+
+def test_a_ledge_over_a_bend_is_less_sure() -> None:
+    """Its outer edge is told from the tooth below it, prolonged."""
+    straight, bent = (measured(replace(METAL, bulge_mm=b, shelf_mm=0.4)).child.neck for b in (0.1, 1.0))
+    assert straight.ledge_bent_mm < 0.015 < 0.02 < bent.ledge_bent_mm
+    (row,) = of(judged(replace(METAL, bulge_mm=1.0, shelf_mm=0.4)), "ledge")
+    assert row.U > 2 * bent.ledge_bent_mm
+
+
 @pytest.mark.long
 def test_a_cone_s_taper_and_depth_round_about() -> None:
     """Both walls lean by 2 degrees; 1.25 was taken off all round."""

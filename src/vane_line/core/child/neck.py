@@ -16,6 +16,7 @@ from vane_line.core.trace.wall import WallRuns
 from vane_line.core.vectors import xyz
 
 BELOW_FOOT_MM = 0.6  # the wall's foot is told up to so much too high where a bulge leans back over it
+OVERHANG_DEG = -90.0  # what leans back further below the foot is the bulge still
 CORNER_MM = 0.30  # of the profile nearest to where the tooth goes under, which scan and gingiva round off
 LEVEL_DEG, LEVEL_WINDOW_MM = -45.0, 0.15  # what is flatter than this is level
 EASED_MM = 0.8  # of the line's course, over which a ledge's width is a median
@@ -39,9 +40,10 @@ class Neck:
 
     undercut_mm: of each side that holds a crown; at: the neck there. taper_deg: lean of the facing walls' lowest run
     to each other; bent_deg: how far that hangs on how much of a wall is straight. ledge_mm: the widest that is seen
-    along the line, nought where there is none; ledge_at: its place. ledge_is_least: the scan ends on it. unseen_share:
-    of the directions in which the scan ends on the wall, before the tooth goes under, or on a level stretch at its
-    foot, of which nobody can say whether it is a ledge.
+    along the line, nought where there is none; ledge_bent_mm: how far that hangs on how much of the tooth below it
+    counts; ledge_at: its place. ledge_is_least: the scan ends on it. unseen_share: of the directions in which the scan
+    ends on the wall, before the tooth goes under, or on a level stretch at its foot, of which nobody can say whether it
+    is a ledge.
     """
 
     bulge_mm: Floats
@@ -50,6 +52,7 @@ class Neck:
     taper_deg: dict[str, float]
     bent_deg: dict[str, float]
     ledge_mm: float
+    ledge_bent_mm: float
     ledge_at: Place | None
     ledge_is_least: bool
     unseen_share: float
@@ -88,8 +91,8 @@ def find_neck(
     unseen = float((~gone_under | widest.untold).mean())
     return Neck(
         bulge_mm=bulge, undercut_mm=undercut, at=at, taper_deg={z: v for z, v in told.items() if np.isfinite(v)},
-        bent_deg=bent, ledge_mm=widest.width_mm, ledge_at=widest.at, ledge_is_least=widest.is_least,
-        unseen_share=unseen,
+        bent_deg=bent, ledge_mm=widest.width_mm, ledge_bent_mm=widest.bent_mm, ledge_at=widest.at,
+        ledge_is_least=widest.is_least, unseen_share=unseen,
     )  # fmt: skip
 
 
@@ -126,14 +129,17 @@ def _bulges(rings: Profiles, runs: WallRuns, line: FinishLine) -> tuple[Floats, 
     """
     rows = np.arange(len(rings.azimuth_deg))
     arc = np.arange(rings.radius.shape[1])[None]
-    end = np.where(runs.found, np.clip(line.index, runs.foot, runs.foot + round(BELOW_FOOT_MM / STEP_MM)), -1)
+    past = (arc >= runs.foot[:, None]) & ~(runs.angle < OVERHANG_DEG)
+    overhung = np.where(past.any(axis=1), np.argmax(past, axis=1), runs.foot)
+    lowest = np.maximum(overhung + round(CORNER_MM / STEP_MM), runs.foot + round(BELOW_FOOT_MM / STEP_MM))
+    end = np.where(runs.found, np.clip(line.index, runs.foot, lowest), -1)
     radius = eased_radius(rings)
     wall = np.isfinite(rings.radius) & (arc >= np.maximum(runs.top, 0)[:, None])
     widest = contour(rings, runs)
     below = wall & (arc >= widest[:, None]) & (arc <= (end - round(CORNER_MM / STEP_MM))[:, None])
     narrow = np.argmin(np.where(below, radius, np.inf), axis=1)
-    lowest = np.where(below.any(axis=1), radius[rows, narrow], np.inf)
-    neck = np.minimum(np.minimum(lowest, _prolonged(rings, runs, below, end)), radius[rows, widest])
+    least = np.where(below.any(axis=1), radius[rows, narrow], np.inf)
+    neck = np.minimum(np.minimum(least, _prolonged(rings, runs, below, end)), radius[rows, widest])
     return (radius[rows, widest] - neck) * outline_cosine(line.radius), narrow
 
 
@@ -156,10 +162,12 @@ def _prolonged(rings: Profiles, runs: WallRuns, below: Bools, end: Ints) -> Floa
 
 @dataclass(frozen=True, eq=False)
 class Widest:
-    """A ledge's width and place, nought and None where there is none; whether it may be wider; and (A,) where a level
-    stretch runs out of the scan and nobody can say what it is."""
+    """A ledge's width and place, nought and None where there is none; how far that hangs on how much of the tooth below
+    counts; whether it may be wider; and (A,) where a level stretch runs out of the scan and nobody can say what it is.
+    """
 
     width_mm: float
+    bent_mm: float
     at: Place | None
     is_least: bool
     untold: Bools
@@ -168,13 +176,14 @@ class Widest:
 @dataclass(frozen=True)
 class _Step:
     """A level stretch on one profile: its width, how far it rises on the way out, and the arc indices of its middle, of
-    itself and of what is below."""
+    itself and of what is below; how far its width hangs on how much of that counts."""
 
     width_mm: float
     rise_mm: float
     middle: int
     level: Ints
     below: Ints  # empty where the scan ends on the stretch: then its width is a least one
+    bent_mm: float = 0.0
 
 
 def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Surface | None, hollow: Bools) -> Widest:
@@ -190,21 +199,25 @@ def widest_ledge(rings: Profiles, runs: WallRuns, line: FinishLine, earlier: Sur
         int(k): step for k in np.flatnonzero(runs.found)
         if (step := _step(rings.radius[k], rings.height[k], angle[k], int(runs.top[k]), int(runs.foot[k]))) is not None
     }  # fmt: skip
-    width, index = np.zeros(len(runs.foot)), np.full(len(runs.foot), -1, dtype=np.int64)
+    width, bent = np.zeros((2, len(runs.foot)))
+    index = np.full(len(runs.foot), -1, dtype=np.int64)
     told, untold = _of_the_tooth(steps, rings, earlier, hollow)
     for k in told:
-        width[k], index[k] = steps[k].width_mm, steps[k].middle
-    width *= outline_cosine(line.radius)
+        width[k], bent[k], index[k] = steps[k].width_mm, steps[k].bent_mm, steps[k].middle
+    cosine = outline_cosine(line.radius)
+    width, bent = width * cosine, bent * cosine
     step_mm = np.radians(360 / len(width)) * line.radius
     half = np.maximum(np.round(EASED_MM / 2 / step_mm).astype(int), 1)
-    eased = np.array([np.median(width.take(np.arange(k - h, k + h + 1), mode="wrap")) for k, h in enumerate(half)])
+    around = [np.arange(k - h, k + h + 1) % len(width) for k, h in enumerate(half)]
+    eased = np.array([np.median(width[rows]) for rows in around])
     widest = int(np.argmax(eased))
     if eased[widest] <= 0:
-        return Widest(0.0, None, False, untold)
+        return Widest(0.0, 0.0, None, False, untold)
     known = np.flatnonzero(index >= 0)
     like = int(known[np.argmin(np.abs(width[known] - eased[widest]))])
     at = xyz(rings.places(np.maximum(index, 0))[like])
-    return Widest(float(eased[widest]), at, len(steps[like].below) == 0, untold)
+    unsure = float(np.median(bent[around[widest]]))
+    return Widest(float(eased[widest]), unsure, at, len(steps[like].below) == 0, untold)
 
 
 def _of_the_tooth(
@@ -268,10 +281,12 @@ def _step(r: Floats, h: Floats, angle: Floats, top: int, foot: int) -> _Step | N
         if len(below) < 5:
             continue
         at = (h[first] + h[then]) / 2
-        outer = np.polyval(np.polyfit(h[below], r[below], 1), h[then])
+        outer, near = (
+            np.polyval(np.polyfit(h[part], r[part], 1), h[then]) for part in (below, below[: (len(below) + 1) // 2])
+        )
         inner = np.polyval(np.polyfit(h[over], r[over], 1), at)
         if out is None or outer - inner > out.width_mm:
-            out = _Step(float(outer - inner), rise, (first + then) // 2, stretch, below)
+            out = _Step(float(outer - inner), rise, (first + then) // 2, stretch, below, float(abs(outer - near)))
     return out
 
 

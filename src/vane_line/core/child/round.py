@@ -21,7 +21,7 @@ CONTOUR_SHARE = 0.62  # of the preparation's height: a primary tooth is widest n
 UNSEEN_SHARE = 0.2  # of a side's middle at the greatest depth and over it, from which on it is not told
 ABOUT_MM = 0.3  # below the place of the greatest depth, which the unseen may reach up to: the gingiva's seam
 OUTER_SHARE = 0.65  # of the greatest radius, from which on a surface is a wall's
-STEEP = 0.55  # least sine of the surface's slope to level: flatter is the top
+STEEP = 0.8  # least sine of the surface's slope to level: flatter is the top
 
 
 @dataclass(frozen=True)

@@ -26,7 +26,7 @@ from vane_line.errors import UnfitScans
 EASE_MM = 0.15  # along a profile, over which its noise is averaged
 SAME_LEVEL_MM = 0.05
 LEVELLED_DEG = -30.0  # flatter than this below the wall it is the gingiva, or a ledge
-REACH_MM = 1.5  # below the wall's foot, within which the tooth goes under
+REACH_MM = 3.0  # below the wall's foot, within which the tooth goes under
 EASE_DEG, LEAST_FEET = 6, 4
 BEHIND_DEG = 75.0  # of lingual, within which a front tooth is hollow over its neck
 LEAST_SEEN = 0.25  # of the way round, below which there is no line to speak of

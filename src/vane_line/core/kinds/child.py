@@ -7,7 +7,7 @@ from dataclasses import dataclass, fields, replace
 import numpy as np
 
 from vane_line.core.align.crowns import MILK_BELOW_TOP_MM
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
 from vane_line.core.child.neck import Neck, find_neck
 from vane_line.core.child.seam import survey
@@ -16,9 +16,10 @@ from vane_line.core.kinds.kind import Kind, Reader
 from vane_line.core.kinds.ring import RING, RingCut, ring_cut, ring_zones
 from vane_line.core.kinds.seen import Inside, Seen, Zoned
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.measure.inside import inside_line
 from vane_line.core.measure.zones import OCCLUSAL_HEADS, Zones, used_zones
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.placed import locate_centre, lost_crown
+from vane_line.core.placed import Placed, locate_centre, lost_crown
 from vane_line.core.rings import running_median
 from vane_line.core.survey import RingSurvey
 from vane_line.core.tooth.search import settled
@@ -75,6 +76,12 @@ def child_girth(survey: RingSurvey, line: FinishLine) -> FinishLine:
     return replace(line, radius=radius, points=rings.axes.places(rings.azimuth_deg, radius, line.height))
 
 
+def child_inside(placed: Placed, survey: RingSurvey, line: FinishLine) -> Bools:
+    """(V,) of the crop, the bulge over the line with it."""
+    girth = child_girth(survey, line)
+    return inside_line(placed.crop, line.points, survey.axes.up, line.points.mean(axis=0), girth.points)
+
+
 def child_check(inside: Inside, distance: Floats | None) -> list[str]:
     """Facial and lingual walls are hardly cut, the top and the sides are."""
     if distance is None or inside.share_below(distance, SAME_MM) < UNTOUCHED_SHARE:
@@ -119,7 +126,7 @@ def child_zones(asked: Zoned[ChildCut]) -> Zones:
 
 CHILD: Reader[RingSurvey, ChildCut] = Reader(
     "child", find=child_centre, trace=survey, follow=RING.follow, along=RING.along,
-    redraw=RING.redraw, inside=RING.inside, teeth=RING.teeth, girth=child_girth,
+    redraw=RING.redraw, inside=child_inside, teeth=RING.teeth, girth=child_girth,
     check=child_check, cut=child_cut, zones=child_zones,
 )  # fmt: skip
 CHILD_CROWN = Kind(

@@ -16,11 +16,12 @@ OVERHANG_MM, OVERHANG_SLOPE = 0.3, 0.45  # a wall undercut along a tilted path m
 FAR_OUT_MM = 1.0  # no preparation reaches this far out over its own finish line: it is the neighbour
 
 
-def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) -> Bools:
+def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats, girth: Floats | None = None) -> Bools:
     """(V,) whether a vertex lies inside the closed curve `line` (A, 3), seen along `axis` from `middle` (3,).
 
     Near the line a vertex is inside when it lies towards the axis and above rather than outward and below.
-    Everything connected to the top without crossing the outer side of that band is inside.
+    Everything connected to the top without crossing the outer side of that band is inside. girth: (A, 3), where the
+    tooth bulges over its line, what it reaches out to at each place of the line.
     """
     off = surface.vertices - middle
     height = off @ axis
@@ -45,11 +46,18 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats) ->
     # Where tissue or a neighbour rises straight from the line there is no falling side: it faces the preparation.
     facing = dot(normal, outward[index]) < -FACING
     rising = (dot(off_line, outward[index]) > ON_LINE_MM) & facing
-    beyond[near] = (dot(off_line, parting[index]) > 0) | root | rising
+    past = dot(off_line, parting[index]) > 0
     _, direction = cKDTree(unit(ring)).query(unit(across))
     above = np.maximum(height - ((line - middle) @ axis)[direction], 0.0)
-    allowed = np.minimum(OVERHANG_MM + OVERHANG_SLOPE * above, FAR_OUT_MM)
-    beyond |= plan > np.linalg.norm(ring, axis=1)[direction] + allowed
+    allowed = np.linalg.norm(ring, axis=1)[direction] + np.minimum(OVERHANG_MM + OVERHANG_SLOPE * above, FAR_OUT_MM)
+    if girth is not None:
+        # A bulge faces down and out over the line that it comes down to; no gingiva there does.
+        past &= (off_line @ axis < 0) | (normal @ axis > 0) | (dot(normal, outward[index]) < 0)
+        wide = girth - middle
+        wide -= (wide @ axis)[:, None] * axis
+        allowed = np.maximum(allowed, np.linalg.norm(wide, axis=1)[direction] + OVERHANG_MM)
+    beyond[near] = past | root | rising
+    beyond |= plan > allowed
     free = ~beyond
     label = surface.parts(free)
     reach = np.median(np.linalg.norm(ring, axis=1))

@@ -65,7 +65,8 @@ def _asked(held: Held, name: str) -> bool:
 
 
 def _ledge(held: Held) -> list[Verdict]:
-    neck, u = held.geometry.child.neck, held.budget.of("ledge")
+    neck = held.geometry.child.neck
+    u = hypot(held.budget.of("ledge"), COVERAGE * neck.ledge_bent_mm)
     if neck.ledge_at is None and neck.unseen_share > MOST_UNSEEN:
         return [not_measured("ledge", "overall", NOT_DOWN, "max")]
     if neck.ledge_at is None:  # one narrower than what the scan can show may be there
