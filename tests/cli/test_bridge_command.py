@@ -23,16 +23,18 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> tuple[str, str]:
 
 
 def test_a_bridge_from_files(files: tuple[str, str], tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    """Exit 0, both abutments in the order of the arch, no common path, the walls that forbid it and the way out."""
+    """Exit 0, both abutments in the order of the arch, each by its own standard; no common path, the walls that forbid
+    it and the way out."""
     prep, before = files
     out = tmp_path / "bridge.json"
-    code = main(["bridge", "--abutment", "35", "--abutment", "37", "--pontic", "36", "--prep", prep, "--preop", before,
+    code = main(["bridge", "--abutment", "35", "--abutment", "33", "--pontic", "34", "--prep", prep, "--preop", before,
                  "--material", "zirconia", "--occlusal", "0,0,1", "--json", str(out)])  # fmt: skip
     said = capsys.readouterr().out
     assert code == 0
     made = json.loads(out.read_text(encoding="utf-8"))
     assert made["schema"] == "vane-line/bridge/1"
-    assert [a["tooth"] for a in made["abutments"]] == ["35", "37"]
+    assert [a["tooth"] for a in made["abutments"]] == ["33", "35"]
+    assert [a["standard"]["id"] for a in made["abutments"]] == ["front-zirconia-usual", "zirconia-usual"]
     assert not made["path"]["exists"]
     assert made["path"]["least_draft_deg"] == pytest.approx(-3.0, abs=1.0)
     assert made["opposing"] is None

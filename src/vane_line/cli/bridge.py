@@ -62,13 +62,14 @@ def run(args: argparse.Namespace) -> int:
     standards: dict[str, Any] = {}
 
     def choose_them() -> None:
-        """The standards by kind; and the pipeline, which takes as long to import as a scan to read."""
+        """The standards by tooth; and the pipeline, which takes as long to import as a scan to read."""
         import vane_line.core.bridge.whole
         import vane_line.core.judge.bridge  # noqa: F401
-        from vane_line.core.judge.standard_choice import choose
+        from vane_line.core.judge.standard_choice import choose_each
 
-        for kind, tooth in zip(kinds, teeth, strict=True):
-            standards[kind] = choose(args.material, kind, args.standard if kind == args.restoration else None, tooth)
+        standards.update(
+            choose_each(args.material, list(zip(teeth, kinds, strict=True)), args.standard, args.restoration)
+        )
 
     scans = load_scans(paths, args.units, beside=choose_them)
     from vane_line.core.bridge.whole import measure_bridge

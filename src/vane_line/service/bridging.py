@@ -18,7 +18,7 @@ from vane_line.service.requests import request_of
 from vane_line.store import blobs, cases, edits
 from vane_line.store.database import Database
 
-BRIDGE_VERSION, BRIDGE_PLAN_VERSION = 2, 2
+BRIDGE_VERSION, BRIDGE_PLAN_VERSION = 3, 3
 ALONE = "A bridge stands on two teeth or more: add the other abutment to this case first."
 TOGETHER = "No tooth is missing between these: they are crowns beside each other, not a bridge."
 

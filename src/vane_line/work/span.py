@@ -6,6 +6,7 @@ from typing import Any
 
 from vane_line.core.bridge.whole import measure_bridge
 from vane_line.core.judge.bridge import bridge_document
+from vane_line.core.judge.standards import Standard
 from vane_line.core.span.document import bridge_plan_document
 from vane_line.core.span.planned import plan_bridge
 from vane_line.core.tooth.notation import ToothNumber
@@ -19,8 +20,12 @@ def bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict
     each = payload["abutments"]
     pontics = [ToothNumber(t) for t in payload["pontics"]]
     bridge = measure_bridge(desk.scans(each[0]), [options_of(one) for one in each], pontics, progress)
-    standards = {str(one["restoration"]): standard_of(one) for one in each}
-    return bridge_document(bridge, standards, each[0]["material"])
+    return bridge_document(bridge, _standards(each), each[0]["material"])
+
+
+def _standards(abutments: list[dict[str, Any]]) -> dict[str, Standard]:
+    """By FDI number, as each tooth of the case has its own."""
+    return {str(one["options"]["tooth"]): standard_of(one) for one in abutments}
 
 
 def plan_bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) -> dict[str, Any]:
@@ -32,6 +37,6 @@ def plan_bridge_case(desk: Desk, payload: dict[str, Any], progress: Progress) ->
     pontics = [ToothNumber(t) for t in payload["pontics"]]
     bridge = plan_bridge(
         surfaces["preop"], surfaces.get("opposing"), [plan_options(one) for one in each], pontics,
-        standard_of(each[0]), tray_of(each[0]), progress,
+        _standards(each), tray_of(each[0]), progress,
     )  # fmt: skip
     return shaped(bridge_plan_document(bridge, pontics), bridge.target)

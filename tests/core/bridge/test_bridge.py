@@ -17,7 +17,7 @@ from vane_line.core.case import measure
 from vane_line.core.contract.bridge import BridgeDocument
 from vane_line.core.cut_too import arch_order
 from vane_line.core.judge.bridge import bridge_document, connector_rules, flex, judge_bridge, least_area
-from vane_line.core.judge.standard_choice import choose
+from vane_line.core.judge.standard_choice import choose_each
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption
@@ -123,8 +123,8 @@ def test_a_tooth_grown_into_the_space_is_told_by_how_much() -> None:
 @pytest.mark.long
 def test_the_document_is_the_contract_s() -> None:
     """It reads back as its model; the forbidding walls, two ways out, the grown tooth; each abutment's own document."""
-    standard = choose("zirconia", "full-crown", None, FRONT)
-    made = bridge_document(measured(TIPPED, opposing=True), {"full-crown": standard}, "zirconia")
+    standards = choose_each("zirconia", [(FRONT, "full-crown"), (BACK, "full-crown")], None, "full-crown")
+    made = bridge_document(measured(TIPPED, opposing=True), standards, "zirconia")
     assert BridgeDocument.model_validate(made).model_dump(by_alias=True) == made
     assert made["schema"] == "vane-line/bridge/1"
     assert [a["tooth"] for a in made["abutments"]] == ["35", "37"]
@@ -224,14 +224,20 @@ def test_a_partial_crown_s_walls_have_their_say_in_the_common_path() -> None:
 
 def test_each_abutment_is_judged_by_its_own_kind() -> None:
     """Its own standard, its own document, and a way out that tells how high its wall stands."""
-    standards = {kind: choose("full-metal", kind, None, BACK) for kind in ("full-crown", "partial-crown")}
+    standards = choose_each("full-metal", [(FRONT, "full-crown"), (BACK, "partial-crown")], None, "full-crown")
     made = bridge_document(carried(), standards, "full-metal")
     BridgeDocument.model_validate(made)
     kinds = {a["tooth"]: a["standard"]["id"] for a in made["abutments"]}
-    assert kinds == {"35": standards["full-crown"].id, "37": standards["partial-crown"].id}
+    assert kinds == {"35": "full-metal", "37": "partial-full-metal"}
     assert made["abutments"][1]["channels"] == []
     assert made["corrections"]
     assert "degrees off" in made["corrections"][0]["do"]
+
+
+def test_an_abutment_without_a_standard_is_named() -> None:
+    standards = choose_each("full-metal", [(FRONT, "full-crown")], None, "full-crown")
+    with pytest.raises(BadOption, match="no standard is given for tooth 37"):
+        bridge_document(carried(), standards, "full-metal")
 
 
 def test_other_kinds_carry_no_bridge_yet() -> None:

@@ -17,6 +17,7 @@ from vane_line.core.judge.standard_choice import (
     DEFAULTS,
     VENEER_DEFAULTS,
     choose,
+    choose_each,
     fitted,
     over_dark,
     suitable,
@@ -400,3 +401,22 @@ def test_a_choice_that_is_not_there_is_refused(material: str, restoration: str, 
     """Unknown material, restoration or standard, and a standard of another material."""
     with pytest.raises(BadOption, match=words):
         choose(material, restoration, standard)
+
+
+def test_each_abutment_of_a_bridge_has_the_standard_of_its_own_tooth_and_kind() -> None:
+    """One that was asked for holds where it serves; a name that is none, and one for no such tooth, are refused."""
+    canine, premolar, molar = (ToothNumber(t) for t in ("33", "35", "37"))
+    crowns = [(canine, "full-crown"), (premolar, "full-crown")]
+
+    def ids(material: str, abutments: list[tuple[ToothNumber, str]], asked: str | None = None) -> dict[str, str]:
+        return {t: s.id for t, s in choose_each(material, abutments, asked, "full-crown").items()}
+
+    assert ids("zirconia", crowns) == {"33": "front-zirconia-usual", "35": "zirconia-usual"}
+    assert ids("all-ceramic", crowns) == {"33": "canine-all-ceramic", "35": "all-ceramic-classical"}
+    tight = ids("zirconia", crowns, "front-zirconia-tight-bite")
+    assert tight == {"33": "front-zirconia-tight-bite", "35": "zirconia-usual"}
+    mixed = ids("full-metal", [(premolar, "full-crown"), (molar, "partial-crown")], "full-metal")
+    assert mixed == {"35": "full-metal", "37": "partial-full-metal"}
+    for asked, words in (("no-such", "use one of"), ("front-zirconia-usual", "front teeth")):
+        with pytest.raises(BadOption, match=words):
+            ids("zirconia", [(premolar, "full-crown"), (molar, "full-crown")], asked)

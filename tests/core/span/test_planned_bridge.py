@@ -7,7 +7,7 @@ from functools import cache
 
 import numpy as np
 import pytest
-from spans import FRONT, PONTIC, Span
+from spans import BACK, FRONT, PONTIC, Span
 
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import generic
@@ -23,7 +23,10 @@ from vane_line.errors import BadOption
 
 TIPPED = Span(tip_deg=18.0, grid_mm=0.28)
 UP = np.array([0.0, 0, 1])
-STANDARD = choose("zirconia", "full-crown", None, FRONT)
+STANDARDS = {
+    "35": choose("zirconia", "full-crown", None, FRONT),
+    "37": choose("zirconia-thin", "full-crown", None, BACK),
+}
 
 
 def options(span: Span) -> list[PlanOptions]:
@@ -84,7 +87,7 @@ def test_a_tooth_in_the_way_forbids_a_path() -> None:
 
 @cache
 def planned() -> PlannedBridge:
-    return plan_bridge(TIPPED.scan(False), None, options(TIPPED), [PONTIC], STANDARD, generic())
+    return plan_bridge(TIPPED.scan(False), None, options(TIPPED), [PONTIC], STANDARDS, generic())
 
 
 @pytest.mark.long
@@ -94,6 +97,7 @@ def test_every_abutment_s_target_follows_the_common_path() -> None:
     for one in bridge.abutments:
         assert degrees_between(one.plan.axes.up, bridge.direction) < 0.01
         assert one.plan.judgement is not None
+        assert one.plan.standard.id == STANDARDS[one.plan.options.case.tooth.fdi].id
         undercut = [v for v in one.plan.judgement.verdicts if v.criterion == "undercut"]
         assert all(v.status in ("meets", "within-uncertainty") for v in undercut)
         assert one.row.cut_mm3 is not None
@@ -115,7 +119,7 @@ def test_a_path_that_a_person_chose_is_planned_along_and_set_beside_the_least() 
     least_path = planned().direction
     own = unit(least_path + np.tan(np.radians(5.0)) * np.array([1.0, 0, 0]))
     given = [replace(o, case=replace(o.case, path=own)) for o in options(TIPPED)]
-    bridge = plan_bridge(TIPPED.scan(False), None, given, [PONTIC], STANDARD, generic())
+    bridge = plan_bridge(TIPPED.scan(False), None, given, [PONTIC], STANDARDS, generic())
     assert degrees_between(bridge.direction, own) < 1e-6
     assert [w.name for w in bridge.ways[:2]] == ["as chosen", "least tooth"]
     assert degrees_between(np.array(bridge.ways[1].direction), least_path) < 1e-6
@@ -130,9 +134,9 @@ def test_a_path_that_leans_too_far_is_refused() -> None:
     far = unit(np.array([1.0, 0, 1.0]))
     given = [replace(o, case=replace(o.case, path=far)) for o in options(TIPPED)]
     with pytest.raises(BadOption, match="leans"):
-        plan_bridge(TIPPED.scan(False), None, given, [PONTIC], STANDARD, generic())
+        plan_bridge(TIPPED.scan(False), None, given, [PONTIC], STANDARDS, generic())
 
 
 def test_what_cannot_be_one_bridge_is_said() -> None:
     with pytest.raises(BadOption, match="two abutments"):
-        plan_bridge(TIPPED.scan(False), None, options(TIPPED)[:1], [PONTIC], STANDARD, generic())
+        plan_bridge(TIPPED.scan(False), None, options(TIPPED)[:1], [PONTIC], STANDARDS, generic())

@@ -41,6 +41,7 @@ from vane_line.core.kinds.cast import CastCut
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import degrees_between
+from vane_line.errors import BadOption
 
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
 U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
@@ -288,13 +289,17 @@ def _standing_mm(geometry: Geometry, out: Floats) -> float | None:
 
 
 def bridge_document(bridge: Bridge, standards: dict[str, Standard], material: str) -> dict[str, Any]:
-    """Plain data for JSON, `vane-line/bridge/1`. standards: of the abutments, by their restoration."""
+    """Plain data for JSON, `vane-line/bridge/1`. standards: of the abutments, by FDI number. Raises BadOption
+    where one is missing."""
+    bare = [g.options.tooth.fdi for g in bridge.abutments if g.options.tooth.fdi not in standards]
+    if bare:
+        raise BadOption(f"bridge: no standard is given for tooth {bare[0]}.")
     found = judge_bridge(bridge, material)
     path = bridge.path
     trusted = any(p.height_mm is not None for p in bridge.pontics) or bool(bridge.over_erupted)
     return BridgeDocument(
         schema=SCHEMA,
-        abutments=each([partial(_abutment, g, standards[g.options.restoration], material) for g in bridge.abutments]),
+        abutments=each([partial(_abutment, g, standards[g.options.tooth.fdi], material) for g in bridge.abutments]),
         path=BridgePathRow(
             direction=path.direction, exists=path.exists, least_draft_deg=path.least_draft_deg,
             limited_by=[ForbiddingRow(tooth=f.tooth, side=f.side, missing_deg=f.missing_deg) for f in path.limited_by],

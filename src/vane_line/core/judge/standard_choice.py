@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from vane_line.core import kinds
@@ -176,6 +176,20 @@ def choose(
         raise BadOption(f"standard {standard_id}: use one of {', '.join(built_in())}.")
     check_fit(chosen, material, tooth, restoration)
     return chosen
+
+
+def choose_each(
+    material: str, abutments: Sequence[tuple[ToothNumber, str]], standard_id: str | None, restoration: str
+) -> dict[str, Standard]:
+    """By FDI number what each abutment is judged by: a canine's figures are not a premolar's. Raises BadOption.
+
+    abutments: tooth and kind. standard_id: asked for where they carry `restoration`; those of them that it does not
+    serve are held to the material's default, if it serves any.
+    """
+    asked = built_in().get(standard_id) if standard_id is not None else None
+    mine = [tooth for tooth, kind in abutments if kind == restoration]
+    served = [t for t in mine if asked is None or asked.may_serve(t)] or mine
+    return {t.fdi: choose(material, kind, standard_id if t in served else None, t) for t, kind in abutments}
 
 
 def check_fit(standard: Standard, material: str, tooth: ToothNumber | None, restoration: str = "full-crown") -> None:

@@ -68,9 +68,10 @@ class PlannedBridge:
 
 def plan_bridge(
     preop: Surface, opposing: Surface | None, abutments: Sequence[PlanOptions], pontics: list[ToothNumber],
-    standard: Standard, tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None,
+    standards: dict[str, Standard], tray: tuple[Bur, ...], progress: Progress = lambda _text, _share: None,
 ) -> PlannedBridge:  # fmt: skip
-    """Scans in one frame, mm; every abutment's options carry a point on it (`near`). Raises UnfitScans, BadOption."""
+    """Scans in one frame, mm; every abutment's options carry a point on it (`near`). standards: by FDI number. Raises
+    UnfitScans, BadOption."""
     check_span([o.case for o in abutments], pontics)
     if any(kinds.of(o.case.restoration).plan != "die" for o in abutments):
         raise BadOption("bridge: it is planned on crowns so far; plan a partial crown by itself, along the same path.")
@@ -80,7 +81,7 @@ def plan_bridge(
     for options, ground in zip(order, grounds, strict=True):
         check_lean(options.case.path, ground.frame.occlusal)
     progress("looking for the path along which the least tooth goes", 0.2)
-    uncut = [_uncut(ground, standard, tray) for ground in grounds]
+    uncut = [_uncut(ground, standards[ground.options.case.tooth.fdi], tray) for ground in grounds]
     up = unit(np.sum([g.frame.occlusal for g in grounds], axis=0))
     own = [least([a], up) for a in uncut]
     given = [o.case.path for o in order if o.case.path is not None]
@@ -95,7 +96,7 @@ def plan_bridge(
 
     def planned(options: PlanOptions, axis: Floats) -> PlannedAbutment:
         ground = _ground_along(preop, opposing, options, direction)
-        plan = plan_on(ground, standard, tray)
+        plan = plan_on(ground, standards[options.case.tooth.fdi], tray)
         return PlannedAbutment(plan, row_of(plan, ground), axis)
 
     jobs: list[Job[PlannedAbutment]] = [partial(planned, o, axis) for o, axis in zip(order, own, strict=True)]
