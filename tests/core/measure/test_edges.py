@@ -13,7 +13,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
-from vane_line.core.measure.edges import Edges, _length, find_edges
+from vane_line.core.measure.edges import Edges, Run, _length, find_edges
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.notation import ToothNumber
@@ -167,6 +167,25 @@ def test_an_edge_too_blunt_to_tell_its_radius_is_no_proof_that_all_is_round(stum
         edges = replace(stump_geometry.edges, runs=[], untold_mm=untold)
         verdicts = judge(replace(stump_geometry, edges=edges), standard).verdicts
         assert [v.status for v in verdicts if (v.criterion, v.zone) == ("edge-radius", "overall")] == [status]
+
+
+@pytest.mark.parametrize("angle", [60.0, 90.0, 120.0])
+def test_an_edge_tells_how_far_it_turns(angle: float) -> None:
+    """1 - sine of half its angle."""
+    (run,) = edges_of(wedge(angle)).runs
+    assert run.turn == pytest.approx(1 - np.sin(np.radians(angle / 2)), abs=0.01)
+
+
+def test_a_blunter_edge_proves_less_of_its_radius(stump_geometry: Geometry) -> None:
+    """An overcut of 0.05, as noise makes it, is a radius of 0.14 on an edge of 120 degrees, 0.33 on a right angle:
+    the same 0.14 is proven on the latter alone."""
+    standard, status = choose("zirconia", "full-crown", None, ToothNumber("36")), []
+    for angle in (90.0, 120.0):
+        run = Run((0.0, 0.0, 0.0), 3.0, 1.5, 0.14, 0.05, 1 - float(np.sin(np.radians(angle / 2))))
+        edges = replace(stump_geometry.edges, runs=[run])
+        verdicts = judge(replace(stump_geometry, edges=edges), standard).verdicts
+        status += [v.status for v in verdicts if (v.criterion, v.zone) == ("edge-radius", "overall")]
+    assert status == ["short", "within-uncertainty"]
 
 
 @pytest.mark.parametrize(

@@ -48,13 +48,15 @@ DepthAt = Callable[[Floats], tuple[Floats, Floats]]
 
 @dataclass(frozen=True)
 class Run:
-    """One edge: where it is sharpest, how long, the least radius (robust), and the overcut beside it."""
+    """One edge: where it is sharpest, how long, the least radius (robust), the overcut beside it, and 1 - cosine of its
+    half turn."""
 
     at: tuple[float, float, float]
     azimuth_deg: float
     length_mm: float
     radius_mm: float
     overcut_mm: float
+    turn: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,7 +114,7 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
         azimuth, _, _ = axes.cylinder(inside.vertices[worst][None])
         runs.append(Run(
             xyz(inside.vertices[worst]), float(azimuth[0]), length, max(radius, 0.0),
-            float(np.quantile(overcut[part], 0.8)),
+            float(np.quantile(overcut[part], 0.8)), float(say[part] @ turn[part] / say[part].sum()),
         ))  # fmt: skip
     return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
 

@@ -19,6 +19,7 @@ from vane_line.core.vectors import xyz
 SPOT_MM2 = 0.1
 EDGE_TURN = 0.6  # 1 - cosine of half a turn of 130 degrees: of a doubt in radius, in what is cut away
 SURE_RUN_MM = 2.0  # an edge this long is there on every scan of it
+RIGHT_TURN = 1 - 0.5**0.5  # of a right angle: a blunter edge tells its radius worse
 SHARP = "sharper than the bur that mills the inside: it must cut away ceramic beside the edge to seat"
 CAST = "sharper than a milling bur; a cast crown follows it, with care at the die"
 LEFT = "what is left of the crown beside a sharp edge, less the cement's space"
@@ -34,8 +35,11 @@ def _edge_radius(held: Held) -> list[Verdict]:
         return verdicts("edge-radius", "overall", radius, "mm", radius if untold else 0.0, bounds, why, scale=radius)
 
     def doubt(run: Run) -> float:
-        """A short stretch comes and goes from scan to scan."""
-        return COVERAGE * held.budget.method("edge-radius") + radius * max(0.0, 1 - run.length_mm / SURE_RUN_MM)
+        """A short stretch comes and goes from scan to scan; on a blunt edge an overcut that is the mesh's makes much of
+        a radius."""
+        short = radius * max(0.0, 1 - run.length_mm / SURE_RUN_MM)
+        blunt = TOLD_MM * max(0.0, 1 / run.turn - 1 / RIGHT_TURN)
+        return COVERAGE * held.budget.method("edge-radius") + short + blunt
 
     worst = min(edges.runs, key=lambda r: r.radius_mm + doubt(r))
     why = f"{SHARP if bounds.min else CAST}; {edges.length_mm:.0f} mm of edge in all"
