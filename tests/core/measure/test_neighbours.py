@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -18,7 +19,7 @@ from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure import grounds
 from vane_line.core.measure.grounds import Grounds, grounds_of
-from vane_line.core.measure.neighbours import find_neighbours, teeth_beside
+from vane_line.core.measure.neighbours import BENT, compare_side, find_neighbours, teeth_beside
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import TAUBIN_STEPS, place
@@ -164,3 +165,33 @@ def test_an_earlier_scan_that_ends_before_the_tooth_is_no_ground() -> None:
     assert found.before is not None
     assert found.before.surface.n_faces == len(found.before.concave) == len(found.before.index) == 0
     assert found.now.surface.n_vertices == ball.n_vertices
+
+
+def _wall(x_at: Callable[[Floats, Floats], Floats], half_mm: float = 5.0) -> Surface:
+    """The side of a neighbour, facing a preparation that stands towards -x: x over (y, z)."""
+    steps = np.linspace(-half_mm, half_mm, round(2 * half_mm / 0.1) + 1)
+    y, z = (g.ravel() for g in np.meshgrid(steps, steps, indexing="ij"))
+    n = len(steps)
+    corner = (np.arange(n - 1)[:, None] * n + np.arange(n - 1)).ravel()
+    faces = np.concatenate([[corner, corner + 1, corner + n], [corner + n, corner + 1, corner + n + 1]], axis=1).T
+    return Surface(np.stack([x_at(y, z), y, z], axis=1), faces)
+
+
+def test_beside_a_web_that_the_earlier_scan_spanned_nothing_looks_nicked() -> None:
+    """It bends into the web long before it is steep: 0.08 deeper now at its side, where no bur was. A nick elsewhere on
+    the same wall is told, 0.3 deep."""
+
+    def spanned(y: Floats, z: Floats) -> Floats:
+        off = np.hypot(y, z)
+        return np.asarray(2.0 - 0.12 * np.clip(2 - off, 0, None) ** 2 - 6 * np.clip(0.6 - off, 0, None))
+
+    def cut(y: Floats, z: Floats) -> Floats:
+        return np.asarray(2.0 + 0.3 * np.clip(1 - ((y - 3.0) ** 2 + z**2) / 0.6**2, 0, None))
+
+    base, inside = _wall(spanned), _wall(lambda y, _: np.zeros_like(y), 2.0)
+    told = np.hypot(base.vertices[:, 1], base.vertices[:, 2]) > 0.7  # the web itself is no tooth
+    for now, depth in ((lambda y, _: np.full_like(y, 2.0), None), (cut, 0.3)):
+        prep = _wall(now)
+        found = compare_side("mesial", prep, inside, base, np.ones(prep.n_vertices, dtype=bool), told)
+        assert found.nick_depth_mm == (None if depth is None else pytest.approx(depth, abs=0.03))
+        assert (found.why == BENT) == (depth is None)

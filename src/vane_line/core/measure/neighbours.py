@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -36,6 +37,7 @@ FACING_SHARE = 0.5  # of the side facing the preparation that a web may hide bef
 EASE_MM = 0.25  # over which depths are averaged, crests given back
 LEAST_POINTS = 100
 CLOSED = "the earlier scan never saw the side that faces the preparation: the contact was closed"
+BENT = "what looks deeper lies beside a closed contact, where the earlier scan bends into the web that it spanned"
 CUT_TOO = "the tooth beside was prepared too"
 CUT_TOO_SHARE = 0.5
 DEEPEST_SHARE = 0.9
@@ -146,36 +148,49 @@ def compare_side(
         hidden |= ~told[base.faces[face]].all(axis=1)
     area = part.vertex_areas
     hidden_area = float(area[hidden].sum())
-    if hidden.any():
-        from_web, _ = cKDTree(part.vertices[hidden]).query(part.vertices, distance_upper_bound=WEB_NEAR_MM)
-        hidden |= from_web < WEB_NEAR_MM
+    bends = _near(part, hidden & at_contact, WEB_NEAR_MM + EASE_MM)
+    hidden |= _near(part, hidden, WEB_NEAR_MM)
     near = away < gap + NEAR_SIDE_MM
     closed = bool(area[hidden & near].sum() > FACING_SHARE * area[near].sum())
     why = CLOSED if closed else ""
     depth = averaged(part, -removed, ~hidden, EASE_MM)
-    found = _deepest(part, depth, -removed, (depth > LEAST_DEPTH_MM) & ~hidden)
-    if found is None:
-        return Neighbour(side, gap, None if closed else 0.0, 0.0, None, hidden_area, why)
-    value, size, at = found
-    return Neighbour(side, gap, value, size, at, hidden_area, why)
+    spots = _spots(part, depth, (depth > LEAST_DEPTH_MM) & ~hidden)
+    # A bur's nick is deepest in its own middle; towards a web that was spanned any surface gets deeper and deeper.
+    own = [spot for spot in spots if not bends[spot.lowest]]
+    if not own:
+        unsure = closed or bool(spots)
+        return Neighbour(
+            side, gap, None if unsure else 0.0, 0.0, None, hidden_area, why or (BENT if spots else ""),
+        )  # fmt: skip
+    value, deepest = max(((_bottom(part, -removed, s.all, s.lowest), s) for s in own), key=lambda found: found[0])
+    return Neighbour(side, gap, value, deepest.area_mm2, xyz(part.vertices[deepest.lowest]), hidden_area, why)
 
 
-def _deepest(
-    part: Surface, depth: Floats, raw: Floats, deep: Bools
-) -> tuple[float, float, tuple[float, float, float]] | None:
-    """Depth, area and place of the deepest spot: depth as averaged, raw as measured, (V,)."""
-    label = part.parts(deep)
-    best = None
+def _near(part: Surface, some: Bools, reach_mm: float) -> Bools:
+    """(V,) what lies within `reach_mm` of some of the vertices."""
+    if not some.any():
+        return some
+    away, _ = cKDTree(part.vertices[some]).query(part.vertices, distance_upper_bound=reach_mm)
+    return np.asarray(away < reach_mm)
+
+
+class _Spot(NamedTuple):
+    """Vertices of a deeper place, that of them which is deepest, and their area."""
+
+    all: Ints
+    lowest: int
+    area_mm2: float
+
+
+def _spots(part: Surface, depth: Floats, deep: Bools) -> list[_Spot]:
+    """Of what is `deep` (V,): depth (V,) as averaged. None smaller than a bur leaves."""
+    label, found = part.parts(deep), []
     for number in np.unique(label[deep]):
         spot = np.flatnonzero((label == number) & deep)
-        size = float(part.vertex_areas[spot].sum())
-        if size < LEAST_AREA_MM2:
-            continue
-        lowest = int(spot[np.argmax(depth[spot])])
-        value = _bottom(part, raw, spot, lowest)
-        if best is None or value > best[0]:
-            best = (value, size, xyz(part.vertices[lowest]))
-    return best
+        area = float(part.vertex_areas[spot].sum())
+        if area >= LEAST_AREA_MM2:
+            found.append(_Spot(spot, int(spot[np.argmax(depth[spot])]), area))
+    return found
 
 
 def _bottom(part: Surface, raw: Floats, spot: Ints, lowest: int) -> float:
