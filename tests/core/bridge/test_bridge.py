@@ -11,7 +11,7 @@ from castings import ThreeQuarter
 from spans import BACK, FRONT, PONTIC, RIDGE_MM, Span
 
 from vane_line.cli.bridge import said
-from vane_line.core.bridge.room import Connector, Stand
+from vane_line.core.bridge.room import Connector, Stand, _top_beside
 from vane_line.core.bridge.whole import Bridge, measure_bridge
 from vane_line.core.case import measure
 from vane_line.core.contract.bridge import BridgeDocument
@@ -115,9 +115,27 @@ def test_a_connector_is_the_ellipse_between_gingiva_and_opposing_teeth() -> None
 
 @pytest.mark.long
 def test_a_tooth_grown_into_the_space_is_told_by_how_much() -> None:
-    """1.1 beyond the plane of the others; where none grew, nought."""
+    """1.1 beyond the teeth on either side; where none grew, nought."""
     assert measured(TIPPED, opposing=True).over_erupted["36"] == pytest.approx(1.1, abs=0.2)
     assert abs(measured(Span(clearance_mm=1.9), opposing=True).over_erupted["36"]) < 0.2
+
+
+def test_beside_a_gap_the_nearest_top_is_the_tooth_s_and_not_the_gum_s() -> None:
+    """Cusps at 5 and 11 mm; what reaches past the end of the gap is no tooth beside it. Where beyond that only gum is
+    seen there is no top."""
+    out = np.arange(-6.0, 16.0, 0.05)
+    cusps = -5.0 - 0.2 * np.minimum((out - 5) ** 2, (out - 11) ** 2 + 0.5 * 5)
+    past = np.where(out < 1.7, -4.0, cusps)
+    assert _top_beside(out, past, -7.0) == pytest.approx((5.0, -5.0), abs=0.13)
+    gum = np.where(out < 2, past, -11.0)
+    assert _top_beside(out, gum, -7.0) is None
+
+
+def test_with_teeth_on_one_side_alone_no_growth_is_told() -> None:
+    """Nothing tells where the line would run on the other: said as not measured."""
+    bridge = replace(carried(), over_erupted={})
+    (row,) = [v for v in judge_bridge(bridge, "full-metal") if v.criterion == "over-eruption"]
+    assert (row.zone, row.status) == ("36", "not-measured")
 
 
 @pytest.mark.long

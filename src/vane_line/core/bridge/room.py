@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.tooth.anatomy import size_of
@@ -17,16 +17,16 @@ from vane_line.core.vectors import perpendicular, unit
 
 RIDGE_HALF_MM = 1.0  # across the span, to either side of its middle
 MIDDLE_SHARE = 0.4  # of a pontic's width: where its ridge and what bites on it are read
-LEAST_POINTS, LEAST_TIPS = 12, 6
+LEAST_POINTS = 12
 EMBRASURE_MM = 0.5  # beside a connector, on the facial and on the lingual side
 OVER_GINGIVA_MM = 1.0  # a connector stands so far off it
 CELL_MM = 0.25
-PLANE_ROUNDS, OFF_PLANE_MM = 8, 0.4  # of the opposing teeth's plane: what stands off it loses its say
 TOP_SHARE = 0.98
-TIP_REACH_MM, TIP_WITHIN_MM = 2.0, 0.05  # nothing so near to a cusp's tip stands higher by more than this
-PLANE_REACH_MM = 8.0
-CROWN_MM = 2.5  # what hangs less deep under the tops is no top of a crown
 REACH_MM = 6.0  # across the span
+# The nearest top of the opposing teeth beside a gap: steps in which it is looked for, from past what the tooth over the
+# gap may reach out to, on to where it says nothing of this gap; about it nothing stands higher.
+STEP_MM, PAST_END_MM, BESIDE_MM, ABOUT_MM = 0.25, 2.0, 14.0, 2.0
+CROWN_MM = 4.0  # so far under the tooth over the gap there is gingiva
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,50 +161,42 @@ def _across(geometry: Geometry, at: Floats, along: Floats) -> float:
     return float(np.ptp(points[near] @ across)) if near.sum() > 2 else float(np.ptp(points @ across))
 
 
-def _tips(x: Floats, y: Floats, z: Floats) -> Bools:
-    """(N,) which points are cusps' tips and ridges' crests: about them nothing stands higher."""
-    i, j = cKDTree(np.stack([x, y], axis=1)).query_pairs(TIP_REACH_MM, output_type="ndarray").T
-    highest = z.copy()
-    np.maximum.at(highest, i, z[j])
-    np.maximum.at(highest, j, z[i])
-    return np.asarray(z >= highest - TIP_WITHIN_MM)
+def beyond_beside_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]:
+    """By how much the opposing tooth over each pontic stands beyond the opposing teeth on either side of the gap.
 
-
-def beyond_plane_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float]:
-    """By how much the opposing tooth over each pontic stands beyond the plane of the other opposing teeth.
-
-    The plane is laid through their cusps' tips; those over the gap have no say in it.
+    Beyond the line from the nearest top on one side to that on the other. Nothing where no tooth stands on either side.
     """
     a, b = gap.facing
-    tops = opposing.vertices[opposing.highest(-up, CELL_MM)]
     way = perpendicular(unit(b - a), up)
-    across = np.cross(up, way)
-    off = tops - a
-    x, y, z = off @ way, off @ across, -(off @ up)
+    off = opposing.vertices[opposing.highest(-up, CELL_MM)] - a
+    x, y, z = off @ way, off @ np.cross(up, way), -(off @ up)
     length = float((b - a) @ way)
-    over = (x > 0) & (x < length) & (np.abs(y) < REACH_MM)
-    if (~over).sum() < LEAST_POINTS:
+    over = (np.abs(y) < REACH_MM) & (x > 0) & (x < length)
+    if over.sum() < LEAST_POINTS:
         return {}
-    tip = _tips(x, y, z) & ~over
-    others = tip & (z > np.quantile(z[tip], 0.9) - CROWN_MM)
-    if others.sum() < LEAST_TIPS or over.sum() < LEAST_POINTS:
+    low = float(np.quantile(z[over], TOP_SHARE)) - CROWN_MM
+    before, after = (_top_beside(out, z, low) for out in (-x, x - length))
+    if before is None or after is None:
         return {}
-    terms = np.stack([np.ones(others.sum()), x[others], y[others]], axis=1)
-    # The jaw's plane is curved: the teeth beside the gap tell more of it than those further off.
-    beside = np.maximum(np.maximum(-x, x - length), 0.0)[others]
-    near = np.exp(-((beside / PLANE_REACH_MM) ** 2) / 2)
-    say, fit = np.ones(others.sum()), np.zeros(3)
-    for _ in range(PLANE_ROUNDS):
-        weight = near * say
-        fit = np.linalg.lstsq(terms * weight[:, None], z[others] * weight, rcond=None)[0]
-        left = z[others] - terms @ fit
-        # The plane lies on the tops: what hangs behind them is a lower cusp or a ridge.
-        say = np.where(left < -OFF_PLANE_MM, 0.05, 1.0) / np.maximum(1.0, np.abs(left) / OFF_PLANE_MM)
-    ends = length * gap.ends
-    out = {}
+    ends, out = length * gap.ends, {}
+    line = np.interp(x, [-before[0], length + after[0]], [before[1], after[1]])
     for k, tooth in enumerate(gap.pontics):
-        mine = over & (x > ends[k]) & (x < ends[k + 1])
+        mine = (np.abs(y) < REACH_MM) & (x > ends[k]) & (x < ends[k + 1])
         if mine.sum() >= LEAST_POINTS:
-            beyond = z[mine] - (fit[0] + fit[1] * x[mine] + fit[2] * y[mine])
-            out[tooth.fdi] = float(np.quantile(beyond, TOP_SHARE))
+            out[tooth.fdi] = float(np.quantile((z - line)[mine], TOP_SHARE))
     return out
+
+
+def _top_beside(out: Floats, z: Floats, low_mm: float) -> tuple[float, float] | None:
+    """How far out of the gap the nearest top stands, and how high: a place about which nothing stands higher, and as
+    high as a crown's. out, z: (N,) of the opposing teeth. The tooth over the gap may itself reach past its end."""
+    at = np.arange(PAST_END_MM - ABOUT_MM, BESIDE_MM + ABOUT_MM, STEP_MM)
+    order = np.argsort(out)
+    low, high = (np.searchsorted(out[order], at + side * STEP_MM) for side in (-1, 1))
+    height = np.array([z[order[i:j]].max(initial=-np.inf) for i, j in zip(low, high, strict=True)])
+    some = np.flatnonzero((at >= PAST_END_MM) & (at <= BESIDE_MM) & np.isfinite(height))
+    for k in some:
+        about = np.abs(at - at[k]) <= ABOUT_MM
+        if height[k] > low_mm and height[k] >= height[about].max():
+            return float(at[k]), float(height[k])
+    return None

@@ -13,7 +13,7 @@ from vane_line.core.aligned import Aligned, align
 from vane_line.core.apart import each
 from vane_line.core.arrays import Floats
 from vane_line.core.bridge.common_path import Abutment, CommonPath, common_path
-from vane_line.core.bridge.room import Connector, Gap, Pontic, beyond_plane_mm, connectors_of, pontics_of
+from vane_line.core.bridge.room import Connector, Gap, Pontic, beyond_beside_mm, connectors_of, pontics_of
 from vane_line.core.case import Geometry, complete, prepare
 from vane_line.core.cast.survey import wall_samples
 from vane_line.core.cut_too import arch_order
@@ -130,7 +130,7 @@ def _whole(measured: list[Geometry], pontics: list[ToothNumber], scans: Scans, o
         gap = Gap(before, after, mine)
         rows += pontics_of(gap, scans.prep, opposing, up)
         joints += connectors_of(gap, opposing, up)
-        grown |= {} if opposing is None else beyond_plane_mm(gap, opposing, up)
+        grown |= {} if opposing is None else beyond_beside_mm(gap, opposing, up)
     ends = measured[0].line.points.mean(axis=0), measured[-1].line.points.mean(axis=0)
     return Bridge(measured, path, rows, joints, grown, float(np.linalg.norm(ends[1] - ends[0])))
 

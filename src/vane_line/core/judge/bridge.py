@@ -44,7 +44,8 @@ from vane_line.core.vectors import degrees_between
 from vane_line.errors import BadOption
 
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
-U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM, U_PLANE_MM = 0.6, 0.6, 0.15, 0.15, 0.25
+U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM = 0.6, 0.6, 0.15, 0.15
+U_GROWN_MM = 0.5  # teeth that never grew stand so far over or under those beside them
 LEAST_MISSING_DEG = 0.5
 STANDS, LEAST_STANDING = 0.5, 12  # cosine of a wall to the side that it looks to, and vertices that tell one
 AGAINST = 0.5  # cosine: walls that look so far apart are opened by leaning the path from one to the other
@@ -58,6 +59,7 @@ UPRIGHT = (
 LOW = "a low pontic has weak connectors and is hard to clean"
 FLEXES = "a long span bends: ceramic cracks, cement tears"
 GREW = "it grew into the space: correct it first, or the bridge takes its place from the pontic"
+NONE_BESIDE = "no opposing teeth are seen on both sides of it"
 WEAK = "the greatest ellipse that has room between gingiva, embrasures and the opposing teeth"
 
 
@@ -98,13 +100,20 @@ def _data() -> dict[str, Any]:
 def judge_bridge(bridge: Bridge, material: str) -> list[Verdict]:
     """What holds for the whole, the gravest first; each abutment is judged by itself."""
     rows = [*_path(bridge), *_angles(bridge), *_pontics(bridge), *_connectors(bridge, material), *_span(bridge)]
-    rows += [
-        v
-        for tooth, value in bridge.over_erupted.items()
-        for v in verdicts("over-eruption", tooth, value, "mm", U_PLANE_MM, bounds()["over-eruption"], GREW)
-    ]
+    rows += _grown(bridge)
     grave = {"short": 0, "over": 0, "within-uncertainty": 1, "not-measured": 2, "meets": 3}
     return sorted(rows, key=lambda v: grave[v.status])
+
+
+def _grown(bridge: Bridge) -> list[Verdict]:
+    rows = []
+    for p in bridge.pontics:
+        if p.tooth not in bridge.over_erupted:
+            rows.append(not_measured("over-eruption", p.tooth, NONE_BESIDE, "max"))
+            continue
+        value, limits = bridge.over_erupted[p.tooth], bounds()["over-eruption"]
+        rows += verdicts("over-eruption", p.tooth, value, "mm", U_GROWN_MM, limits, GREW)
+    return rows
 
 
 def _path(bridge: Bridge) -> list[Verdict]:

@@ -80,7 +80,7 @@
     <h2 class="font-semibold">Opposing teeth</h2>
     {#each bridge.opposing.over_erupted as row (row.tooth)}
       <p class={bad("over-eruption", row.tooth) ? "font-semibold text-short" : ""}>
-        Over {row.tooth}: {row.beyond_plane_mm.toFixed(1)} mm beyond the occlusal plane{limit(
+        Over {row.tooth}: {row.beyond_plane_mm.toFixed(1)} mm beyond the teeth beside it{limit(
           "over-eruption",
           row.tooth,
         )}.
