@@ -198,5 +198,7 @@ def _top_beside(out: Floats, z: Floats, low_mm: float) -> tuple[float, float] | 
     for k in some:
         about = np.abs(at - at[k]) <= ABOUT_MM
         if height[k] > low_mm and height[k] >= height[about].max():
-            return float(at[k]), float(height[k])
+            own = order[low[k] : high[k]]
+            top = own[np.argmax(z[own])]
+            return float(out[top]), float(z[top])
     return None
