@@ -72,6 +72,7 @@ calibrate: setup
 	$(BIN)/python bench/repeatability.py
 	$(BIN)/python bench/grids.py
 	$(BIN)/python bench/grids.py --others
+	$(BIN)/python bench/grids.py --bridges
 	$(BIN)/python bench/global_start.py
 	$(BIN)/python bench/grading.py
 

@@ -2,7 +2,8 @@
 
 Each of the demo's teeth, as `bench/repeatability.py` has them, under the simulated scanner on grids of 0.13 to 0.25 mm,
 with the noise that it has; with `--others`, the same cuts on other teeth, each scanned with as much more noise as its
-grid is coarser. What is proven on one must not be proven otherwise on another.
+grid is coarser; with `--bridges`, the demo's bridge between other teeth, as roughly. What is proven on one must not be
+proven otherwise on another.
 """
 
 from __future__ import annotations
@@ -18,6 +19,12 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from repeatability import CASES, scanned
 from repeats import PROVEN, answer
 
+from vane_line.core.bridge.whole import measure_bridge, missing_between
+from vane_line.core.judge.bridge import bridge_document
+from vane_line.core.judge.standard_choice import choose_each
+from vane_line.core.options import Options
+from vane_line.core.scans import Scans
+from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo import recipes
 from vane_line.demo.scene import Scene
 from vane_line.errors import UnfitScans
@@ -30,6 +37,7 @@ OTHERS = {
     "24": ("14", "34"), "26": ("16", "27", "46", "17"), "12": ("22", "11", "21"), "55": ("65", "75", "85", "54"),
     "51": ("61", "52", "62"),
 }  # fmt: skip
+BRIDGES = ("35-37", "45-47", "25-27", "14-16", "34-36", "34-37", "24-26")
 BASES = CASES | {"21": (recipes.mocked_up_central, "lithium-disilicate", "veneer")}
 Key = tuple[str, str, str]
 Told = tuple[str, float | None, float | None]
@@ -51,19 +59,51 @@ def told(task: tuple[str, str, float, float | None]) -> dict[Key, Told]:
         return {}
 
 
+def bridged(task: tuple[str, str, float, float]) -> dict[Key, Told]:
+    """Verdicts of the demo's bridge between two other teeth, and of each of them; none where it is not seen."""
+    _, between, grid, noise = task
+    front, back = (ToothNumber(t) for t in between.split("-"))
+    lost = missing_between([front, back])
+    recipe = recipes.bridge_abutments()
+    recipe = replace(
+        recipe, tooth=back.fdi, also=tuple(replace(r, tooth=front.fdi) for r in recipe.also),
+        lost=tuple(t.fdi[1] for t in lost), grown_mm=((lost[0].fdi[1], 1.1),),
+        scan=replace(recipe.scan, grid_mm=grid, noise_um=noise),
+    )  # fmt: skip
+    scans = scanned(Scene.of(recipe))
+    options = [Options(tooth, opposing_frame="preop") for tooth in (front, back)]
+    try:
+        bridge = measure_bridge(Scans(scans["prep"], scans["preop"], None, scans["opposing"]), options, lost)
+    except UnfitScans as error:
+        print(f"  {between}, {grid}: {error}", flush=True)
+        return {}
+    standards = choose_each("zirconia", [(o.tooth, o.restoration) for o in options], None, "full-crown")
+    made = bridge_document(bridge, standards, "zirconia")
+    parts = {"bridge": made["verdicts"]} | {a["tooth"]: a["verdicts"] for a in made["abutments"]}
+    return {
+        (f"{part} {v['criterion']}", v["zone"], v["bound"]): (v["status"], v["value"], v["U"])
+        for part, verdicts in parts.items() for v in verdicts
+    }  # fmt: skip
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--teeth", help="of the demo, all by default; with --others, whose cuts are tried")
     parser.add_argument("--others", action="store_true")
+    parser.add_argument("--bridges", action="store_true")
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     print("| cut | tooth | proven on one scan at least | contradicting |\n|---|---|---|---|")
-    scans = ROUGHER if args.others else [(grid, None) for grid in GRIDS_MM]
+    scans = ROUGHER if args.others or args.bridges else [(grid, None) for grid in GRIDS_MM]
+    cuts = {"bridge": BRIDGES} if args.bridges else OTHERS if args.others else {tooth: (tooth,) for tooth in CASES}
     with ProcessPoolExecutor(args.processes) as pool:
-        for base in args.teeth.split(",") if args.teeth else OTHERS if args.others else CASES:
-            for tooth in OTHERS[base] if args.others else (base,):
+        for base, teeth in cuts.items():
+            if args.teeth and base not in args.teeth.split(","):
+                continue
+            for tooth in teeth:
                 tasks = [(base, tooth, *scan) for scan in scans]
-                found = dict(zip((grid for grid, _ in scans), pool.map(told, tasks), strict=True))
+                tell = bridged if args.bridges else told
+                found = dict(zip((grid for grid, _ in scans), pool.map(tell, tasks), strict=True))
                 say(base, tooth, found)
 
 
