@@ -12,6 +12,10 @@
       ? ""
       : `, ${row.limit.toFixed(1)} ${row.bound === "min" ? "at least" : "at most"}`;
   };
+  const doubt = (criterion: string, zone: string) => {
+    const row = status(criterion, zone);
+    return row?.U ? ` ± ${row.U.toFixed(1)}` : "";
+  };
   const bad = (criterion: string, zone: string) =>
     ["short", "over"].includes(status(criterion, zone)?.status ?? "");
 </script>
@@ -80,10 +84,8 @@
     <h2 class="font-semibold">Opposing teeth</h2>
     {#each bridge.opposing.over_erupted as row (row.tooth)}
       <p class={bad("over-eruption", row.tooth) ? "font-semibold text-short" : ""}>
-        Over {row.tooth}: {row.beyond_plane_mm.toFixed(1)} mm beyond the teeth beside it{limit(
-          "over-eruption",
-          row.tooth,
-        )}.
+        Over {row.tooth}: {row.beyond_plane_mm.toFixed(1)}{doubt("over-eruption", row.tooth)} mm beyond the teeth
+        beside it{limit("over-eruption", row.tooth)}.
       </p>
     {/each}
   </section>
