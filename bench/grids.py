@@ -94,15 +94,17 @@ def main() -> None:
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     print("| cut | tooth | proven on one scan at least | contradicting |\n|---|---|---|---|")
-    scans = ROUGHER if args.others or args.bridges else [(grid, None) for grid in GRIDS_MM]
-    cuts = {"bridge": BRIDGES} if args.bridges else OTHERS if args.others else {tooth: (tooth,) for tooth in CASES}
+    tell, scans, cuts = told, ROUGHER, OTHERS
+    if args.bridges:
+        tell, cuts = bridged, {"bridge": BRIDGES}
+    elif not args.others:
+        scans, cuts = [(grid, None) for grid in GRIDS_MM], {tooth: (tooth,) for tooth in CASES}
     with ProcessPoolExecutor(args.processes) as pool:
         for base, teeth in cuts.items():
             if args.teeth and base not in args.teeth.split(","):
                 continue
             for tooth in teeth:
                 tasks = [(base, tooth, *scan) for scan in scans]
-                tell = bridged if args.bridges else told
                 found = dict(zip((grid for grid, _ in scans), pool.map(tell, tasks), strict=True))
                 say(base, tooth, found)
 

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from scipy.spatial import cKDTree
-
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.jaw.arch import Name, tooth_about
 from vane_line.core.jaw.articulator import Jaw
@@ -15,6 +12,7 @@ from vane_line.core.measure.closing import Closing, deepest_closing
 from vane_line.core.measure.contacts import Contacts, Gap, find_contacts, gaps_by_tooth
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.moving import Guides, Moving, clearance_moving
+from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
@@ -81,7 +79,7 @@ def meet(
 
 def _of(tooth: Surface, points: Floats) -> Bools:
     """(N,) whether each of `points` (N, 3) is one of a tooth's own, told apart on the scan that they are of."""
-    return np.asarray(cKDTree(tooth.vertices).query(points, distance_upper_bound=SAME_POINT_MM)[0] < SAME_POINT_MM)
+    return any_within(points, tooth.vertices, SAME_POINT_MM)
 
 
 def move_jaw(

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 from long import first
-from solids import Stump, facing, sphere
+from solids import Stump, facing, plate, sphere
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, measure, prepare
@@ -169,12 +169,9 @@ def test_an_earlier_scan_that_ends_before_the_tooth_is_no_ground() -> None:
 
 def _wall(x_at: Callable[[Floats, Floats], Floats], half_mm: float = 5.0) -> Surface:
     """The side of a neighbour, facing a preparation that stands towards -x: x over (y, z)."""
-    steps = np.linspace(-half_mm, half_mm, round(2 * half_mm / 0.1) + 1)
-    y, z = (g.ravel() for g in np.meshgrid(steps, steps, indexing="ij"))
-    n = len(steps)
-    corner = (np.arange(n - 1)[:, None] * n + np.arange(n - 1)).ravel()
-    faces = np.concatenate([[corner, corner + 1, corner + n], [corner + n, corner + 1, corner + n + 1]], axis=1).T
-    return Surface(np.stack([x_at(y, z), y, z], axis=1), faces)
+    flat = plate(-half_mm, half_mm, -half_mm, half_mm, 0.0, 0.1)
+    z, y, _ = flat.vertices.T
+    return flat.with_vertices(np.stack([x_at(y, z), y, z], axis=1))
 
 
 def test_beside_a_web_that_the_earlier_scan_spanned_nothing_looks_nicked() -> None:

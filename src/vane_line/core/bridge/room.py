@@ -178,13 +178,13 @@ def beyond_beside_mm(gap: Gap, opposing: Surface, up: Floats) -> dict[str, float
     before, after = (_top_beside(out, z, low) for out in (-x, x - length))
     if before is None or after is None:
         return {}
-    ends, out = length * gap.ends, {}
+    ends, beyond = length * gap.ends, {}
     line = np.interp(x, [-before[0], length + after[0]], [before[1], after[1]])
     for k, tooth in enumerate(gap.pontics):
-        mine = (np.abs(y) < REACH_MM) & (x > ends[k]) & (x < ends[k + 1])
+        mine = over & (x > ends[k]) & (x < ends[k + 1])
         if mine.sum() >= LEAST_POINTS:
-            out[tooth.fdi] = float(np.quantile((z - line)[mine], TOP_SHARE))
-    return out
+            beyond[tooth.fdi] = float(np.quantile((z - line)[mine], TOP_SHARE))
+    return beyond
 
 
 def _top_beside(out: Floats, z: Floats, low_mm: float) -> tuple[float, float] | None:
@@ -194,8 +194,7 @@ def _top_beside(out: Floats, z: Floats, low_mm: float) -> tuple[float, float] | 
     order = np.argsort(out)
     low, high = (np.searchsorted(out[order], at + side * STEP_MM) for side in (-1, 1))
     height = np.array([z[order[i:j]].max(initial=-np.inf) for i, j in zip(low, high, strict=True)])
-    some = np.flatnonzero((at >= PAST_END_MM) & (at <= BESIDE_MM) & np.isfinite(height))
-    for k in some:
+    for k in np.flatnonzero((at >= PAST_END_MM) & (at <= BESIDE_MM)):
         about = np.abs(at - at[k]) <= ABOUT_MM
         if height[k] > low_mm and height[k] >= height[about].max():
             own = order[low[k] : high[k]]

@@ -23,11 +23,15 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats, gi
     Everything connected to the top without crossing the outer side of that band is inside. girth: (A, 3), where the
     tooth bulges over its line, what it reaches out to at each place of the line.
     """
-    off = surface.vertices - middle
-    height = off @ axis
-    across = off - height[:, None] * axis
+
+    def flat(points: Floats) -> Floats:
+        """From the middle, across the axis."""
+        off = points - middle
+        return np.asarray(off - (off @ axis)[:, None] * axis)
+
+    height = (surface.vertices - middle) @ axis
+    across, ring = flat(surface.vertices), flat(line)
     plan = np.linalg.norm(across, axis=1)
-    ring = line - middle - ((line - middle) @ axis)[:, None] * axis
     # The tangent over a few degrees and across the axis only: a step in the line must not turn its outward side.
     tangent = sum(np.roll(ring, -k, axis=0) - np.roll(ring, k, axis=0) for k in range(1, 5))
     outward = np.cross(tangent, axis)
@@ -53,9 +57,7 @@ def inside_line(surface: Surface, line: Floats, axis: Floats, middle: Floats, gi
     if girth is not None:
         # A bulge faces down and out over the line that it comes down to; no gingiva there does.
         past &= (off_line @ axis < 0) | (normal @ axis > 0) | (dot(normal, outward[index]) < 0)
-        wide = girth - middle
-        wide -= (wide @ axis)[:, None] * axis
-        allowed = np.maximum(allowed, np.linalg.norm(wide, axis=1)[direction] + OVERHANG_MM)
+        allowed = np.maximum(allowed, np.linalg.norm(flat(girth), axis=1)[direction] + OVERHANG_MM)
     beyond[near] = past | root | rising
     beyond |= plan > allowed
     free = ~beyond

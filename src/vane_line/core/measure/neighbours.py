@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
@@ -19,6 +18,7 @@ from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.grounds import Ground, Grounds
 from vane_line.core.measure.reduction import averaged
 from vane_line.core.mesh.growth import grow
+from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import any_across, dot, lengths, xyz
@@ -148,8 +148,8 @@ def compare_side(
         hidden |= ~told[base.faces[face]].all(axis=1)
     area = part.vertex_areas
     hidden_area = float(area[hidden].sum())
-    bends = _near(part, hidden & at_contact, WEB_NEAR_MM + EASE_MM)
-    hidden |= _near(part, hidden, WEB_NEAR_MM)
+    bends = any_within(part.vertices, part.vertices[hidden & at_contact], WEB_NEAR_MM + EASE_MM)
+    hidden |= any_within(part.vertices, part.vertices[hidden], WEB_NEAR_MM)
     near = away < gap + NEAR_SIDE_MM
     closed = bool(area[hidden & near].sum() > FACING_SHARE * area[near].sum())
     why = CLOSED if closed else ""
@@ -164,14 +164,6 @@ def compare_side(
         )  # fmt: skip
     value, deepest = max(((_bottom(part, -removed, s.all, s.lowest), s) for s in own), key=lambda found: found[0])
     return Neighbour(side, gap, value, deepest.area_mm2, xyz(part.vertices[deepest.lowest]), hidden_area, why)
-
-
-def _near(part: Surface, some: Bools, reach_mm: float) -> Bools:
-    """(V,) what lies within `reach_mm` of some of the vertices."""
-    if not some.any():
-        return some
-    away, _ = cKDTree(part.vertices[some]).query(part.vertices, distance_upper_bound=reach_mm)
-    return np.asarray(away < reach_mm)
 
 
 class _Spot(NamedTuple):

@@ -14,6 +14,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
+from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_apart, ring_runs
 from vane_line.core.trace.section import Axes
@@ -59,8 +60,7 @@ def rescans(scan: Surface, line: FinishLine, axes: Axes, ringed: bool) -> tuple[
 def _strip(scan: Surface, line: FinishLine) -> Surface:
     """All of the scan that comes nearer to the line than ABOUT_MM, with the triangles beside it."""
     reach = ABOUT_MM + 2 * float(scan.edge_lengths.max(initial=0.0))
-    away, _ = cKDTree(line.points).query(scan.vertices, distance_upper_bound=reach)
-    return scan.keep_vertices(away < reach)[0]
+    return scan.keep_vertices(any_within(scan.vertices, line.points, reach))[0]
 
 
 def _ends(strip: Surface, border: Floats, line: FinishLine) -> Bools:

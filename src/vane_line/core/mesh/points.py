@@ -7,8 +7,14 @@ import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats, Ints
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.vectors import lengths
+
+
+def any_within(points: Floats, others: Floats, reach_mm: float) -> Bools:
+    """(N,) whether any of `others` (M, 3) comes nearer than `reach_mm` to each of `points` (N, 3)."""
+    away, _ = cKDTree(others).query(points, distance_upper_bound=reach_mm)
+    return np.asarray(away < reach_mm)
 
 
 def near_pairs(points: Floats, reach_mm: float) -> sp.csr_matrix:

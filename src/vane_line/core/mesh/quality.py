@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.sparse as sp
 from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Floats
+from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import dot
 
@@ -69,8 +69,7 @@ def assess(surface: Surface) -> Quality:
 
 def edge_near(surface: Surface, line: Floats) -> float:
     """Median length (mm) of the edges within NEAR_LINE_MM of a curve's points (N, 3); of all where none lie there."""
-    near = np.isfinite(cKDTree(line).query(surface.vertices, distance_upper_bound=NEAR_LINE_MM)[0])
-    both = near[surface.edges].all(axis=1)
+    both = any_within(surface.vertices, line, NEAR_LINE_MM)[surface.edges].all(axis=1)
     return float(np.median(surface.edge_lengths[both] if both.any() else surface.edge_lengths))
 
 

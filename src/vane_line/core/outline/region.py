@@ -14,6 +14,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.growth import reached, sharpest_bend
+from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.reference import ReferenceTooth
@@ -67,8 +68,7 @@ def cut_region(
     # It keeps off what was cut, but not off what stands outside the tooth before, as gingiva does that was pressed
     # aside: between that and the cut's edge no more than a narrow strip may be left.
     other = rim | (~same & (depth > SAME_MM))
-    away, _ = cKDTree(crop.vertices[other]).query(crop.vertices, distance_upper_bound=OFF_CUT_MM)
-    same &= (away >= OFF_CUT_MM) & ~cut
+    same &= ~any_within(crop.vertices, crop.vertices[other], OFF_CUT_MM) & ~cut
     # What stands outside the tooth before is gingiva or a neighbour: not this cavity.
     same |= ((depth < -CUT_MM) & ~unseen | (depth < -FAR_MM)) & ~cut
     return _grown(crop, cut, same | ~mine)
