@@ -73,6 +73,7 @@ calibrate: setup
 	$(BIN)/python bench/grids.py
 	$(BIN)/python bench/grids.py --others
 	$(BIN)/python bench/grids.py --bridges
+	$(BIN)/python bench/grids.py --forms 1000:40
 	$(BIN)/python bench/global_start.py
 	$(BIN)/python bench/grading.py
 

@@ -2,7 +2,8 @@
 
 Each of the demo's teeth, as `bench/repeatability.py` has them, under the simulated scanner on grids of 0.13 to 0.25 mm,
 with the noise that it has; with `--others`, the same cuts on other teeth, each scanned with as much more noise as its
-grid is coarser; with `--bridges`, the demo's bridge between other teeth, as roughly. What is proven on one must not be
+grid is coarser; with `--bridges`, the demo's bridge between other teeth, as roughly; with `--forms`, crowns of random
+form. What is proven on one must not be
 proven otherwise on another.
 """
 
@@ -16,6 +17,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
+from forms import random_crown
 from repeatability import CASES, scanned
 from repeats import PROVEN, answer
 
@@ -59,6 +61,19 @@ def told(task: tuple[str, str, float, float | None]) -> dict[Key, Told]:
         return {}
 
 
+def formed(task: tuple[str, str, float, float]) -> dict[Key, Told]:
+    """Verdicts of a crown of random form by its seed, scanned on a grid with so much noise; none where it is not
+    seen."""
+    _, seed, grid, noise = task
+    recipe = random_crown(int(seed))
+    made = replace(recipe, scan=replace(recipe.scan, grid_mm=grid, noise_um=noise))
+    try:
+        return answer(scanned(Scene.of(made)), made.tooth, made.material).verdicts
+    except UnfitScans as error:
+        print(f"  {seed} ({made.tooth}), {grid}: {error}", flush=True)
+        return {}
+
+
 def bridged(task: tuple[str, str, float, float]) -> dict[Key, Told]:
     """Verdicts of the demo's bridge between two other teeth, and of each of them; none where it is not seen."""
     _, between, grid, noise = task
@@ -91,12 +106,16 @@ def main() -> None:
     parser.add_argument("--teeth", help="of the demo, all by default; with --others, whose cuts are tried")
     parser.add_argument("--others", action="store_true")
     parser.add_argument("--bridges", action="store_true")
+    parser.add_argument("--forms", help="the first seed, and how many: 0:50")
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     print("| cut | tooth | proven on one scan at least | contradicting |\n|---|---|---|---|")
     tell, scans, cuts = told, ROUGHER, OTHERS
     if args.bridges:
         tell, cuts = bridged, {"bridge": BRIDGES}
+    elif args.forms:
+        first, count = (int(n) for n in args.forms.split(":"))
+        tell, cuts = formed, {"form": tuple(str(first + k) for k in range(count))}
     elif not args.others:
         scans, cuts = [(grid, None) for grid in GRIDS_MM], {tooth: (tooth,) for tooth in CASES}
     with ProcessPoolExecutor(args.processes) as pool:

@@ -31,6 +31,7 @@ CROP_MM = 9.5
 HARDLY_ANY_SHARE = 0.25  # below this the scans share so little that not even the difference is looked at
 GOOD_STUMP, FAIR_STUMP = 0.5, 0.2  # a clear stump is found round the middle of the change, or something like one
 STRAY_MM, FAR_STRAY_MM = 2.5, 4.0  # across: what is found further from the change is another tooth, clear or not
+WIDE_MM = 6.0  # a removed region that reaches further than this is more than a tooth
 AWAY_FACTOR = 0.62  # of the tooth's largest width: kept out of the stable overlap
 TAUBIN_STEPS = 4
 AS_MUCH_SHARE = 0.35  # of the greatest loss: another that is as great is another preparation, not gingiva that moved
@@ -214,7 +215,11 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
 
 def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
     if preop is not None:
-        centre = find_cut(prep, preop, near).centre
+        site = find_cut(prep, preop, near)
+        centre = site.centre
+        if site.spread_mm > WIDE_MM:
+            # Gingiva that moved all along the arch outweighs a small tooth: by what its crown lost, then.
+            centre, _ = _or((centre, 0.0), lambda: (lost_crown(prep, preop, near, occlusal), 0.0))
         # Gaps that the earlier scan bridged pull the middle of the change off the tooth; but an uncut tooth further
         # away may look more like a stump than one with a narrow ledge.
         middle, score = stump_near(prep, centre, occlusal, FAR_STRAY_MM)

@@ -6,10 +6,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vane_line.core.arrays import Bools, Floats
+from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.convergence import Walls, fit_walls
 from vane_line.core.measure.finish_line import FinishLine, find_finish_line
 from vane_line.core.measure.line_by_hand import follow
+from vane_line.core.measure.line_window import begun_uncut
 from vane_line.core.measure.path import Path, best_path, least_draft
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.mesh.surface import Surface
@@ -117,14 +118,24 @@ def undercut_along(placed: Placed, line_points: Floats, drawn: Bools, direction:
 
 
 def profile_depth(rings: Profiles, walls: WallRuns, base: Surface | None) -> Floats | None:
-    """Signed distance of the profile samples from the wall's top outward to the earlier surface, nan elsewhere."""
+    """Signed distance of the profile samples to the earlier surface, from the wall's top outward and, where that is not
+    cut, from above it too; nan elsewhere."""
     if base is None:
         return None
     arc = np.arange(0, rings.radius.shape[1], DEPTH_EVERY)
     foot, top = np.maximum(walls.foot, 0)[:, None], np.maximum(walls.top, 0)[:, None]
     wanted = (arc[None] >= top - 4) & (arc[None] <= foot + round(DEPTH_PAST_FOOT_MM / STEP_MM))
     wanted |= ~walls.found[:, None]
-    wanted &= np.isfinite(rings.radius[:, arc]) & (rings.radius[:, arc] < 9.0)
+    near = np.isfinite(rings.radius[:, arc]) & (rings.radius[:, arc] < 9.0)
+    depth = _depths(rings, base, arc, wanted & near)
+    root = begun_uncut(walls, depth)
+    if root.any():
+        depth[root] = _depths(rings, base, arc, (wanted | (arc[None] < top)) & near & root[:, None])[root]
+    return depth
+
+
+def _depths(rings: Profiles, base: Surface, arc: Ints, wanted: Bools) -> Floats:
+    """(A, M) signed distances to the earlier surface at each profile's samples `arc` (K,) as far as `wanted` (A, K)."""
     azimuth = np.broadcast_to(rings.azimuth_deg[:, None], wanted.shape)
     points = rings.axes.places(azimuth[wanted], rings.radius[:, arc][wanted], rings.height[:, arc][wanted])
     coarse = np.full(wanted.shape, np.nan)

@@ -151,6 +151,15 @@ def test_what_hangs_on_a_sharp_edge_is_less_sure_on_a_coarse_scan() -> None:
     assert Budget(0.004, 0, 0, FORM_EDGE_MM + 0.06).form_percent == pytest.approx(28.0)
 
 
+def test_a_narrow_ledge_s_form_is_less_sure() -> None:
+    """Of a ledge 0.8 wide corner and floor are told apart by triangles of 0.14; of one 0.35 wide less surely, and on
+    one 0.25 wide nothing is proven."""
+    budget = Budget(0.004, 0, 0, FORM_EDGE_MM)
+    assert budget.form_of_ledge(0.8) == budget.form_percent
+    assert budget.form_percent + 20 < budget.form_of_ledge(0.35) < 75
+    assert budget.form_of_ledge(0.25) > 75
+
+
 def test_a_short_stretch_of_a_ledge_proves_no_form() -> None:
     """Half a millimetre of it, all read wrong, is not told from a quarter; two millimetres and more are."""
     budget = Budget(0.004, 0, 0, FORM_EDGE_MM)

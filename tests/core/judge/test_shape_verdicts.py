@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
+from types import SimpleNamespace
+from typing import cast
 
 import numpy as np
 import pytest
@@ -15,6 +18,7 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.limits import general
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
+from vane_line.core.measure.line_form import LineForm
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.tooth.notation import ToothNumber
 
@@ -131,6 +135,45 @@ def test_forms_near_a_limit_are_given_the_benefit_of_the_doubt() -> None:
     form.inner_radius_mm[k] = 0.02
     assert not fits_form(form, k, ("rounded-shoulder",))
     assert fits_form(form, k, ("shoulder",))
+
+
+@pytest.mark.parametrize(
+    ("name", "wanted", "flat", "width", "cavosurface", "fits"),
+    [
+        ("chamfer", "rounded-shoulder", 0.22, 0.5, 95, True), ("chamfer", "rounded-shoulder", 0.05, 0.5, 95, False),
+        ("chamfer", "heavy-chamfer", 0.22, 0.5, 95, False), ("chamfer", "heavy-chamfer", 0.05, 0.75, 95, True),
+        ("rounded-shoulder", "chamfer", 0.40, 0.5, 95, True), ("rounded-shoulder", "chamfer", 0.60, 0.5, 95, False),
+        ("rounded-shoulder", "heavy-chamfer", 0.40, 0.5, 95, False),
+        ("sloped-shoulder", "rounded-shoulder", 0.60, 0.8, 108, True),
+        ("sloped-shoulder", "rounded-shoulder", 0.60, 0.8, 115, False),
+        ("sloped-shoulder", "chamfer", 0.35, 0.5, 115, True),
+    ],
+)  # fmt: skip
+def test_a_form_counts_as_either_only_beside_its_own_limit(
+    name: str, wanted: str, flat: float, width: float, cavosurface: float, fits: bool
+) -> None:
+    """Where about a third of the ledge is flat a chamfer and a rounded corner are not told apart; nor is a ledge that
+    slopes by little from a level one."""
+    told = {
+        "form": [name], "flat_share": [flat], "width_mm": [width], "cavosurface_deg": [cavosurface],
+        "inner_radius_mm": [0.4],
+    }  # fmt: skip
+    form = SimpleNamespace(**{key: np.array(value) for key, value in told.items()})
+    assert fits_form(cast(LineForm, form), 0, (wanted,)) == fits
+
+
+def test_where_a_wall_begins_counts_into_what_is_said_beside_it() -> None:
+    """Walls behind a front tooth that slope as the hollow above them may: the hollow's greatest reduction hangs on
+    which of their places count to it, and says so; beside steep walls it does not."""
+    u = {}
+    for taper in (3.0, 14.0):
+        stump = Stump(taper_deg=taper, width_mm=1.3, occlusal_mm=0.6, noise_um=4)
+        options = replace(facing(ToothNumber("11")), near=np.array([0.0, 0, 5]))
+        told = judge(measure(stump.scans(), options), choose("zirconia", "full-crown"))
+        assert told.removed is not None
+        u[taper] = told.removed.u_high("lingual-fossa")
+    assert u[3.0] < 0.05
+    assert u[14.0] > 0.15
 
 
 @pytest.mark.parametrize(

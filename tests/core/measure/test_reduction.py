@@ -92,6 +92,30 @@ def test_a_fissure_between_two_triangles_is_allowed_for(step_mm: float, offset: 
     assert abs(low - 1.1) < 2 * told.u_low("central-groove") + 0.06
 
 
+@pytest.mark.parametrize("step_mm", [0.15, 0.2, 0.27])
+def test_a_fissure_that_the_earlier_scan_fills_makes_the_greatest_reduction_less_sure(step_mm: float) -> None:
+    """A groove cut under a fissure: with triangles that span the fissure it reads deeper than it was cut, by no more
+    than is told."""
+
+    def high(step: float) -> tuple[float, float]:
+        flat = plate(-4, 12, -4, 12, 0.0, step)
+        away = np.abs((flat.vertices[:, 0] + 0.35 * step - 2.0) % 4.0 - 2.0)
+        fissured = np.c_[flat.vertices[:, :2], 1.5 - 0.6 * np.maximum(1 - away / 0.25, 0)]
+        tooth = ReferenceTooth(flat.with_vertices(fissured)).eased(TAUBIN_STEPS)
+        below = plate(0, 8, 0, 8, 0.0, 0.12)
+        groove = np.abs((below.vertices[:, 0] + 0.35 * step - 2.0) % 4.0 - 2.0)
+        cut = below.with_vertices(np.c_[below.vertices[:, :2], -0.9 * np.maximum(1 - groove / 0.5, 0)])
+        value, unseen, unresolved = tooth.distance(cut.vertices)
+        zones = Zones(["central-groove"], np.zeros(cut.n_vertices, int))
+        told = field_of(cut, value, unseen, zones, unresolved=unresolved)
+        assert told.zones[0].high_mm is not None
+        return told.zones[0].high_mm, told.u_high("central-groove")
+
+    (true, _), (found, u) = high(0.04), high(step_mm)
+    assert found - true > 0.02
+    assert abs(found - true) < 2 * u + 0.03
+
+
 def test_where_nothing_is_hollow_the_resolution_takes_no_part() -> None:
     """A noisy plate, and a ball seen from within: no more than the noise itself."""
     random = np.random.default_rng(5)

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 import pytest
 from made import kept_case
+from solids import Stump
 
+from vane_line.core.arrays import Floats
 from vane_line.core.placed import locate_centre
 from vane_line.core.tooth.locate import find_cut
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.tooth.search import across, settled
 from vane_line.demo.cases import MadeCase
 from vane_line.demo.recipes import sound_recipe
+from vane_line.demo.scanner import surface_of
 
 
 @pytest.mark.parametrize("tooth", ["incisor_case", "premolar_case", "demo_case"])
@@ -43,3 +47,21 @@ def test_a_last_tooth_whose_web_outweighs_it_is_found() -> None:
     found = locate_centre(made.prep, made.preop, None, occlusal)
     assert across(find_cut(made.prep, made.preop, None).centre - true, up) > 2.5
     assert across(found - true, up) < 0.5
+
+
+def test_gingiva_that_moved_all_along_does_not_outweigh_a_small_tooth() -> None:
+    """It went back by 0.4 over 26 mm, and its middle lies at a tooth that had been cut before: what was cut since is
+    found by what its crown lost."""
+    new, old = (Stump(neighbours=False, facial_mm=3.0, mesial_mm=3.0, width_mm=w) for w in (0.5, 0.9))
+    place = np.array([-9.0, 0.0, 0.0])
+
+    def mouth(cut: bool, p: Floats) -> Floats:
+        here = p - place
+        tooth = new.cut(here) if cut else new.tooth(here)
+        return np.minimum.reduce([tooth, old.cut(p - [1.5, 0, 0]), p[:, 2] - (0.1 if cut else 0.5)])
+
+    low, high = np.array([-13.0, -6, -1]), np.array([13.0, 6, 8])
+    prep, preop = (surface_of(partial(mouth, cut), low, high, 0.25) for cut in (True, False))
+    up = np.array([0.0, 0, 1])
+    assert find_cut(prep, preop, None).spread_mm > 6
+    assert across(locate_centre(prep, preop, None, up) - place, up) < 0.3

@@ -44,7 +44,7 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     if options.tooth.front:
         runs = below_hollow(rings, runs, hollow_behind(rings.azimuth_deg))
     walls = fit_walls(rings, runs, placed.noise_um)
-    found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
+    found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base), cut_all_round=False)
     rows = np.arange(len(runs.foot))
     below = rings.height[rows, found.index] <= rings.height[rows, contour(rings, runs)] + SAME_LEVEL_MM
     source = "best" if options.path is None else "given"

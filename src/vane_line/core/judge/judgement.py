@@ -26,12 +26,14 @@ from vane_line.core.judge.uncertainty import (
     U_BAND_MM,
     U_CUSP_MM,
     U_PATH_DEG,
+    U_STEEP_DEG,
     U_TURN_DEG,
     Budget,
     u_scan_mm,
 )
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
+from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
 from vane_line.core.measure.zones import Zones
@@ -142,10 +144,10 @@ def severity(verdict: Verdict) -> float:
 
 def _zones(
     geometry: Geometry, standard: Standard, turn_deg: float = 0.0, wider_mm: float = 0.0, moved: Floats | None = None,
-    surface: Surface | None = None,
+    steeper_deg: float = 0.0, surface: Surface | None = None,
 ) -> Zones:  # fmt: skip
-    """The zones, or what they would be: sides turned, the finish line's band wider, cusps `moved` (2,) in plan; of the
-    inside's vertices, or of a `surface` of as many."""
+    """The zones, or what they would be: sides turned, the finish line's band wider, cusps `moved` (2,) in plan, what is
+    no wall yet steeper; of the inside's vertices, or of a `surface` of as many."""
     anatomy = geometry.anatomy
     if moved is not None:
         anatomy = replace(anatomy, cusps={name: place + moved for name, place in anatomy.cusps.items()},
@@ -154,6 +156,7 @@ def _zones(
         tooth=geometry.options.tooth, surface=surface or geometry.inside, axes=geometry.axes, line=geometry.line,
         cut=geometry.cut, anatomy=anatomy, functional_side=geometry.functional.side,
         band_width_mm=standard.widest_target_mm + wider_mm, turn_deg=turn_deg,
+        steeper_deg=steeper_deg,
     )  # fmt: skip
     return geometry.kind.reader.zones(asked)
 
@@ -178,6 +181,8 @@ def _tried(zones_of: Callable[..., Zones], geometry: Geometry, budget: Budget) -
         if budget.turn_deg > 0:
             out.append((budget.turn_deg / TRIED_DEG, partial(zones_of, turn_deg=sign * TRIED_DEG)))
         out.append((1.0, partial(zones_of, wider_mm=sign * U_BAND_MM)))
+        if isinstance(geometry.cut, RingCut):
+            out.append((1.0, partial(zones_of, steeper_deg=sign * U_STEEP_DEG)))
         if geometry.anatomy.cusps:
             out += [(1.0, partial(zones_of, moved=sign * U_CUSP_MM * axis)) for axis in np.eye(2)]
     return out

@@ -42,6 +42,7 @@ GROWTH = {
 SHARP_EDGE_MM = 0.12
 CUT_OFF = {"finish-line-width": 0.5, "remaining-width": 0.7, "margin-height": 1.0}
 FORM_PERCENT, FORM_EDGE_MM, FORM_PER_MM = 10.0, 0.14, 300.0  # of a side's line, by form; more where edges are longer
+FORM_EDGES, FORM_PER_EDGE = 0.30, 300.0  # of a ledge's width that one edge may be long, and % per width more
 ROUGHNESS_SHARE = 0.18  # scallops finer than the trace's own smoothing read low by about this much of themselves
 WORST_SCATTER = 3.0  # times a smooth line's scatter, that its worst stretch shows on lifelike scans
 IN_MM = set(U_METHOD) - {
@@ -53,6 +54,7 @@ U_PATH_DEG, U_TURN_DEG = 0.10, 0.30  # spread of the guessed path and facial dir
 U_AXIS_DEG = 5.0  # of a front tooth's axis, guessed and looked at: nobody sees less
 EDGE_ASIDE_MM = 0.2  # by which what is told along the axis lies beside it
 U_BAND_MM, U_CUSP_MM = 0.04, 0.10  # … of the finish line's place, and of a cusp's tip: where zones end
+U_STEEP_DEG = 3.0  # … of how steep a place is, from which on it is a wall
 # Standard uncertainty of a least distance in a movement, from where average condyles are put and where teeth touch: set
 # by hand, no source. What was not entered is tried at the ends of its range besides.
 U_MOVING_MM = 0.04
@@ -124,6 +126,10 @@ class Budget:
     def form_percent(self) -> float:
         """Expanded uncertainty of how much of a side's finish line is of a form, %: coarse triangles round it."""
         return FORM_PERCENT + FORM_PER_MM * max(self.edge_mm - FORM_EDGE_MM, 0.0)
+
+    def form_of_ledge(self, width_mm: float) -> float:
+        """The same where corner and floor are told apart on a ledge so wide: a narrow one is few triangles across."""
+        return self.form_percent + FORM_PER_EDGE * max(self.edge_mm / max(width_mm, 0.01) - FORM_EDGES, 0.0)
 
     def roughness(self, value_um: float, scatter_um: float = 0.0) -> float:
         """Expanded uncertainty of the finish line's roughness, µm; scatter_um: of the traced line on a smooth one, of

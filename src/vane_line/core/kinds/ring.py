@@ -177,6 +177,7 @@ def ring_zones(asked: Zoned[RingCut]) -> Zones:
         functional_side=asked.functional_side,
         band_width_mm=asked.band_width_mm,
         turn_deg=asked.turn_deg,
+        steeper_deg=asked.steeper_deg,
     )
 
 

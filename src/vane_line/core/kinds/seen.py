@@ -85,7 +85,7 @@ C = TypeVar("C", bound=Cut)
 @dataclass(frozen=True, eq=False)
 class Zoned(Generic[C]):
     """What zones are told from. band_width_mm: of the finish line's band; turn_deg: by which the sides are turned on,
-    to see what hangs on where one ends."""
+    steeper_deg: by which what is no wall yet may be steeper, to see what hangs on where one ends."""
 
     tooth: ToothNumber
     surface: Surface
@@ -96,3 +96,4 @@ class Zoned(Generic[C]):
     functional_side: str
     band_width_mm: float
     turn_deg: float = 0.0
+    steeper_deg: float = 0.0

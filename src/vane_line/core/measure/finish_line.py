@@ -14,36 +14,25 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.measure.line_window import CUT_MM, RUN_OUT_MM, search_windows, taken
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.rings import longest_run, ring_runs, running_median
+from vane_line.core.rings import longest_run
 from vane_line.core.spread import graded
-from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.crease import CLEAR_TURN_DEG, crease_turn
 from vane_line.core.trace.edge import FIT_OUTSIDE_MM, edges_at
 from vane_line.core.trace.fits import stretches
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.strip import Strip, closed_path, even_course
 from vane_line.core.trace.wall import WallRuns
 
-BEFORE_FOOT_MM = 0.1  # the search starts this far above the detected foot
-AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
-CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
 DOUBTFUL_MM = 0.4  # by which a line that is doubtful may run further in or out (set by hand)
 TURN_NEAR = 3  # samples to either side of the path, among which its crease is
 EVEN_DEG, LEAST_SAY = 3.0, 0.05  # of turn that is less than the sharpest by so much, a third of its say; and none
 CREASED_DEG = 10.0  # about CLEAR_TURN_DEG, over which the place goes over from the course to the crease
-RISE_DEG = 15.0  # the ground rises again …
-LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
 SPIKE_MM, SPIKE_FADE_MM = 0.08, 0.04  # off the median of its neighbourhood a point is put back, over so much by and by
 FINE_MM, CUT_SHARE = 0.12, 0.8  # edges up to this blunt nothing; of what is longer, how far a blunted edge reaches
-CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 SAME_MM = 0.05
 LENGTH_HALF = 3  # points to either side that are averaged for the length
-TORN_MM, TORN_PAST_FOOT_MM = 0.5, 1.5  # a profile that ends so much sooner, no further past its foot, met a hole
-FOOTED_MM = 0.4  # of ledge past a foot, which is then no hole's edge
-HOLE_DEG = 18  # no hole that is gone over is wider
-TORN_DEG = 45  # to either side: further than any hole reaches that leaves a preparation to be judged
-FEET_DEG, LEAST_FEET = 15, 5  # feet are compared with those to either side, where so many are known
-RUN_OUT_MM = 0.4
 RUN_IN_MM = 1.0  # of the cut whose course tells where it ends
 LEAST_SLOPE = 0.04  # a cut that runs out flatter than this (2 degrees) tells no place
 BAND_AWAY_MM = 0.2
@@ -107,10 +96,15 @@ class FinishLine:
         return np.asarray(radius < self.at(azimuth, self.radius) + OWN_MM)
 
 
-def find_finish_line(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> FinishLine:
-    """Trace the line. `depth` (A, M) is the signed distance of each profile sample to the earlier surface."""
+def find_finish_line(
+    profiles: Profiles, walls: WallRuns, depth: Floats | None, cut_all_round: bool = True
+) -> FinishLine:
+    """Trace the line. `depth` (A, M) is the signed distance of each profile sample to the earlier surface.
+
+    cut_all_round: the tooth is, so that a wall without any cut is the root below one too low to be seen as such.
+    """
     turn = crease_turn(profiles)
-    first, last, shut = _windows(profiles, walls, depth)
+    first, last, shut = search_windows(profiles, walls, turn, depth, cut_all_round)
     width = int((last - first).max(initial=0)) + 1
     columns = first[:, None] + np.arange(width)[None]
     valid = (columns <= last[:, None]) & (columns < profiles.radius.shape[1])
@@ -167,85 +161,6 @@ def nearest_sample(profiles: Profiles, radius: Floats, height: Floats, rows: Int
     return np.asarray(np.argmin(gap, axis=1))
 
 
-def _windows(profiles: Profiles, walls: WallRuns, depth: Floats | None) -> tuple[Ints, Ints, Bools]:
-    """First and last arc index of the search on each profile, -1 where it has no wall; and whether tissue or
-    the border of the scan shuts it.
-
-    Feet are compared with their neighbours first: a single profile that ran on down the root is put right.
-    """
-    foot_r = np.where(walls.found, _take(profiles.radius, walls.foot), np.nan)
-    foot_h = np.where(walls.found, _take(profiles.height, walls.foot), np.nan)
-    smooth_r, smooth_h = (running_median(foot, FEET_DEG, LEAST_FEET) for foot in (foot_r, foot_h))
-    n = len(foot_r)
-    first, last = np.full(n, -1, dtype=np.int64), np.full(n, -1, dtype=np.int64)
-    shut = np.zeros(n, dtype=bool)
-    torn = _torn(profiles, walls)
-    for row in range(n):
-        if not np.isfinite(smooth_h[row]) or torn[row]:
-            continue
-        start = int(walls.foot[row])
-        if start < 0 or abs(foot_h[row] - smooth_h[row]) > 0.6 or abs(foot_r[row] - smooth_r[row]) > 0.8:
-            gap = np.hypot(profiles.radius[row] - smooth_r[row], profiles.height[row] - smooth_h[row])
-            if not np.isfinite(gap).any():
-                continue
-            start = int(np.nanargmin(gap))
-        begin = max(start - round(BEFORE_FOOT_MM / STEP_MM), 0)
-        if depth is not None:
-            begin = min(begin, _uncut_above(depth[row], start))
-        end, shut[row] = _sulcus(profiles, walls, row, start)
-        first[row] = begin
-        last[row] = max(min(start + round(AFTER_FOOT_MM / STEP_MM), end), begin + 2)
-    return first, last, shut
-
-
-def _torn(profiles: Profiles, walls: WallRuns) -> Bools:
-    """(A,) where a profile ends at a hole in wall or ledge: far sooner than those beside it, and not past its foot.
-
-    A wide stretch that ends on the ledge is no hole but the scan's border at a contact, also where a hole in the wall
-    above parts it in two.
-    """
-    end = np.isfinite(profiles.radius).sum(axis=1).astype(float)
-    own = np.where(walls.found, walls.foot, np.nan).astype(float)
-    foot = running_median(own, TORN_DEG, LEAST_FEET)
-    low_wall = end >= own + FOOTED_MM / STEP_MM  # beside high ones: it has a foot of its own
-    foot = np.where(low_wall, own, foot)
-    early = end < running_median(end, TORN_DEG) - TORN_MM / STEP_MM
-    on_wall, on_ledge = early & (end < foot), early & (end >= foot) & (end < foot + TORN_PAST_FOOT_MM / STEP_MM)
-    for run in ring_runs(on_ledge | on_wall, 2):
-        if on_ledge[run].sum() > HOLE_DEG:
-            on_ledge[run] = False
-    return np.asarray(on_wall | on_ledge)
-
-
-def _uncut_above(depth: Floats, foot: int) -> int:
-    """Where the search begins when the lower wall is uncut surface: a feather edge lies above the foot."""
-    cut = np.flatnonzero(depth[: foot + 1] < -CUT_MM)
-    if len(cut) == 0 or foot - cut[-1] < round(0.4 / STEP_MM):
-        return foot
-    return int(max(cut[-1] - round(0.4 / STEP_MM), 0))
-
-
-def _sulcus(profiles: Profiles, walls: WallRuns, row: int, start: int) -> tuple[int, bool]:
-    """Arc index where the ground turns upward for good, past the foot; true when no drop came before it."""
-    from_here = min(start + 4, profiles.radius.shape[1] - 1)
-    height = profiles.height[row, from_here:]
-    finite = np.isfinite(height)
-    limit = from_here + (int(np.argmin(finite)) if not finite.all() else len(height)) - 1
-    if limit <= from_here:  # the profile ends at the foot
-        return max(limit, start), True
-    rising = walls.angle[row, from_here:] > RISE_DEG
-    for k in np.flatnonzero(rising[:-3] & rising[1:-2] & rising[2:-1]):
-        ahead = height[k : k + round(1.5 / STEP_MM)]
-        ahead = ahead[np.isfinite(ahead)]
-        top = int(np.argmax(ahead)) if len(ahead) else 0
-        climb = ahead[top] - ahead[0] if len(ahead) else 0.0
-        if climb > LIP_MM or from_here + k + len(ahead) > limit:
-            dropped = profiles.height[row, start] - height[k]
-            return min(limit, from_here + int(k)), bool(dropped < 0.35)
-    # The scan itself ends on the ledge: its border is the last that was seen.
-    return limit, bool(profiles.height[row, start] - profiles.height[row, limit] < 0.35)
-
-
 def _runs_out(depth: Floats, first: Ints, last: Ints) -> tuple[Floats, Floats]:
     """Where along each profile (A,), in samples, the cut runs out, and how wide (mm) the band is in which it does: a
     feather edge.
@@ -298,7 +213,7 @@ def placed_on(
     """Points where fits on both sides of the crease meet, kept near the surface; where there is none, on the `course`
     (A, 2), at the sample `index` (A,) unless given."""
     n = len(index)
-    radius, height = _take(profiles.radius, index), _take(profiles.height, index)
+    radius, height = taken(profiles.radius, index), taken(profiles.height, index)
     if course is not None:
         radius, height = (np.where(np.isfinite(c), c, v) for c, v in zip(course.T, (radius, height), strict=True))
     if not evident.all() and evident.any():  # a hole, or no wall: the course goes straight over it
@@ -348,7 +263,7 @@ def _creases(profiles: Profiles, index: Ints, turn: Floats, rows: Ints, off: flo
 def _goes_on(profiles: Profiles, index: Ints, samples: int) -> Bools:
     """(A,) whether so much is seen past arc `index`: near a scan's border triangles bend as if there were an edge."""
     past = np.minimum(index + samples, profiles.radius.shape[1] - 1)
-    return np.isfinite(_take(profiles.radius, past))
+    return np.isfinite(taken(profiles.radius, past))
 
 
 def _despiked(values: Floats) -> Floats:
@@ -357,7 +272,3 @@ def _despiked(values: Floats) -> Floats:
     wide = np.r_[values[-4:], values, values[:4]]
     median = median_filter(wide, 5)[4 : n + 4]
     return values + graded(np.abs(values - median) - SPIKE_MM, SPIKE_FADE_MM) * (median - values)
-
-
-def _take(grid: Floats, index: Ints) -> Floats:
-    return grid[np.arange(len(index)), np.maximum(index, 0)]

@@ -6,14 +6,13 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import (
-    CLEAR_TURN_DEG,
     FinishLine,
     nearest_sample,
     placed_on,
     turn_near,
 )
 from vane_line.core.rings import degrees_past
-from vane_line.core.trace.crease import crease_turn
+from vane_line.core.trace.crease import CLEAR_TURN_DEG, crease_turn
 from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.core.trace.strip import Strip, closed_path
 from vane_line.errors import BadOption

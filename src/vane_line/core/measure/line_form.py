@@ -77,8 +77,8 @@ class Lip:
 class LineForm:
     """Per sample (S,) every SPACING_MM along the line; nan or '' where an attribute is not told.
 
-    s_mm, azimuth_deg, width_mm, cavosurface_deg, inner_radius_mm, lip_mm, height_mm (along the path, over the line's
-    mean level), form, points (S, 3), clear.
+    s_mm, azimuth_deg, width_mm, cavosurface_deg, inner_radius_mm, flat_share (of the ledge, beside its
+    corner), lip_mm, height_mm (along the path, over the line's mean level), form, points (S, 3), clear.
     """
 
     s_mm: Floats
@@ -87,6 +87,7 @@ class LineForm:
     width_mm: Floats
     cavosurface_deg: Floats
     inner_radius_mm: Floats
+    flat_share: Floats
     lip_mm: Floats
     height_mm: Floats
     form: AnyArray
@@ -117,7 +118,9 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     cavosurface, inner, fillet, lip = (
         np.where(walls.found, v, np.nan) for v in _read(rings, line, walls, cosine, width)
     )
-    form = np.array([_form(*row) for row in zip(width, cavosurface, inner, fillet, strict=True)])
+    with np.errstate(all="ignore"):
+        flat = 1 - fillet / width
+    form = np.array([_form(*row) for row in zip(width, cavosurface, inner, flat, strict=True)])
     # A cut that runs out has no edge to see, but what is there is told: no ledge.
     runs_out = np.isfinite(line.band_mm) & (width < NO_LEDGE_MM)
     form[runs_out] = "feather"
@@ -134,7 +137,7 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
     lip_s = lip[nearest]
     return LineForm(
-        s, azimuth, points, _between(width, at), cavosurface[nearest], inner[nearest], lip_s,
+        s, azimuth, points, _between(width, at), cavosurface[nearest], inner[nearest], flat[nearest], lip_s,
         height - float(np.mean(height)),
         form[nearest], clear, steps, _lips(azimuth, lip_s, edge), *rough,
     )  # fmt: skip
@@ -221,8 +224,8 @@ def _lip(h: Floats, edge: Ints, width: Floats) -> Floats:
     return np.where(told, np.maximum(eased[rows, top] - deepest, 0.0), np.nan)
 
 
-def _form(width: float, cavosurface: float, radius: float, fillet: float) -> str:
-    """The form's name, '' where it cannot be told. fillet: how much of the ledge is curved, mm."""
+def _form(width: float, cavosurface: float, radius: float, flat: float) -> str:
+    """The form's name, '' where it cannot be told. flat: how much of the ledge is, a share of its width."""
     if not np.isfinite(width):
         return ""
     if width < NO_LEDGE_MM or cavosurface > FEATHER_DEG:
@@ -231,7 +234,6 @@ def _form(width: float, cavosurface: float, radius: float, fillet: float) -> str
         return "bevelled"
     if not np.isfinite(radius):
         return ""
-    flat = 1 - fillet / width
     if flat < FLAT_SHARE:
         return "heavy-chamfer" if width >= HEAVY_MM else "chamfer"
     if SLOPED_DEG[0] < cavosurface <= SLOPED_DEG[1]:

@@ -24,8 +24,8 @@ TAUBIN_STEPS = 4
 
 @dataclass(frozen=True)
 class ZoneValue:
-    """One zone's distances in mm; None where too little of it was seen to say. unresolved_mm: standard uncertainty that
-    the resolution of the scan measured to leaves in the low."""
+    """One zone's distances in mm; None where too little of it was seen to say. unresolved_mm, unresolved_high_mm:
+    standard uncertainty that the resolution of the scan measured to leaves in the low and in the high."""
 
     zone: str
     low_mm: float | None
@@ -36,6 +36,7 @@ class ZoneValue:
     worst: tuple[float, float, float] | None
     highest: tuple[float, float, float] | None
     unresolved_mm: float = 0.0
+    unresolved_high_mm: float = 0.0
 
     @property
     def measurable(self) -> bool:
@@ -63,7 +64,8 @@ class DistanceField:
 
     def u_high(self, zone: str) -> float:
         """The same of its high."""
-        return self._u(zone, "high_mm")
+        here = next(z for z in self.zones if z.zone == zone)
+        return float(np.hypot(self._u(zone, "high_mm"), here.unresolved_high_mm))
 
     def _u(self, zone: str, name: str) -> float:
         here = next(getattr(z, name) for z in self.zones if z.zone == zone)
@@ -182,6 +184,9 @@ class _Of:
             worst=xyz(self._surface.vertices[rising[0]]),
             highest=xyz(self._surface.vertices[rising[-1]]),
             unresolved_mm=0.0 if unresolved is None else _left_open(unresolved, rising, areas, share * told),
+            unresolved_high_mm=(
+                0.0 if unresolved is None else _left_open(unresolved, rising[::-1], areas[::-1], share * told)
+            ),
         )
 
 

@@ -76,24 +76,25 @@ def sides_turned(axes: Axes, turn_deg: float) -> tuple[Floats, Floats]:
 def make_zones(
     points: Floats, normals: Floats, areas: Floats, axes: Axes, line: FinishLine, profiles: Profiles, walls: WallRuns,
     anatomy: Anatomy, tooth: ToothNumber, functional_side: str, band_width_mm: float, turn_deg: float = 0.0,
+    steeper_deg: float = 0.0,
 ) -> Zones:  # fmt: skip
     """Zones of the vertices inside the finish line: points, normals (N, 3), areas (N,) in mm².
 
-    turn_deg: by which the sides are turned on, to see what hangs on where one ends.
+    turn_deg, steeper_deg: by which the sides are turned on, and what is no wall yet may be steeper, to see what hangs
+    on where one ends.
     """
     azimuth, radius, height = axes.cylinder(points)
     rows = np.arange(len(profiles.azimuth_deg))
     wall_top = profiles.height[rows, np.maximum(walls.top, 0)]
-    wall_top = np.where(walls.found, wall_top, np.nanmedian(wall_top[walls.found]) if walls.found.any() else 0.0)
-    wall_top = _eased(wall_top)
+    middle = np.nanmedian(wall_top[walls.found]) if walls.found.any() else 0.0
+    wall_top = _eased(np.where(walls.found, wall_top, middle))
     wall_radius = profiles.radius[rows, np.maximum(walls.top, 0)]
     wall_radius = _eased(np.where(walls.found, wall_radius, np.nanmedian(wall_radius)))
     # Between the profiles: with the nearest one's a place would change zones where it comes to lie nearer another.
     wall_radius, top = line.at(azimuth, wall_radius), line.at(azimuth, wall_top)
     line_radius, line_height = line.at(azimuth, line.radius), line.at(azimuth, line.height)
     sideways = line_radius - radius
-    slope = degrees_between(normals, axes.up)
-    azimuth = azimuth - turn_deg
+    slope, azimuth = degrees_between(normals, axes.up) - steeper_deg, azimuth - turn_deg
     names: list[str] = []
     index = np.full(len(points), -1, dtype=np.int64)
 

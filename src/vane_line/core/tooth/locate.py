@@ -32,10 +32,11 @@ _known: WeakKeyDictionary[Surface, WeakKeyDictionary[Surface, Compared]] = WeakK
 
 @dataclass(frozen=True, eq=False)
 class CutSite:
-    """The removed region: its centre (3,) by volume, and the volume."""
+    """The removed region: its centre (3,) by volume, the volume, and how far it reaches, root mean square."""
 
     centre: Floats
     volume_mm3: float
+    spread_mm: float
 
 
 def find_cut(prep: Surface, preop: Surface, near: Floats | None) -> CutSite:
@@ -62,19 +63,20 @@ def _site(points: Floats, removed: Floats, usable: Bools, area: float, near: Flo
         )
     # Clipped: what looks far removed is mostly a gap between teeth that the earlier scan bridged.
     weight = np.clip(removed, 0, CLIP_MM) * area
-    inside_volume, centre = _largest(points, usable & (removed > CHANGED_MM), weight, near)
-    outside_volume, _ = _largest(points, usable & (removed < -CHANGED_MM), -removed * area, near)
+    inside = _largest(points, usable & (removed > CHANGED_MM), weight, near)
+    outside = _largest(points, usable & (removed < -CHANGED_MM), -removed * area, near)
+    inside_volume, outside_volume = (0.0 if s is None else s.volume_mm3 for s in (inside, outside))
     if max(inside_volume, outside_volume) < MIN_VOLUME_MM3:
         raise UnfitScans(
             "prep and preop: no cut tooth is found between the two scans, they show the same surface; "
             "check that the scans belong to this preparation."
         )
-    if outside_volume > SWAPPED_SHARE * (inside_volume + outside_volume) or centre is None:
+    if inside is None or outside_volume > SWAPPED_SHARE * (inside_volume + outside_volume):
         raise UnfitScans(
             "prep and preop: before and after seem to be swapped, the prep stands outside the preop; "
             "exchange the two files."
         )
-    return CutSite(centre, inside_volume)
+    return inside
 
 
 def cut_regions(prep: Surface, preop: Surface, count: int, hard: Hard) -> list[CutSite]:
@@ -93,9 +95,15 @@ def cut_regions(prep: Surface, preop: Surface, count: int, hard: Hard) -> list[C
     for k in np.argsort(-volume)[:count]:
         if volume[k] > MIN_VOLUME_MM3:
             mine = label == k
-            share = weight[mine] / weight[mine].sum()
-            out.append(CutSite(np.asarray(share @ points[chosen[mine]]), float(volume[k])))
+            out.append(_site_of(points[chosen[mine]], weight[mine]))
     return out
+
+
+def _site_of(points: Floats, weight: Floats) -> CutSite:
+    """Of a region's points (N, 3) by their volumes (N,)."""
+    share = weight / weight.sum()
+    centre = np.asarray((points * share[:, None]).sum(axis=0))
+    return CutSite(centre, float(weight.sum()), float(np.sqrt(share @ ((points - centre) ** 2).sum(axis=1))))
 
 
 def _compared(prep: Surface, preop: Surface) -> Compared:
@@ -114,11 +122,11 @@ def _compare(prep: Surface, preop: Surface) -> Compared:
     return points, depth, seen & (np.abs(depth) < FAR_MM), prep.face_areas.sum() / len(points)
 
 
-def _largest(points: Floats, mask: Bools, weight: Floats, near: Floats | None) -> tuple[float, Floats | None]:
-    """Volume and weighted centre of the connected group of `mask` points that counts."""
+def _largest(points: Floats, mask: Bools, weight: Floats, near: Floats | None) -> CutSite | None:
+    """The connected group of `mask` points that counts."""
     chosen = np.flatnonzero(mask)
     if len(chosen) == 0:
-        return 0.0, None
+        return None
     number, label = groups(points[chosen], LINK_MM)
     volume = np.bincount(label, weights=weight[chosen], minlength=number)
     candidates = np.flatnonzero(volume > MIN_VOLUME_MM3)
@@ -129,5 +137,4 @@ def _largest(points: Floats, mask: Bools, weight: Floats, near: Floats | None) -
         gap = [np.linalg.norm(points[chosen[label == c]] - near, axis=1).min() for c in candidates]
         best = candidates[np.argmin(gap)]
     part = chosen[label == best]
-    share = weight[part] / weight[part].sum()
-    return float(volume[best]), np.asarray((points[part] * share[:, None]).sum(axis=0))
+    return _site_of(points[part], weight[part])

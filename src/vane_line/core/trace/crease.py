@@ -7,6 +7,7 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.trace.section import STEP_MM, Profiles, tangent_angle
 
+CLEAR_TURN_DEG = 25.0  # an edge that turns less is doubtful
 TURN_WINDOW_MM = 0.30  # of the tangents whose difference is the crease's turn
 
 

@@ -15,7 +15,15 @@ from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
 from vane_line.core.measure.finish_line import DOUBTFUL_MM
-from vane_line.core.measure.line_form import SHARP_MM, LineForm, eased_widths, scatter_um
+from vane_line.core.measure.line_form import (
+    FLAT_SHARE,
+    HEAVY_MM,
+    SHARP_MM,
+    SLOPED_DEG,
+    LineForm,
+    eased_widths,
+    scatter_um,
+)  # fmt: skip
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
@@ -23,7 +31,8 @@ from vane_line.core.rings import degrees_apart, true_about
 from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md)
-RADIUS_DOUBT_MM, WIDTH_DOUBT_MM = 0.10, 0.10  # a form this near its limit counts as either
+# A form this near its limit counts as either.
+RADIUS_DOUBT_MM, WIDTH_DOUBT_MM, SLOPE_DOUBT_DEG, FLAT_DOUBT = 0.10, 0.10, 5.0, 0.12
 NEXT_TOOTH_MM = 4.0
 EASED_SHARE, LEAST_AZIMUTHS = 0.05, 10
 EDGE_DEG = 4.0  # of a line that is told, beside where it is not: what hangs on it is not sure
@@ -122,8 +131,9 @@ def _forms(held: Held) -> list[Verdict]:
             continue
         wrong = np.array([not fits_form(form, int(k), wanted) for k in np.flatnonzero(clear)])
         why = forms_said((form.form[k] for k in np.flatnonzero(clear)), wanted)
-        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", held.budget.form_percent,
-                         held.bounds("finish-line-form"), why)  # fmt: skip
+        u = held.budget.form_of_ledge(float(np.nanmedian(form.width_mm[clear])))
+        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", u, held.bounds("finish-line-form"),
+                         why)  # fmt: skip
     return rows
 
 
@@ -136,15 +146,18 @@ def fits_form(form: LineForm, k: int, wanted: tuple[str, ...]) -> bool:
         return bool(radius > SHARP_MM - RADIUS_DOUBT_MM)
     if name == "rounded-shoulder" and "shoulder" in wanted:
         return bool(radius < SHARP_MM + RADIUS_DOUBT_MM)
-    if name == "chamfer" and "heavy-chamfer" in wanted:
-        return bool(width > 0.8 - WIDTH_DOUBT_MM)
-    # Curved or flat with a round corner: where a third of the ledge is flat the two names part.
-    if {name} <= {"chamfer", "heavy-chamfer", "rounded-shoulder"} and set(wanted) & {
-        "rounded-shoulder",
-        "heavy-chamfer",
-    }:
-        return bool(abs(1 - radius / max(width, 0.1) - 0.3) < 0.12)
-    return False
+    level = set(wanted) & {"shoulder", "rounded-shoulder"}
+    if name == "sloped-shoulder" and level and form.cavosurface_deg[k] < SLOPED_DEG[0] + SLOPE_DOUBT_DEG:
+        return True
+    if name == "chamfer" and "heavy-chamfer" in wanted and width > HEAVY_MM - WIDTH_DOUBT_MM:
+        return True
+    # Curved or flat with a round corner: where a third of the ledge is flat the names part.
+    if abs(form.flat_share[k] - FLAT_SHARE) >= FLAT_DOUBT:
+        return False
+    if name in ("chamfer", "heavy-chamfer"):
+        return "rounded-shoulder" in wanted
+    curved = "chamfer" in wanted or ("heavy-chamfer" in wanted and width > HEAVY_MM - WIDTH_DOUBT_MM)
+    return name in ("rounded-shoulder", "sloped-shoulder") and bool(curved)
 
 
 def _course_unseen(held: Held, criterion: str, unit: str = "mm") -> list[Verdict] | None:

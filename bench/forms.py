@@ -1,0 +1,73 @@
+"""Crowns of random form: teeth, tapers, ledges and courses as far from a textbook's as hands cut them.
+
+`bench/grids.py --forms` scans each finely and coarsely, and looks for verdicts that contradict each other.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, constant
+from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
+
+BACK = ("36", "46", "16", "26", "37", "47", "17", "27", "45", "35", "14", "24", "15", "25", "34", "44")
+FRONT = ("11", "12", "13", "21", "22", "23", "31", "32", "33", "41", "42", "43")
+MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
+FRONT_SHARE = 1 / 3
+SITES = (
+    "mesiofacial", "distofacial", "mesiolingual", "distolingual", "distal", "facial", "lingual", "central-groove",
+    "facial-groove", "lingual-groove", "marginal-ridge",
+)  # fmt: skip
+
+
+def random_crown(seed: int) -> Recipe:
+    """Where its ledge is narrow or its wall low, the root may show; some teeth are worn, lost neighbours, or tipped."""
+    random = np.random.default_rng(seed)
+
+    def one(low: float, high: float) -> float:
+        return float(random.uniform(low, high))
+
+    front = random.random() < FRONT_SHARE
+    tooth = str(random.choice(FRONT if front else BACK))
+    lower = not ToothNumber(tooth).upper
+    widest = (0.8 if lower else 1.1) if front else 1.3
+    axial = _axial(random, width_mm=one(0.3, widest))
+    recipe = sound_recipe(
+        tooth, str(random.choice(MATERIALS)), seed=seed, same_frame=True, axial=axial, tooth_scale=one(0.9, 1.1),
+        gap_mm=float(random.choice([0.0, 0.03, 0.1, one(0, 0.4)])), edge_round_mm=one(0.12, 0.5),
+        cervical_gingiva_mm=one(0.2, 0.9), papilla_mm=one(0.8, 1.7),
+        nick_mm=float(random.choice([0.0, 0.0, one(0.1, 0.4)])),
+        bridging_mm=float(random.choice([0.0, 0.25, 0.25])),
+    )  # fmt: skip
+    if front:
+        depth = {f"facial/{third}": one(0.3, 0.9 if lower else 1.5) for third in ("incisal", "middle", "cervical")}
+        depth |= {"incisal-edge": one(0.8, 2.4), "lingual-fossa": one(0.3, 1.2)}
+        return replace(recipe, occlusal=FrontCut(depth))
+    deep = one(0.7, 2.3)
+    depth = {site: max(0.1, deep + one(-0.5, 0.5)) for site in SITES} | {"other": deep}
+    recipe = replace(recipe, occlusal=OcclusalCut(depth), worn_mm=float(random.choice([0.0, 0.0, one(0, 0.8)])))
+    if tooth[1] in "57" and random.random() < 0.2:
+        recipe = replace(recipe, missing=("6",), tip_deg=one(0, 20) if tooth[1] == "7" else 0.0)
+    return recipe
+
+
+def _axial(random: np.random.Generator, width_mm: float) -> AxialCut:
+    def uneven(profile: Profile, most: int, degrees: tuple[float, float], by: tuple[float, float]) -> Profile:
+        for _ in range(random.integers(0, most + 1)):
+            profile = bump(profile, random.uniform(0, 360), random.uniform(*degrees), random.uniform(*by))
+        return profile
+
+    share = width_mm / 0.8
+    height = following_papillae(float(random.uniform(0.4, 1.8)), float(random.uniform(0.2, 1.0)))
+    rim = uneven(constant(0.0), 1, (12, 30), (0.1, 0.3)) if random.random() < 0.5 else None
+    return AxialCut(
+        height_mm=uneven(height, 1, (15, 60), (-0.5, 0.6)),
+        depth_mm=uneven(constant(width_mm), 2, (15, 90), (-0.25 * share, 0.35 * share)),
+        taper_deg=uneven(constant(float(random.uniform(1, 16))), 2, (15, 100), (-8, 10)),
+        tip_radius_mm=float(random.uniform(0.1, 0.6)),
+        floor_slope_deg=float(random.choice([0.0, 0.0, 0.0, random.uniform(0, 25)])),
+        lip_mm=rim,
+    )
