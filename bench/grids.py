@@ -3,8 +3,7 @@
 Each of the demo's teeth, as `bench/repeatability.py` has them, under the simulated scanner on grids of 0.13 to 0.25 mm,
 with the noise that it has; with `--others`, the same cuts on other teeth, each scanned with as much more noise as its
 grid is coarser; with `--bridges`, the demo's bridge between other teeth, as roughly; with `--forms`, crowns of random
-form. What is proven on one must not be
-proven otherwise on another.
+form. What is proven on one must not be proven otherwise on another.
 """
 
 from __future__ import annotations

@@ -18,7 +18,7 @@ from solids import Stump, facing, plate
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, prepare
-from vane_line.core.judge.criteria.line import EASED_SHARE
+from vane_line.core.judge.criteria.window_line import EASED_SHARE
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.uncertainty import Budget, u_scan_mm

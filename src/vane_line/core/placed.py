@@ -5,7 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cache, partial
+from typing import TypeVar
 
 import numpy as np
 
@@ -100,6 +101,7 @@ class Placed:
 
 
 Finder = Callable[[Surface, Surface | None, Floats | None, Floats], Floats]
+Found = TypeVar("Found")
 
 
 def place(scans: Scans, options: Options, progress: Progress, find: Finder | None = None) -> Placed:
@@ -215,21 +217,17 @@ def locate_centre(prep: Surface, preop: Surface | None, near: Floats | None, occ
 
 def _rough_centre(prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
     if preop is not None:
+        by_crown = cache(partial(lost_crown, prep, preop, near, occlusal))
         site = find_cut(prep, preop, near)
-        centre = site.centre
-        if site.spread_mm > WIDE_MM:
-            # Gingiva that moved all along the arch outweighs a small tooth: by what its crown lost, then.
-            centre, _ = _or((centre, 0.0), lambda: (lost_crown(prep, preop, near, occlusal), 0.0))
+        # Gingiva that moved all along the arch outweighs a small tooth: by what its crown lost, then.
+        centre = _or(site.centre, by_crown) if site.spread_mm > WIDE_MM else site.centre
         # Gaps that the earlier scan bridged pull the middle of the change off the tooth; but an uncut tooth further
         # away may look more like a stump than one with a narrow ledge.
         middle, score = stump_near(prep, centre, occlusal, FAR_STRAY_MM)
         if score >= GOOD_STUMP:
             return middle
         # Webs that the earlier scan spanned at the last tooth can outweigh the tooth: by what its crown lost, then.
-        again, clear = _or(
-            (middle, 0.0),
-            lambda: stump_near(prep, lost_crown(prep, preop, near, occlusal), occlusal, STRAY_MM),
-        )
+        again, clear = _or((middle, 0.0), lambda: stump_near(prep, by_crown(), occlusal, STRAY_MM))
         if clear >= GOOD_STUMP:
             return again
         found, likely = _or((centre, 0.0), lambda: scored_search(prep, occlusal, centre))
@@ -255,7 +253,7 @@ def lost_crown(
     return find_lost(preop.keep_vertices(crowns.hold(preop.vertices))[0], prep, near).centre
 
 
-def _or(fallback: tuple[Floats, float], search: Callable[[], tuple[Floats, float]]) -> tuple[Floats, float]:
+def _or(fallback: Found, search: Callable[[], Found]) -> Found:
     try:
         return search()
     except UnfitScans:

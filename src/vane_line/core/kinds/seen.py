@@ -84,8 +84,8 @@ C = TypeVar("C", bound=Cut)
 
 @dataclass(frozen=True, eq=False)
 class Zoned(Generic[C]):
-    """What zones are told from. band_width_mm: of the finish line's band; turn_deg: by which the sides are turned on,
-    steeper_deg: by which what is no wall yet may be steeper, to see what hangs on where one ends."""
+    """What zones are told from. band_width_mm: of the finish line's band; turn_deg, steeper_deg: by which the sides are
+    turned on, and what is no wall yet may be steeper, to see what hangs on where one ends."""
 
     tooth: ToothNumber
     surface: Surface

@@ -9,6 +9,7 @@ from vane_line.core.judge.criteria import (
     fit,
     form,
     line,
+    margin,
     movement,
     others,
     space,
@@ -65,7 +66,7 @@ def where(criterion: str, zone: str, lingual_word: str = "lingual") -> str:
     return zones.where(zone, place, lingual_word)
 
 
-for _module in (others, space, movement, cavity, veneer, channels, child, walls, line, fit, form):
+for _module in (others, space, movement, cavity, veneer, channels, child, walls, line, margin, fit, form):
     for _criterion in _module.CRITERIA:
         register(_criterion)
 
