@@ -51,12 +51,17 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 35  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 36  # raised whenever a measure's result may change: old results are marked, never rewritten
 LEAST_INSIDE_MM2 = 5.0
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
 UNSETTLED_PATH = (
     "The walls do not agree on a path of insertion: along each path other walls show. The tooth's own axis is taken; "
     "look at the walls, or give the path."
+)
+OPEN_PATH_DEG = 2.0
+OPEN_PATH = (
+    "The walls have no one slope: the path may as well lie {:.0f} degrees off, and what is told along it is the less "
+    "certain; look at the walls, or give the path."
 )
 
 
@@ -199,8 +204,11 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         size = _crown_size(room.tooth.surface, placed.frame)
         other = another_tooth(options.tooth, size, placed.frame.along, placed.frame.width)
         warnings += [other] if other else []
+    open_deg = surveyed.path.open_deg()
     if not surveyed.path.settled:
         warnings.append(UNSETTLED_PATH)
+    elif open_deg > OPEN_PATH_DEG:
+        warnings.append(OPEN_PATH.format(2 * open_deg))
     warnings += _line_warnings(line, inside.edge_mm, kinds.of(options.restoration).edgeless)
     progress("measuring walls and finish line", 0.95)
     return _whole(prepared, options, inside, girth, room, form, anatomy, said=(warnings, reasons, began))

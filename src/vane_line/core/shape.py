@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,23 +37,45 @@ class Around:
 
 
 @dataclass(frozen=True, eq=False)
-class Shape:
-    """The preparation's form. draft_deg: least draft of each side's wall, where it is not undercut."""
+class Told:
+    """The walls, and what is read with them: the finish line's form, how they hold and what remains.
+
+    draft_deg: least draft of each side's wall, where it is not undercut.
+    """
 
     walls: Walls
-    undercut: Undercut
     form: LineForm
     retention: Retention
     draft_deg: dict[str, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Shape(Told):
+    """The preparation's form.
+
+    otherwise: as walls may as well be told: differently where they have no one slope.
+    """
+
+    otherwise: tuple[Told, ...]
+    undercut: Undercut
     insertion: Insertion | None
     margin: Margin
     ferrule: list[SectorFerrule] | None  # None where no core is known
+
+    def open_by(self, value: Callable[[Told], float | None]) -> float:
+        """Standard uncertainty of what is read from the walls, in its unit, by how they may as well be told."""
+        here = value(self)
+        if here is None or not np.isfinite(here):
+            return 0.0
+        others = [value(told) for told in self.otherwise]
+        return max((abs(v - here) / 2 for v in others if v is not None and np.isfinite(v)), default=0.0)
 
 
 def measure_shape(
     rings: Profiles,
     runs: WallRuns,
     walls: Walls,
+    otherwise: tuple[Walls, ...],
     line: FinishLine,
     noise_um: float,
     crown: Floats | None,
@@ -60,7 +83,7 @@ def measure_shape(
     beside: Floats,
     around: Around,
 ) -> Shape:
-    """walls: over the line. crown: (C, 3) points of the planned crown, None where it is not known.
+    """walls, otherwise: over the line. crown: (C, 3) points of the planned crown, None where it is not known.
     neighbours: (M, 3) points of the other teeth's crowns. beside: (B, 3) of all that is seen of them: what stands
     just over the line lies under their crowns where these are long.
     """
@@ -68,9 +91,13 @@ def measure_shape(
     if crown is not None and len(crown) and len(neighbours):
         insertion = check_insertion(crown, neighbours, rings.axes, line)
     undercut = find_undercut(rings, line, noise_um, *walls.samples(rings.axes))
+    told, *others = (
+        Told(w, line_form(rings, line, w, noise_um, runs), retention(line, w), side_drafts(w, undercut))
+        for w in (walls, *otherwise)
+    )
     return Shape(
-        walls=walls, undercut=undercut, form=line_form(rings, line, walls, noise_um, runs),
-        retention=retention(line, walls), draft_deg=side_drafts(walls, undercut), insertion=insertion,
+        walls=walls, form=told.form, retention=told.retention, otherwise=tuple(others), undercut=undercut,
+        draft_deg=told.draft_deg, insertion=insertion,
         margin=margin(line, rings.axes, around.gingiva, around.seam, beside, around.front),
         ferrule=None if around.core is None else ferrule(rings, runs, line, around.core),
     )  # fmt: skip

@@ -12,10 +12,12 @@ from vane_line.core.measure.finish_line import FinishLine, find_finish_line
 from vane_line.core.measure.line_by_hand import follow
 from vane_line.core.measure.line_window import begun_uncut
 from vane_line.core.measure.path import Path, best_path, least_draft
+from vane_line.core.measure.straight_run import ASKED_OTHERWISE
 from vane_line.core.measure.undercut import Undercut, find_undercut
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
+from vane_line.core.tooth.frame import Frame
 from vane_line.core.trace.dents import without_grooves
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles, middle_of_ring, profiles
 from vane_line.core.trace.wall import WallRuns, find_walls
@@ -25,6 +27,7 @@ from vane_line.errors import UnfitScans
 ROUGH_AZIMUTHS, PATH_AZIMUTHS = 60, 180
 MOST_ROUNDS, SETTLED_DEG = 4, 0.1  # of walls and path in turn; a path that moves by less has settled
 UNSETTLED_DEG = 2.0  # … and one that moves by more in the last of them never will
+UNLIKE_DEG, UNLIKE_SHARE = 0.5, 0.05  # walls that lean otherwise by so much in so many directions may lead elsewhere
 DEPTH_EVERY = 3  # samples of a profile that share one distance
 DEPTH_PAST_FOOT_MM = 3.6
 RUNS_OUT_SHARE = 0.2  # of directions in which the cut runs out on the root
@@ -42,11 +45,13 @@ class Survey:
 
 @dataclass(frozen=True, eq=False)
 class RingSurvey(Survey):
-    """Of a preparation all round. runs: where each profile's wall stands."""
+    """Of a preparation all round. runs: where each profile's wall stands. otherwise: the walls as they may as well be
+    told."""
 
     rings: Profiles
     runs: WallRuns
     walls: Walls
+    otherwise: tuple[Walls, ...]
 
 
 def survey(placed: Placed, options: Options) -> RingSurvey:
@@ -65,7 +70,19 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
         above = runs.above(found.index, found.told)
     walls = fit_walls(rings, above, placed.noise_um)
     path = replace(path, least_draft_deg=least_draft(*walls.samples(axes), axes.up))
-    return RingSurvey(axes=axes, path=path, found=found, rings=rings, runs=runs, walls=walls)
+    otherwise = tuple(fit_walls(rings, above, placed.noise_um, asked) for asked in ASKED_OTHERWISE)
+    if told:
+        path = path.or_else(_paths_otherwise(walls, otherwise, axes, placed.frame))
+    return RingSurvey(axes=axes, path=path, found=found, rings=rings, runs=runs, walls=walls, otherwise=otherwise)
+
+
+def _paths_otherwise(walls: Walls, otherwise: tuple[Walls, ...], axes: Axes, frame: Frame) -> list[Floats]:
+    """What else (3,) the path may be: by the walls above the line, and as these may as well be told, where that is told
+    differently."""
+    lean = np.nan_to_num(walls.taper_deg)
+    differing = [w for w in otherwise if (np.abs(np.nan_to_num(w.taper_deg) - lean) > UNLIKE_DEG).mean() > UNLIKE_SHARE]
+    side = perpendicular(frame.facial, frame.occlusal)
+    return [best_path(*w.samples(axes), frame.occlusal, side).direction for w in (walls, *differing)]
 
 
 def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
@@ -75,7 +92,7 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
     frame = placed.frame
     up = unit(options.path) if options.path is not None else frame.occlusal
     axes = Axes.make(placed.centre, up, frame.facial, frame.mesial)
-    path = Path(up, float("nan"), "given")
+    path, tried = Path(up, float("nan"), "given"), [up]
     rounds = [ROUGH_AZIMUTHS, *[PATH_AZIMUTHS] * (MOST_ROUNDS if options.path is None else 1)]
     while True:
         azimuths = rounds.pop(0) if rounds else None
@@ -97,7 +114,9 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
             if moved < SETTLED_DEG:
                 rounds = []
             elif not rounds and moved > UNSETTLED_DEG:
-                path = Path(frame.occlusal, float("nan"), "best", settled=False)
+                others = [*tried[2:], path.direction]
+                path = Path(frame.occlusal, float("nan"), "best", settled=False).or_else(others)
+        tried.append(path.direction)
         axes = Axes.make(middle_of_ring(feet, axes), path.direction, frame.facial, frame.mesial)
 
 

@@ -19,7 +19,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.errors import StoreError
 from vane_line.work.container import pack, unpack
 
-FORMAT = "vane-line/geometry/9"
+FORMAT = "vane-line/geometry/10"
 EASED_AREAS = "vertex_areas"  # of a surface whose areas were taken from an eased copy
 
 

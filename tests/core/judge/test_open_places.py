@@ -42,7 +42,9 @@ def doubtful(geometry: Geometry, middle_deg: float, half_deg: float) -> Geometry
 
 def with_walls(geometry: Geometry, change: Callable[[Walls], Walls]) -> Geometry:
     shape = geometry.ring.shape
-    return replace(geometry, cut=replace(geometry.ring, shape=replace(shape, walls=change(shape.walls))))
+    others = tuple(replace(told, walls=change(told.walls)) for told in shape.otherwise)
+    changed = replace(shape, walls=change(shape.walls), otherwise=others)
+    return replace(geometry, cut=replace(geometry.ring, shape=changed))
 
 
 def test_a_wall_s_height_is_less_sure_where_its_line_is_not_told() -> None:

@@ -19,7 +19,7 @@ from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import Verdict
 from vane_line.core.measure import grounds
 from vane_line.core.measure.grounds import Grounds, grounds_of
-from vane_line.core.measure.neighbours import BENT, compare_side, find_neighbours, teeth_beside
+from vane_line.core.measure.neighbours import BENT, compare_side, deepest_dent, find_neighbours, teeth_beside
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.placed import TAUBIN_STEPS, place
@@ -192,3 +192,47 @@ def test_beside_a_web_that_the_earlier_scan_spanned_nothing_looks_nicked() -> No
         found = compare_side("mesial", prep, inside, base, np.ones(prep.n_vertices, dtype=bool), told)
         assert found.nick_depth_mm == (None if depth is None else pytest.approx(depth, abs=0.03))
         assert (found.why == BENT) == (depth is None)
+
+
+def _bulging(dent_mm: float, half_mm: float = 0.55, noise_um: float = 8.0) -> Surface:
+    """A tooth's side, convex as one is (radii 4 and 7), dented by a round bur in its middle; noise as of a scan."""
+
+    def x_at(y: Floats, z: Floats) -> Floats:
+        dent = dent_mm * np.clip(1 - (y**2 + z**2) / half_mm**2, 0, None)
+        return np.asarray(
+            y**2 / 8 + z**2 / 14 + dent + noise_um / 1000 * np.random.default_rng(4).standard_normal(len(y))
+        )
+
+    return _wall(x_at, 3.0)
+
+
+@pytest.mark.parametrize(("depth", "within"), [(0.25, 0.06), (0.4, 0.08)])
+def test_a_dent_is_told_from_the_tooth_s_own_form(depth: float, within: float) -> None:
+    """Without any earlier scan, within a quarter of its depth, and where it is; only where it is asked for."""
+    side = _bulging(depth)
+    there = np.hypot(side.vertices[:, 1], side.vertices[:, 2]) < 1.5
+    told, where = deepest_dent(side, there)
+    assert told == pytest.approx(depth, abs=within)
+    assert where is not None
+    assert np.hypot(*side.vertices[where, 1:]) < 0.45
+    assert deepest_dent(side, side.vertices[:, 1] > 1.2) == (0.0, None)
+
+
+def test_a_sound_side_has_no_dent() -> None:
+    """Nor has a groove that comes down it, 0.3 deep and 2 mm wide, as premolars' sides have."""
+    side = _bulging(0.0)
+    assert deepest_dent(side, np.ones(side.n_vertices, dtype=bool)) == (0.0, None)
+    hollow = _wall(lambda y, z: y**2 / 8 + z**2 / 14 + 0.3 * np.exp(-((y / 1.4) ** 2)), 3.0)
+    assert deepest_dent(hollow, np.ones(hollow.n_vertices, dtype=bool))[0] < 0.2
+
+
+def test_a_nick_where_the_earlier_scan_never_saw_is_not_passed_over() -> None:
+    """The earlier scan spans a third of the side; a nick lies there and nowhere else. Nought would be false peace."""
+    base, inside = _bulging(0.0), _wall(lambda y, _: np.full_like(y, -1.5), 2.0)
+    told = np.hypot(base.vertices[:, 1], base.vertices[:, 2]) > 0.9
+    for depth, want in ((0.35, None), (0.0, 0.0)):
+        prep = _bulging(depth)
+        found = compare_side("mesial", prep, inside, base, np.ones(prep.n_vertices, dtype=bool), told)
+        assert found.nick_depth_mm == want
+        assert ("dent" in found.why) == (want is None)
+        assert found.hidden_mm2 > 2

@@ -50,7 +50,7 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     source = "best" if options.path is None else "given"
     path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), source)
     line = _ended(found, rings, runs, np.isfinite(found.band_mm) & below)
-    return RingSurvey(axes=axes, path=path, found=line, rings=rings, runs=runs, walls=walls)
+    return RingSurvey(axes=axes, path=path, found=line, rings=rings, runs=runs, walls=walls, otherwise=())
 
 
 def hollow_behind(azimuth_deg: Floats) -> Bools:

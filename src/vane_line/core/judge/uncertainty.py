@@ -127,9 +127,11 @@ class Budget:
         """Expanded uncertainty of how much of a side's finish line is of a form, %: coarse triangles round it."""
         return FORM_PERCENT + FORM_PER_MM * max(self.edge_mm - FORM_EDGE_MM, 0.0)
 
-    def form_of_ledge(self, width_mm: float) -> float:
-        """The same where corner and floor are told apart on a ledge so wide: a narrow one is few triangles across."""
-        return self.form_percent + FORM_PER_EDGE * max(self.edge_mm / max(width_mm, 0.01) - FORM_EDGES, 0.0)
+    def form_of_ledge(self, width_mm: float, further: float = 0.0) -> float:
+        """The same where corner and floor are told apart on a ledge so wide: a narrow one is few triangles across.
+        further: as of `of`, %."""
+        narrow = FORM_PER_EDGE * max(self.edge_mm / max(width_mm, 0.01) - FORM_EDGES, 0.0)
+        return hypot(self.form_percent + narrow, COVERAGE * further)
 
     def roughness(self, value_um: float, scatter_um: float = 0.0) -> float:
         """Expanded uncertainty of the finish line's roughness, µm; scatter_um: of the traced line on a smooth one, of

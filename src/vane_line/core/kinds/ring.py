@@ -136,7 +136,8 @@ def ring_cut(seen: Seen[RingSurvey]) -> RingCut:
 
     def form() -> tuple[Shape, OcclusalForm | None]:
         shape = measure_shape(
-            rings=survey.rings, runs=survey.runs, walls=survey.walls.over(line), line=line, noise_um=seen.noise_um,
+            rings=survey.rings, runs=survey.runs, walls=survey.walls.over(line),
+            otherwise=tuple(walls.over(line) for walls in survey.otherwise), line=line, noise_um=seen.noise_um,
             crown=crown_points(seen.earlier, line, axes), neighbours=seen.others,
             beside=seen.beside.vertices[seen.standing], around=seen.around,
         )  # fmt: skip

@@ -13,7 +13,7 @@ import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
-from vane_line.core.measure.straight_run import SHORT_RUN_MM, Line, straight_runs
+from vane_line.core.measure.straight_run import AS_DEFINED, SHORT_RUN_MM, Asked, Line, straight_runs
 from vane_line.core.rings import degrees_past, running_median
 from vane_line.core.spread import graded, middling
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
@@ -146,8 +146,8 @@ class Walls:
         return scatter * float(graded(np.array(scatter - OPEN_MM), OPEN_MM))
 
 
-def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
-    """Fit the lowest straight run of every profile between its foot and its upper end."""
+def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float, asked: Asked = AS_DEFINED) -> Walls:
+    """Fit the lowest straight run of every profile between its foot and its upper end; asked: what it must be."""
     n = len(rings.azimuth_deg)
     reach = int(np.where(runs.found, runs.foot - runs.top + 1, 0).max(initial=1)) + round(1.0 / STEP_MM)
     k = np.arange(reach)
@@ -159,7 +159,7 @@ def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float) -> Walls:
     r0, h0 = r[:, :1], h[:, :1]
     length = np.where(runs.found, runs.foot - runs.top + 1 - round(TOP_EASE_MM / STEP_MM), 0)
     up, out = h - h0, r - r0
-    run = straight_runs(up, out, length, STRAIGHT_MM + NOISE_FACTOR * noise_um / 1000)
+    run = straight_runs(up, out, length, STRAIGHT_MM + NOISE_FACTOR * noise_um / 1000, asked)
     b = run.slope
     at_zero = (run.at_foot + r0[:, 0]) - b * h0[:, 0]
     turn = outline_slope(at_zero + b * np.nanmedian(h[:, len(k) // 4]) if run.found.any() else at_zero)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -100,14 +101,18 @@ class LineForm:
 
     def width_summary(self, mask: Bools | None = None) -> tuple[float, float, float] | None:
         """Low, median and high width over the samples of `mask`, free of single odd ones; None where none is told."""
-        eased = eased_widths(self.width_mm)
-        # Beside a doubtful stretch the edge is on its way out of sight: where just it ends must not decide.
-        clear = np.all([np.roll(self.clear, k) for k in range(-BESIDE_DOUBT, BESIDE_DOUBT + 1)], axis=0)
-        known = np.isfinite(eased) & clear & (True if mask is None else mask)
+        known = np.isfinite(self._told_widths) & (True if mask is None else mask)
         if known.sum() < 3:
             return None
-        low, median, high = np.quantile(eased[known], [SUMMARY_SHARE, 0.5, 1 - SUMMARY_SHARE])
+        low, median, high = np.quantile(self._told_widths[known], [SUMMARY_SHARE, 0.5, 1 - SUMMARY_SHARE])
         return float(low), float(median), float(high)
+
+    @cached_property
+    def _told_widths(self) -> Floats:
+        """(S,) eased widths, nan beside a doubtful stretch: the edge is on its way out of sight there, and where just
+        it ends must not decide."""
+        clear = np.all([np.roll(self.clear, k) for k in range(-BESIDE_DOUBT, BESIDE_DOUBT + 1)], axis=0)
+        return np.where(clear, eased_widths(self.width_mm), np.nan)
 
 
 def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, runs: WallRuns) -> LineForm:

@@ -20,6 +20,11 @@ AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
 RISE_DEG = 15.0  # the ground rises again …
 LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
 RISE_MM, EDGE_DEG = 0.10, 35.0  # … or by so much past an edge that turns so much: a rim has none within it
+SAME_TISSUE_DEG, SAME_VALLEY_MM = (
+    40.0,
+    0.3,
+)  # a gap in a valley that ends the search is no wider; and it goes on so evenly
+FLOOR_MM, RIM_MM = 0.25, 0.45  # … or past so much of a floor, broader at half its height than any rim
 CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 ROOT_DROP_MM, ROOT_BEFORE_MM = 0.6, 1.0  # by which feet on the root lie lower than those beside; searched above them
 ROOT_INSIDE_MM, ROOT_LEDGE_MM, ROOT_LEVEL_MM = 0.3, 1.3, 0.45  # from a foot to the edge beside it: in, out, up or down
@@ -54,6 +59,7 @@ def search_windows(
             smooth[there] = np.interp(there, known, smooth[known], period=n)
     first, last = np.full(n, -1, dtype=np.int64), np.full(n, -1, dtype=np.int64)
     shut = np.zeros(n, dtype=bool)
+    valley = np.full(n, -1, dtype=np.int64)
     torn = _torn(profiles, walls)
     for row in range(n):
         if not np.isfinite(smooth_h[row]) or torn[row]:
@@ -68,10 +74,32 @@ def search_windows(
         begin = max(start - round(before / STEP_MM), 0)
         if depth is not None:
             begin = min(begin, _uncut_above(depth[row], start))
-        end, shut[row] = _sulcus(profiles, walls, turn, row, start)
+        end, shut[row], valley[row] = _sulcus(profiles, walls, turn, row, start, cut_all_round)
         first[row] = begin
         last[row] = max(min(start + round(AFTER_FOOT_MM / STEP_MM), end), begin + 2)
-    return first, last, shut
+    return first, _with_neighbours(profiles, last, valley) if cut_all_round else last, shut
+
+
+def _with_neighbours(profiles: Profiles, last: Ints, valley: Ints) -> Ints:
+    """(A,) last index of the search, at the valley too where tissue rises too little to tell it from a lip: what goes
+    on from valleys that end the search on either side is the same tissue."""
+    ends = (valley >= 0) & (last == valley)
+    open_still = (valley >= 0) & (last > valley)
+    known = np.flatnonzero(ends)
+    if not open_still.any() or len(known) < 2:
+        return last
+    n = len(last)
+    rows = np.flatnonzero(open_still)
+    before = (rows - known[np.searchsorted(known, rows) - 1]) % n
+    after = (known[np.searchsorted(known, rows) % len(known)] - rows) % n
+    off = [
+        taken(grid, valley)[rows] - np.interp(rows, known, taken(grid, valley)[known], period=n)
+        for grid in (profiles.radius, profiles.height)
+    ]
+    same = (before + after <= SAME_TISSUE_DEG * n / 360) & (np.hypot(*off) < SAME_VALLEY_MM)
+    out = last.copy()
+    out[rows[same]] = valley[rows[same]]
+    return out
 
 
 def begun_uncut(walls: WallRuns, depth: Floats) -> Bools:
@@ -159,27 +187,46 @@ def _uncut_above(depth: Floats, foot: int) -> int:
     return begin if begin == foot else max(begin - span, 0)
 
 
-def _sulcus(profiles: Profiles, walls: WallRuns, turn: Floats, row: int, start: int) -> tuple[int, bool]:
+def _sulcus(
+    profiles: Profiles, walls: WallRuns, turn: Floats, row: int, start: int, ledged: bool
+) -> tuple[int, bool, int]:
     """Arc index where the ground turns upward for good, past the foot, or at all past an edge; true when no drop came
-    before it."""
+    before it; and where it first rises by more than RISE_MM at all, -1 where it does not. ledged: there ought to be a
+    floor before it."""
     from_here = min(start + 4, profiles.radius.shape[1] - 1)
     height = profiles.height[row, from_here:]
     finite = np.isfinite(height)
     limit = from_here + (int(np.argmin(finite)) if not finite.all() else len(height)) - 1
     if limit <= from_here:  # the profile ends at the foot
-        return max(limit, start), True
+        return max(limit, start), True, -1
+    valley = -1
     rising = walls.angle[row, from_here:] > RISE_DEG
     for k in np.flatnonzero(rising[:-3] & rising[1:-2] & rising[2:-1]):
         ahead = height[k : k + round(1.5 / STEP_MM)]
         ahead = ahead[np.isfinite(ahead)]
         top = int(np.argmax(ahead)) if len(ahead) else 0
         climb = ahead[top] - ahead[0] if len(ahead) else 0.0
-        past_edge = climb > RISE_MM and np.nanmax(turn[row, start : from_here + k + 1], initial=0.0) > EDGE_DEG
-        if climb > LIP_MM or past_edge or from_here + k + len(ahead) > limit:
+        tissue = bool(climb > LIP_MM)
+        if climb > RISE_MM:
+            valley = from_here + int(k) if valley < 0 else valley
+            edge = bool(np.nanmax(turn[row, start : from_here + k + 1], initial=0.0) > EDGE_DEG)
+            past_floor = ledged and bool(k + 4 >= round(FLOOR_MM / STEP_MM))
+            tissue |= edge or (past_floor and _broad(profiles.radius[row, from_here + k :], height[k:], top))
+        if tissue or from_here + k + len(ahead) > limit:
             dropped = profiles.height[row, start] - height[k]
-            return min(limit, from_here + int(k)), bool(dropped < 0.35)
+            return min(limit, from_here + int(k)), bool(dropped < 0.35), valley
     # The scan itself ends on the ledge: its border is the last that was seen.
-    return limit, bool(profiles.height[row, start] - profiles.height[row, limit] < 0.35)
+    return limit, bool(profiles.height[row, start] - profiles.height[row, limit] < 0.35), valley
+
+
+def _broad(radius: Floats, height: Floats, top: int) -> bool:
+    """Whether what rises from a profile's first sample (M,) to its `top` is broader at half its height than any rim."""
+    half = (height[0] + height[top]) / 2
+    inner = int(np.argmax(height >= half))
+    fallen = np.flatnonzero(height[top:] < half)  # nan compares as false
+    if len(fallen):
+        return bool(radius[top + fallen[0]] - radius[inner] > RIM_MM)
+    return bool(np.nanmax(radius) - radius[inner] > RIM_MM)
 
 
 def taken(grid: Floats, index: Ints) -> Floats:

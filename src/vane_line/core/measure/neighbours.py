@@ -21,7 +21,7 @@ from vane_line.core.mesh.growth import grow
 from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import any_across, dot, lengths, xyz
+from vane_line.core.vectors import any_across, dot, lengths, unit, xyz
 
 REACH_MM = 12.0
 BESIDE_MM = 0.3
@@ -38,10 +38,16 @@ EASE_MM = 0.25  # over which depths are averaged, crests given back
 LEAST_POINTS = 100
 CLOSED = "the earlier scan never saw the side that faces the preparation: the contact was closed"
 BENT = "what looks deeper lies beside a closed contact, where the earlier scan bends into the web that it spanned"
+DENTED = "there is a dent of {:.2f} mm on the side that the earlier scan never saw, old or new: look at it"
 CUT_TOO = "the tooth beside was prepared too"
 CUT_TOO_SHARE = 0.5
 DEEPEST_SHARE = 0.9
 BOTTOM_MM, LEAST_BOTTOM = 0.40, 9  # round the deepest place: what tells how deep it is
+# What bends in so much under the tooth's form round about is a dent; what bends in by more lies between two teeth.
+DENT_MM, MOST_DENT_MM = 0.15, 1.0
+DENT_EVERY_MM, DENT_BOTTOM_MM, FORM_FROM_MM, FORM_TO_MM = 0.6, 0.3, 0.8, 1.8
+FACES_IT = 0.5  # cosine: the side that faces the preparation, not the top
+FORM_COSINE, FORM_POINTS, FORM_SECTORS = 0.3, 40, 7  # of what tells the form: it stands nearly alike, and on all sides
 WALL_ABOVE_MM = 2.5  # a surface so far over the finish line is tooth: no papilla stands so high beside a cut tooth
 GINGIVA_BELOW_MM, GINGIVA_FACES = -0.5, 0.75
 
@@ -158,12 +164,39 @@ def compare_side(
     # A bur's nick is deepest in its own middle; towards a web that was spanned any surface gets deeper and deeper.
     own = [spot for spot in spots if not bends[spot.lowest]]
     if not own:
-        unsure = closed or bool(spots)
-        return Neighbour(
-            side, gap, None if unsure else 0.0, 0.0, None, hidden_area, why or (BENT if spots else ""),
-        )  # fmt: skip
+        towards = unit(inside.vertices.mean(axis=0) - part.vertices)
+        dent, where = deepest_dent(part, hidden & near & (dot(towards, part.vertex_normals) > FACES_IT))
+        at = None if where is None else xyz(part.vertices[where])
+        why = DENTED.format(dent) if at else why or (BENT if spots else "")
+        return Neighbour(side, gap, None if why else 0.0, 0.0, at, hidden_area, why)
     value, deepest = max(((_bottom(part, -removed, s.all, s.lowest), s) for s in own), key=lambda found: found[0])
     return Neighbour(side, gap, value, deepest.area_mm2, xyz(part.vertices[deepest.lowest]), hidden_area, why)
+
+
+def deepest_dent(part: Surface, there: Bools) -> tuple[float, int | None]:
+    """How deep (mm) a tooth bends in under its own form `there` (V,), and the vertex; 0 and None where it does not.
+
+    A side between two teeth is smooth: a paraboloid through what lies round a place goes on over a bur's nick.
+    """
+    v, normals = part.vertices, part.vertex_normals
+    found: tuple[float, int | None] = (0.0, None)
+    candidates = np.flatnonzero(there)
+    _, first = np.unique(np.floor(v[candidates] / DENT_EVERY_MM).astype(np.int64), axis=0, return_index=True)
+    for k in candidates[np.sort(first)]:
+        around = np.array(part.corner_tree.query_ball_point(v[k], FORM_TO_MM))
+        off, away = v[around] - v[k], lengths(v[around] - v[k])
+        side = any_across(normals[k])
+        x, y, z = off @ side, off @ np.cross(normals[k], side), off @ normals[k]
+        form = (away > FORM_FROM_MM) & (normals[around] @ normals[k] > FORM_COSINE)
+        sectors = np.unique(np.floor(np.arctan2(y[form], x[form]) / (np.pi / 4)))
+        if form.sum() < FORM_POINTS or len(sectors) < FORM_SECTORS:
+            continue
+        terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1)
+        under = terms @ np.linalg.lstsq(terms[form], z[form], rcond=None)[0] - z
+        depth = float(np.median(under[away < DENT_BOTTOM_MM]))
+        if max(DENT_MM, found[0]) < depth < MOST_DENT_MM:
+            found = depth, int(k)
+    return found
 
 
 class _Spot(NamedTuple):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -28,7 +29,7 @@ class Path:
 
     settled: whether walls and path agree; where they do not, it is the tooth's own axis. loose: (3, 3) covariance in
     degrees² of the directions that are nearly as good: the walls of a front tooth's sides leave the path free to face
-    and back.
+    and back. open: (3, 3) in degrees² of what it may as well be where the walls have no one slope.
     """
 
     direction: Floats
@@ -36,10 +37,21 @@ class Path:
     source: str  # best | given
     settled: bool = True
     loose: Floats = field(default_factory=lambda: np.zeros((3, 3)))
+    open: Floats = field(default_factory=lambda: np.zeros((3, 3)))
 
     def loose_deg(self, way: Floats) -> float:
         """Standard deviation, along `way` (3,), of the directions that are nearly as good."""
         return float(np.sqrt(np.maximum(way @ self.loose @ way, 0.0)))
+
+    def open_deg(self, way: Floats | None = None) -> float:
+        """Standard uncertainty, along `way` (3,) or wherever it is greatest, by what the path may as well be."""
+        squared = np.linalg.eigvalsh(self.open)[-1] if way is None else way @ self.open @ way
+        return float(np.sqrt(np.maximum(squared, 0.0)))
+
+    def or_else(self, others: Sequence[Floats]) -> Path:
+        """The same path, open as far as others (3,): the furthest is at the end of its range."""
+        off = np.degrees(np.reshape(others, (-1, 3)) - self.direction)
+        return replace(self, open=self.open + off.T @ off / 4)
 
 
 def draft_deg(normals: Floats, direction: Floats) -> Floats:

@@ -13,18 +13,38 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.trace.section import STEP_MM
 
-RUN_MM = 1.0  # a straight run is at least this long
+RUN_MM = 1.0  # a straight run is at least this long, unless asked otherwise
 SHORT_RUN_MM = 0.6  # of a wall too short for that
 FILLET_MM = 1.3  # a fillet ends within this much arc above the foot
 CLEAR_MM = 0.10  # of the fillet's end
 SPLIT_SHARE = 0.5  # two lines must halve the residual, more or less …
 SPLIT_EASE = 0.1
-SPLIT_DEG, SPLIT_EASE_DEG = 8.0, 2.0  # … and differ by more than this to be two planes
+SPLIT_DEG, SPLIT_EASE_DEG = 8.0, 2.0  # … and differ by more than this to be two planes, unless asked otherwise
 SECOND_MM = 0.5  # a second plane is at least this long
 LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
 BESIDE_STEP_MM = 0.2  # of a step's own slope, to either side of where two lines meet
 STEP_MM_FROM, STEP_MM_TO = 0.03, 0.08  # two lines further apart where they meet stand on either side of a step …
 STEP_DEG_FROM, STEP_DEG_TO = 6.0, 10.0  # … and so where the lower leans further in by so much
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a wall's straight run must be: how long at least, by how much two planes differ and what share of one line's
+    residual they leave; and how far above its lower end it is read from."""
+
+    run_mm: float = RUN_MM
+    split_deg: float = SPLIT_DEG
+    split_share: float = SPLIT_SHARE
+    higher_mm: float = 0.0
+
+
+AS_DEFINED = Asked()
+# As well might be asked: a wall of no one slope, or of two planes that are hardly two, is told otherwise then.
+ASKED_OTHERWISE = (
+    Asked(run_mm=0.8, split_deg=6.8, split_share=0.6),
+    Asked(run_mm=1.25, split_deg=9.2, split_share=0.4),
+    Asked(higher_mm=0.5),
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,7 +83,9 @@ class StraightRun:
         return np.where(self.found, np.sum(parts, axis=0), np.nan)
 
 
-def straight_runs(height: Floats, radius: Floats, length: Ints, straight_mm: float) -> StraightRun:
+def straight_runs(
+    height: Floats, radius: Floats, length: Ints, straight_mm: float, asked: Asked = AS_DEFINED
+) -> StraightRun:
     """height, radius: (A, K) over the foot and outward of it, nan where nothing is; length: (A,) samples of the wall;
     straight_mm: rms by which a straight run may wander.
 
@@ -73,12 +95,12 @@ def straight_runs(height: Floats, radius: Floats, length: Ints, straight_mm: flo
     slight bend something of the lower plane and of the whole wall.
     """
     sums = _Sums(height, radius)
-    start, found = _above_fillet(sums, length, straight_mm)
-    bend = _bend(sums, start, length)
+    start, found = _above_fillet(sums, length, straight_mm, asked)
+    bend = _bend(sums, start, length, asked)
     share, first, last = _past_step(bend, start)
     lines, second = _planes(sums, start, bend, bend.end, 1 - share)
     if (share > 0).any():
-        past, most = _bend(sums, first, length), share > 0.5
+        past, most = _bend(sums, first, length, asked), share > 0.5
         beyond, past_second = _planes(sums, first, past, last, share)
         lines += beyond
         second, start = np.where(most, past_second, second), np.where(most, first, start)
@@ -109,11 +131,11 @@ class _Sums:
             return (r - slope * h) / n, slope, np.maximum(srr - slope * shr, 0.0), n
 
 
-def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, Bools]:
+def _above_fillet(sums: _Sums, length: Ints, straight_mm: float, asked: Asked) -> tuple[Ints, Bools]:
     """Where the straight run begins, in samples above the foot, and whether there is one."""
     start = np.full(len(length), -1, dtype=np.int64)
     begin = np.arange(round(FILLET_MM / STEP_MM) + 1)[:, None]
-    for run_mm in (RUN_MM, SHORT_RUN_MM):
+    for run_mm in (asked.run_mm, SHORT_RUN_MM):
         run = round(run_mm / STEP_MM)
         first = np.minimum(begin, np.maximum(length - run, 0))
         _, _, squares, count = sums.fit(first, np.minimum(first + run, np.maximum(length, 0)))
@@ -124,7 +146,8 @@ def _above_fillet(sums: _Sums, length: Ints, straight_mm: float) -> tuple[Ints, 
         best = np.where(straight.any(axis=0), straight.argmax(axis=0), rms.argmin(axis=0))
         start = np.where((start < 0) & np.isfinite(rms).any(axis=0), best, start)
     usable = start >= 0
-    clear = np.minimum(round(CLEAR_MM / STEP_MM), np.maximum(length - start - round(SHORT_RUN_MM / STEP_MM), 0))
+    above = round((CLEAR_MM + asked.higher_mm) / STEP_MM)
+    clear = np.minimum(above, np.maximum(length - start - round(SHORT_RUN_MM / STEP_MM), 0))
     return np.where(usable, start + clear, 0), usable
 
 
@@ -140,11 +163,12 @@ class _Bend:
     upper: Floats
     jump: Floats
     residual: Floats
+    asked: Asked
 
     @property
     def told(self) -> Floats:
         """(A,) how surely two lines tell the run better than one."""
-        return np.clip((SPLIT_SHARE + SPLIT_EASE - self.residual) / (2 * SPLIT_EASE), 0, 1)
+        return np.clip((self.asked.split_share + SPLIT_EASE - self.residual) / (2 * SPLIT_EASE), 0, 1)
 
     @property
     def leans_in(self) -> Floats:
@@ -160,7 +184,7 @@ def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
     aside = np.clip((bend.jump - STEP_MM_FROM) / (STEP_MM_TO - STEP_MM_FROM), 0, 1)
     low = upper & (below <= round(LOW_STEP_MM / STEP_MM))
     leaning = np.clip((-bend.leans_in - STEP_DEG_FROM) / (STEP_DEG_TO - STEP_DEG_FROM), 0, 1)
-    share = np.where(bend.leans_in < SPLIT_DEG, bend.told * np.maximum(aside, low * leaning), 0.0)
+    share = np.where(bend.leans_in < bend.asked.split_deg, bend.told * np.maximum(aside, low * leaning), 0.0)
     first = np.where(upper, bend.at + clear, start)
     last = np.where(upper, bend.end, np.maximum(bend.at - clear, start + least))
     return np.nan_to_num(share), first, last
@@ -169,17 +193,17 @@ def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
 def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> tuple[list[Line], Floats]:
     """The whole wall from `first` on as one line and its lower plane, fitted up to `last` at most, with what they have
     of `say` (A,), and the slope of the plane above (nan where there is none)."""
-    bent = np.clip((np.abs(bend.leans_in) - SPLIT_DEG + SPLIT_EASE_DEG) / (2 * SPLIT_EASE_DEG), 0, 1)
+    bent = np.clip((np.abs(bend.leans_in) - bend.asked.split_deg + SPLIT_EASE_DEG) / (2 * SPLIT_EASE_DEG), 0, 1)
     share, low_end = np.nan_to_num(np.minimum(bend.told, bent)), np.minimum(bend.at, last)
     whole, low = sums.fit(first, np.minimum(bend.end, last))[:2], sums.fit(first, low_end)[:2]
     lines = [Line(*whole, bend.end, say * (1 - share)), Line(*low, low_end, say * share)]
     return lines, np.where(share > 0.5, bend.upper, np.nan)
 
 
-def _bend(sums: _Sums, start: Ints, length: Ints) -> _Bend:
+def _bend(sums: _Sums, start: Ints, length: Ints, asked: Asked) -> _Bend:
     end = np.maximum(length, start + 2)
     _, _, whole, _ = sums.fit(start, end)
-    low, high = round(RUN_MM / STEP_MM), round(SECOND_MM / STEP_MM)
+    low, high = round(asked.run_mm / STEP_MM), round(SECOND_MM / STEP_MM)
     middle = start + np.arange(low, max(int((end - start).max(initial=0)) - high, low) + 1)[:, None]
     possible = middle + high <= end
     middle = np.where(possible, middle, start)
@@ -191,4 +215,4 @@ def _bend(sums: _Sums, start: Ints, length: Ints) -> _Bend:
     (a, lower, _, _), (b, upper, _, _) = sums.fit(start, middle), sums.fit(middle, end)
     jump = a - b + (lower - upper) * sums.height_at(middle)
     with np.errstate(all="ignore"):
-        return _Bend(middle, end, lower, upper, jump, np.where(np.isfinite(best), best / whole, np.inf))
+        return _Bend(middle, end, lower, upper, jump, np.where(np.isfinite(best), best / whole, np.inf), asked)

@@ -20,6 +20,11 @@ LEAST_DENT_MM = 0.25
 LEAST_LONG_MM = 1.2  # a shorter one is a nick
 LEVEL_MM = 0.1
 MOST_LEAN = 0.45  # of a groove's bottom to the path: what leans more is the tooth's own
+ENDS_MM, END_DEPTH_MM, DEEPENS = (
+    0.3,
+    0.42,
+    0.07,
+)  # a groove's end; what is no deeper past it and deepens upward is a facet
 LIPS_MM = 0.3  # of the wall to either side that belongs to the groove's rounded lips
 
 
@@ -68,8 +73,10 @@ def without_grooves(rings: Profiles, runs: WallRuns) -> tuple[Profiles, Bools]:
     outside[:, rows] = (levels[:, None] < feet + LEVEL_MM) | (levels[:, None] > tops)
     reach[outside] = np.nan
     inside = none.copy()
-    for level, column in dent_parts(dent_grid(reach)):
-        if np.ptp(level) * LEVEL_MM >= LEAST_LONG_MM and _upright(reach, level, column, levels):
+    dents = dent_grid(reach)
+    for level, column in dent_parts(dents):
+        long = np.ptp(level) * LEVEL_MM >= LEAST_LONG_MM
+        if long and _upright(reach, level, column, levels) and not _facet(dents[level, column], level):
             inside[column] = True
     if not inside.any():
         return rings, none
@@ -100,6 +107,15 @@ def _upright(reach: Floats, level: Ints, column: Ints, levels: Floats) -> bool:
         return False
     bottom = np.array([np.min(reach[k, column[level == k]]) for k in numbers])
     return bool(abs(np.polyfit(levels[numbers], bottom, 1)[0]) < MOST_LEAN)
+
+
+def _facet(dent: Floats, level: Ints) -> bool:
+    """Whether a dent's depths (D,) by level begin at nought and grow upward: the wall leans in there more than beside
+    it. A groove is deep from its end on."""
+    numbers = np.unique(level)
+    deepest = np.array([dent[level == k].max() for k in numbers])
+    at_end = deepest[min(round(ENDS_MM / LEVEL_MM), len(numbers) - 1)]
+    return bool(at_end < END_DEPTH_MM and np.polyfit(numbers * LEVEL_MM, deepest, 1)[0] > DEEPENS)
 
 
 def _laid_over(rings: Profiles, inside: Bools) -> Profiles:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from vane_line.core.arrays import Floats
@@ -20,6 +22,7 @@ from vane_line.core.judge.record import (
 from vane_line.core.judge.uncertainty import COVERAGE, U_METHOD
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HOLD_FLAT, Correction, Job, said
+from vane_line.core.measure.front_form import APART_DEG
 from vane_line.core.measure.zones import BEVEL_DEG
 from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.vectors import degrees_between, xyz
@@ -106,7 +109,10 @@ def _planes(held: Held) -> list[Verdict]:
     found = held.geometry.ring.front
     if found is None:
         return [not_measured("planes", "overall", "too little of the facial surface is seen")]
-    return planes_told(held, found.planes, "the facial surface", "the path")
+    planes = found.planes
+    if held.geometry.path.open_deg(held.geometry.axes.zero) > APART_DEG / 4:  # along another path others show
+        planes = replace(planes, in_doubt=max(planes.in_doubt, 1))
+    return planes_told(held, planes, "the facial surface", "the path")
 
 
 def _child_planes(held: Held) -> list[Verdict]:

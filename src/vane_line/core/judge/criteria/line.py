@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from vane_line.core.arrays import Bools
+from vane_line.core.arrays import Bools, Ints
 from vane_line.core.judge.criteria.sides import ENOUGH_CLEAR, forms_said, side_mask, stretch_mask, told_over
 from vane_line.core.judge.criteria.window_line import deepen_ledge, form_rows, width_rows
 from vane_line.core.judge.limits import Limits
@@ -26,11 +26,13 @@ from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES
 from vane_line.core.measure.undercut import sector_of
 from vane_line.core.mesh.quality import COARSE_EDGE_MM
 from vane_line.core.rings import degrees_apart
+from vane_line.core.shape import Told
 from vane_line.core.vectors import xyz
 
 U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md)
 # A form this near its limit counts as either.
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM, SLOPE_DOUBT_DEG, FLAT_DOUBT = 0.10, 0.10, 5.0, 0.12
+MORE_DOUBT = 1.5  # times these: what fits then is wrong on one scan and right on the next
 FURTHER_BELOW_MM = 0.5  # beyond the limit, to which a step may still be lowered
 TOO_COARSE = "the scan is too coarse at the finish line to tell its form: scan it again, finer"
 TOO_LITTLE = "too little of a clear finish line is seen on this side"
@@ -54,17 +56,18 @@ def _gap(held: Held) -> list[Verdict]:
 
 
 def _widths(held: Held) -> list[Verdict]:
-    form, line, rows = held.geometry.ring.shape.form, held.geometry.line, []
+    line, rows = held.geometry.line, []
     for side in SIDES:
         beside = degrees_apart(line.azimuth_deg, SIDES[side]) <= SIDE_HALF_DEG / 4
         for zone, low, high, limits in held.standard.sectors(side, float(np.median(line.radius[beside]))):
-            rows += _width(held, form, zone, side, (low, high), limits)
+            rows += _width(held, zone, side, (low, high), limits)
     return rows
 
 
-def _width(
-    held: Held, form: LineForm, zone: str, side: str, reach: tuple[float, float], limits: Limits
-) -> list[Verdict]:
+def _width(held: Held, zone: str, side: str, reach: tuple[float, float], limits: Limits) -> list[Verdict]:
+    shape = held.geometry.ring.shape
+    form = shape.form
+
     def at(turn: float = 0.0) -> Bools:
         return stretch_mask(form, side, *reach, turn)
 
@@ -73,11 +76,12 @@ def _width(
         return [not_measured("finish-line-width", zone, TOO_LITTLE)]
 
     def u(which: int) -> float:
-        def value(turn: float) -> float | None:
+        def value(form: LineForm, turn: float = 0.0) -> float | None:
             found = form.width_summary(at(turn))
             return None if found is None else found[which]
 
-        return held.budget.of("finish-line-width", per_degree(value))
+        further = shape.open_by(lambda told: value(told.form))
+        return held.budget.of("finish-line-width", per_degree(lambda turn: value(form, turn)), further)
 
     return [
         *verdicts(
@@ -111,7 +115,8 @@ def _place(form: LineForm, here: Bools, lowest: bool) -> tuple[float, float, flo
 
 
 def _forms(held: Held) -> list[Verdict]:
-    form, rows = held.geometry.ring.shape.form, []
+    shape, rows = held.geometry.ring.shape, []
+    form = shape.form
     coarse = held.geometry.edge_mm > COARSE_EDGE_MM
     for side in SIDES:
         wanted = held.standard.forms_for(side)
@@ -122,31 +127,39 @@ def _forms(held: Held) -> list[Verdict]:
         if coarse or clear.sum() < ENOUGH_CLEAR * max(here.sum(), 1):
             rows.append(not_measured("finish-line-form", side, TOO_COARSE if coarse else TOO_LITTLE, "max", "%"))
             continue
-        wrong = np.array([not fits_form(form, int(k), wanted) for k in np.flatnonzero(clear)])
-        why = forms_said((form.form[k] for k in np.flatnonzero(clear)), wanted)
-        u = held.budget.form_of_ledge(float(np.nanmedian(form.width_mm[clear])))
-        rows += verdicts("finish-line-form", side, 100 * float(wrong.mean()), "%", u, held.bounds("finish-line-form"),
+        there = np.flatnonzero(clear)
+
+        def wrong(told: Told, doubt: float = 1.0, wanted: tuple[str, ...] = wanted, there: Ints = there) -> float:
+            fits = [fits_form(told.form, int(k), wanted, doubt) for k in there if told.form.form[k]]
+            return 100 * (1 - float(np.mean(fits or [True])))
+
+        why = forms_said((form.form[k] for k in there), wanted)
+        value = wrong(shape)
+        further = max(shape.open_by(wrong), (value - wrong(shape, MORE_DOUBT)) / 2)
+        u = held.budget.form_of_ledge(float(np.nanmedian(form.width_mm[clear])), further)
+        rows += verdicts("finish-line-form", side, value, "%", u, held.bounds("finish-line-form"),
                          why)  # fmt: skip
     return rows
 
 
-def fits_form(form: LineForm, k: int, wanted: tuple[str, ...]) -> bool:
-    """Whether a sample has one of the wanted forms, or lies too near a limit to say it has not."""
+def fits_form(form: LineForm, k: int, wanted: tuple[str, ...], doubt: float = 1.0) -> bool:
+    """Whether a sample has one of the wanted forms, or lies too near a limit to say it has not; doubt: how many times
+    as near it as usual."""
     name, radius, width = str(form.form[k]), form.inner_radius_mm[k], form.width_mm[k]
     if name in wanted or (name == "heavy-chamfer" and "chamfer" in wanted):
         return True
     if name == "shoulder" and "rounded-shoulder" in wanted:
-        return bool(radius > SHARP_MM - RADIUS_DOUBT_MM)
+        return bool(radius > SHARP_MM - doubt * RADIUS_DOUBT_MM)
     if name == "rounded-shoulder" and "shoulder" in wanted:
-        return bool(radius < SHARP_MM + RADIUS_DOUBT_MM)
+        return bool(radius < SHARP_MM + doubt * RADIUS_DOUBT_MM)
     level = set(wanted) & {"shoulder", "rounded-shoulder"}
-    if name == "sloped-shoulder" and level and form.cavosurface_deg[k] < SLOPED_DEG[0] + SLOPE_DOUBT_DEG:
+    if name == "sloped-shoulder" and level and form.cavosurface_deg[k] < SLOPED_DEG[0] + doubt * SLOPE_DOUBT_DEG:
         return True
-    heavy = "heavy-chamfer" in wanted and bool(width > HEAVY_MM - WIDTH_DOUBT_MM)
+    heavy = "heavy-chamfer" in wanted and bool(width > HEAVY_MM - doubt * WIDTH_DOUBT_MM)
     if name == "chamfer" and heavy:
         return True
     # Curved or flat with a round corner: where a third of the ledge is flat the names part.
-    if abs(form.flat_share[k] - FLAT_SHARE) >= FLAT_DOUBT:
+    if abs(form.flat_share[k] - FLAT_SHARE) >= doubt * FLAT_DOUBT:
         return False
     if name in ("chamfer", "heavy-chamfer"):
         return "rounded-shoulder" in wanted

@@ -6,6 +6,8 @@ Convergence, wall height and height to width: C. J. Goodacre, W. V. Campagni, S.
 
 from __future__ import annotations
 
+from math import hypot
+
 import numpy as np
 
 from vane_line.core.channels.credit import credits
@@ -37,13 +39,15 @@ PARALLEL = "nearly parallel walls are hard to seat and to scan"
 
 
 def _convergence(held: Held) -> list[Verdict]:
-    walls, rows = held.geometry.ring.shape.walls, []
+    shape, rows = held.geometry.ring.shape, []
+    walls = shape.walls
     for zone, azimuth in (("faciolingual", 0.0), ("mesiodistal", 90.0)):
         value = walls.convergence_at(azimuth)
         if not np.isfinite(value):
             rows.append(not_measured("convergence", zone, "no straight wall is seen on both sides", "max", "deg"))
             continue
-        further = ROW_DEG_PER_UM * max(held.geometry.noise_um, U_SCAN_FLOOR_UM) * walls.convergence_hangs(azimuth)
+        noise = ROW_DEG_PER_UM * max(held.geometry.noise_um, U_SCAN_FLOOR_UM) * walls.convergence_hangs(azimuth)
+        further = hypot(noise, shape.open_by(lambda told, a=azimuth: told.walls.convergence_at(a)))  # type: ignore[misc]
         rows += verdicts("convergence", zone, value, "deg", held.budget.of("convergence", further=further),
                          held.bounds("convergence"), {"max": TAPERED, "min": PARALLEL})  # fmt: skip
     return rows
@@ -89,7 +93,9 @@ def _untold_mm(held: Held, side: str) -> float:
     front = held.geometry.options.tooth.front
     ends = U_FRONT_MM[side] * held.budget.growth("wall-height") if front else 0.0
     below = U_UNTOLD_MM * float((~line.told[near]).mean())
-    return float(np.linalg.norm([below, ends, held.geometry.ring.shape.walls.height_open_mm(SIDES[side])]))
+    shape = held.geometry.ring.shape
+    open_mm = shape.open_by(lambda told: told.walls.height_at(SIDES[side]))
+    return float(np.linalg.norm([below, ends, open_mm, shape.walls.height_open_mm(SIDES[side])]))
 
 
 def _resistance(held: Held) -> list[Verdict]:
@@ -109,7 +115,9 @@ def _resistance(held: Held) -> list[Verdict]:
             rows += verdicts("resistance", side, found.taper_deg, "deg", held.budget.of("groove-parallel"), bounds, why)
             continue
         bounds = Bounds(None, None, limit, PARKER)
-        u = held.budget.of("convergence", further=_u_lean(held, side))
+        told = held.geometry.ring.shape.open_by(lambda t, s=side: t.retention.by_side().get(s, (None,))[0])  # type: ignore[misc]
+        tilted = held.geometry.path.open_deg(held.geometry.axes.outward(SIDES[side]))
+        u = held.budget.of("convergence", further=hypot(_u_lean(held, side), tilted, told))
         rows += verdicts("resistance", side, taper, "deg", u, bounds, HOLDS)
     return rows
 
@@ -123,9 +131,9 @@ def _remaining(held: Held) -> list[Verdict]:
         f"{least.min or 0.0:.1f} at least"
     )
     bounds = Bounds(held.least_left_mm, None, None, least.source)
-    return verdicts(
-        "remaining-width", "overall", kept.remaining_mm, "mm", held.budget.of("remaining-width"), bounds, why
-    )
+    told = held.geometry.ring.shape.open_by(lambda told: told.retention.remaining_mm)
+    u = held.budget.of("remaining-width", further=told)
+    return verdicts("remaining-width", "overall", kept.remaining_mm, "mm", u, bounds, why)
 
 
 def _undercut(held: Held) -> list[Verdict]:
@@ -159,7 +167,8 @@ def _draft(held: Held) -> list[Verdict]:
     rows = []
     for side, value in shape.draft_deg.items():
         change = per_degree(lambda turn, side=side: side_drafts(shape.walls, shape.undercut, turn).get(side))  # type: ignore[misc]
-        u = held.budget.of("draft", change, _u_lean(held, side))
+        told = shape.open_by(lambda t, side=side: t.draft_deg.get(side))  # type: ignore[misc]
+        u = held.budget.of("draft", change, hypot(_u_lean(held, side), told))
         rows += verdicts("draft", side, value, "deg", u, held.bounds("draft"), why)
     return rows
 
