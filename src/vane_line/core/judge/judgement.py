@@ -44,6 +44,7 @@ from vane_line.core.rigid import turn_about
 from vane_line.core.trace.section import Axes
 
 NUDGE_MM, NUDGE_DEG = 0.03, 0.4  # less than the edges of a scan's triangles: no zone is another one by that
+OPEN_DEG = 1.0  # a path that may as well lie so far off moves the borders of zones
 # Times so much, each way otherwise: no place crosses two borders at once.
 NUDGES = (0.6, 0.8, 1.0, 1.2, 1.3, 1.1, 0.9, 0.7)
 
@@ -178,6 +179,7 @@ def _tried(zones_of: Callable[..., Zones], geometry: Geometry, budget: Budget) -
     """What gives the zones with their borders moved both ways, each by its standard uncertainty or with that share of
     its say; zones_of: `_zones` of the case."""
     out: list[tuple[float, Job[Zones]]] = []
+    axes = geometry.axes
     for sign in (-1.0, 1.0):
         if budget.turn_deg > 0:
             out.append((budget.turn_deg / TRIED_DEG, partial(zones_of, turn_deg=sign * TRIED_DEG)))
@@ -186,6 +188,10 @@ def _tried(zones_of: Callable[..., Zones], geometry: Geometry, budget: Budget) -
             out.append((1.0, partial(zones_of, steeper_deg=sign * U_STEEP_DEG)))
         if geometry.anatomy.cusps:
             out += [(1.0, partial(zones_of, moved=sign * U_CUSP_MM * axis)) for axis in np.eye(2)]
+        for way, about in ((axes.zero, axes.quarter), (axes.quarter, axes.zero)):
+            if (open_deg := geometry.path.open_deg(way)) > OPEN_DEG:
+                tilted = geometry.inside.moved(turn_about(sign * np.radians(open_deg) * about, axes.origin))
+                out.append((1.0, partial(zones_of, surface=tilted)))
     return out
 
 
