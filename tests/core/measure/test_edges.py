@@ -189,7 +189,8 @@ def test_a_blunter_edge_proves_less_of_its_radius(stump_geometry: Geometry) -> N
 
 
 @pytest.mark.parametrize(
-    ("long_mm", "radius", "told"), [(2.4, 0.0, "a run"), (0.42, 0.0, "doubt"), (0.42, 0.8, "nothing")]
+    ("long_mm", "radius", "told"),
+    [(2.4, 0.0, "a run"), (0.42, 0.0, "doubt"), (0.42, 0.3, "doubt"), (0.42, 0.8, "nothing")],
 )
 def test_a_short_sharp_edge_is_no_proof_that_there_is_none(long_mm: float, radius: float, told: str) -> None:
     """Of a roof so much: what is too short to be read leaves the edge in doubt; a round ridge leaves none."""

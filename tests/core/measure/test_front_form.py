@@ -129,7 +129,7 @@ def test_a_textbook_cut_of_a_thin_edge_is_neither_short_nor_over() -> None:
     assert least.limit == min(standard.reduction["facial-incisal"].min, standard.reduction["lingual-fossa"].min)
     assert ("reduction", "facial/cervical", "max") not in rows
     back, face, side = (rows["wall-height", name, "min"].U or 0.0 for name in ("lingual", "facial", "mesial"))
-    assert back > face > side > 0.1  # where a front tooth's walls end is told less surely
+    assert min(back, face) > side > 0.1  # where a front tooth's walls end is told less surely
     assert rows["tooth-removed", "wall/facial/middle", "max"].status == "meets"
 
 

@@ -26,7 +26,7 @@ from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import dot, lengths, unit, xyz
 
 TOLD_MM = 0.03  # less overcut than this is the mesh's
-PLAIN_MM = 0.10  # no mesh makes so much of nothing
+PLAIN_MM = 0.05  # no mesh makes so much of nothing
 # Of the radius: steps towards the deepest place, roughly and then to 2 µm.
 ROUGH, FINE = [0.30 * 0.72**k for k in range(9)], [0.09 * 0.58**k for k in range(8)]
 NEIGHBOURS = 7  # of a place, itself among them, whose balls are tried for it
@@ -86,8 +86,10 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
     turn = np.zeros(len(overcut))
     turn[told] = _turn(inside, inside.vertices[told], centre[told], overcut[told], bur_radius_mm)
     sharp = told[turn[told] > TURN]
+    # Where the bur plainly does not fit, no edge at all would be too much said.
+    open_mm = THIN_MM if (overcut > PLAIN_MM).any() else 0.0
     if len(sharp) == 0:
-        return Edges(bur_radius_mm, overcut, [])
+        return Edges(bur_radius_mm, overcut, [], open_mm)
     near = cKDTree(inside.vertices[sharp])
     around = near.query_ball_point(inside.vertices[sharp], RIDGE_MM)
     share = overcut[sharp] / np.array([overcut[sharp[k]].max() for k in around])
@@ -101,9 +103,7 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
         part = chosen[label == number]
         length = _length(inside.vertices[part])
         if length < LEAST_RUN_MM:
-            # Too short to be read; but where it plainly stands out, no edge at all would be too much said.
-            if length > 0 and overcut[part].max() > PLAIN_MM:
-                untold = max(untold, length)
+            untold = max(untold, length)  # too short to be read
             continue
         if say[part].sum() < LEAST_TOLD:
             untold = max(untold, length)
@@ -116,7 +116,8 @@ def find_edges(inside: Surface, line: FinishLine, axes: Axes, bur_radius_mm: flo
             xyz(inside.vertices[worst]), float(azimuth[0]), length, max(radius, 0.0),
             float(np.quantile(overcut[part], 0.8)), float(say[part] @ turn[part] / say[part].sum()),
         ))  # fmt: skip
-    return Edges(bur_radius_mm, overcut, sorted(runs, key=lambda r: -r.overcut_mm), untold)
+    runs.sort(key=lambda r: -r.overcut_mm)
+    return Edges(bur_radius_mm, overcut, runs, untold if runs else max(untold, open_mm))
 
 
 def _overcut(surface: Surface, asked: Bools, r: float) -> tuple[Floats, Floats]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from vane_line.core.align.fit import U_ALIGN_LIMIT_UM
@@ -73,7 +75,7 @@ def _nicks(held: Held) -> list[Verdict]:
         if found.gap_mm is None:
             continue
         if found.nick_depth_mm is None:
-            rows.append(not_measured("neighbour-nick", found.side, found.why, "max"))
+            rows.append(replace(not_measured("neighbour-nick", found.side, found.why, "max"), at=found.at))
             continue
         why = "a nick holds plaque and weakens enamel: polish it, record it and tell the patient"
         why += f"; {found.why}" if found.why else ""
