@@ -12,7 +12,7 @@ from vane_line.core.measure.convergence import EASE_DEG, Walls
 from vane_line.core.measure.ferrule import SectorFerrule, ferrule
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import Insertion, check_insertion
-from vane_line.core.measure.line_form import LineForm, line_form
+from vane_line.core.measure.line_form import LineForm, line_form, read_with
 from vane_line.core.measure.margin import Margin, margin
 from vane_line.core.measure.retention import SIDE_HALF_DEG, SIDES, Retention, retention
 from vane_line.core.measure.undercut import Undercut, find_undercut
@@ -91,8 +91,9 @@ def measure_shape(
     if crown is not None and len(crown) and len(neighbours):
         insertion = check_insertion(crown, neighbours, rings.axes, line)
     undercut = find_undercut(rings, line, noise_um, *walls.samples(rings.axes))
+    form = line_form(rings, line, walls, noise_um, runs)
     told, *others = (
-        Told(w, line_form(rings, line, w, noise_um, runs), retention(line, w), side_drafts(w, undercut))
+        Told(w, form if w is walls else read_with(form, rings, line, w), retention(line, w), side_drafts(w, undercut))
         for w in (walls, *otherwise)
     )
     return Shape(

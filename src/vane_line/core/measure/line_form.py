@@ -10,6 +10,7 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -117,8 +118,49 @@ class LineForm:
 
 def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, runs: WallRuns) -> LineForm:
     """Read the form on every profile, then sample it every SPACING_MM along the line."""
-    cosine = outline_cosine(line.radius)
     rows = len(line.azimuth_deg)
+    s, at = _resampled(line)
+    height, radius = (np.interp(at, np.arange(rows), field, period=rows) for field in (line.height, line.radius))
+    azimuth = at * 360 / rows % 360
+    points = rings.axes.places(azimuth, radius, height)
+    read = _sampled(rings, line, walls, at)
+    edge = np.asarray(line.clear[np.round(at).astype(int) % rows])
+    steps = _steps(height, azimuth, points, edge)
+    steps = _overlapped(steps, find_passing(rings, runs, line, [f.azimuth_deg for f in steps]))
+    rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
+    return LineForm(
+        s_mm=s, azimuth_deg=azimuth, points=points, height_mm=height - float(np.mean(height)),
+        width_mm=read.width_mm, cavosurface_deg=read.cavosurface_deg, inner_radius_mm=read.inner_radius_mm,
+        flat_share=read.flat_share, lip_mm=read.lip_mm, form=read.form, clear=read.clear,
+        steps=steps, lips=_lips(azimuth, read.lip_mm, edge), roughness_um=rough[0], roughest_um=rough[1],
+        roughest_deg=rough[2],
+    )  # fmt: skip
+
+
+def read_with(form: LineForm, rings: Profiles, line: FinishLine, walls: Walls) -> LineForm:
+    """The same line's form as it is read with other walls: its course is what it was."""
+    read = _sampled(rings, line, walls, _resampled(line)[1])
+    return replace(
+        form, width_mm=read.width_mm, cavosurface_deg=read.cavosurface_deg, inner_radius_mm=read.inner_radius_mm,
+        flat_share=read.flat_share, lip_mm=read.lip_mm, form=read.form, clear=read.clear,
+    )  # fmt: skip
+
+
+class _Read(NamedTuple):
+    """What hangs on the walls of a LineForm, (S,) each."""
+
+    width_mm: Floats
+    cavosurface_deg: Floats
+    inner_radius_mm: Floats
+    flat_share: Floats
+    lip_mm: Floats
+    form: AnyArray
+    clear: Bools
+
+
+def _sampled(rings: Profiles, line: FinishLine, walls: Walls, at: Floats) -> _Read:
+    """at: (S,) places along the line, in rows."""
+    cosine = outline_cosine(line.radius)
     width = (line.radius - walls.radius_at(line.height)) * cosine
     cavosurface, inner, fillet, lip = (
         np.where(walls.found, v, np.nan) for v in _read(rings, line, walls, cosine, width)
@@ -130,22 +172,10 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     runs_out = np.isfinite(line.band_mm) & (width < NO_LEDGE_MM)
     form[runs_out] = "feather"
     width = np.where(runs_out, np.maximum(width, 0.0), width)
-
-    s, at = _resampled(line)
-    nearest = np.round(at).astype(int) % rows  # forms do not mix
-    height, radius = (np.interp(at, np.arange(rows), field, period=rows) for field in (line.height, line.radius))
-    azimuth = at * 360 / rows % 360
-    points = rings.axes.places(azimuth, radius, height)
-    clear, edge = np.asarray((line.clear | runs_out)[nearest]), np.asarray(line.clear[nearest])
-    steps = _steps(height, azimuth, points, edge)
-    steps = _overlapped(steps, find_passing(rings, runs, line, [f.azimuth_deg for f in steps]))
-    rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
-    lip_s = lip[nearest]
-    return LineForm(
-        s, azimuth, points, _between(width, at), cavosurface[nearest], inner[nearest], flat[nearest], lip_s,
-        height - float(np.mean(height)),
-        form[nearest], clear, steps, _lips(azimuth, lip_s, edge), *rough,
-    )  # fmt: skip
+    nearest = np.round(at).astype(int) % len(width)  # forms do not mix
+    clear = np.asarray(line.clear | runs_out)
+    rows = (v[nearest] for v in (cavosurface, inner, flat, lip, form, clear))
+    return _Read(_between(width, at), *rows)
 
 
 def _read(
