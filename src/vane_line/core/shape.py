@@ -92,13 +92,12 @@ def measure_shape(
         insertion = check_insertion(crown, neighbours, rings.axes, line)
     undercut = find_undercut(rings, line, noise_um, *walls.samples(rings.axes))
     form = line_form(rings, line, walls, noise_um, runs)
-    told, *others = (
-        Told(w, form if w is walls else read_with(form, rings, line, w), retention(line, w), side_drafts(w, undercut))
-        for w in (walls, *otherwise)
+    others = tuple(
+        Told(w, read_with(form, rings, line, w), retention(line, w), side_drafts(w, undercut)) for w in otherwise
     )
     return Shape(
-        walls=walls, form=told.form, retention=told.retention, otherwise=tuple(others), undercut=undercut,
-        draft_deg=told.draft_deg, insertion=insertion,
+        walls=walls, form=form, retention=retention(line, walls), otherwise=others, undercut=undercut,
+        draft_deg=side_drafts(walls, undercut), insertion=insertion,
         margin=margin(line, rings.axes, around.gingiva, around.seam, beside, around.front),
         ferrule=None if around.core is None else ferrule(rings, runs, line, around.core),
     )  # fmt: skip

@@ -62,8 +62,8 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     told = options.path is None and path.settled
     if told and (above.found & (above.foot < runs.foot)).mean() > RUNS_OUT_SHARE:
         # The path was told from walls that went on down the root: once more, from what was cut alone.
-        frame, walls = placed.frame, fit_walls(rings, above, placed.noise_um)
-        path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
+        frame = placed.frame
+        path = _path_of(fit_walls(rings, above, placed.noise_um), axes, frame)
         axes = Axes.make(axes.origin, path.direction, frame.facial, frame.mesial)
         rings, runs = walls_of(profiles(placed.crop, axes))
         found = find_finish_line(rings, runs, profile_depth(rings, runs, placed.base))
@@ -81,8 +81,11 @@ def _paths_otherwise(walls: Walls, otherwise: tuple[Walls, ...], axes: Axes, fra
     differently."""
     lean = np.nan_to_num(walls.taper_deg)
     differing = [w for w in otherwise if (np.abs(np.nan_to_num(w.taper_deg) - lean) > UNLIKE_DEG).mean() > UNLIKE_SHARE]
-    side = perpendicular(frame.facial, frame.occlusal)
-    return [best_path(*w.samples(axes), frame.occlusal, side).direction for w in (walls, *differing)]
+    return [_path_of(w, axes, frame).direction for w in (walls, *differing)]
+
+
+def _path_of(walls: Walls, axes: Axes, frame: Frame) -> Path:
+    return best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
 
 
 def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profiles, WallRuns]:
@@ -106,8 +109,7 @@ def axis_and_path(placed: Placed, options: Options) -> tuple[Axes, Path, Profile
         if azimuths is None:
             return axes, path, rings, runs
         if options.path is None:
-            walls = fit_walls(rings, runs, placed.noise_um)
-            path = best_path(*walls.samples(axes), frame.occlusal, perpendicular(frame.facial, frame.occlusal))
+            path = _path_of(fit_walls(rings, runs, placed.noise_um), axes, frame)
         feet = rings.places(np.maximum(runs.foot, 0))[runs.found]
         if azimuths == PATH_AZIMUTHS:
             moved = float(degrees_between(path.direction, axes.up))

@@ -129,9 +129,7 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
     steps = _overlapped(steps, find_passing(rings, runs, line, [f.azimuth_deg for f in steps]))
     rough = _roughness(azimuth, height, radius, edge, steps, noise_um)
     return LineForm(
-        s_mm=s, azimuth_deg=azimuth, points=points, height_mm=height - float(np.mean(height)),
-        width_mm=read.width_mm, cavosurface_deg=read.cavosurface_deg, inner_radius_mm=read.inner_radius_mm,
-        flat_share=read.flat_share, lip_mm=read.lip_mm, form=read.form, clear=read.clear,
+        s_mm=s, azimuth_deg=azimuth, points=points, height_mm=height - float(np.mean(height)), **read._asdict(),
         steps=steps, lips=_lips(azimuth, read.lip_mm, edge), roughness_um=rough[0], roughest_um=rough[1],
         roughest_deg=rough[2],
     )  # fmt: skip
@@ -139,11 +137,7 @@ def line_form(rings: Profiles, line: FinishLine, walls: Walls, noise_um: float, 
 
 def read_with(form: LineForm, rings: Profiles, line: FinishLine, walls: Walls) -> LineForm:
     """The same line's form as it is read with other walls: its course is what it was."""
-    read = _sampled(rings, line, walls, _resampled(line)[1])
-    return replace(
-        form, width_mm=read.width_mm, cavosurface_deg=read.cavosurface_deg, inner_radius_mm=read.inner_radius_mm,
-        flat_share=read.flat_share, lip_mm=read.lip_mm, form=read.form, clear=read.clear,
-    )  # fmt: skip
+    return replace(form, **_sampled(rings, line, walls, _resampled(line)[1])._asdict())
 
 
 class _Read(NamedTuple):

@@ -185,13 +185,12 @@ def deepest_dent(part: Surface, there: Bools) -> tuple[float, int | None]:
     for k in candidates[np.sort(first)]:
         around = np.array(part.corner_tree.query_ball_point(v[k], FORM_TO_MM))
         off, away = v[around] - v[k], lengths(v[around] - v[k])
-        side = any_across(normals[k])
-        x, y, z = off @ side, off @ np.cross(normals[k], side), off @ normals[k]
+        x, y, terms = _paraboloid(off, normals[k])
+        z = off @ normals[k]
         form = (away > FORM_FROM_MM) & (normals[around] @ normals[k] > FORM_COSINE)
         sectors = np.unique(np.floor(np.arctan2(y[form], x[form]) / (np.pi / 4)))
         if form.sum() < FORM_POINTS or len(sectors) < FORM_SECTORS:
             continue
-        terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1)
         under = terms @ np.linalg.lstsq(terms[form], z[form], rcond=None)[0] - z
         depth = float(np.median(under[away < DENT_BOTTOM_MM]))
         if max(DENT_MM, found[0]) < depth < MOST_DENT_MM:
@@ -227,10 +226,14 @@ def _bottom(part: Surface, raw: Floats, spot: Ints, lowest: int) -> float:
     near = lengths(off) < BOTTOM_MM
     if near.sum() < LEAST_BOTTOM:
         return float(np.quantile(raw[spot], DEEPEST_SHARE))
-    normal = part.vertex_normals[lowest]
-    side = any_across(normal)
-    x, y = off[near] @ side, off[near] @ np.cross(normal, side)
-    terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1)
+    x, y, terms = _paraboloid(off[near], part.vertex_normals[lowest])
     fit = np.linalg.lstsq(terms, raw[spot][near], rcond=None)[0]
     within = np.hypot(x, y) < BOTTOM_MM / 2
     return float((terms[within] @ fit).max()) if within.any() else float(fit[0])
+
+
+def _paraboloid(off: Floats, normal: Floats) -> tuple[Floats, Floats, Floats]:
+    """Places `off` (N, 3) across a normal (3,): x, y (N,) and the terms (N, 6) of a paraboloid over them."""
+    side = any_across(normal)
+    x, y = off @ side, off @ np.cross(normal, side)
+    return x, y, np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1)

@@ -111,29 +111,11 @@ def _ferrule(held: Held) -> list[Verdict]:
         # One verdict a sector: of the thickness where that lacks more than the height.
         thin = None if found.thickness_mm is None else (thick.min or 0.0) - found.thickness_mm
         if thin is not None and found.thickness_mm is not None and thin > max((tall.min or 0.0) - found.height_mm, 0.0):
-            why = "thickness of the dentine that stands over the finish line"
-            rows += verdicts(
-                criterion="ferrule",
-                zone=found.sector,
-                value=found.thickness_mm,
-                unit="mm",
-                u=u,
-                bounds=thick,
-                why=why,
-                at=found.at,
-            )
-            continue
-        why = "height of dentine over the finish line: the ferrule holds a built-up tooth together"
-        rows += verdicts(
-            criterion="ferrule",
-            zone=found.sector,
-            value=found.height_mm,
-            unit="mm",
-            u=u,
-            bounds=tall,
-            why=why,
-            at=found.at,
-        )
+            value, bounds, why = found.thickness_mm, thick, "thickness of the dentine that stands over the finish line"
+        else:
+            value, bounds = found.height_mm, tall
+            why = "height of dentine over the finish line: the ferrule holds a built-up tooth together"
+        rows += verdicts("ferrule", found.sector, value, "mm", u, bounds, why, at=found.at)
     return rows
 
 
