@@ -17,6 +17,8 @@ BACK = ("36", "46", "16", "26", "37", "47", "17", "27", "45", "35", "14", "24", 
 FRONT = ("11", "12", "13", "21", "22", "23", "31", "32", "33", "41", "42", "43")
 MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
 FRONT_SHARE = 1 / 3
+# Two abutments in one quadrant, and the teeth between that were lost.
+SPANS = (("35", "37"), ("45", "47"), ("25", "27"), ("15", "17"), ("14", "16"), ("34", "36"), ("24", "26"), ("34", "37"))
 SITES = (
     "mesiofacial", "distofacial", "mesiolingual", "distolingual", "distal", "facial", "lingual", "central-groove",
     "facial-groove", "lingual-groove", "marginal-ridge",
@@ -27,11 +29,29 @@ def random_crown(seed: int) -> Recipe:
     """Where its ledge is narrow or its wall low, the root may show; some teeth are worn, lost neighbours, or tipped."""
     random = np.random.default_rng(seed)
 
+    front = random.random() < FRONT_SHARE
+    return _crown(random, seed, str(random.choice(FRONT if front else BACK)))
+
+
+def random_bridge(seed: int) -> Recipe:
+    """Of two crowns of random form beside lost teeth, the back one leaning into the space by up to 15 degrees; each cut
+    true to its own axis."""
+    random = np.random.default_rng([seed, 2])
+    front, back = SPANS[random.integers(len(SPANS))]
+    lost = tuple(str(n) for n in range(int(front[1]) + 1, int(back[1])))
+    other, recipe = (replace(_crown(random, seed, tooth), missing=(), tip_deg=0.0) for tooth in (front, back))
+    grown = ((lost[0], float(random.uniform(0, 1.5))),) if random.random() < 0.5 else ()
+    return replace(
+        recipe, also=(other,), lost=lost, tip_deg=float(random.choice([0.0, random.uniform(0, 15)])), grown_mm=grown,
+        ridge_mm=float(random.uniform(-0.6, 0.6)), material="zirconia", bite_with="preop", earlier_seed=seed,
+    )  # fmt: skip
+
+
+def _crown(random: np.random.Generator, seed: int, tooth: str) -> Recipe:
     def one(low: float, high: float) -> float:
         return float(random.uniform(low, high))
 
-    front = random.random() < FRONT_SHARE
-    tooth = str(random.choice(FRONT if front else BACK))
+    front = tooth in FRONT
     lower = not ToothNumber(tooth).upper
     widest = (0.8 if lower else 1.1) if front else 1.3
     axial = _axial(random, width_mm=one(0.3, widest))

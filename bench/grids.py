@@ -3,8 +3,8 @@
 Each of the demo's teeth, as `bench/repeatability.py` has them, under the simulated scanner on grids of 0.13 to 0.25 mm,
 with the noise that it has; with `--others`, the same cuts on other teeth, each scanned with as much more noise as its
 grid is coarser; with `--bridges`, the demo's bridge between other teeth, as roughly; with `--forms`, crowns of random
-form. What is proven on one must not be proven otherwise on another. How far values lie from the finest scan's, in their
-own U, is told by criterion at the end.
+form, or with both bridges of two such. What is proven on one must not be proven otherwise on another. How far values
+lie from the finest scan's, in their own U, is told by criterion at the end.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
-from forms import random_crown
+from forms import random_bridge, random_crown
 from repeatability import CASES, scanned
 from repeats import PROVEN, answer
 
@@ -28,6 +28,7 @@ from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo import recipes
+from vane_line.demo.recipes import Recipe
 from vane_line.demo.scene import Scene
 from vane_line.errors import UnfitScans
 
@@ -74,23 +75,32 @@ def formed(task: tuple[str, str, float, float]) -> dict[Key, Told]:
         return {}
 
 
-def bridged(task: tuple[str, str, float, float]) -> dict[Key, Told]:
-    """Verdicts of the demo's bridge between two other teeth, and of each of them; none where it is not seen."""
-    _, between, grid, noise = task
-    front, back = (ToothNumber(t) for t in between.split("-"))
+def between(teeth: str) -> Recipe:
+    """The demo's bridge, between two other teeth."""
+    front, back = (ToothNumber(t) for t in teeth.split("-"))
     lost = missing_between([front, back])
     recipe = recipes.bridge_abutments()
-    recipe = replace(
+    return replace(
         recipe, tooth=back.fdi, also=tuple(replace(r, tooth=front.fdi) for r in recipe.also),
         lost=tuple(t.fdi[1] for t in lost), grown_mm=((lost[0].fdi[1], 1.1),),
-        scan=replace(recipe.scan, grid_mm=grid, noise_um=noise),
     )  # fmt: skip
+
+
+def bridged(task: tuple[str, str, float, float]) -> dict[Key, Told]:
+    """Verdicts of a bridge, told by its teeth or by the seed of its form, and of each of its abutments; none where it
+    is not seen."""
+    _, which, grid, noise = task
+    recipe = between(which) if "-" in which else random_bridge(int(which))
+    recipe = replace(recipe, scan=replace(recipe.scan, grid_mm=grid, noise_um=noise))
+    teeth = [ToothNumber(t) for t in (recipe.also[0].tooth, recipe.tooth)]
     scans = scanned(Scene.of(recipe))
-    options = [Options(tooth, opposing_frame="preop") for tooth in (front, back)]
+    options = [Options(tooth, opposing_frame="preop") for tooth in teeth]
     try:
-        bridge = measure_bridge(Scans(scans["prep"], scans["preop"], None, scans["opposing"]), options, lost)
+        bridge = measure_bridge(
+            Scans(scans["prep"], scans["preop"], None, scans["opposing"]), options, missing_between(teeth)
+        )
     except UnfitScans as error:
-        print(f"  {between}, {grid}: {error}", flush=True)
+        print(f"  {which}, {grid}: {error}", flush=True)
         return {}
     standards = choose_each("zirconia", [(o.tooth, o.restoration) for o in options], None, "full-crown")
     made = bridge_document(bridge, standards, "zirconia")
@@ -113,10 +123,10 @@ def main() -> None:
     tell, scans, cuts = told, ROUGHER, OTHERS
     if args.bridges:
         tell, cuts = bridged, {"bridge": BRIDGES}
-    elif args.forms:
+    if args.forms:
         first, count = (int(n) for n in args.forms.split(":"))
-        tell, cuts = formed, {"form": tuple(str(first + k) for k in range(count))}
-    elif not args.others:
+        tell, cuts = tell if args.bridges else formed, {"form": tuple(str(first + k) for k in range(count))}
+    elif not args.others and not args.bridges:
         scans, cuts = [(grid, None) for grid in GRIDS_MM], {tooth: (tooth,) for tooth in CASES}
     every: list[dict[float, dict[Key, Told]]] = []
     with ProcessPoolExecutor(args.processes) as pool:

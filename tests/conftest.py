@@ -87,9 +87,12 @@ def stump() -> Stump:
 
 
 @pytest.fixture(scope="session")
-def stump_geometry(stump: Stump) -> Geometry:
+def stump_geometry(stump: Stump, tmp_path_factory: pytest.TempPathFactory) -> Geometry:
     """Its measurement with an earlier scan in place and an opposing plate 1.0 above it."""
-    return measure(stump.scans(clearance_mm=1.0), facing(ToothNumber("36")))
+    geometry: Geometry = shared(
+        tmp_path_factory, "stump", lambda: measure(stump.scans(clearance_mm=1.0), facing(ToothNumber("36")))
+    )
+    return geometry
 
 
 @pytest.fixture(scope="session")

@@ -38,7 +38,7 @@ def _uncut(whole: Stump) -> Surface:
     def shape(p: Floats) -> Floats:
         return np.minimum(whole.tooth(p), whole.surroundings(p, whole.gingiva_mm))
 
-    return whole.exact(shape, 0.17, seed=2)
+    return whole.exact(shape, 0.24, seed=2)
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class Stump:
     seed: int = 1
     noise_um: float = 0.0
     grid_mm: float = 0.2
-    beside_mm: float = 7.0  # of the neighbours that is scanned
+    beside_mm: float = 5.0  # of the neighbours that is scanned
     extra: Shape | None = field(default=None)  # a further cut, negative where material is taken away
 
     def azimuth(self, p: Floats) -> Floats:

@@ -17,6 +17,8 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import FrontCut, Spared
 from vane_line.demo.saltmarsh import case_of
 
+pytestmark = pytest.mark.long  # front teeth in movement: core/measure/test_moving.py and the verdicts' tests
+
 TOOTH = ToothNumber("22")
 
 

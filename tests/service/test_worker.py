@@ -6,6 +6,7 @@ import os
 import threading
 import time
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +21,12 @@ from vane_line.service.worker import Board, Cancelled, Ticket, Worker
 from vane_line.work.task import Task
 
 BALL, SMALL = stl_bytes(sphere(8.0, grid=0.3)), stl_bytes(sphere(5.0, grid=0.3))
-LARGE = stl_bytes(sphere(8.0, grid=0.08))  # takes a while to read
+
+
+@cache
+def large() -> bytes:
+    """A scan that takes a while to read."""
+    return stl_bytes(sphere(8.0, grid=0.08))
 
 
 @pytest.fixture(autouse=True)
@@ -76,7 +82,7 @@ def test_a_process_that_dies_is_said_and_replaced(worker: Worker) -> None:
         os.kill(worker.pid, 9)
 
     with pytest.raises(InternalError, match="ended unexpectedly"):
-        worker.run(ask(LARGE), kill)
+        worker.run(ask(large()), kill)
     assert width(worker.run(ask(SMALL))) == 10
     assert worker.pid != first
 
@@ -112,7 +118,7 @@ def test_what_takes_too_long_is_given_up(worker: Worker, monkeypatch: pytest.Mon
     with monkeypatch.context() as patched:
         patched.setitem(workers.MOST_S, "read", 0.03)
         with pytest.raises(InternalError, match="given up"):
-            worker.run(ask(LARGE))
+            worker.run(ask(large()))
     assert width(worker.run(ask(SMALL))) == 10
 
 
@@ -125,7 +131,7 @@ def test_cancelling_ends_the_one_task_that_is_meant(worker: Worker) -> None:
 
     def work(ticket: Ticket, tell: Any) -> None:
         try:
-            ended.append(width(worker.run(ask(LARGE), tell, ticket)))
+            ended.append(width(worker.run(ask(large()), tell, ticket)))
         except Cancelled:
             ended.append("cancelled")
 
@@ -159,7 +165,7 @@ def test_half_a_note_is_none() -> None:
 def test_a_hostile_file_stops_nobody_else(worker: Worker) -> None:
     """Reading happens in a process of its own: this one answers meanwhile."""
     done = threading.Event()
-    big = ask(LARGE)
+    big = ask(large())
     thread = threading.Thread(target=lambda: (worker.run(big), done.set()))
     thread.start()
     ticks = 0

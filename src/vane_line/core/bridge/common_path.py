@@ -7,7 +7,7 @@ half way between, with T - A/2 on the walls that face apart and together.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -61,16 +61,23 @@ class Forbidding:
 @dataclass(frozen=True, eq=False)
 class CommonPath:
     """direction (3,), and the least draft along it; limited_by: where that is negative, the worst first. to_common_deg:
-    of each abutment's own path."""
+    of each abutment's own path. open_deg: by which the least draft may as well be another, where the abutments' walls
+    have no one slope."""
 
     direction: Floats
     least_draft_deg: float
     limited_by: tuple[Forbidding, ...]
     to_common_deg: dict[str, float]
+    open_deg: float = 0.0
 
     @property
     def exists(self) -> bool:
         return self.least_draft_deg >= 0
+
+    def or_else(self, others: list[CommonPath]) -> CommonPath:
+        """The same path, its least draft as open as those of `others` are far from it."""
+        off = [abs(other.least_draft_deg - self.least_draft_deg) for other in others]
+        return replace(self, open_deg=max(off, default=0.0))
 
 
 def common_path(abutments: list[Abutment]) -> CommonPath:

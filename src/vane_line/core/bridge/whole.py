@@ -113,7 +113,7 @@ def _places(aligned: Aligned, order: list[Options]) -> list[Floats]:
 
 
 def _whole(measured: list[Geometry], pontics: list[ToothNumber], scans: Scans, options: Options) -> Bridge:
-    path = common_path([_abutment(g) for g in measured])
+    path = _common(measured)
     up = unit(np.sum([g.frame.occlusal for g in measured], axis=0))
     opposing = None
     if scans.opposing is not None:
@@ -135,10 +135,22 @@ def _whole(measured: list[Geometry], pontics: list[ToothNumber], scans: Scans, o
     return Bridge(measured, path, rows, joints, grown, float(np.linalg.norm(ends[1] - ends[0])))
 
 
-def _abutment(geometry: Geometry) -> Abutment:
+def _common(measured: list[Geometry]) -> CommonPath:
+    """Of the abutments' walls, and how open it is by what else these may be told to be."""
+    rings = [g.ring.shape for g in measured if not isinstance(g.cut, CastCut)]
+    ways = min((len(shape.otherwise) for shape in rings), default=0)
+    return common_path([_abutment(g) for g in measured]).or_else(
+        [common_path([_abutment(g, way) for g in measured]) for way in range(ways)]
+    )
+
+
+def _abutment(geometry: Geometry, otherwise: int | None = None) -> Abutment:
+    """otherwise: which of the ways its walls may as well be told is taken; a partial crown's are told in one."""
     cut, frame = geometry.cut, geometry.frame
     if isinstance(cut, CastCut):
         normals, areas = wall_samples(geometry.inside, geometry.line.points, cut.channels, geometry.path.direction)
     else:
-        normals, areas = geometry.ring.shape.walls.samples(geometry.axes)
+        shape = geometry.ring.shape
+        walls = shape.walls if otherwise is None else shape.otherwise[otherwise].walls
+        normals, areas = walls.samples(geometry.axes)
     return Abutment(geometry.options.tooth.fdi, normals, areas, frame.facial, frame.mesial, geometry.path.direction)

@@ -36,15 +36,17 @@ from vane_line.core.judge.limits import FOLDER, Bounds
 from vane_line.core.judge.record import verdicts
 from vane_line.core.judge.standard_files import BRIDGE
 from vane_line.core.judge.standards import Standard
+from vane_line.core.judge.uncertainty import COVERAGE
 from vane_line.core.judge.verdicts import FAULTS, Verdict, not_measured
 from vane_line.core.kinds.cast import CastCut
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.core.vectors import degrees_between
+from vane_line.core.vectors import degrees_between, unit
 from vane_line.errors import BadOption
 
 # Expanded uncertainties (docs/uncertainty.md): of the common path's draft and of the angle between paths; of heights.
 U_DRAFT_DEG, U_ANGLE_DEG, U_HEIGHT_MM, U_WIDTH_MM = 0.6, 0.6, 0.15, 0.15
+LEAST_APART_DEG = 1.0  # of two paths, that tells which way they lie apart
 U_GROWN_MM = 0.5  # teeth that never grew stand so far over or under those beside them
 LEAST_MISSING_DEG = 0.5
 STANDS, LEAST_STANDING = 0.5, 12  # cosine of a wall to the side that it looks to, and vertices that tell one
@@ -117,9 +119,8 @@ def _grown(bridge: Bridge) -> list[Verdict]:
 
 
 def _path(bridge: Bridge) -> list[Verdict]:
-    why = SEATS if bridge.path.exists else FORBIDS
-    return verdicts("common-path", "overall", bridge.path.least_draft_deg, "deg", U_DRAFT_DEG, bounds()["common-path"],
-                    why)  # fmt: skip
+    why, u = SEATS if bridge.path.exists else FORBIDS, float(np.hypot(U_DRAFT_DEG, bridge.path.open_deg))
+    return verdicts("common-path", "overall", bridge.path.least_draft_deg, "deg", u, bounds()["common-path"], why)
 
 
 def _angles(bridge: Bridge) -> list[Verdict]:
@@ -127,7 +128,10 @@ def _angles(bridge: Bridge) -> list[Verdict]:
     for a, b in combinations(bridge.abutments, 2):
         angle = float(degrees_between(a.path.direction, b.path.direction))
         zone = f"{a.options.tooth.fdi}-{b.options.tooth.fdi}"
-        rows += verdicts("abutment-angle", zone, angle, "deg", U_ANGLE_DEG, bounds()["abutment-angle"], UPRIGHT)
+        apart = unit(b.path.direction - a.path.direction) if angle > LEAST_APART_DEG else None
+        open_deg = COVERAGE * float(np.hypot(a.path.open_deg(apart), b.path.open_deg(apart)))
+        u = float(np.hypot(U_ANGLE_DEG, open_deg))
+        rows += verdicts("abutment-angle", zone, angle, "deg", u, bounds()["abutment-angle"], UPRIGHT)
     return rows
 
 

@@ -20,6 +20,7 @@ from vane_line.core.measure.reduction import averaged
 from vane_line.core.mesh.growth import grow
 from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
+from vane_line.core.spread import thinned_index
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import any_across, dot, lengths, unit, xyz
 
@@ -47,7 +48,7 @@ BOTTOM_MM, LEAST_BOTTOM = 0.40, 9  # round the deepest place: what tells how dee
 DENT_MM, MOST_DENT_MM = 0.15, 1.0
 DENT_EVERY_MM, DENT_BOTTOM_MM, FORM_FROM_MM, FORM_TO_MM = 0.6, 0.3, 0.8, 1.8
 FACES_IT = 0.5  # cosine: the side that faces the preparation, not the top
-FORM_COSINE, FORM_POINTS, FORM_SECTORS = 0.3, 40, 7  # of what tells the form: it stands nearly alike, and on all sides
+FORM_COSINE, FORM_POINTS, FORM_GAP = 0.3, 40, np.radians(60)  # of what tells the form: nearly alike, on all sides
 WALL_ABOVE_MM = 2.5  # a surface so far over the finish line is tooth: no papilla stands so high beside a cut tooth
 GINGIVA_BELOW_MM, GINGIVA_FACES = -0.5, 0.75
 
@@ -176,26 +177,41 @@ def compare_side(
 def deepest_dent(part: Surface, there: Bools) -> tuple[float, int | None]:
     """How deep (mm) a tooth bends in under its own form `there` (V,), and the vertex; 0 and None where it does not.
 
-    A side between two teeth is smooth: a paraboloid through what lies round a place goes on over a bur's nick.
+    A side between two teeth is smooth: a paraboloid through what lies round a place goes on over a bur's nick. Looked
+    for in steps, in the tooth's own axes, and then at every place beside the deepest: neither where the scan lies nor
+    in which order its vertices come tells how deep it is.
     """
+    few = np.flatnonzero(there)
+    few = few[thinned_index(part.at_home(part.vertices[few]), DENT_EVERY_MM)]
+    depth = [_bent_in(part, int(k)) for k in few]
+    if not depth or max(depth) < DENT_MM / 2:
+        return 0.0, None
+    beside = there & (lengths(part.vertices - part.vertices[few[int(np.argmax(depth))]]) < DENT_EVERY_MM)
+    finer = {int(k): _bent_in(part, int(k)) for k in np.flatnonzero(beside)}
+    deepest = max(finer, key=lambda k: finer[k])
+    return (finer[deepest], deepest) if finer[deepest] > DENT_MM else (0.0, None)
+
+
+def _bent_in(part: Surface, k: int) -> float:
+    """How deep (mm) the bottom about a vertex lies under the form of what is round it; 0 where that tells none."""
     v, normals = part.vertices, part.vertex_normals
-    found: tuple[float, int | None] = (0.0, None)
-    candidates = np.flatnonzero(there)
-    _, first = np.unique(np.floor(v[candidates] / DENT_EVERY_MM).astype(np.int64), axis=0, return_index=True)
-    for k in candidates[np.sort(first)]:
-        around = np.array(part.corner_tree.query_ball_point(v[k], FORM_TO_MM))
-        off, away = v[around] - v[k], lengths(v[around] - v[k])
-        x, y, terms = _paraboloid(off, normals[k])
-        z = off @ normals[k]
-        form = (away > FORM_FROM_MM) & (normals[around] @ normals[k] > FORM_COSINE)
-        sectors = np.unique(np.floor(np.arctan2(y[form], x[form]) / (np.pi / 4)))
-        if form.sum() < FORM_POINTS or len(sectors) < FORM_SECTORS:
-            continue
-        under = terms @ np.linalg.lstsq(terms[form], z[form], rcond=None)[0] - z
-        depth = float(np.median(under[away < DENT_BOTTOM_MM]))
-        if max(DENT_MM, found[0]) < depth < MOST_DENT_MM:
-            found = depth, int(k)
-    return found
+    around = np.array(part.corner_tree.query_ball_point(v[k], FORM_TO_MM))
+    off = v[around] - v[k]
+    away = lengths(off)
+    x, y, terms = _paraboloid(off, normals[k])
+    z = off @ normals[k]
+    form = (away > FORM_FROM_MM) & (normals[around] @ normals[k] > FORM_COSINE)
+    if form.sum() < FORM_POINTS or _widest_gap(np.arctan2(y[form], x[form])) > FORM_GAP:
+        return 0.0
+    under = terms @ np.linalg.lstsq(terms[form], z[form], rcond=None)[0] - z
+    depth = float(np.median(under[away < DENT_BOTTOM_MM]))
+    return depth if depth < MOST_DENT_MM else 0.0
+
+
+def _widest_gap(angles: Floats) -> float:
+    """Between directions (N,) about a place, radians."""
+    around = np.sort(angles)
+    return float(np.diff(np.r_[around, around[0] + 2 * np.pi]).max())
 
 
 class _Spot(NamedTuple):

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.signal import find_peaks
 
 from vane_line.core.arrays import Floats
 
@@ -90,6 +89,8 @@ def _between(cut: list[Floats], ends: Floats) -> Floats | None:
 
 def _places(part: Floats) -> list[tuple[str, int]]:
     """Cusps, grooves between them, and the middles of the two walls."""
+    from scipy.signal import find_peaks  # a second to load, and a server draws sections long after it has started
+
     kernel = np.ones(SMOOTH_STEPS) / SMOOTH_STEPS
     height = np.convolve(np.pad(part[:, 1], SMOOTH_STEPS // 2, mode="edge"), kernel, mode="valid")
     tops, _ = find_peaks(height, prominence=PROMINENT_MM)
