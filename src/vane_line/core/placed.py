@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cache, partial
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
@@ -96,7 +96,7 @@ class Placed:
         for tooth, place in self.cut_too:
             off = points - place
             away = np.linalg.norm(off - (off @ self.frame.occlusal)[:, None] * self.frame.occlusal, axis=1)
-            found |= away < _reach_mm(tooth)
+            found |= away < reach_mm(tooth)
         return found
 
 
@@ -118,16 +118,10 @@ def locate(
     direction; a stump's unless given.
     """
     began = time.perf_counter()
-    scans, moved, occlusal = aligned.scans, aligned.moved, aligned.occlusal
+    scans, moved = aligned.scans, aligned.moved
     prep = scans.prep
     progress("finding the cut tooth", 0.35)
-    seen_before = "preop" in moved and aligned.fits["preop"].stable_share >= HARDLY_ANY_SHARE
-    near, cut_too, doubt = _apart(aligned, options, seen_before)
-    mine = _without(prep, near, [place for _, place in cut_too])
-    centre = (find or locate_centre)(mine, moved["preop"] if seen_before else None, near, occlusal)
-    fits = dict(aligned.fits)
-    for tooth, place in ((options.tooth, centre), *cut_too):
-        fits = {role: fit.without(prep, place, _reach_mm(tooth)) for role, fit in fits.items()}
+    centre, cut_too, doubt, fits = _cut_tooth(aligned, options, find or locate_centre)
     alignment = {role: _trust(fit, centre, options.tooth) for role, fit in fits.items()}
 
     progress("finding the tooth's axes", 0.45)
@@ -138,7 +132,9 @@ def locate(
     bite_side = opposing[0] if opposing else None
     (crop, eased, noise), frame = both(
         lambda: _round_tooth(prep, centre),
-        lambda: make_frame(arch, centre, options.tooth, occlusal, aligned.confidence, options.facial, bite_side),
+        lambda: make_frame(
+            arch, centre, options.tooth, aligned.occlusal, aligned.confidence, options.facial, bite_side
+        ),
     )
     scatter = None
     if "preop" in fits and len(fits["preop"].residuals) > 5:
@@ -164,6 +160,45 @@ def locate(
     )
 
 
+class _Found(NamedTuple):
+    """Middle of the cut tooth, the others that were cut, what is to be said of it, and the fits without any of them."""
+
+    centre: Floats
+    cut_too: tuple[tuple[ToothNumber, Floats], ...]
+    doubt: str
+    fits: dict[str, Fit]
+
+
+def _cut_tooth(aligned: Aligned, options: Options, find: Finder) -> _Found:
+    """By what the scan before differs in, where what is left fits; else by the prep alone. Raises UnfitScans.
+
+    A third of another mouth's teeth may fit by chance: what they differ in says nothing of where this one was cut.
+    """
+    fit = aligned.fits.get("preop")
+    if fit is not None and fit.stable_share >= HARDLY_ANY_SHARE:
+        try:
+            found = _found(aligned, options, find, True)
+        except UnfitScans:
+            if fit.stable_share >= STABLE_SHARE:
+                raise
+        else:
+            if found.fits["preop"].stable_share >= STABLE_SHARE:
+                return found
+    return _found(aligned, options, find, False)
+
+
+def _found(aligned: Aligned, options: Options, find: Finder, compared: bool) -> _Found:
+    """compared: with the scan before."""
+    prep = aligned.scans.prep
+    near, cut_too, doubt = _apart(aligned, options, compared)
+    mine = _without(prep, near, [place for _, place in cut_too])
+    centre = find(mine, aligned.moved["preop"] if compared else None, near, aligned.occlusal)
+    fits = dict(aligned.fits)
+    for tooth, place in ((options.tooth, centre), *cut_too):
+        fits = {role: fit.without(prep, place, reach_mm(tooth)) for role, fit in fits.items()}
+    return _Found(centre, cut_too, doubt, fits)
+
+
 def _round_tooth(prep: Surface, centre: Floats) -> tuple[Surface, Surface, float]:
     """The scan round the tooth at `centre` (3,), the same freed of noise, and its noise, µm."""
     crop, _ = prep.keep_vertices(np.linalg.norm(prep.vertices - centre, axis=1) < CROP_MM)
@@ -172,10 +207,10 @@ def _round_tooth(prep: Surface, centre: Floats) -> tuple[Surface, Surface, float
 
 
 def _apart(
-    aligned: Aligned, options: Options, seen_before: bool
+    aligned: Aligned, options: Options, compared: bool
 ) -> tuple[Floats | None, tuple[tuple[ToothNumber, Floats], ...], str]:
     """A point by the tooth, and by each of the others that were cut, where the scan before tells; and a warning."""
-    if not seen_before or (options.near is not None and not options.others):
+    if not compared or (options.near is not None and not options.others):
         return options.near, (), ""
     sites = aligned.sites(1 + max(len(options.others), 1))
     if not options.others:
@@ -185,7 +220,7 @@ def _apart(
     return near, tuple(others.items()), "" if others else ONE_PLACE
 
 
-def _reach_mm(tooth: ToothNumber) -> float:
+def reach_mm(tooth: ToothNumber) -> float:
     """From the middle of a cut tooth, within which its surface is its own."""
     return AWAY_FACTOR * max(size_of(tooth)[1:4])
 

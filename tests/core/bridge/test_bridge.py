@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 import pytest
 from castings import ThreeQuarter
+from solids import Stump
 from spans import BACK, FRONT, PONTIC, RIDGE_MM, Span
 
 from vane_line.cli.bridge import said
@@ -20,7 +21,7 @@ from vane_line.core.judge.bridge import bridge_document, connector_rules, flex, 
 from vane_line.core.judge.standard_choice import choose_each
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.errors import BadOption
+from vane_line.errors import BadOption, UnfitScans
 
 LEVEL = Span()
 TIPPED = Span(tip_deg=18.0, grown_mm=1.1, clearance_mm=1.9)  # where all opposing teeth are level
@@ -212,6 +213,14 @@ def test_what_is_no_bridge_is_said(abutments: list[str], pontics: list[str], wor
 
 
 @pytest.mark.long
+def test_a_scan_before_of_another_mouth_tells_no_abutments() -> None:
+    """What its teeth differ in is everywhere: a point on each is asked for."""
+    other = Span(half_mm=8.0, front=Stump(facial_mm=3.4, mesial_mm=4.4, top_mm=5.6), grid_mm=0.3).scan(False)
+    scans = replace(LEVEL.scans(), preop=other.with_vertices(other.vertices * [1.1, 0.85, 0.8]))
+    with pytest.raises(UnfitScans, match="does not fit prep"):
+        measure_bridge(scans, LEVEL.options(), [PONTIC])
+
+
 def test_without_the_scan_before_a_point_on_each_is_asked_for() -> None:
     bare = replace(LEVEL.scans(), preop=None)
     with pytest.raises(BadOption, match="point on every abutment"):

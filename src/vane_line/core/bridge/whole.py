@@ -9,6 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from vane_line.core import kinds
+from vane_line.core.align.fit import STABLE_SHARE
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.apart import each
 from vane_line.core.arrays import Floats
@@ -19,7 +20,7 @@ from vane_line.core.cast.survey import wall_samples
 from vane_line.core.cut_too import arch_order
 from vane_line.core.kinds.cast import PARTIAL_CROWN, CastCut
 from vane_line.core.options import Options, Progress
-from vane_line.core.placed import locate
+from vane_line.core.placed import locate, reach_mm
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
@@ -104,6 +105,14 @@ def _places(aligned: Aligned, order: list[Options]) -> list[Floats]:
     if "preop" not in aligned.moved:
         raise BadOption("bridge: without the scan before cutting give a point on every abutment (near).")
     found = [site.centre for site in aligned.sites(len(order))]
+    fit = aligned.fits["preop"]
+    for options, place in zip(order, found, strict=False):  # which is whose does not matter here
+        fit = fit.without(aligned.scans.prep, place, reach_mm(options.tooth))
+    if fit.stable_share < STABLE_SHARE:
+        raise UnfitScans(
+            "preop does not fit prep, so that what was cut cannot be seen: look whether it is the same mouth, or give "
+            "a point on every abutment (near)."
+        )
     if len(found) < len(order):
         raise UnfitScans(
             f"prep and preop: {len(found)} of {len(order)} prepared teeth are found; give a point on each (near)."
