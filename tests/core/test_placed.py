@@ -8,7 +8,7 @@ from long import first
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import Surface
+from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.placed import Placed, place
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
@@ -38,3 +38,15 @@ def test_an_earlier_scan_of_other_teeth_moves_no_tooth(beside_mm: float, seed: i
     assert found.base is None
     np.testing.assert_allclose(found.centre, alone.centre, atol=0.05)
     assert np.hypot(*found.centre[:2]) < 0.5
+
+
+def test_the_prepared_jaw_is_no_opposing_one() -> None:
+    """Given for it by mistake, alone or together with the other: its teeth lie on themselves. The other jaw's meet
+    them, facing them, and are trusted."""
+    stump = Stump(grid_mm=0.24, noise_um=6)
+    other = stump.opposing(1.0)
+    for opposing, trusted in ((stump.preop(), False), (merge([stump.preop(), other]), False), (other, True)):
+        scans = Scans(stump.prep(), stump.preop(), None, opposing)
+        found = place(scans, facing(ToothNumber("36")), lambda _text, _share: None).alignment["opposing"]
+        assert found.trusted == trusted
+        assert ("prepared jaw" in found.why) != trusted

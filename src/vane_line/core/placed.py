@@ -12,6 +12,7 @@ import numpy as np
 
 from vane_line.core.align.crowns import CROWN_BELOW_TOP_MM, MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
+from vane_line.core.align.jaws import SAME_JAW, same_jaw
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats
@@ -332,11 +333,13 @@ def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -
     if scans.opposing is None:
         return None
     if options.opposing_frame == "prep":
-        return scans.opposing, Alignment(np.eye(4), None, None, None, 0.0, True)
-    if "preop" not in alignment:
+        laid, matrix, why = scans.opposing, np.eye(4), ""
+    elif "preop" not in alignment:
         raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
-    base = alignment["preop"]
-    why = "" if base.trusted else "the opposing scan is moved with the preop scan, whose alignment is not trusted"
-    return scans.opposing.laid(base.matrix), Alignment(
-        base.matrix, None, None, None, base.u_align_um, base.trusted, why
-    )
+    else:
+        base = alignment["preop"]
+        laid, matrix = scans.opposing.laid(base.matrix), base.matrix
+        why = "" if base.trusted else "the opposing scan is moved with the preop scan, whose alignment is not trusted"
+    why = why or (SAME_JAW if same_jaw(scans.prep, laid) else "")
+    u_um = 0.0 if options.opposing_frame == "prep" else alignment["preop"].u_align_um
+    return laid, Alignment(matrix, None, None, None, u_um, not why, why)

@@ -39,6 +39,13 @@ def rows(stump: Stump) -> list[Row]:
     return decide(stump.preop(), stump.opposing(stump.occlusal_mm), near, chosen, generic())
 
 
+def test_the_same_jaw_given_as_the_opposing_one_is_left_out_and_said() -> None:
+    found = find_ground(STUMP.preop(), STUMP.preop(), options())
+    assert found.opposing is None
+    assert any("prepared jaw" in said for said in found.warnings)
+    assert not any("prepared jaw" in said for said in ground().warnings)
+
+
 def test_tooth_to_cut_is_what_lies_between_tooth_and_target() -> None:
     """An elliptical cylinder over a line cut down to the stump: volumes of cylinder and frustum in closed form."""
     found = ground()
