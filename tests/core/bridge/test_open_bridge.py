@@ -27,7 +27,7 @@ class Leaning(Stump):
 
 @cache
 def measured(back: Stump) -> Bridge:
-    span = Span(back=back, grid_mm=0.2, tip_deg=10.0)
+    span = Span(back=back, grid_mm=0.28, tip_deg=10.0)
     return measure_bridge(span.scans(False), span.options(), [PONTIC])
 
 

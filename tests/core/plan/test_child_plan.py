@@ -32,7 +32,7 @@ from vane_line.demo.scene import Scene
 from vane_line.demo.slices import AllRound, Slices
 from vane_line.report.plan_page import plan_page
 
-GRID_MM = 0.16
+GRID_MM = 0.2
 
 
 @cache
