@@ -57,6 +57,17 @@ def test_where_two_walls_leave_the_path_free_it_keeps_to_the_middle(lean_deg: fl
     assert path.loose_deg(SIDE) < 0.3
 
 
+@pytest.mark.parametrize("tilt_deg", [27.0, 45.0, 60.0])
+def test_a_tooth_that_leans_beyond_the_reach_has_a_path_at_its_end(tilt_deg: float) -> None:
+    """A direction all the same, towards the tooth's, as far as is looked; its draft says how little it serves."""
+    tilt = np.radians(tilt_deg)
+    normals = cone_normals(6.0, np.array([np.sin(tilt), 0.0, np.cos(tilt)]))
+    path = best_path(normals, np.ones(len(normals)), UP, SIDE)
+    leans = np.degrees(np.arctan2(path.direction @ SIDE, path.direction @ UP))
+    assert 24.0 < leans < 32.0
+    assert path.least_draft_deg == pytest.approx(6.0 - (tilt_deg - leans), abs=0.5)
+
+
 def test_a_local_undercut_does_not_tilt_the_path() -> None:
     """4 % of the wall leaning back by 8 degrees moves the path by less than half a degree."""
     normals = cone_normals(6, UP)

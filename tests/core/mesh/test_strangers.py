@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from solids import sphere
+from solids import Stump, sphere, turned
 
 from vane_line.core.mesh.read import read_file, read_soup
 from vane_line.core.mesh.soup import Soup
@@ -220,6 +220,18 @@ def test_a_surface_that_lies_twice_is_refused() -> None:
     both = merge([BALL, outer])
     with pytest.raises(UnreadableScan, match=r"lies twice, 8\d µm apart"):
         welded(both.vertices, both.faces)
+
+
+def test_both_jaws_in_one_file_are_refused() -> None:
+    """Facing each other as they bite, wherever they lie; two stretches of one jaw beside each other are read."""
+    jaw = Stump(grid_mm=0.3).preop()
+    other = jaw.moved(turned((1, 0, 0), 180.0, (0.5, 0.3, 14.2)))
+    for places in ((1, 0, 0), (0.2, -1, 0.5)):
+        both = merge([jaw, other]).moved(turned(places, 67.0, (11.0, -3.0, 40.0)))
+        with pytest.raises(UnreadableScan, match="both jaws"):
+            welded(both.vertices, both.faces)
+    beside = merge([jaw, jaw.moved(turned((0, 0, 1), 40.0, (30.0, 6.0, 0.5)))])
+    assert welded(beside.vertices, beside.faces).surface.n_vertices > 1.9 * jaw.n_vertices
 
 
 def test_triangles_on_a_line_count_as_damaged() -> None:

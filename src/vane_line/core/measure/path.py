@@ -108,7 +108,8 @@ def middle_of_best(
     quarters = np.stack(np.meshgrid(*[[-CLOSER_DEG / 4, CLOSER_DEG / 4]] * 2), axis=-1).reshape(-1, 2)
     fine = (closer[drafts > drafts.max() - NO_SAY_DEG][:, None] + quarters).reshape(-1, 2)
     drafts = worth(fine)
-    say = np.where(np.hypot(*fine.T) <= REACH_DEG, np.exp((drafts - drafts.max()) / NEARLY_DEG), 0.0)
+    tilt = np.hypot(*fine.T)  # where even the nearest lies beyond the reach, that one is the path
+    say = np.where(tilt <= max(REACH_DEG, tilt.min()), np.exp((drafts - drafts.max()) / NEARLY_DEG), 0.0)
     say /= say.sum()
     middle = say @ fine
     off = (fine - middle) @ frame[:2]

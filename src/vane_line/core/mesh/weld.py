@@ -30,6 +30,7 @@ STRETCHED_MM, STRETCHED_TIMES, MAX_STRETCHED_SHARE = 4.0, 20.0, 0.05
 COARSEST_MM = 1.5  # of the triangles' longest sides
 MAX_CRUMPLED_SHARE = 0.02  # of the triangles that face away from those beside them
 SHELL_MM, SHELL_SHARE, SHELL_SAMPLES = 0.3, 0.3, 1000
+JAW_SHARE, JAW_FACES, JAWS_OPPOSED = 0.25, 0.15, -0.7  # of the largest piece's area; how much it looks one way; cosine
 INSIDE_OUT_SHARE = 0.1  # of the flux about the middle that must point inward
 
 
@@ -85,6 +86,7 @@ def weld(soup: Soup, unit: str, name: str, keep_loose: bool = False) -> Welded:
     if surface.n_faces < MIN_FACES:
         raise UnreadableScan(f"{name}: {surface.n_faces} triangles cannot describe a tooth; export a finer scan.")
     surface, turned = consistent(surface)
+    _check_one_jaw(surface, name)
     surface, flipped = _outward(surface)
     _check_single(surface, name)
     _check_smooth(surface, name)
@@ -166,6 +168,31 @@ def _check_smooth(surface: Surface, name: str) -> None:
         raise UnreadableScan(
             f"{name}: the surface is crumpled ({100 * float(away.mean()):.0f} % of its triangles face against those "
             "beside them): the file is damaged; export the scan again."
+        )
+
+
+def _check_one_jaw(surface: Surface, name: str) -> None:
+    """Two large pieces that look at each other are the two jaws: each would pass for the other's teeth."""
+    piece = surface.pieces
+    if piece.max() == 0:
+        return
+    of_face = piece[surface.faces[:, 0]]
+    area = np.bincount(of_face, weights=surface.face_areas)
+    large = np.argsort(-area)[:2]
+    if area[large[1]] < JAW_SHARE * area[large[0]]:
+        return
+    looks, middle = np.zeros((2, 3)), np.zeros((2, 3))
+    for k, number in enumerate(large):
+        mine = of_face == number
+        looks[k] = surface.face_vectors[mine].sum(axis=0) / (2 * area[number])
+        middle[k] = surface.face_areas[mine] @ surface.face_centres[mine] / area[number]
+    across = middle[1] - middle[0]
+    size = lengths(looks)
+    opposed = looks[0] @ looks[1] < JAWS_OPPOSED * size[0] * size[1]
+    facing = looks[0] @ across > 0 > looks[1] @ across
+    if size.min() > JAW_FACES and opposed and facing:
+        raise UnreadableScan(
+            f"{name}: the file shows both jaws, which look at each other: export each jaw into a file of its own."
         )
 
 
