@@ -171,15 +171,18 @@ def _check_smooth(surface: Surface, name: str) -> None:
         )
 
 
+def _by_piece(surface: Surface) -> tuple[Ints, Floats]:
+    """(F,) the piece of every face, and the area (P,) of each piece, mm²."""
+    of_face, count = surface.pieces[surface.faces[:, 0]], int(surface.pieces.max()) + 1
+    area = np.bincount(of_face, weights=surface.face_areas, minlength=count)
+    return of_face, np.asarray(area, dtype=np.float64)
+
+
 def _check_one_jaw(surface: Surface, name: str) -> None:
     """Two large pieces that look at each other are the two jaws: each would pass for the other's teeth."""
-    piece = surface.pieces
-    if piece.max() == 0:
-        return
-    of_face = piece[surface.faces[:, 0]]
-    area = np.bincount(of_face, weights=surface.face_areas)
+    of_face, area = _by_piece(surface)
     large = np.argsort(-area)[:2]
-    if area[large[1]] < JAW_SHARE * area[large[0]]:
+    if len(area) < 2 or area[large[1]] < JAW_SHARE * area[large[0]]:
         return
     looks, middle = np.zeros((2, 3)), np.zeros((2, 3))
     for k, number in enumerate(large):
@@ -198,13 +201,11 @@ def _check_one_jaw(surface: Surface, name: str) -> None:
 
 def _check_single(surface: Surface, name: str) -> None:
     """Two shells that lie over each other, facing the same way, are two scans laid together, not one."""
-    piece = surface.pieces
-    if piece.max() == 0:
+    of_face, area = _by_piece(surface)
+    if len(area) < 2:
         return
-    of_face = piece[surface.faces[:, 0]]
-    area = np.bincount(of_face, weights=surface.face_areas)
     body, _ = surface.keep_faces(of_face == int(np.argmax(area)))
-    others = np.flatnonzero(piece != int(np.argmax(area)))
+    others = np.flatnonzero(surface.pieces != int(np.argmax(area)))
     others = others[:: max(1, len(others) // SHELL_SAMPLES)]
     gap, face, _ = body.closest(surface.vertices[others])
     facing = dot(body.face_normals[face], surface.vertex_normals[others]) > 0.5
@@ -253,16 +254,14 @@ def _morton(grid: AnyArray) -> tuple[AnyArray, bool]:
 
 
 def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:
-    piece = surface.pieces
-    if piece.max() == 0:
+    of_face, area = _by_piece(surface)
+    if len(area) < 2:
         return surface, 0, 0.0
-    of_face = piece[surface.faces[:, 0]]
-    area = np.bincount(of_face, weights=surface.face_areas, minlength=piece.max() + 1)
     largest = int(np.argmax(area))
     loose = area < LOOSE_AREA_SHARE * area[largest]
     body, _ = surface.keep_faces(of_face == largest)
     for number in np.flatnonzero(~loose & (area < LOOSE_FLOATING_SHARE * area[largest])):
-        points = surface.vertices[piece == number]
+        points = surface.vertices[surface.pieces == number]
         gap = body.closest(points[:: max(1, len(points) // 500)])[0].min()
         loose[number] = gap > LOOSE_GAP_MM
     count = int((loose & (area > 0)).sum())
