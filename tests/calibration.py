@@ -88,6 +88,8 @@ def draw(seed: int) -> Drawn:
         occlusal_mm=float(random.uniform(1.3, 1.6)), top_mm=7.4, line_mm=ledge, neighbours=False,
         gap_mm=float(random.uniform(0.6, 1.4)), noise_um=float(random.uniform(4, 15)), seed=seed,
         grid_mm=float(random.uniform(*GRID_MM)),
+        before_mm=0.17,
+        beside_mm=7.0,
     )  # fmt: skip
     return Drawn(stump, taper, width, ledge)
 

@@ -34,7 +34,7 @@ def grooved(seed: int) -> tuple[Stump, tuple[Slot, Slot], str]:
     made = (ThreeQuarter if partial else Stump)(
         facial_mm=of(4.4, 5.4), mesial_mm=mesial, top_mm=7.0, occlusal_mm=1.5, line_mm=line, width_mm=width,
         taper_deg=taper, gap_mm=of(0.8, 1.4), noise_um=of(0.0, 10.0), grid_mm=of(*GRID_MM), seed=seed,
-        extra=slots(*both),
+        extra=slots(*both), before_mm=0.17, beside_mm=7.0,
     )  # fmt: skip
     return made, (both[0], both[1]), "partial-crown" if partial else "full-crown"
 
@@ -75,6 +75,7 @@ def flared(seed: int) -> tuple[ThreeQuarter, tuple[Slot, Slot]]:
     )  # fmt: skip
     made = ThreeQuarter(
         width_mm=width, taper_deg=taper, noise_um=of(0.0, 10.0), grid_mm=of(*GRID_MM), seed=seed,
+        before_mm=0.17, beside_mm=7.0,
         extra=slots(*both), step_mm=step, flare_deg=of(0.0, 55.0),
     )  # fmt: skip
     return made, (both[0], both[1])

@@ -34,6 +34,7 @@ def drawn(seed: int) -> MilkTooth:
         slice_mm=of(0.1, 0.3) + round_mm if round_mm else of(0.7, 1.2), slice_deg=of(1.0, 5.0),
         shelf_mm=of(0.2, 0.5) if not round_mm and random.random() < 0.5 else 0.0, gap_mm=of(0.6, 1.2),
         gingiva_mm=of(0.2, 0.5), noise_um=of(0.0, 10.0), grid_mm=of(*GRID_MM), seed=seed,
+        before_mm=0.17, beside_mm=7.0,
     )  # fmt: skip
 
 

@@ -38,7 +38,7 @@ def _uncut(whole: Stump) -> Surface:
     def shape(p: Floats) -> Floats:
         return np.minimum(whole.tooth(p), whole.surroundings(p, whole.gingiva_mm))
 
-    return whole.exact(shape, 0.24, seed=2)
+    return whole.exact(shape, whole.before_mm, seed=2)
 
 
 @dataclass(frozen=True)
@@ -61,6 +61,7 @@ class Stump:
     seed: int = 1
     noise_um: float = 0.0
     grid_mm: float = 0.2
+    before_mm: float = 0.24  # grid of the scan before; calibrations have it finer, and more of the neighbours
     beside_mm: float = 5.0  # of the neighbours that is scanned
     extra: Shape | None = field(default=None)  # a further cut, negative where material is taken away
 
@@ -126,7 +127,7 @@ class Stump:
         """As it stood before it was cut: what is alike for many."""
         if any(getattr(type(self), name) is not getattr(Stump, name) for name in ("tooth", "surroundings", "box")):
             return self
-        same = ("facial_mm", "mesial_mm", "top_mm", "gingiva_mm", "neighbours", "gap_mm", "beside_mm")
+        same = ("facial_mm", "mesial_mm", "top_mm", "gingiva_mm", "neighbours", "gap_mm", "before_mm", "beside_mm")
         return Stump(**{name: getattr(self, name) for name in same})
 
     def noisy(self, surface: Surface, seed: int) -> Surface:

@@ -37,9 +37,10 @@ def others(geometry: Geometry) -> list[Contact]:
 @pytest.mark.long
 def test_the_same_bite_given_twice_changes_nothing(demo_case: MadeCase, usual: Geometry) -> None:
     """Told by the bite before or taken from the one there is: the same contacts, the same areas."""
-    once, twice = others(usual), others(measured(demo_case, demo_case.opposing))
-    assert [c.change for c in once] == [c.change for c in twice]
-    for a, b in zip(once, twice, strict=True):
+    once, twice = ({c.tooth: c for c in others(g)} for g in (usual, measured(demo_case, demo_case.opposing)))
+    assert {t: c.change for t, c in once.items()} == {t: c.change for t, c in twice.items()}
+    for tooth, a in once.items():
+        b = twice[tooth]
         assert a.before is not None
         assert b.before is not None
         assert b.before.mm2 == pytest.approx(a.before.mm2, abs=0.02)
