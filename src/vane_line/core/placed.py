@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import cache, partial
 from typing import NamedTuple, TypeVar
@@ -97,7 +97,7 @@ class Placed:
         for tooth, place in self.cut_too:
             off = points - place
             away = np.linalg.norm(off - (off @ self.frame.occlusal)[:, None] * self.frame.occlusal, axis=1)
-            found |= away < reach_mm(tooth)
+            found |= away < _reach_mm(tooth)
         return found
 
 
@@ -194,10 +194,15 @@ def _found(aligned: Aligned, options: Options, find: Finder, compared: bool) -> 
     near, cut_too, doubt = _apart(aligned, options, compared)
     mine = _without(prep, near, [place for _, place in cut_too])
     centre = find(mine, aligned.moved["preop"] if compared else None, near, aligned.occlusal)
-    fits = dict(aligned.fits)
-    for tooth, place in ((options.tooth, centre), *cut_too):
-        fits = {role: fit.without(prep, place, reach_mm(tooth)) for role, fit in fits.items()}
-    return _Found(centre, cut_too, doubt, fits)
+    cut = ((options.tooth, centre), *cut_too)
+    return _Found(centre, cut_too, doubt, {role: without_cut(fit, prep, cut) for role, fit in aligned.fits.items()})
+
+
+def without_cut(fit: Fit, prep: Surface, cut: Iterable[tuple[ToothNumber, Floats]]) -> Fit:
+    """A fit by what is left of the prep without the teeth that were cut, each with its middle (3,)."""
+    for tooth, place in cut:
+        fit = fit.without(prep, place, _reach_mm(tooth))
+    return fit
 
 
 def _round_tooth(prep: Surface, centre: Floats) -> tuple[Surface, Surface, float]:
@@ -221,7 +226,7 @@ def _apart(
     return near, tuple(others.items()), "" if others else ONE_PLACE
 
 
-def reach_mm(tooth: ToothNumber) -> float:
+def _reach_mm(tooth: ToothNumber) -> float:
     """From the middle of a cut tooth, within which its surface is its own."""
     return AWAY_FACTOR * max(size_of(tooth)[1:4])
 

@@ -212,7 +212,6 @@ def test_what_is_no_bridge_is_said(abutments: list[str], pontics: list[str], wor
         measure_bridge(LEVEL.scans(), options, [ToothNumber(t) for t in pontics])
 
 
-@pytest.mark.long
 def test_a_scan_before_of_another_mouth_tells_no_abutments() -> None:
     """What its teeth differ in is everywhere: a point on each is asked for."""
     other = Span(half_mm=8.0, front=Stump(facial_mm=3.4, mesial_mm=4.4, top_mm=5.6), grid_mm=0.3).scan(False)
@@ -221,6 +220,7 @@ def test_a_scan_before_of_another_mouth_tells_no_abutments() -> None:
         measure_bridge(scans, LEVEL.options(), [PONTIC])
 
 
+@pytest.mark.long
 def test_without_the_scan_before_a_point_on_each_is_asked_for() -> None:
     bare = replace(LEVEL.scans(), preop=None)
     with pytest.raises(BadOption, match="point on every abutment"):

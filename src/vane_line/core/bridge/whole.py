@@ -20,7 +20,7 @@ from vane_line.core.cast.survey import wall_samples
 from vane_line.core.cut_too import arch_order
 from vane_line.core.kinds.cast import PARTIAL_CROWN, CastCut
 from vane_line.core.options import Options, Progress
-from vane_line.core.placed import locate, reach_mm
+from vane_line.core.placed import locate, without_cut
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.vectors import unit
@@ -105,10 +105,8 @@ def _places(aligned: Aligned, order: list[Options]) -> list[Floats]:
     if "preop" not in aligned.moved:
         raise BadOption("bridge: without the scan before cutting give a point on every abutment (near).")
     found = [site.centre for site in aligned.sites(len(order))]
-    fit = aligned.fits["preop"]
-    for options, place in zip(order, found, strict=False):  # which is whose does not matter here
-        fit = fit.without(aligned.scans.prep, place, reach_mm(options.tooth))
-    if fit.stable_share < STABLE_SHARE:
+    cut = zip((o.tooth for o in order), found, strict=False)  # which is whose does not matter here
+    if without_cut(aligned.fits["preop"], aligned.scans.prep, cut).stable_share < STABLE_SHARE:
         raise UnfitScans(
             "preop does not fit prep, so that what was cut cannot be seen: look whether it is the same mouth, or give "
             "a point on every abutment (near)."

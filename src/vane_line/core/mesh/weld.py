@@ -180,9 +180,11 @@ def _by_piece(surface: Surface) -> tuple[Ints, Floats]:
 
 def _check_one_jaw(surface: Surface, name: str) -> None:
     """Two large pieces that look at each other are the two jaws: each would pass for the other's teeth."""
+    if surface.pieces.max() == 0:
+        return
     of_face, area = _by_piece(surface)
     large = np.argsort(-area)[:2]
-    if len(area) < 2 or area[large[1]] < JAW_SHARE * area[large[0]]:
+    if area[large[1]] < JAW_SHARE * area[large[0]]:
         return
     looks, middle = np.zeros((2, 3)), np.zeros((2, 3))
     for k, number in enumerate(large):
@@ -201,9 +203,9 @@ def _check_one_jaw(surface: Surface, name: str) -> None:
 
 def _check_single(surface: Surface, name: str) -> None:
     """Two shells that lie over each other, facing the same way, are two scans laid together, not one."""
-    of_face, area = _by_piece(surface)
-    if len(area) < 2:
+    if surface.pieces.max() == 0:
         return
+    of_face, area = _by_piece(surface)
     body, _ = surface.keep_faces(of_face == int(np.argmax(area)))
     others = np.flatnonzero(surface.pieces != int(np.argmax(area)))
     others = others[:: max(1, len(others) // SHELL_SAMPLES)]
@@ -254,9 +256,9 @@ def _morton(grid: AnyArray) -> tuple[AnyArray, bool]:
 
 
 def _without_loose_pieces(surface: Surface) -> tuple[Surface, int, float]:
-    of_face, area = _by_piece(surface)
-    if len(area) < 2:
+    if surface.pieces.max() == 0:
         return surface, 0, 0.0
+    of_face, area = _by_piece(surface)
     largest = int(np.argmax(area))
     loose = area < LOOSE_AREA_SHARE * area[largest]
     body, _ = surface.keep_faces(of_face == largest)
