@@ -7,7 +7,7 @@ import pytest
 from scipy.ndimage import maximum_filter
 
 from vane_line.core.pictures import highest_within
-from vane_line.core.rings import longest_run, running_median, true_about
+from vane_line.core.rings import in_runs, longest_run, running_median, true_about
 from vane_line.core.spread import middling, near_cells, thinned_index, weighted_quantile
 
 
@@ -117,3 +117,12 @@ def test_what_most_values_agree_on_is_no_outlier_s() -> None:
     assert middling(values) == pytest.approx(4.0, abs=0.02)
     assert middling(sound) == pytest.approx(float(np.median(sound)), abs=0.004)
     assert np.isnan(middling(np.zeros(0)))
+
+
+def test_short_runs_of_a_ring_are_left_out() -> None:
+    """One that goes over the ring's end counts as a whole."""
+    mask = np.array([1, 1, 0, 1, 0, 0, 1, 1, 1, 0, 1], dtype=bool)
+    assert in_runs(mask, 3).astype(int).tolist() == [1, 1, 0, 0, 0, 0, 1, 1, 1, 0, 1]
+    assert in_runs(mask, 4).sum() == 0
+    assert in_runs(np.ones(5, dtype=bool), 5).all()
+    assert not in_runs(np.zeros(5, dtype=bool), 1).any()

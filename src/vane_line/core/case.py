@@ -51,7 +51,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 37  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 38  # raised whenever a measure's result may change: old results are marked, never rewritten
 LEAST_INSIDE_MM2 = 5.0
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
 UNSETTLED_PATH = (
@@ -196,7 +196,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         room = replace(room, gap=form.gap)
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
-    warnings += reader.check(inside, None if taken is None else taken.value)
+    warnings += reader.check(surveyed, inside, None if taken is None else taken.value)
     tooth = room.tooth.surface if room.tooth else None
     anatomy = find_anatomy(options.tooth, tooth, girth.points, surveyed.axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)
@@ -285,7 +285,9 @@ def _whole(
         around=_around(options, room.tooth, inside.surface, axes), noise_um=placed.noise_um,
         gauge=options.gauge,
     )  # fmt: skip
-    cut = kinds.of(options.restoration).reader.cut(seen)
+    kind = kinds.of(options.restoration)
+    cut = kind.reader.cut(seen)
+    warnings += kind.unlike(cut)
     if room.tooth is None:
         reasons["path-blocked"] = "without an earlier scan of the tooth the planned crown is not known"
     functional = functional_side(options.tooth, options.functional_side, anatomy, room.opposing, axes, inside.surface)

@@ -40,6 +40,14 @@ def longest_run(mask: Bools) -> int:
     return max(map(len, ring_runs(mask, 1)), default=0)
 
 
+def in_runs(mask: Bools, least: int) -> Bools:
+    """(N,) of a ring, without the runs of true that are shorter than `least`."""
+    out = np.zeros(len(mask), dtype=bool)
+    for run in ring_runs(mask, 1):
+        out[run] = len(run) >= least
+    return out
+
+
 def true_about(mask: Bools, half: int) -> Bools:
     """(N,) where a ring is true, and for `half` places to either side as well."""
     return np.asarray(np.all([np.roll(mask, k) for k in range(-half, half + 1)], axis=0))

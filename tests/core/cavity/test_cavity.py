@@ -15,7 +15,8 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
-from vane_line.core.kinds.cavity import CavityCut
+from vane_line.core.kinds.cavity import INLAY, OVERLAY, CavityCut
+from vane_line.core.kinds.cavity import ONLAY as ONLAY_KIND
 from vane_line.core.mesh.surface import Surface, move
 from vane_line.core.options import HandLine, Options
 from vane_line.core.outline.by_hand import bounded, redrawn
@@ -175,6 +176,26 @@ def test_covered_cusps_are_told_and_measured_apart() -> None:
     assert over_cover(geometry, ONLAY) == pytest.approx(ONLAY.cover_mm / np.hypot(1, ONLAY.roof_slope), abs=0.05)
 
 
+@pytest.mark.parametrize(
+    ("covered", "said"),
+    [
+        ((), ["", "an inlay, not an onlay: every cusp stands",
+              "an inlay, not an overlay: not cut over the mesiofacial, distofacial, mesiolingual"]),
+        (("mesiolingual",), ["an onlay, not an inlay: cut over the mesiolingual cusp", "",
+                             "an onlay, not an overlay: not cut over the mesiofacial, distofacial and distolingual"]),
+        (tuple(CUSPS), ["an overlay, not an inlay: cut over", "", ""]),
+    ],
+)  # fmt: skip
+def test_an_inlay_onlay_or_overlay_that_is_another_is_said(covered: tuple[str, ...], said: list[str]) -> None:
+    """By the cusps that are covered: none, one or more, all of them."""
+    cut = cut_of(measured(NOISY))
+    cut = replace(cut, cusps=[replace(c, covered=c.cusp in covered) for c in cut.cusps])
+    for kind, words in zip((INLAY, ONLAY_KIND, OVERLAY), said, strict=True):
+        told = kind.unlike(cut)
+        assert len(told) == (1 if words else 0)
+        assert all(words in t for t in told)
+
+
 @pytest.mark.long
 def test_a_cavity_without_a_box() -> None:
     """Walls on all four sides, both sums, no box."""
@@ -241,7 +262,7 @@ def test_a_crown_preparation_is_told_from_a_cavity() -> None:
 @pytest.mark.long
 def test_a_cavity_is_told_from_a_crown_preparation() -> None:
     """Measured as a crown most of what lies inside is as it was: refused, and the kind that fits is named."""
-    with pytest.raises(UnfitScans, match="looks like an inlay, an onlay or a veneer"):
+    with pytest.raises(UnfitScans, match="looks like an inlay, an onlay, a veneer or a partial crown"):
         measure(NOISY.scans(), facing(TOOTH))
 
 

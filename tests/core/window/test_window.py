@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 import pytest
 from calibration_windows import told
+from cavities import Cavity
 from long import first
 from solids import Stump, facing, turned
 from windows import CuspWindow, Window
@@ -16,10 +17,10 @@ from vane_line.core.case import Geometry, complete, measure, prepare
 from vane_line.core.judge.judgement import hold, judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.options import Options
+from vane_line.core.options import HandLine, Options
 from vane_line.core.outline.by_hand import bounded, redrawn
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey
-from vane_line.core.placed import place
+from vane_line.core.placed import locate_centre, place
 from vane_line.core.predict import Stroke, cut_by
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
@@ -263,13 +264,30 @@ def test_a_line_drawn_by_hand_stays_where_it_was_put() -> None:
     assert float(np.median(lower.points[lower.drawn][:, 2])) == pytest.approx(1.6, abs=0.05)
 
 
+def test_a_veneer_is_no_crown() -> None:
+    """The line followed all round its cut runs along the incisal edge, where no wall stands over it: refused, with how
+    much of it."""
+    with pytest.raises(UnfitScans, match=r"looks like an inlay, an onlay, a veneer .* over [34]\d % of its length"):
+        measure(BUTT.scans(), facing(TOOTH, restoration="full-crown"))
+
+
+@pytest.mark.long
+def test_a_veneer_drawn_as_a_crown_s_line_is_said_to_be_none() -> None:
+    options = facing(TOOTH, restoration="full-crown")
+    prepared = prepare(place(BUTT.scans(), options, lambda _text, _share: None, locate_centre), options)
+    around = prepared.survey.found.points
+    drawn = HandLine(around, np.ones(len(around), dtype=bool))
+    found = complete(prepared, replace(options, line=drawn))
+    assert any("no wall above it" in w for w in found.warnings)
+
+
 @pytest.mark.long
 def test_the_wrong_kind_is_told_and_what_is_missing_is_asked_for() -> None:
-    """A crown's stump is no veneer, a veneer's no crown; without the scan before, a point on the face is asked for."""
+    """A crown's stump is no veneer, nor is an onlay; without the scan before, a point on the face is asked for."""
     with pytest.raises(UnfitScans, match="looks like a full crown"):
         measure(Stump(noise_um=8.0).scans(), facing(TOOTH, restoration="veneer"))
-    with pytest.raises(UnfitScans, match="veneer"):
-        measure(BUTT.scans(), facing(TOOTH, restoration="full-crown"))
+    with pytest.raises(UnfitScans, match="looks like a full crown, an inlay or an onlay"):
+        measure(Cavity(noise_um=9.0, grid_mm=0.18).scans(), facing(ToothNumber("37"), restoration="veneer"))
     bare = Scans(BUTT.prep(), None, None, None)
     with pytest.raises(UnfitScans, match="point on its face"):
         measure(bare, facing(TOOTH, restoration="veneer"))

@@ -126,5 +126,6 @@ def _refuse_stump(patches: Patches, axes: Axes) -> None:
     away = dot(off - (off @ axes.up)[:, None] * axes.up, patches.normal) > 0
     if patches.area[away].sum() > CROWN_SHARE * patches.area.sum():
         raise UnfitScans(
-            "prep: this looks like a full crown: its walls go round the tooth and lean inward; choose full-crown."
+            "prep: this looks like a full crown, a partial crown or a veneer: its walls are outside and lean inward; "
+            "choose that kind."
         )

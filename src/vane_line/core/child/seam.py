@@ -17,7 +17,7 @@ from vane_line.core.measure.finish_line import FinishLine, find_finish_line, nea
 from vane_line.core.measure.path import Path, least_draft
 from vane_line.core.options import Options
 from vane_line.core.placed import Placed
-from vane_line.core.rings import degrees_apart, running_median
+from vane_line.core.rings import degrees_apart, in_runs, running_median
 from vane_line.core.survey import RingSurvey, axis_and_path, profile_depth
 from vane_line.core.trace.section import STEP_MM, Profiles
 from vane_line.core.trace.wall import WallRuns, below_hollow
@@ -28,6 +28,7 @@ SAME_LEVEL_MM = 0.05
 LEVELLED_DEG = -30.0  # flatter than this below the wall it is the gingiva, or a ledge
 REACH_MM = 3.0  # below the wall's foot, within which the tooth goes under
 EASE_DEG, LEAST_FEET = 6, 4
+LEAST_RUN_DEG = 5  # over which a cut runs out on the tooth: a single place at the bulge is none
 BEHIND_DEG = 75.0  # of lingual, within which a front tooth is hollow over its neck
 LEAST_SEEN = 0.25  # of the way round, below which there is no line to speak of
 
@@ -49,7 +50,7 @@ def survey(placed: Placed, options: Options) -> RingSurvey:
     below = rings.height[rows, found.index] <= rings.height[rows, contour(rings, runs)] + SAME_LEVEL_MM
     source = "best" if options.path is None else "given"
     path = Path(path.direction, least_draft(*walls.samples(axes), axes.up), source)
-    line = _ended(found, rings, runs, np.isfinite(found.band_mm) & below)
+    line = _ended(found, rings, runs, in_runs(np.isfinite(found.band_mm) & below, LEAST_RUN_DEG))
     return RingSurvey(axes=axes, path=path, found=line, rings=rings, runs=runs, walls=walls, otherwise=())
 
 

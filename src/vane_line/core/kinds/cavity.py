@@ -84,7 +84,7 @@ def cavity_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direct
     return along_of(regions, draft)
 
 
-def cavity_check(_inside: Inside, _distance: Floats | None) -> list[str]:
+def cavity_check(_survey: OutlineSurvey, _inside: Inside, _distance: Floats | None) -> list[str]:
     """A crown's preparation is refused as soon as its walls are seen."""
     return []
 
@@ -154,7 +154,38 @@ CAVITY: Reader[OutlineSurvey, CavityCut] = Reader(
     redraw=redrawn_line, inside=cut_inside, teeth=told_teeth, girth=whole_girth,
     check=cavity_check, cut=cavity_cut, zones=cavity_zones,
 )  # fmt: skip
-INLAY = Kind("inlay", "inlay", CAVITY, plan="cavity")
-ONLAY = Kind("onlay", "onlay", CAVITY, plan="cavity")
-OVERLAY = Kind("overlay", "overlay", CAVITY, plan="cavity")
+
+
+def _covers_none(cut: CavityCut) -> list[str]:
+    """An inlay lies between the cusps."""
+    covered = [c.cusp for c in cut.cusps if c.covered]
+    if not covered:
+        return []
+    looks = "an overlay" if len(covered) == len(cut.cusps) else "an onlay"
+    return [f"This looks like {looks}, not an inlay: cut over {_listed(covered)}."]
+
+
+def _covers_some(cut: CavityCut) -> list[str]:
+    """An onlay covers a cusp or more."""
+    if not cut.cusps or any(c.covered for c in cut.cusps):
+        return []
+    return ["This looks like an inlay, not an onlay: every cusp stands."]
+
+
+def _covers_all(cut: CavityCut) -> list[str]:
+    """An overlay covers every cusp."""
+    standing = [c.cusp for c in cut.cusps if not c.covered]
+    if not standing:
+        return []
+    looks = "an inlay" if len(standing) == len(cut.cusps) else "an onlay"
+    return [f"This looks like {looks}, not an overlay: not cut over {_listed(standing)}."]
+
+
+def _listed(cusps: list[str]) -> str:
+    return f"the {cusps[0]} cusp" if len(cusps) == 1 else f"the {', '.join(cusps[:-1])} and {cusps[-1]} cusps"
+
+
+INLAY = Kind("inlay", "inlay", CAVITY, plan="cavity", unlike=_covers_none)
+ONLAY = Kind("onlay", "onlay", CAVITY, plan="cavity", unlike=_covers_some)
+OVERLAY = Kind("overlay", "overlay", CAVITY, plan="cavity", unlike=_covers_all)
 CAVITIES = (INLAY, ONLAY, OVERLAY)

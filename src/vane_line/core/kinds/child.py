@@ -82,7 +82,7 @@ def child_inside(placed: Placed, survey: RingSurvey, line: FinishLine) -> Bools:
     return inside_line(placed.crop, line.points, survey.axes.up, line.points.mean(axis=0), girth.points)
 
 
-def child_check(inside: Inside, distance: Floats | None) -> list[str]:
+def child_check(_survey: RingSurvey, inside: Inside, distance: Floats | None) -> list[str]:
     """Facial and lingual walls are hardly cut, the top and the sides are."""
     if distance is None or inside.share_below(distance, SAME_MM) < UNTOUCHED_SHARE:
         return []

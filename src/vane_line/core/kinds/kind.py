@@ -59,9 +59,13 @@ class Reader(Generic[S, C]):
     inside: Callable[[Placed, S, FinishLine], Bools]
     teeth: Callable[[Placed, S, FinishLine, Bools, Options], dict[str, ReferenceTooth]]
     girth: Callable[[S, FinishLine], FinishLine]
-    check: Callable[[Inside, Floats | None], list[str]]
+    check: Callable[[S, Inside, Floats | None], list[str]]
     cut: Callable[[Seen[S]], C]
     zones: Callable[[Zoned[C]], Zones]
+
+
+def _nothing(_cut: Cut) -> list[str]:
+    return []
 
 
 @dataclass(frozen=True)
@@ -70,7 +74,8 @@ class Kind:
     None where none does yet.
 
     edgeless: whether its cut ends without an edge, so that none seen is no doubt. primary: whether it is for a child's
-    first teeth alone. caution: what every judgement of this kind says. Which criteria are judged says each criterion's
+    first teeth alone. caution: what every judgement of this kind says. unlike: warnings where what was found is another
+    kind's that the same reader reads. Which criteria are judged says each criterion's
     own record (`Criterion.kinds`), which orders of work serve it each sequence's data.
     """
 
@@ -81,3 +86,4 @@ class Kind:
     caution: str = ""
     edgeless: bool = False
     primary: bool = False
+    unlike: Callable[[Any], list[str]] = _nothing

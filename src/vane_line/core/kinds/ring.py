@@ -35,6 +35,10 @@ from vane_line.errors import UnfitScans
 SAME_MM = 0.08  # under the tooth before: it was not cut there
 UNCUT_SHARE = 0.25  # of the area inside the line, from which on it is no crown preparation yet
 LOST_SHARE = 0.40  # of the line without an edge
+NO_WALL = 0.25  # of the greatest height of the preparation over its line: less is no wall of a crown's …
+OPEN_SHARE = 0.20  # … which over this share of the line may be broken down, and is not there where none was to be cut
+TOP_SHARE = 0.995  # of the vertices, that lie below the tooth's top
+MAY_BE_ANOTHER = "This may not be a finished crown preparation, or an inlay, onlay, veneer or partial crown: {}."
 
 
 @dataclass(frozen=True, eq=False)
@@ -115,18 +119,36 @@ def ring_girth(_survey: RingSurvey, line: FinishLine) -> FinishLine:
     return line
 
 
-def ring_check(inside: Inside, distance: Floats | None) -> list[str]:
-    """A crown's preparation leaves nothing of the tooth as it was; a cavity leaves most of it."""
-    if distance is None:
-        return []
-    same = inside.share_below(distance, SAME_MM)
-    if same < UNCUT_SHARE:
-        return []
-    words = f"{100 * same:.0f} % of the tooth inside the finish line is as it was before cutting"
-    if inside.line.doubtful_share > LOST_SHARE:
-        looks = "this looks like an inlay, an onlay or a veneer, not like a crown"
-        raise UnfitScans(f"prep: {looks}: {words}; choose that kind.")
-    return [f"This may not be a finished crown preparation, or an inlay, onlay or veneer: {words}."]
+def ring_check(survey: RingSurvey, inside: Inside, distance: Floats | None) -> list[str]:
+    """A crown's preparation has a wall all round, and leaves nothing of the tooth as it was; a cavity leaves most."""
+    said = []
+    open_share = _without_wall(survey, inside)
+    if open_share > OPEN_SHARE:
+        words = f"over {100 * open_share:.0f} % of its length the finish line runs at the tooth's top, no wall above it"
+        if not inside.line.drawn.any():
+            raise _another_kind(words)
+        said.append(MAY_BE_ANOTHER.format(words))
+    same = 0.0 if distance is None else inside.share_below(distance, SAME_MM)
+    if same >= UNCUT_SHARE:
+        words = f"{100 * same:.0f} % of the tooth inside the finish line is as it was before cutting"
+        if inside.line.doubtful_share > LOST_SHARE:
+            raise _another_kind(words)
+        said.append(MAY_BE_ANOTHER.format(words))
+    return said
+
+
+def _another_kind(words: str) -> UnfitScans:
+    looks = "this looks like an inlay, an onlay, a veneer or a partial crown, not like a crown"
+    return UnfitScans(f"prep: {looks}: {words}; choose that kind.")
+
+
+def _without_wall(survey: RingSurvey, inside: Inside) -> float:
+    """Share of the finish line's length over which next to no wall stands above it."""
+    line = inside.line
+    top = float(np.quantile(survey.axes.cylinder(inside.even.vertices)[2], TOP_SHARE))
+    wall, points = top - line.height, line.smooth_points
+    steps = np.linalg.norm(np.diff(points, axis=0, append=points[:1]), axis=1)
+    return float(steps[wall < NO_WALL * wall.max()].sum() / max(float(steps.sum()), 1e-9))
 
 
 def ring_cut(seen: Seen[RingSurvey]) -> RingCut:

@@ -77,7 +77,7 @@ def window_along(placed: Placed, survey: WindowSurvey, line: FinishLine, directi
     return along_of(regions, draft_along(surface, unit(direction)))
 
 
-def window_check(inside: Inside, distance: Floats | None) -> list[str]:
+def window_check(_survey: WindowSurvey, inside: Inside, distance: Floats | None) -> list[str]:
     """Most of what lies inside a window was cut."""
     if distance is None:
         return []

@@ -46,6 +46,7 @@ NEARLY_DEG = 0.5  # a direction that is worse than the best by as much draft has
 HIDDEN_DEG = 30.0  # of draft that a millimetre of undercut weighs
 WALL_COSINE, AHEAD_COSINE = 0.7, 0.4
 BACK_SHARE = 0.6  # of the wall on the face, behind: then it goes round the tooth
+COVERED_SHARE = 0.42  # of the cut that is the tooth's top: more than a veneer takes of an edge or a cusp
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,6 +81,11 @@ class Facing:
     path: Callable[[Cut], Path]
     asked: Asked
 
+    @property
+    def on_face(self) -> bool:
+        """Whether the cut looks facially and nowhere else."""
+        return self.out > 0 and self.up == 0
+
     def centre(self, prep: Surface, preop: Surface | None, near: Floats | None, occlusal: Floats) -> Floats:
         """The middle of what was cut. Raises UnfitScans or BadOption."""
         return middle_of_cut(prep, preop, near, occlusal, seen=SEEN, asked=self.asked)
@@ -113,7 +119,7 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
             "or the scan before cutting."
         )
     inside, _ = placed.eased.keep_vertices(region.mask)
-    _refuse_crown(inside, axes, facing)
+    _refuse_other(inside, axes, facing)
     own = own_surface(placed.eased, girth, axes)
     path = facing.path(Cut(inside, own, outline.points, axes, placed, options))
     about = Axes.make(axes.origin, out, frame.occlusal - facing.up * frame.facial * facing.out, frame.mesial)
@@ -148,13 +154,21 @@ def _by_difference(outline: Outline, begins: Floats, eased: Surface) -> Outline:
     return replace(outline, points=placed, clear=outline.clear | told)
 
 
-def _refuse_crown(inside: Surface, axes: Axes, facing: Facing) -> None:
-    """Raises UnfitScans where the cut goes round the tooth: as much wall on the other side as on its own."""
+def _refuse_other(inside: Surface, axes: Axes, facing: Facing) -> None:
+    """Raises UnfitScans where the cut goes round the tooth, as much wall on the other side as on its own, or where it
+    covers the tooth's top rather than its face."""
     normals, areas = inside.vertex_normals, inside.vertex_areas
     wall, ahead = np.abs(normals @ axes.up) < WALL_COSINE, facing.out * (normals @ axes.zero)
     front = float(areas[wall & (ahead > AHEAD_COSINE)].sum())
     if areas[wall & (ahead < -AHEAD_COSINE)].sum() > BACK_SHARE * max(front, 1e-9):
-        raise UnfitScans("prep: this looks like a full crown: it is cut on the back as on the face; choose full-crown.")
+        raise UnfitScans(
+            "prep: this looks like a full crown, an inlay or an onlay: it is cut on the back as on the face; choose "
+            "that kind."
+        )
+    covered = float(areas[normals @ axes.up > WALL_COSINE].sum() / max(float(areas.sum()), 1e-9))
+    if facing.on_face and covered > COVERED_SHARE:
+        words = f"{100 * covered:.0f} % of what is cut is the tooth's top"
+        raise UnfitScans(f"prep: this looks like an onlay or a crown, not like a veneer: {words}; choose that kind.")
 
 
 def own_surface(eased: Surface, girth: FinishLine, axes: Axes) -> Surface:
