@@ -116,13 +116,18 @@ def test_the_tooth_s_own_contacts_are_those_before_cutting() -> None:
 def test_in_any_position_and_order() -> None:
     row, over = teeth(), balls((0.0, 0.05, -0.03))
     there = turned((0.3, 1, 0.2), 130, (40.0, -7, 12))
-    mixed = np.random.default_rng(3).permutation(row.n_faces)
-    shuffled = Surface(row.vertices, row.faces[mixed]).moved(there)
+    random = np.random.default_rng(3)
+    order, mixed = random.permutation(row.n_vertices), random.permutation(row.n_faces)
+    shuffled = Surface(row.vertices[order], np.argsort(order)[row.faces][mixed]).moved(there)
     a = find_contacts(row, over, nobody(row), UP)
     b = find_contacts(shuffled, over.moved(there), nobody(row), there[:3, :3] @ UP)
-    areas = [sorted(c.after.mm2 for c in found.rows if c.after) for found in (a, b)]
-    assert areas[0] == pytest.approx(areas[1], abs=1e-6)
-    assert sorted(c.gap_mm for c in a.rows) == pytest.approx(sorted(c.gap_mm for c in b.rows), abs=1e-6)
+    assert len(a.rows) == 3
+    for one, other in zip(a.rows, b.rows, strict=True):  # in the same order, told by place and not by vertex
+        assert np.array(other.at) == pytest.approx((there @ [*one.at, 1])[:3], abs=1e-6)
+        assert one.after is not None
+        assert other.after is not None
+        assert one.after.mm2 == pytest.approx(other.after.mm2, abs=1e-6)
+        assert one.gap_mm == pytest.approx(other.gap_mm, abs=1e-6)
 
 
 def test_area_under_a_level_of_a_plane_field() -> None:

@@ -209,6 +209,30 @@ def test_a_slight_bend_tips_nothing_over() -> None:
     assert np.abs(np.diff(end)).max() < 0.6
 
 
+@pytest.mark.parametrize(
+    ("bends_mm", "leans_deg", "jumped_deg"),
+    [((2.0, 4.0), (14.0, 28.0), 0.2), ((1.5, 4.5), (14.0, 28.0), 3.5), ((1.2, 4.8), (16.0, 32.0), 10.8),
+     ((2.0, 4.0), (16.0, 0.0), 11.0)],
+)  # fmt: skip
+def test_a_wall_of_three_planes_is_told_evenly(
+    bends_mm: tuple[float, float], leans_deg: tuple[float, float], jumped_deg: float
+) -> None:
+    """Its two bends are as good a place to part it: while the upper plane leans in more and more, by 24 degrees, what
+    is told goes over from the one to the other. Told by the better of the two it jumped by so many degrees at once."""
+    foot_up = np.arange(0, 6.0, STEP_MM)
+    lower, upper = (foot_up < limit for limit in bends_mm)
+    read, end = [], []
+    for more in np.arange(-12.0, 12.0, 0.1):
+        lean = np.tan(np.radians(2.0 + np.where(lower, 0.0, np.where(upper, leans_deg[0], leans_deg[1] + more))))
+        inward = 4.0 - np.concatenate([[0.0], np.cumsum(lean[1:] * STEP_MM)])
+        run = straight_runs(foot_up[None], inward[None], np.array([len(foot_up)]), 0.03)
+        read.append(float(np.degrees(np.arctan(-run.slope[0]))))
+        end.append(float(run.mean([line.end.astype(float) for line in run.lines])[0] * STEP_MM))
+    assert np.ptp(read) > 5.0
+    assert np.abs(np.diff(read)).max() < max(0.15 * jumped_deg, 0.4)
+    assert np.abs(np.diff(end)).max() < 0.25
+
+
 def heights(values: np.ndarray) -> Walls:
     """Walls of which nothing is told but how high they are, every degree."""
     n = len(values)

@@ -81,7 +81,7 @@ class Support:
 
 @dataclass(frozen=True)
 class Contacts:
-    """All contacts, the own tooth's last."""
+    """All contacts, the nearest to the prepared tooth first, its own last."""
 
     rows: tuple[Contact, ...]
     support: Support
@@ -140,17 +140,20 @@ def find_contacts(
     earlier scan, where that was recorded apart. name: about which tooth a place (3,) is.
     """
     opposing = _part_near(opposing, after if before is None else before)
+    middle = (after.vertices[own] if own.any() else after.vertices).mean(axis=0)
     now = _marks(after, ~own, opposing, up)
     if before is None:
-        return _resting(_listed(now, False, name))
+        return _resting(_listed(now, False, name), middle)
     theirs = np.zeros(before.n_vertices, dtype=bool) if own_before is None else own_before
     recorded = opposing if opposing_before is None else _part_near(opposing_before, before)
     rows = _compared(_marks(before, ~theirs, recorded, up), now, name)
-    return _resting((*rows, *_listed(_marks(before, theirs, recorded, up), True, name)))
+    return _resting((*rows, *_listed(_marks(before, theirs, recorded, up), True, name)), middle)
 
 
-def _resting(rows: tuple[Contact, ...]) -> Contacts:
-    """With the support that those which are there now give."""
+def _resting(rows: tuple[Contact, ...], middle: Floats) -> Contacts:
+    """In the order of their distance from `middle` (3,), with the support that those which are there now give: patches
+    are found in the order of a file's vertices, which says nothing."""
+    rows = tuple(sorted(rows, key=lambda r: (r.own, float(np.linalg.norm(np.array(r.at) - middle)))))
     now = [r.at for r in rows if r.after is not None and r.after.mm2 >= LEAST_MM2]
     return Contacts(rows, support_of(np.array(now).reshape(-1, 3)))
 

@@ -25,6 +25,7 @@ STRAIGHT_MM = 0.010  # rms by which a noiseless straight run may wander
 NOISE_FACTOR = 1.6  # of the scan's noise: what a profile of a straight wall shows at most
 ON_TOP_MM = 0.5  # beyond the place where the wall's line is left the profile runs on the top
 EDGE_BACK_MM, EDGE_ON_MM = 0.25, 0.4  # the middle of the edge lies this far from that place at most
+TURN_SHARE, LEAST_TURN_DEG = 0.3, 4.0  # of an edge's whole turn, over which wall gives way to top
 ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this much
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
@@ -220,13 +221,15 @@ def _upper_edge(h: Floats, r: Floats, line: Line, angle: Floats) -> Floats:
     k = np.clip(last[:, None] + np.arange(-near, far + 1), 0, h.shape[1] - 1)
     around = angle[rows[:, None], k]
     turned = around > half
-    at = turned.argmax(axis=1)
-    before = np.maximum(at - 1, 0)
-    low, high = around[rows, before], around[rows, at]
+    # Where half a turn is crossed more than once the first place would jump: as far as it is not turned, all counted.
+    width = np.maximum(TURN_SHARE * (beyond - wall), LEAST_TURN_DEG)[:, None]
     with np.errstate(all="ignore"):
-        share = np.clip((half[:, 0] - low) / (high - low), 0, 1)
-    edge = h[rows, k[rows, before]] + share * (h[rows, k[rows, at]] - h[rows, k[rows, before]])
-    told = turned.any(axis=1) & (at > 0) & np.isfinite(edge)
+        straight = np.clip(0.5 - (around - half) / width, 0, 1)
+    at = np.clip(np.where(np.isfinite(straight), straight, 0.0).sum(axis=1) - 0.5, 0, near + far)
+    before, share = np.floor(at).astype(int), at % 1
+    after = np.minimum(before + 1, near + far)
+    edge = h[rows, k[rows, before]] + share * (h[rows, k[rows, after]] - h[rows, k[rows, before]])
+    told = turned.any(axis=1) & ~turned[:, 0] & np.isfinite(edge)
     return np.where(told, edge, h[rows, last])
 
 

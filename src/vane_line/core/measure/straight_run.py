@@ -20,8 +20,11 @@ CLEAR_MM = 0.10  # of the fillet's end
 SPLIT_SHARE = 0.5  # two lines must halve the residual, more or less …
 SPLIT_EASE = 0.1
 SPLIT_DEG, SPLIT_EASE_DEG = 8.0, 2.0  # … and differ by more than this to be two planes, unless asked otherwise
-SECOND_MM = 0.5  # a second plane is at least this long
+SECOND_MM, SECOND_EASE_MM = 0.5, 0.3  # a second plane is at least this long, and by so much longer is one for sure
+EVEN_SHARE = 0.05  # of the least sum of squares, by which a place where two lines part is worse with a third of the say
+NOTHING = 1e-12
 LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
+LONGER_EASE_MM = 0.1  # by so much one part of a wall is the longer for sure
 BESIDE_STEP_MM = 0.2  # of a step's own slope, to either side of where two lines meet
 STEP_MM_FROM, STEP_MM_TO = 0.03, 0.08  # two lines further apart where they meet stand on either side of a step …
 STEP_DEG_FROM, STEP_DEG_TO = 6.0, 10.0  # … and so where the lower leans further in by so much
@@ -97,13 +100,17 @@ def straight_runs(
     sums = _Sums(height, radius)
     start, found = _above_fillet(sums, length, straight_mm, asked)
     bend = _bend(sums, start, length, asked)
-    share, first, last = _past_step(bend, start)
+    share, up, at = _past_step(bend, start)
     lines, second = _planes(sums, start, bend, bend.end, 1 - share)
     if (share > 0).any():
-        past, most = _bend(sums, first, length, asked), share > 0.5
-        beyond, past_second = _planes(sums, first, past, last, share)
-        lines += beyond
-        second, start = np.where(most, past_second, second), np.where(most, first, start)
+        clear, least = (round(v / STEP_MM) for v in (BESIDE_STEP_MM, RUN_MM))
+        under, under_second = _planes(sums, start, bend, np.maximum(at - clear, start + least), share * (1 - up))
+        first = np.where(up > 0, at + clear, start)
+        over, over_second = _planes(sums, first, _bend(sums, first, length, asked), bend.end, share * up)
+        lines += under + over
+        most, above = share > 0.5, up > 0.5
+        second = np.where(most, np.where(above, over_second, under_second), second)
+        start = np.where(most & above, first, start)
     return StraightRun(start, second, found, lines)
 
 
@@ -154,15 +161,17 @@ def _above_fillet(sums: _Sums, length: Ints, straight_mm: float, asked: Asked) -
 @dataclass(frozen=True, eq=False)
 class _Bend:
     """How two lines tell each run best: samples above the foot (A,) at which the upper one begins and where the run
-    ends, the lines' slopes, by how much the lower one lies further out there (mm), and what share of one line's sum of
-    squares they leave."""
+    ends, the lines' slopes, by how much the lower one lies further out there (mm), what share of one line's sum of
+    squares they leave; and every place at which they may part, with its say (K, A)."""
 
-    at: Ints
+    at: Floats
     end: Ints
     lower: Floats
     upper: Floats
     jump: Floats
     residual: Floats
+    places: Ints
+    say: Floats
     asked: Asked
 
     @property
@@ -176,43 +185,57 @@ class _Bend:
         return np.asarray(np.degrees(np.arctan(self.lower) - np.arctan(self.upper)))
 
 
-def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Ints, Ints]:
-    """(A,) how surely the run leads over a step, and the samples above the foot between which its longer part lies."""
-    below, above = bend.at - start, bend.end - bend.at
-    clear, least = (round(v / STEP_MM) for v in (BESIDE_STEP_MM, RUN_MM))
-    upper = (above > below) & (above >= least + clear)
+def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Floats, Ints]:
+    """(A,) how surely the run leads over a step, how surely the part above it is the longer, and the step's sample."""
+    at = np.rint(bend.at).astype(np.int64)
+    below, above = (bend.at - start) * STEP_MM, (bend.end - bend.at) * STEP_MM
+    up = _well_over(above, below) * _well_over(above, RUN_MM + BESIDE_STEP_MM)
     aside = np.clip((bend.jump - STEP_MM_FROM) / (STEP_MM_TO - STEP_MM_FROM), 0, 1)
-    low = upper & (below <= round(LOW_STEP_MM / STEP_MM))
+    low = up * _well_over(LOW_STEP_MM, below)
     leaning = np.clip((-bend.leans_in - STEP_DEG_FROM) / (STEP_DEG_TO - STEP_DEG_FROM), 0, 1)
-    share = np.where(bend.leans_in < bend.asked.split_deg, bend.told * np.maximum(aside, low * leaning), 0.0)
-    first = np.where(upper, bend.at + clear, start)
-    last = np.where(upper, bend.end, np.maximum(bend.at - clear, start + least))
-    return np.nan_to_num(share), first, last
+    one = np.clip((bend.asked.split_deg - bend.leans_in) / (2 * SPLIT_EASE_DEG) + 0.5, 0, 1)
+    return np.nan_to_num(bend.told * np.maximum(aside, low * leaning) * one), np.nan_to_num(up), at
+
+
+def _well_over(longer: Floats | float, than: Floats | float) -> Floats:
+    """Half where both lengths (mm) are the same, over LONGER_EASE_MM to either side nought and whole."""
+    return np.clip((np.asarray(longer) - than) / (2 * LONGER_EASE_MM) + 0.5, 0, 1)
 
 
 def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> tuple[list[Line], Floats]:
     """The whole wall from `first` on as one line and its lower plane, fitted up to `last` at most, with what they have
     of `say` (A,), and the slope of the plane above (nan where there is none)."""
     bent = np.clip((np.abs(bend.leans_in) - bend.asked.split_deg + SPLIT_EASE_DEG) / (2 * SPLIT_EASE_DEG), 0, 1)
-    share, low_end = np.nan_to_num(np.minimum(bend.told, bent)), np.minimum(bend.at, last)
-    whole, low = sums.fit(first, np.minimum(bend.end, last))[:2], sums.fit(first, low_end)[:2]
-    lines = [Line(*whole, bend.end, say * (1 - share)), Line(*low, low_end, say * share)]
+    # A short one hangs on which sample of the rounded edge above it is the last.
+    long = np.clip(((bend.end - bend.at) * STEP_MM - SECOND_MM) / SECOND_EASE_MM, 0, 1)
+    share = np.nan_to_num(np.minimum(bend.told, bent) * long)
+    low_end = np.minimum(np.rint(bend.at).astype(np.int64), last)
+    whole = sums.fit(first, np.minimum(bend.end, last))[:2]
+    parts = sums.fit(first, np.minimum(bend.places, last))[:2]
+    low_at, low_slope = (np.where(bend.say > 0, bend.say * v, 0.0).sum(axis=0) for v in parts)
+    lines = [Line(*whole, bend.end, say * (1 - share)), Line(low_at, low_slope, low_end, say * share)]
     return lines, np.where(share > 0.5, bend.upper, np.nan)
 
 
 def _bend(sums: _Sums, start: Ints, length: Ints, asked: Asked) -> _Bend:
+    """Where two lines part, by all places at which they leave nearly as little of squares as at the best: the best
+    alone jumps from one to the next, and on a wall of three planes from one bend to the other."""
     end = np.maximum(length, start + 2)
-    _, _, whole, _ = sums.fit(start, end)
     low, high = round(asked.run_mm / STEP_MM), round(SECOND_MM / STEP_MM)
     middle = start + np.arange(low, max(int((end - start).max(initial=0)) - high, low) + 1)[:, None]
     possible = middle + high <= end
     middle = np.where(possible, middle, start)
-    total = sums.fit(start, middle)[2] + sums.fit(middle, end)[2]
-    total = np.where(possible & np.isfinite(total), total, np.inf)
-    cut, rows = total.argmin(axis=0), np.arange(len(start))
-    best = total[cut, rows]
-    middle = np.where(np.isfinite(best), middle[cut, rows], start)
-    (a, lower, _, _), (b, upper, _, _) = sums.fit(start, middle), sums.fit(middle, end)
-    jump = a - b + (lower - upper) * sums.height_at(middle)
+    (a, lower, below, _), (b, upper, above, _) = sums.fit(start, middle), sums.fit(middle, end)
+    total = np.where(possible & np.isfinite(below + above), below + above, np.inf)
+    best = total.min(axis=0)
     with np.errstate(all="ignore"):
-        return _Bend(middle, end, lower, upper, jump, np.where(np.isfinite(best), best / whole, np.inf), asked)
+        say = np.exp(-np.nan_to_num((total - best) / (EVEN_SHARE * np.maximum(best, NOTHING)), nan=np.inf))
+        residual = np.where(np.isfinite(best), best / sums.fit(start, end)[2], np.inf)
+    say /= np.maximum(say.sum(axis=0), NOTHING)
+
+    def mean(values: Floats | Ints) -> Floats:
+        return np.asarray(np.where(say > 0, say * values, 0.0).sum(axis=0))
+
+    jump = a - b + (lower - upper) * sums.height_at(middle)
+    at = np.where(np.isfinite(best), mean(middle), start)
+    return _Bend(at, end, mean(lower), mean(upper), mean(jump), residual, middle, say, asked)
