@@ -65,9 +65,10 @@ def test_a_shoulder_that_slopes_by_thirty_degrees(noise_um: float) -> None:
     assert commonest(form) == "sloped-shoulder"
 
 
-@pytest.mark.parametrize("height", first(1, 0.4, 0.8))
+@pytest.mark.parametrize("height", [0.4, 0.8])
 def test_a_step_s_height_and_place(height: float) -> None:
-    """Two steps where the ledge jumps up and down again, within 60 µm and 6 degrees."""
+    """Two steps where the ledge jumps up and down again, within 60 µm and 6 degrees. A profile that runs in the side of
+    a high one has no edge: half the step was told, with three samples of the line at the wall's foot."""
     form = form_of(line_mm=lambda a: 1.6 + height * ((a > 192) & (a < 257)))
     assert len(form.steps) == 2
     found = sorted((s.azimuth_deg, s.height_mm, s.sector) for s in form.steps)

@@ -20,10 +20,7 @@ AFTER_FOOT_MM = 3.0  # and ends this far beyond it: no ledge is wider
 RISE_DEG = 15.0  # the ground rises again …
 LIP_MM = 0.45  # … by more than any raised lip: it is gingiva or a neighbour
 RISE_MM, EDGE_DEG = 0.10, 35.0  # … or by so much past an edge that turns so much: a rim has none within it
-SAME_TISSUE_DEG, SAME_VALLEY_MM = (
-    40.0,
-    0.3,
-)  # a gap in a valley that ends the search is no wider; and it goes on so evenly
+SAME_TISSUE_DEG, SAME_VALLEY_MM = 40.0, 0.3  # a gap in a valley is no wider; and it goes on so evenly
 FLOOR_MM, RIM_MM = 0.25, 0.45  # … or past so much of a floor, broader at half its height than any rim
 CUT_MM = 0.10  # deeper than this under the earlier surface counts as cut
 ROOT_DROP_MM, ROOT_BEFORE_MM = 0.6, 1.0  # by which feet on the root lie lower than those beside; searched above them
@@ -35,6 +32,7 @@ HOLE_DEG = 18  # no hole that is gone over is wider
 TORN_DEG = 45  # to either side: further than any hole reaches that leaves a preparation to be judged
 FEET_DEG, LEAST_FEET = 15, 5  # feet are compared with those to either side, where so many are known
 RUN_OUT_MM = 0.4
+FOLD_DEG, FOLD_MM = 150.0, 0.2  # a profile that turns back so far, and then runs inward across the path for so long
 
 
 def search_windows(
@@ -75,9 +73,20 @@ def search_windows(
         if depth is not None:
             begin = min(begin, _uncut_above(depth[row], start))
         end, shut[row], valley[row] = _sulcus(profiles, walls, turn, row, start, cut_all_round)
-        first[row] = begin
         last[row] = max(min(start + round(AFTER_FOOT_MM / STEP_MM), end), begin + 2)
+        if not (cut_all_round and _folded(profiles, turn, row, start, int(last[row]))):
+            first[row] = begin
     return first, _with_neighbours(profiles, last, valley) if cut_all_round else last, shut
+
+
+def _folded(profiles: Profiles, turn: Floats, row: int, start: int, last: int) -> bool:
+    """Whether a profile goes to and fro between two samples: it runs in the side of a step that stands along it, and
+    what turns on it is no edge. The crest of a lip turns as far, but what comes after goes down."""
+    part = slice(start, last + 1)
+    if not (turn[row, part] > FOLD_DEG).any():  # nan compares as false
+        return False
+    out, down = np.diff(profiles.radius[row, part]), np.abs(np.diff(profiles.height[row, part]))
+    return bool(-out[(out < 0) & (down < -out)].sum() > FOLD_MM)
 
 
 def _with_neighbours(profiles: Profiles, last: Ints, valley: Ints) -> Ints:
