@@ -20,7 +20,7 @@ CLEAR_MM = 0.10  # of the fillet's end
 SPLIT_SHARE = 0.5  # two lines must halve the residual, more or less …
 SPLIT_EASE = 0.1
 SPLIT_DEG, SPLIT_EASE_DEG = 8.0, 2.0  # … and differ by more than this to be two planes, unless asked otherwise
-SECOND_MM, SECOND_EASE_MM = 0.5, 0.3  # a second plane is at least this long, and by so much longer is one for sure
+SECOND_MM = 0.5  # a second plane is at least this long
 EVEN_SHARE = 0.05  # of the least sum of squares, by which a place where two lines part is worse with a third of the say
 NOTHING = 1e-12
 LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
@@ -206,9 +206,7 @@ def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> t
     """The whole wall from `first` on as one line and its lower plane, fitted up to `last` at most, with what they have
     of `say` (A,), and the slope of the plane above (nan where there is none)."""
     bent = np.clip((np.abs(bend.leans_in) - bend.asked.split_deg + SPLIT_EASE_DEG) / (2 * SPLIT_EASE_DEG), 0, 1)
-    # A short one hangs on which sample of the rounded edge above it is the last.
-    long = np.clip(((bend.end - bend.at) * STEP_MM - SECOND_MM) / SECOND_EASE_MM, 0, 1)
-    share = np.nan_to_num(np.minimum(bend.told, bent) * long)
+    share = np.nan_to_num(np.minimum(bend.told, bent))
     low_end = np.minimum(np.rint(bend.at).astype(np.int64), last)
     whole = sums.fit(first, np.minimum(bend.end, last))[:2]
     parts = sums.fit(first, np.minimum(bend.places, last))[:2]
