@@ -1,4 +1,4 @@
-"""Crowns of random form: teeth, tapers, ledges and courses as far from a textbook's as hands cut them.
+"""Cuts of random form: teeth, tapers, ledges, courses, outlines and depths as far from a textbook's as hands cut them.
 
 `bench/grids.py --forms` scans each finely and coarsely, and looks for verdicts that contradict each other.
 """
@@ -10,8 +10,11 @@ from dataclasses import replace
 import numpy as np
 
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.demo.anatomy import Tooth
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, constant
+from vane_line.demo.cavity import Cavity, Cover, Stroke
 from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
+from vane_line.demo.window import FaceCut, MockUp
 
 BACK = ("36", "46", "16", "26", "37", "47", "17", "27", "45", "35", "14", "24", "15", "25", "34", "44")
 FRONT = ("11", "12", "13", "21", "22", "23", "31", "32", "33", "41", "42", "43")
@@ -91,3 +94,61 @@ def _axial(random: np.random.Generator, width_mm: float) -> AxialCut:
         floor_slope_deg=float(random.choice([0.0, 0.0, 0.0, random.uniform(0, 25)])),
         lip_mm=rim,
     )
+
+
+def random_veneer(seed: int) -> Recipe:
+    """Of a front tooth's face: from hardly any ledge to a crown's, with and without a mock-up, a scoop, open contacts."""
+    random = np.random.default_rng([seed, 3])
+
+    def one(low: float, high: float) -> float:
+        return float(random.uniform(low, high))
+
+    tooth = str(random.choice(FRONT))
+    face = FaceCut(
+        thirds_mm=(one(0.2, 0.7), one(0.3, 0.9), one(0.3, 1.0)), side_mm=one(0.25, 0.5), incisal_mm=one(0.5, 2.2),
+        neck_mm=one(0.3, 1.4), papilla_mm=one(0.8, 1.8), end_share=(one(0.15, 0.6), one(0.15, 0.6)),
+        scoop_mm=float(random.choice([0.0, 0.0, 0.0, one(0.6, 1.2)])), chamfer_mm=one(0.2, 0.45),
+    )  # fmt: skip
+    mock = MockUp(longer_mm=one(0.2, 1.4), fuller_mm=one(0.05, 0.4), wider_mm=0.0) if random.random() < 0.5 else None
+    return replace(
+        _mouth(random, seed, tooth, str(random.choice(["lithium-disilicate", "all-ceramic"]))), axial=None,
+        occlusal=None, face=face, mock=mock,
+    )  # fmt: skip
+
+
+def random_cavity(seed: int) -> Recipe:
+    """For an inlay or onlay: with none, one or two boxes, wide or narrow, deep or flat, cusps covered or not."""
+    random = np.random.default_rng([seed, 4])
+
+    def one(low: float, high: float) -> float:
+        return float(random.uniform(low, high))
+
+    tooth = str(random.choice(BACK))
+    recipe = _mouth(random, seed, tooth, str(random.choice(["lithium-disilicate", "full-metal"])))
+    drawn = Tooth(("1" if ToothNumber(tooth).upper else "3") + tooth[1], recipe.tooth_scale)
+    length, md, _, fl, _ = drawn.size
+    groove = float(drawn.occlusal_height(np.zeros(1), np.array([float(drawn.lean(length))]), fissures=False)[0])
+    floor, half, taper, end = groove - one(1.0, 2.6), one(0.09, 0.2) * fl, one(2, 12), one(0.2, 0.5)
+    sides = [(), (1,), (-1,), (1, -1)][random.choice(4, p=[0.1, 0.4, 0.3, 0.2])]
+    ends = [s * (0.42 if s in sides else one(0.12, 0.3)) for s in (-1, 1)]
+    off = one(-0.06, 0.06)
+    strokes = [Stroke(((ends[0], off), (ends[1], off)), half, floor, taper, end)]
+    for side in sides:
+        box, wide, level = one(0.4, 0.47), one(0.03, 0.13), floor - one(0.6, 2.0)
+        for x in (side * box, side * 0.6):
+            strokes.append(Stroke(((x, off - wide), (x, off + wide)), one(0.9, 1.2), level, taper, end))
+    covers = ()
+    if random.random() < 0.4:
+        covers = (Cover(one(1.0, 2.2), -0.6, 0.6, int(random.choice([-1, 1]))),)
+    return replace(recipe, axial=None, occlusal=None, cavity=Cavity(tuple(strokes), covers))
+
+
+def _mouth(random: np.random.Generator, seed: int, tooth: str, material: str) -> Recipe:
+    """A tooth and what stands round it, with nothing cut yet."""
+    return sound_recipe(
+        tooth, material, seed=seed, same_frame=True, tooth_scale=float(random.uniform(0.9, 1.1)),
+        gap_mm=float(random.choice([0.0, 0.03, 0.1, random.uniform(0, 0.4)])),
+        cervical_gingiva_mm=float(random.uniform(0.2, 0.9)), papilla_mm=float(random.uniform(0.8, 1.7)),
+        nick_mm=float(random.choice([0.0, 0.0, random.uniform(0.1, 0.4)])),
+        bridging_mm=float(random.choice([0.0, 0.1, 0.25])),
+    )  # fmt: skip

@@ -60,7 +60,7 @@ UNSETTLED_PATH = (
 )
 OPEN_PATH_DEG = 2.0
 OPEN_PATH = (
-    "The walls have no one slope: the path may as well lie {:.0f} degrees off, and what is told along it is the less "
+    "{}: the path may as well lie {:.0f} degrees off, and what is told along it is the less "
     "certain; look at the walls, or give the path."
 )
 
@@ -208,7 +208,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
     if not surveyed.path.settled:
         warnings.append(UNSETTLED_PATH)
     elif open_deg > OPEN_PATH_DEG:
-        warnings.append(OPEN_PATH.format(2 * open_deg))
+        warnings.append(OPEN_PATH.format(surveyed.path.why_open, 2 * open_deg))
     warnings += _line_warnings(line, inside.edge_mm, kinds.of(options.restoration).edgeless)
     progress("measuring walls and finish line", 0.95)
     return _whole(prepared, options, inside, girth, room, form, anatomy, said=(warnings, reasons, began))

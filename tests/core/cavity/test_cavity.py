@@ -13,6 +13,7 @@ from solids import Stump, facing, turned
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
+from vane_line.core.cavity.survey import AXIS_DEG, GIVEN_DEG, won_by_tilt
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.cavity import INLAY, OVERLAY, CavityCut
@@ -195,6 +196,36 @@ def test_an_inlay_onlay_or_overlay_that_is_another_is_said(covered: tuple[str, .
         told = kind.unlike(cut)
         assert len(told) == (1 if words else 0)
         assert all(words in t for t in told)
+
+
+def test_a_cavity_open_to_a_side_draws_along_the_tooth_s_axis() -> None:
+    """The facial cusps cut down below the floor: a lingual and a distal wall of 6 degrees stand and nothing faces them.
+    Every degree of tilt away from both won draft, up to the end of the reach: 20 degrees of tilt and of divergence."""
+    geometry = measured(replace(NOISY, covered=("mesiofacial", "distofacial"), cover_mm=3.2))
+    assert geometry.path.direction[2] > np.cos(np.radians(1.5))
+    for side in ("wall/lingual", "wall/distal"):
+        assert wall(geometry, side) == pytest.approx(6.0, abs=1.0)
+    guessed = replace(geometry, options=replace(geometry.options, occlusal=None))  # as judged of a guessed direction
+    guessed = replace(guessed, path=replace(guessed.path, open=geometry.path.open * (AXIS_DEG / GIVEN_DEG) ** 2))
+    found = judge(guessed, choose("lithium-disilicate", "onlay", None, TOOTH)).verdicts
+    told = {v.zone: v for v in found if v.criterion == "divergence" and v.bound == "max"}
+    assert told["wall/lingual"].U > 3.0
+    assert told["wall/lingual"].status == "within-uncertainty"
+    assert [v.status for v in found if v.criterion == "undercut"] == ["meets"]
+
+
+@pytest.mark.parametrize(
+    ("facing_deg", "won"),
+    [((0, 90, 180, 270), -(0.5**0.5)), ((0, 90, 180), 0.0), ((0, 90), 0.5**0.5), ((0, 120, 240), -0.5), ((30,), 1.0)],
+)  # fmt: skip
+def test_what_tilting_wins_of_itself(facing_deg: tuple[float, ...], won: float) -> None:
+    """Closed form: the least cosine between a tilt's way and the walls' facings, for the best of all ways."""
+    a = np.radians(np.repeat(facing_deg, 40))
+    lean = np.radians(6.0)
+    normals = np.stack([np.cos(a) * np.cos(lean), np.sin(a) * np.cos(lean), np.full(len(a), np.sin(lean))], axis=1)
+    found, way = won_by_tilt(normals, np.ones(len(a)), np.array([0.0, 0, 1]))
+    assert found == pytest.approx(won, abs=0.02)
+    assert way[2] == pytest.approx(0.0, abs=1e-9)
 
 
 @pytest.mark.long

@@ -6,7 +6,7 @@ import numpy as np
 
 from vane_line.core.arrays import Floats
 from vane_line.core.cavity.parts import Patches, wall_mask, wall_patches
-from vane_line.core.measure.path import Path, best_path, draft_deg, least_draft
+from vane_line.core.measure.path import ROBUST, Path, best_path, draft_deg, least_draft, quantiles_about
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.outline.curve import Outline, trace_outline
@@ -21,6 +21,7 @@ from vane_line.core.vectors import dot, perpendicular, unit
 from vane_line.errors import UnfitScans
 
 PATH_LEAN = 0.60  # of draft that a degree of tilt must win: a box leaves one side open
+OPEN_LEAN, OPEN_WON, OPEN_DEG = 1.2, 0.3, 5.0  # where no walls face each other: more than any tilt wins of itself
 AXIS_DEG, GIVEN_DEG = 3.0, 0.3  # standard uncertainty of the occlusal direction: as guessed, as a person gave it
 WALL_MM2, WALL_DEG, ODD_DEG, EVEN_ROUNDS = 1.0, 2.0, 3.0, 12  # so much wall counts once; how alike walls are led
 MOST_WALLS = 40.0
@@ -29,6 +30,7 @@ CROWN_SHARE = 0.6  # of the walls that look away from the middle: then it is a s
 UNDER_MM = 0.35  # so far under the tooth before, surface was cut for certain
 SEEN = -0.1  # cosine to the occlusal direction: a wall that hangs over a little is seen from beside
 LEAST_WALL = 6  # patches
+NOT_FACING = "Hardly any walls face each other, and the tooth's own axis tells the rest"
 CAVITY = Asked("a cavity", "in it", "in the cavity")
 
 
@@ -67,17 +69,35 @@ def _path(placed: Placed, options: Options, inside: Surface, outline: Outline) -
     """The path that the walls give, nearest to the tooth's axis on a tie, or the one that was given."""
     frame = placed.frame
     up = unit(options.path) if options.path is not None else frame.occlusal
-    path = Path(up, float("nan"), "given")
+    path, open_by = Path(up, float("nan"), "given"), np.zeros((3, 3))
+    sure_deg = AXIS_DEG if options.occlusal is None else GIVEN_DEG
     for _ in range(2):
         patches = wall_patches(inside, wall_mask(inside, outline, path.direction))
         if len(patches.area) < LEAST_WALL:
             return Path(path.direction, float("nan"), path.source if options.path is not None else "best"), patches
         if options.path is None:
-            axis = even_axis(patches, frame.occlusal, AXIS_DEG if options.occlusal is None else GIVEN_DEG)
+            axis = even_axis(patches, frame.occlusal, sure_deg)
             say = by_facing(patches, axis)
-            path = best_path(patches.normal, say, axis, perpendicular(frame.facial, axis), PATH_LEAN)
+            won, way = won_by_tilt(patches.normal, say, axis)
+            lean = PATH_LEAN + (OPEN_LEAN - PATH_LEAN) * float(np.clip(won / OPEN_WON, 0, 1))
+            path = best_path(patches.normal, say, axis, perpendicular(frame.facial, axis), lean)
+            open_by = (sure_deg * float(np.clip(won, 0, 1))) ** 2 * np.outer(way, way)
     draft = least_draft(patches.normal, by_facing(patches, path.direction), path.direction)
-    return Path(path.direction, draft, path.source), patches
+    return Path(path.direction, draft, path.source, open=open_by, why_open=NOT_FACING), patches
+
+
+def won_by_tilt(normals: Floats, say: Floats, axis: Floats) -> tuple[float, Floats]:
+    """Degrees of draft that a degree of tilt wins of itself, and the way (3,) it wins most: none where walls face each
+    other, all of it where one stands alone. What the path wins so says nothing of where it lies.
+
+    normals: (N, 3) of the walls; say: (N,).
+    """
+    side = perpendicular(normals[0], axis)
+    turn = np.radians(np.arange(0, 360, OPEN_DEG))[:, None]
+    ways = np.cos(turn) * side + np.sin(turn) * np.cross(axis, side)
+    across = unit(normals - (normals @ axis)[:, None] * axis)
+    won = np.sin(np.radians(quantiles_about(across, say, ways, ROBUST)))
+    return float(won.max()), np.asarray(ways[won.argmax()])
 
 
 def by_facing(patches: Patches, up: Floats) -> Floats:

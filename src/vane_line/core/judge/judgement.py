@@ -200,10 +200,11 @@ def _budget(geometry: Geometry) -> Budget:
     bite = geometry.bite.u_mm if geometry.bite else 0.0
     scan = u_scan_mm(geometry.noise_um, geometry.patch_scatter_um)
     options = geometry.options
-    path = hypot(U_PATH_DEG, geometry.path.open_deg())
+    path, given = hypot(U_PATH_DEG, geometry.path.open_deg()), options.path is not None
     return Budget(
         scan, max(used, default=0.0) / 1000, bite, geometry.edge_mm, wall_mm=geometry.cut.wall_mm,
-        path_deg=path if options.path is None else 0.0, turn_deg=U_TURN_DEG if options.facial is None else 0.0,
+        path_deg=0.0 if given else path, open_deg=0.0 if given else geometry.path.open_deg(),
+        turn_deg=U_TURN_DEG if options.facial is None else 0.0,
         axis_deg=U_AXIS_DEG if options.occlusal is None or options.by_eye else 0.0,
     )  # fmt: skip
 

@@ -7,7 +7,7 @@ evidence and the test that guards it. Repeatability hides trueness: a definition
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot, radians, tan
 
 COVERAGE = 2.0
@@ -76,8 +76,8 @@ class Budget:
     """The parts of one measurement's uncertainty, and the scan's usual edge near the finish line, mm.
 
     path_deg, turn_deg, axis_deg: standard uncertainty of a guessed path's direction, of the azimuth at which sides
-    begin, and of the tooth's own axis; nought where a person gave them. wall_mm: height of the walls, by which a tilt
-    becomes a depth.
+    begin, and of the tooth's own axis; nought where a person gave them. open_deg: of path_deg, what the walls leave
+    open. wall_mm: height of the walls, by which a tilt becomes a depth.
     """
 
     scan_mm: float
@@ -88,6 +88,14 @@ class Budget:
     turn_deg: float = 0.0
     wall_mm: float = 0.0
     axis_deg: float = 0.0
+    open_deg: float = 0.0
+
+    def drawing(self, draft_deg: float) -> Budget:
+        """Of what hangs over nowhere: where the walls leave the path open, they also draw by so much, and only beyond
+        that would a tilt hide anything."""
+        told = max(self.path_deg**2 - self.open_deg**2, 0.0)
+        beyond = max(self.open_deg - max(draft_deg, 0.0) / COVERAGE, 0.0)
+        return replace(self, path_deg=hypot(told**0.5, beyond), open_deg=beyond)
 
     def method(self, measure: str) -> float:
         """Standard uncertainty of a definition on a scan as fine as this, in the measure's unit."""

@@ -11,6 +11,7 @@ from vane_line.core.arrays import Floats
 from vane_line.core.spread import weighted_quantile
 from vane_line.core.vectors import unit
 
+NO_ONE_SLOPE = "The walls have no one slope"
 LEANING_REACH_DEG = 5.0  # of the closer grid where every degree of tilt must win something: the best lies near
 QUANTILE, SPREAD = 0.05, 0.3  # the mean of the quantiles this share about it: one alone jumps
 ROBUST = 0.17  # of the path that walls leaning back shall not tilt
@@ -29,7 +30,7 @@ class Path:
 
     settled: whether walls and path agree; where they do not, it is the tooth's own axis. loose: (3, 3) covariance in
     degrees² of the directions that are nearly as good: the walls of a front tooth's sides leave the path free to face
-    and back. open: (3, 3) in degrees² of what it may as well be where the walls have no one slope.
+    and back. open: (3, 3) in degrees² of what it may as well be where the walls do not tell it; why_open: in words.
     """
 
     direction: Floats
@@ -38,6 +39,7 @@ class Path:
     settled: bool = True
     loose: Floats = field(default_factory=lambda: np.zeros((3, 3)))
     open: Floats = field(default_factory=lambda: np.zeros((3, 3)))
+    why_open: str = NO_ONE_SLOPE
 
     def loose_deg(self, way: Floats) -> float:
         """Standard deviation, along `way` (3,), of the directions that are nearly as good."""
