@@ -97,7 +97,7 @@ def _axial(random: np.random.Generator, width_mm: float) -> AxialCut:
 
 
 def random_veneer(seed: int) -> Recipe:
-    """Of a front tooth's face: from hardly any ledge to a crown's, with and without a mock-up, a scoop, open contacts."""
+    """Of a front tooth's face: from hardly any ledge to a crown's, some through a mock-up, some with a scoop."""
     random = np.random.default_rng([seed, 3])
 
     def one(low: float, high: float) -> float:
@@ -126,7 +126,7 @@ def random_cavity(seed: int) -> Recipe:
     tooth = str(random.choice(BACK))
     recipe = _mouth(random, seed, tooth, str(random.choice(["lithium-disilicate", "full-metal"])))
     drawn = Tooth(("1" if ToothNumber(tooth).upper else "3") + tooth[1], recipe.tooth_scale)
-    length, md, _, fl, _ = drawn.size
+    length, _, _, fl, _ = drawn.size
     groove = float(drawn.occlusal_height(np.zeros(1), np.array([float(drawn.lean(length))]), fissures=False)[0])
     floor, half, taper, end = groove - one(1.0, 2.6), one(0.09, 0.2) * fl, one(2, 12), one(0.2, 0.5)
     sides = [(), (1,), (-1,), (1, -1)][random.choice(4, p=[0.1, 0.4, 0.3, 0.2])]
