@@ -13,6 +13,7 @@ from solids import Stump, facing, turned
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
+from vane_line.core.cavity.boxes import depth_of_box
 from vane_line.core.cavity.survey import AXIS_DEG, GIVEN_DEG, won_by_tilt
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
@@ -226,6 +227,26 @@ def test_what_tilting_wins_of_itself(facing_deg: tuple[float, ...], won: float) 
     found, way = won_by_tilt(normals, np.ones(len(a)), np.array([0.0, 0, 1]))
     assert found == pytest.approx(won, abs=0.02)
     assert way[2] == pytest.approx(0.0, abs=1e-9)
+
+
+def test_a_narrow_floor_of_a_box_is_level_on_a_coarse_scan() -> None:
+    """0.9 wide under triangles of 0.22: eased, it fell 3.5 degrees outward from its fillet to its edge."""
+    (box,) = cut_of(measured(replace(NOISY, grid_mm=0.22, box_depth_mm=0.9))).boxes
+    assert box.slope_deg is not None
+    assert box.slope_deg < 2.0
+    assert box.depth_mm == pytest.approx(0.9, abs=0.05)
+
+
+def test_a_box_s_depth_is_not_told_where_its_edge_is_not_clear() -> None:
+    """Level with the gingiva, or filled by the scanner, the outline runs on to the neighbour: 2.4 was told for 1.1."""
+    y = np.linspace(-1.5, 1.5, 31)
+    edge = np.stack([np.full(31, 5.0), y, np.zeros(31)], axis=1)
+    axial = np.stack([np.full(5, 3.9), np.linspace(-1, 1, 5)], axis=1)
+    low, clear = np.ones(31, dtype=bool), np.ones(31, dtype=bool)
+    assert depth_of_box(edge, low, clear, axial, 0.0, 0.6) == pytest.approx(1.1)
+    edge[10:15, 0], clear[10:15] = 6.4, False  # a part of its middle runs on: the rest tells it
+    assert depth_of_box(edge, low, clear, axial, 0.0, 0.6) == pytest.approx(1.1)
+    assert depth_of_box(edge, low, np.zeros(31, dtype=bool), axial, 0.0, 0.6) is None
 
 
 @pytest.mark.long

@@ -19,7 +19,7 @@ from vane_line.core.vectors import degrees_between, unit, xyz
 
 FLOOR_EDGE_MM = 0.45  # the outline so near to the floor's level is its outer edge
 MIDDLE_HALF = 0.25  # of the width to either side: where depth is read
-LEAST_PIECES, LEAST_EDGE = 2, 3
+LEAST_PIECES, LEAST_EDGE, LEAST_CLEAR = 2, 3, 0.5
 BESIDE_MM = 0.8  # along a wall, within which its pieces tell where it stands
 PROXIMAL = 0.6  # cosine
 BESIDE_POINTS, WALL_DEG = 10, 58.0  # of the cut surface beside the outline: steeper to the path it is a wall
@@ -47,9 +47,11 @@ class BoxForm:
 
 def box_form(
     surface: Surface, outline: Outline, patches: Patches, walls: list[WallFace], parts: Parts, box: Box, axes: Axes,
-    pulpal_mm: float | None, neighbour: Surface | None,
+    pulpal_mm: float | None, neighbour: Surface | None, as_scanned: Floats,
 ) -> BoxForm:  # fmt: skip
-    """surface: the cut surface freed of noise. pulpal_mm: level of the pulpal floor. neighbour: the tooth beside."""
+    """surface: the cut surface freed of noise; as_scanned: (N, 3) its vertices with it, for what frees them rounds a
+    floor hardly wider than a triangle down to its edge and up to its wall. pulpal_mm: level of the pulpal floor.
+    neighbour: the tooth beside."""
 
     # A frame of the box: x outward, y facial, z along the path.
     def frame(points: Floats) -> Floats:
@@ -57,8 +59,8 @@ def box_form(
         return np.stack([xy[:, 0] * box.sign, xy[:, 1], (points - axes.origin) @ axes.up], axis=1)
 
     floor = frame(surface.vertices[box.floor])
-    terms = np.stack([np.ones(len(floor)), floor[:, 0], floor[:, 1]], axis=1)
-    plane, flat = _plane(terms, floor[:, 2])
+    scanned = frame(as_scanned[box.floor])
+    plane, flat = _plane(np.stack([np.ones(len(floor)), scanned[:, 0], scanned[:, 1]], axis=1), scanned[:, 2])
     wide = min(np.ptp(floor[:, 0]), np.ptp(floor[:, 1])) > LEAST_WIDE_MM
     slope = float(np.degrees(np.arctan(np.hypot(*plane[1:])))) if wide and flat > FLAT_SHARE else None
     level = float(np.median(floor[:, 2]))
@@ -79,7 +81,9 @@ def box_form(
         width, middle = sides[0] - sides[1], (sides[0] + sides[1]) / 2
     low = mine & (np.abs(edge[:, 2] - plane[0] - edge[:, :2] @ plane[1:]) < FLOOR_EDGE_MM)
     low &= edge[:, 0] > mid_x
-    depth = _depth(edge, low, axial, middle, MIDDLE_HALF * (width if width else float(np.ptp(floor[:, 1]))))
+    depth = depth_of_box(
+        edge, low, outline.clear, axial, middle, MIDDLE_HALF * (width if width else float(np.ptp(floor[:, 1])))
+    )
     clearance, at_least = _to_neighbour(outline.points[mine], neighbour)
     which = None if at_least is None else int(np.flatnonzero(mine)[at_least])
     place = outline.points[np.flatnonzero(low)[np.argmin(np.abs(edge[low, 1] - middle))]] if low.any() else (
@@ -97,11 +101,17 @@ def box_form(
     )  # fmt: skip
 
 
-def _depth(edge: Floats, low: Bools, axial: Floats | None, middle: float, reach: float) -> float | None:
-    """From the axial wall's foot to the floor's outer edge, along the row, in the middle of the box."""
+def depth_of_box(
+    edge: Floats, low: Bools, clear: Bools, axial: Floats | None, middle: float, reach: float
+) -> float | None:  # fmt: skip
+    """From the axial wall's foot to the floor's outer edge, along the row, in the middle of the box; None where most of
+    the edge is not clear there: level with the gingiva, or filled by the scanner, it runs on to the neighbour."""
     if axial is None or low.sum() < LEAST_EDGE:
         return None
     here = low & (np.abs(edge[:, 1] - middle) < reach)
+    if here.any() and clear[here].mean() < LEAST_CLEAR:
+        return None
+    here &= clear
     foot = _beside(axial, 1, middle, max(reach, BESIDE_MM))
     return None if foot is None or not here.any() else float(np.median(edge[here, 0])) - foot
 

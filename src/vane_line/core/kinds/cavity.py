@@ -101,7 +101,8 @@ def cavity_cut(seen: Seen[OutlineSurvey]) -> CavityCut:
     walls = wall_faces(surface, patches, parts, axes)
     boxes = [
         box_form(surface, outline, patches, walls, parts, box=box, axes=axes, pulpal_mm=level,
-                 neighbour=neighbour_beside(seen.beside, seen.standing, axes, box.side))
+                 neighbour=neighbour_beside(seen.beside, seen.standing, axes, box.side),
+                 as_scanned=seen.inside.surface.vertices)
         for box in parts.boxes
     ]  # fmt: skip
     drafts = drafts_by_side(walls)
