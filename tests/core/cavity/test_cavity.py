@@ -14,6 +14,7 @@ from solids import Stump, facing, turned
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.cavity.boxes import depth_of_box
+from vane_line.core.cavity.floor import LEAST_FLOOR_MM2, floor_depth
 from vane_line.core.cavity.survey import AXIS_DEG, GIVEN_DEG, won_by_tilt
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
@@ -247,6 +248,26 @@ def test_a_box_s_depth_is_not_told_where_its_edge_is_not_clear() -> None:
     edge[10:15, 0], clear[10:15] = 6.4, False  # a part of its middle runs on: the rest tells it
     assert depth_of_box(edge, low, clear, axial, 0.0, 0.6) == pytest.approx(1.1)
     assert depth_of_box(edge, low, np.zeros(31, dtype=bool), axial, 0.0, 0.6) is None
+
+
+def test_what_is_hardly_a_floor_has_no_depth() -> None:
+    """What wide fillets leave of it is another place on each scan: neither enough nor too little depth is proven."""
+    geometry = measured(NOISY)
+    cut = cut_of(geometry)
+    assert cut.floor is not None
+    areas, level = geometry.inside.vertex_areas, geometry.inside.vertices[:, 2]
+    few = cut.parts.floor & (np.cumsum(np.where(cut.parts.floor, areas, 0)) < 0.9 * LEAST_FLOOR_MM2)
+    roof = geometry.inside.with_vertices(geometry.inside.vertices + [0.0, 0, 2])
+    small, _ = floor_depth(geometry.inside, few, level, np.array([0.0, 0, 1]), roof, None)
+    whole, _ = floor_depth(geometry.inside, cut.parts.floor, level, np.array([0.0, 0, 1]), roof, None)
+    assert small is not None
+    assert whole is not None
+    assert whole.depth_median_mm == pytest.approx(2.0, abs=0.01)
+    assert small.depth_low_mm is None
+    judged = judge(replace(geometry, cut=replace(cut, floor=small)), choose("lithium-disilicate", "onlay", None, TOOTH))
+    (told,) = (v for v in judged.verdicts if v.criterion == "cavity-depth")
+    assert told.status == "not-measured"
+    assert "hardly any level floor" in told.why
 
 
 @pytest.mark.long

@@ -15,6 +15,7 @@ from vane_line.core.vectors import xyz
 
 WORST_AREA_MM2, WORST_SHARE, BLUR_VERTICES = 0.10, 0.01, 3.0  # as of the reduction's low
 REACH_MM = 12.0
+LEAST_FLOOR_MM2 = 1.5  # of level floor, that its least depth is told by: what is left between wide fillets is chance
 LEAST_SEEN_SHARE = 2 / 3
 SHY_MM, LEAST_INNER_SHARE = (0.12, 0.25), 0.4  # off the floor's rim: where a scan ends it is not sure to that
 
@@ -54,7 +55,7 @@ def floor_depth(
     middle = xyz(surface.vertices[floor].mean(axis=0))
     height = float(np.median(level[floor]))
     seen = floor & np.isfinite(depth)
-    if area[seen].sum() < LEAST_SEEN_SHARE * total:
+    if total < LEAST_FLOOR_MM2 or area[seen].sum() < LEAST_SEEN_SHARE * total:
         return Floor(None, None, total, middle, height), depth
     smooth = averaged(surface, np.nan_to_num(depth), np.isfinite(depth))
     low, median = _depths(seen, smooth, depth, area)

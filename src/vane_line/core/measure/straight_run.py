@@ -236,4 +236,7 @@ def _bend(sums: _Sums, start: Ints, length: Ints, asked: Asked) -> _Bend:
 
     jump = a - b + (lower - upper) * sums.height_at(middle)
     at = np.where(np.isfinite(best), mean(middle), start)
-    return _Bend(at, end, mean(lower), mean(upper), mean(jump), residual, middle, say, asked)
+    return _Bend(
+        at=at, end=end, lower=mean(lower), upper=mean(upper), jump=mean(jump), residual=residual, places=middle,
+        say=say, asked=asked,
+    )  # fmt: skip

@@ -10,6 +10,7 @@ import numpy as np
 from vane_line.core.arrays import Floats, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.cavity.cusps import CuspForm
+from vane_line.core.cavity.floor import LEAST_FLOOR_MM2
 from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import CAVITY_KINDS, WINDOW_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Standard
@@ -70,6 +71,8 @@ def _depth(held: Held) -> list[Verdict]:
         return [not_measured("cavity-depth", "overall", "no floor of a cavity is seen")]
     if floor.depth_low_mm is None or floor.depth_median_mm is None:
         why = held.geometry.reasons.get("reduction", "nothing is known to stand over the floor")
+        if floor.area_mm2 < LEAST_FLOOR_MM2:
+            why = f"hardly any level floor is seen between the walls ({floor.area_mm2:.1f} mm²)"
         return [not_measured("cavity-depth", "overall", why)]
     bounds, u = held.bounds("cavity-depth"), float(np.hypot(held.budget.of("cavity-depth"), floor.low_moves_mm))
     rows = verdicts("cavity-depth", "overall", floor.depth_low_mm, "mm", u, bounds.least, standard.reason, at=floor.at)
