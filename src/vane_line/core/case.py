@@ -196,7 +196,7 @@ def complete(prepared: Prepared, options: Options, progress: Progress = lambda _
         room = replace(room, gap=form.gap)
     was = prepared.teeth.get("preop")
     taken = None if was is None else prepared.distances("preop").at(inside.index, placed.eased.vertices, was.distance)
-    warnings += reader.check(surveyed, inside, None if taken is None else taken.value)
+    warnings += reader.check(surveyed.axes, inside, None if taken is None else taken.value)
     tooth = room.tooth.surface if room.tooth else None
     anatomy = find_anatomy(options.tooth, tooth, girth.points, surveyed.axes)
     warnings += _anatomy_warnings(anatomy, options.tooth)

@@ -340,8 +340,8 @@ def test_a_tooth_that_was_hardly_cut_is_refused() -> None:
     inside = Inside(measured(SLICED).line, np.ones(3, dtype=bool), np.arange(3), *[measured(SLICED).inside] * 2, 0.1)
     height = inside.surface.vertices[:, 2]
     with pytest.raises(UnfitScans, match="hardly anything was cut"):
-        child_check(inside, np.where(height > np.quantile(height, 0.95), 1.0, 0.0))
-    assert child_check(inside, np.where(height > np.quantile(height, 0.5), 1.0, 0.0)) == []
+        child_check(measured(SLICED).axes, inside, np.where(height > np.quantile(height, 0.95), 1.0, 0.0))
+    assert child_check(measured(SLICED).axes, inside, np.where(height > np.quantile(height, 0.5), 1.0, 0.0)) == []
 
 
 @pytest.mark.long

@@ -91,7 +91,7 @@ def test_a_lower_plane_as_long_as_one_must_be_may_be_none() -> None:
     assert row.status == "within-uncertainty"
 
 
-def test_a_path_that_did_not_settle_leaves_drafts_and_undercuts_open() -> None:
+def test_an_open_path_leaves_drafts_open_and_undercuts_where_the_walls_draw_by_less() -> None:
     geometry = measured(Stump, 0.16)
     path = geometry.path
     tilted = path.direction + np.tan(np.radians(4.0)) * geometry.axes.zero
@@ -103,7 +103,12 @@ def test_a_path_that_did_not_settle_leaves_drafts_and_undercuts_open() -> None:
     assert u_of(after, "resistance", "mesial", "max") == pytest.approx(
         u_of(before, "resistance", "mesial", "max"), 0.05
     )
-    assert u_of(after, "undercut", "overall", "max") > 4 * u_of(before, "undercut", "overall", "max")
+    never = told(replace(open_, path=replace(open_.path, settled=False)))
+    assert u_of(never, "undercut", "overall", "max") > 4 * u_of(before, "undercut", "overall", "max")
+    # Where path and walls agree, they draw by six degrees: four of tilt hide nothing.
+    assert u_of(after, "undercut", "overall", "max") == pytest.approx(u_of(before, "undercut", "overall", "max"))
+    low = told(replace(open_, path=replace(open_.path, least_draft_deg=2.0)))
+    assert u_of(low, "undercut", "overall", "max") > 2 * u_of(before, "undercut", "overall", "max")
 
 
 def test_a_path_that_nothing_else_leads_to_is_not_open() -> None:

@@ -84,7 +84,7 @@ def cavity_along(placed: Placed, survey: OutlineSurvey, line: FinishLine, direct
     return along_of(regions, draft)
 
 
-def cavity_check(_survey: OutlineSurvey, _inside: Inside, _distance: Floats | None) -> list[str]:
+def cavity_check(_axes: Axes, _inside: Inside, _distance: Floats | None) -> list[str]:
     """A crown's preparation is refused as soon as its walls are seen."""
     return []
 

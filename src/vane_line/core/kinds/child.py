@@ -23,6 +23,7 @@ from vane_line.core.placed import Placed, locate_centre, lost_crown
 from vane_line.core.rings import running_median
 from vane_line.core.survey import RingSurvey
 from vane_line.core.tooth.search import settled
+from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
 SAME_MM = 0.08  # under the tooth before: it was not cut there
@@ -82,7 +83,7 @@ def child_inside(placed: Placed, survey: RingSurvey, line: FinishLine) -> Bools:
     return inside_line(placed.crop, line.points, survey.axes.up, line.points.mean(axis=0), girth.points)
 
 
-def child_check(_survey: RingSurvey, inside: Inside, distance: Floats | None) -> list[str]:
+def child_check(_axes: Axes, inside: Inside, distance: Floats | None) -> list[str]:
     """Facial and lingual walls are hardly cut, the top and the sides are."""
     if distance is None or inside.share_below(distance, SAME_MM) < UNTOUCHED_SHARE:
         return []

@@ -14,6 +14,7 @@ from vane_line.core.options import HandLine, Options
 from vane_line.core.placed import Finder, Placed
 from vane_line.core.survey import Survey
 from vane_line.core.tooth.reference import ReferenceTooth
+from vane_line.core.trace.section import Axes
 
 S = TypeVar("S", bound=Survey)
 C = TypeVar("C", bound=Cut)
@@ -45,9 +46,10 @@ class Reader(Generic[S, C]):
     find: the middle of the cut tooth. trace: axes, path, walls and the line as found. follow: the line as a hand drew
     it. along: what a path that is only tried would leave undercut. redraw: a line with one stroke drawn anew. inside:
     of the crop's vertices, which lie within a line. teeth: the tooth on the earlier scans, by role. girth: the line
-    round the whole tooth, where neighbours are looked for. check: warnings where the surface inside, or its distance
-    (N,) to the tooth before, does not look like this kind; raises UnfitScans where nothing could be believed. cut: what
-    is measured of the surface inside the line beside the distances that all kinds share. zones: of the vertices inside.
+    round the whole tooth, where neighbours are looked for. check: warnings where the surface inside, along the axes, or
+    its distance (N,) to the tooth before, does not look like this kind; raises UnfitScans where nothing could be
+    believed. cut: what is measured of the surface inside the line beside the distances that all kinds share. zones: of
+    the vertices inside.
     """
 
     name: str
@@ -59,7 +61,7 @@ class Reader(Generic[S, C]):
     inside: Callable[[Placed, S, FinishLine], Bools]
     teeth: Callable[[Placed, S, FinishLine, Bools, Options], dict[str, ReferenceTooth]]
     girth: Callable[[S, FinishLine], FinishLine]
-    check: Callable[[S, Inside, Floats | None], list[str]]
+    check: Callable[[Axes, Inside, Floats | None], list[str]]
     cut: Callable[[Seen[S]], C]
     zones: Callable[[Zoned[C]], Zones]
 

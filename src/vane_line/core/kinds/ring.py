@@ -28,7 +28,7 @@ from vane_line.core.shape import Shape, crown_points, measure_shape
 from vane_line.core.survey import RingSurvey, survey, undercut_along
 from vane_line.core.tooth.anatomy import size_of
 from vane_line.core.tooth.reference import ReferenceTooth, segment
-from vane_line.core.trace.section import Profiles
+from vane_line.core.trace.section import Axes, Profiles
 from vane_line.core.trace.wall import WallRuns
 from vane_line.errors import UnfitScans
 
@@ -119,10 +119,10 @@ def ring_girth(_survey: RingSurvey, line: FinishLine) -> FinishLine:
     return line
 
 
-def ring_check(survey: RingSurvey, inside: Inside, distance: Floats | None) -> list[str]:
+def ring_check(axes: Axes, inside: Inside, distance: Floats | None) -> list[str]:
     """A crown's preparation has a wall all round, and leaves nothing of the tooth as it was; a cavity leaves most."""
     said = []
-    open_share = _without_wall(survey, inside)
+    open_share = _without_wall(axes, inside)
     if open_share > OPEN_SHARE:
         words = f"over {100 * open_share:.0f} % of its length the finish line runs at the tooth's top, no wall above it"
         if not inside.line.drawn.any():
@@ -142,10 +142,10 @@ def _another_kind(words: str) -> UnfitScans:
     return UnfitScans(f"prep: {looks}: {words}; choose that kind.")
 
 
-def _without_wall(survey: RingSurvey, inside: Inside) -> float:
+def _without_wall(axes: Axes, inside: Inside) -> float:
     """Share of the finish line's length over which next to no wall stands above it."""
     line = inside.line
-    top = float(np.quantile(survey.axes.cylinder(inside.even.vertices)[2], TOP_SHARE))
+    top = float(np.quantile(axes.cylinder(inside.even.vertices)[2], TOP_SHARE))
     wall, points = top - line.height, line.smooth_points
     steps = np.linalg.norm(np.diff(points, axis=0, append=points[:1]), axis=1)
     return float(steps[wall < NO_WALL * wall.max()].sum() / max(float(steps.sum()), 1e-9))

@@ -26,6 +26,7 @@ from vane_line.core.measure.zones import BAND_EXTRA_MM, Naming, Zones, sides_tur
 from vane_line.core.outline.contacts import ToContacts, to_contacts
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.placed import Placed
+from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
 from vane_line.core.window.forms import (
     Ending,
@@ -77,7 +78,7 @@ def window_along(placed: Placed, survey: WindowSurvey, line: FinishLine, directi
     return along_of(regions, draft_along(surface, unit(direction)))
 
 
-def window_check(_survey: WindowSurvey, inside: Inside, distance: Floats | None) -> list[str]:
+def window_check(_axes: Axes, inside: Inside, distance: Floats | None) -> list[str]:
     """Most of what lies inside a window was cut."""
     if distance is None:
         return []

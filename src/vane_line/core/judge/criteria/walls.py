@@ -142,7 +142,8 @@ def _undercut(held: Held) -> list[Verdict]:
     why = f"cement space takes up less; the {held.geometry.kind.title} would bind or must be relieved"
     regions = held.geometry.cut.undercuts
     if not regions:
-        drawing = held.budget.drawing(np.nan_to_num(held.geometry.path.least_draft_deg))
+        path = held.geometry.path
+        drawing = held.budget.drawing(float(np.nan_to_num(path.least_draft_deg))) if path.settled else held.budget
         return verdicts("undercut", "overall", 0.0, "mm", drawing.of("undercut"), bounds, why)
     return [
         v
