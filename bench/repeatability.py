@@ -55,7 +55,9 @@ def scans_of(tooth: str) -> dict[str, Surface]:
 
 def scanned(scene: Scene) -> dict[str, Surface]:
     """Scans of a mouth by what they show."""
-    return {"prep": scene.prep(), "preop": scene.preop(), "opposing": scene.opposing()}
+    found = {"prep": scene.prep(), "preop": scene.preop(), "opposing": scene.opposing()}
+    mockup = scene.mockup()
+    return found if mockup is None else found | {"mockup": mockup}
 
 
 def altered(task: tuple[str, str, int]) -> Answer:

@@ -69,7 +69,7 @@ def answer(
 ) -> Answer:
     """Measured with nothing given but the tooth: axes and path are guessed. turn: (3, 3) by which the files lie."""
     options = Options(ToothNumber(tooth), opposing_frame="preop", restoration=kind)
-    geometry = measure(Scans(scans["prep"], scans.get("preop"), None, scans.get("opposing")), options)
+    geometry = measure(Scans(scans["prep"], scans.get("preop"), scans.get("mockup"), scans.get("opposing")), options)
     standard = choose(material, kind, None, options.tooth)
     d = document(geometry, judge(geometry, standard))
     back = np.eye(3) if turn is None else turn
