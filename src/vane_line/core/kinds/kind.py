@@ -77,8 +77,8 @@ class Kind:
 
     edgeless: whether its cut ends without an edge, so that none seen is no doubt. primary: whether it is for a child's
     first teeth alone. caution: what every judgement of this kind says. unlike: warnings where what was found is another
-    kind's that the same reader reads. Which criteria are judged says each criterion's
-    own record (`Criterion.kinds`), which orders of work serve it each sequence's data.
+    kind's that the same reader reads. Which criteria are judged says each criterion's own record (`Criterion.kinds`),
+    which orders of work serve it each sequence's data.
     """
 
     name: str

@@ -146,8 +146,7 @@ def _without_wall(axes: Axes, inside: Inside) -> float:
     """Share of the finish line's length over which next to no wall stands above it."""
     line = inside.line
     top = float(np.quantile(axes.cylinder(inside.even.vertices)[2], TOP_SHARE))
-    wall, points = top - line.height, line.smooth_points
-    steps = np.linalg.norm(np.diff(points, axis=0, append=points[:1]), axis=1)
+    wall, steps = top - line.height, line.steps_mm
     return float(steps[wall < NO_WALL * wall.max()].sum() / max(float(steps.sum()), 1e-9))
 
 

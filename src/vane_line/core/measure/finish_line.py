@@ -77,10 +77,15 @@ class FinishLine:
         return np.asarray(np.lib.stride_tricks.sliding_window_view(wide, 2 * LENGTH_HALF + 1, axis=0).mean(axis=2))
 
     @property
+    def steps_mm(self) -> Floats:
+        """(A,) from each point to the next on the smooth course."""
+        smooth = self.smooth_points
+        return np.asarray(np.linalg.norm(np.diff(smooth, axis=0, append=smooth[:1]), axis=1))
+
+    @property
     def length_mm(self) -> float:
         """Of the smooth course: the scatter of single points would lengthen it by a few per cent."""
-        smooth = self.smooth_points
-        return float(np.linalg.norm(np.diff(smooth, axis=0, append=smooth[:1]), axis=1).sum())
+        return float(self.steps_mm.sum())
 
     @property
     def doubtful_share(self) -> float:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats, Ints
+from vane_line.core.spread import graded
 from vane_line.core.trace.section import STEP_MM
 
 RUN_MM = 1.0  # a straight run is at least this long, unless asked otherwise
@@ -24,7 +25,7 @@ SECOND_MM = 0.5  # a second plane is at least this long
 EVEN_SHARE = 0.05  # of the least sum of squares, by which a place where two lines part is worse with a third of the say
 NOTHING = 1e-12
 LOW_STEP_MM = 1.5  # what of a step or a fillet looks like a plane at the wall's foot is no higher
-LONGER_EASE_MM = 0.1  # by so much one part of a wall is the longer for sure
+LONGER_EASE_MM = 0.1  # to either side of equal lengths, over which one part of a wall comes to be the longer
 BESIDE_STEP_MM = 0.2  # of a step's own slope, to either side of where two lines meet
 STEP_MM_FROM, STEP_MM_TO = 0.03, 0.08  # two lines further apart where they meet stand on either side of a step …
 STEP_DEG_FROM, STEP_DEG_TO = 6.0, 10.0  # … and so where the lower leans further in by so much
@@ -189,17 +190,12 @@ def _past_step(bend: _Bend, start: Ints) -> tuple[Floats, Floats, Ints]:
     """(A,) how surely the run leads over a step, how surely the part above it is the longer, and the step's sample."""
     at = np.rint(bend.at).astype(np.int64)
     below, above = (bend.at - start) * STEP_MM, (bend.end - bend.at) * STEP_MM
-    up = _well_over(above, below) * _well_over(above, RUN_MM + BESIDE_STEP_MM)
+    up = graded(above - below, 2 * LONGER_EASE_MM) * graded(above - (RUN_MM + BESIDE_STEP_MM), 2 * LONGER_EASE_MM)
     aside = np.clip((bend.jump - STEP_MM_FROM) / (STEP_MM_TO - STEP_MM_FROM), 0, 1)
-    low = up * _well_over(LOW_STEP_MM, below)
+    low = up * graded(LOW_STEP_MM - below, 2 * LONGER_EASE_MM)
     leaning = np.clip((-bend.leans_in - STEP_DEG_FROM) / (STEP_DEG_TO - STEP_DEG_FROM), 0, 1)
-    one = np.clip((bend.asked.split_deg - bend.leans_in) / (2 * SPLIT_EASE_DEG) + 0.5, 0, 1)
+    one = graded(bend.asked.split_deg - bend.leans_in, 2 * SPLIT_EASE_DEG)
     return np.nan_to_num(bend.told * np.maximum(aside, low * leaning) * one), np.nan_to_num(up), at
-
-
-def _well_over(longer: Floats | float, than: Floats | float) -> Floats:
-    """Half where both lengths (mm) are the same, over LONGER_EASE_MM to either side nought and whole."""
-    return np.clip((np.asarray(longer) - than) / (2 * LONGER_EASE_MM) + 0.5, 0, 1)
 
 
 def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> tuple[list[Line], Floats]:
@@ -210,7 +206,7 @@ def _planes(sums: _Sums, first: Ints, bend: _Bend, last: Ints, say: Floats) -> t
     low_end = np.minimum(np.rint(bend.at).astype(np.int64), last)
     whole = sums.fit(first, np.minimum(bend.end, last))[:2]
     parts = sums.fit(first, np.minimum(bend.places, last))[:2]
-    low_at, low_slope = (np.where(bend.say > 0, bend.say * v, 0.0).sum(axis=0) for v in parts)
+    low_at, low_slope = (_by_say(bend.say, v) for v in parts)
     lines = [Line(*whole, bend.end, say * (1 - share)), Line(low_at, low_slope, low_end, say * share)]
     return lines, np.where(share > 0.5, bend.upper, np.nan)
 
@@ -231,12 +227,14 @@ def _bend(sums: _Sums, start: Ints, length: Ints, asked: Asked) -> _Bend:
         residual = np.where(np.isfinite(best), best / sums.fit(start, end)[2], np.inf)
     say /= np.maximum(say.sum(axis=0), NOTHING)
 
-    def mean(values: Floats | Ints) -> Floats:
-        return np.asarray(np.where(say > 0, say * values, 0.0).sum(axis=0))
-
     jump = a - b + (lower - upper) * sums.height_at(middle)
-    at = np.where(np.isfinite(best), mean(middle), start)
+    at = np.where(np.isfinite(best), _by_say(say, middle), start)
+    lower, upper, jump = (_by_say(say, v) for v in (lower, upper, jump))
     return _Bend(
-        at=at, end=end, lower=mean(lower), upper=mean(upper), jump=mean(jump), residual=residual, places=middle,
-        say=say, asked=asked,
-    )  # fmt: skip
+        at=at, end=end, lower=lower, upper=upper, jump=jump, residual=residual, places=middle, say=say, asked=asked
+    )
+
+
+def _by_say(say: Floats, values: Floats | Ints) -> Floats:
+    """(A,) of values (K, A) the mean by their say, which sums up to one or nought; what has none may be nan."""
+    return np.asarray(np.where(say > 0, say * values, 0.0).sum(axis=0))
