@@ -12,7 +12,7 @@ import numpy as np
 
 from vane_line.core.align.crowns import CROWN_BELOW_TOP_MM, MILK_BELOW_TOP_MM, Crowns
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM, Fit
-from vane_line.core.align.jaws import SAME_JAW, same_jaw
+from vane_line.core.align.jaws import SAME_JAW, why_not_opposing
 from vane_line.core.aligned import Aligned, align
 from vane_line.core.apart import both
 from vane_line.core.arrays import Bools, Floats
@@ -27,6 +27,7 @@ from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.locate import CutSite, find_cut, find_lost
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
+from vane_line.core.vectors import lengths
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
@@ -41,6 +42,7 @@ TWO_CUT = (
     "Two teeth were cut between these scans: this is the one that lost more. If another is meant, give a point on it "
     "(near) or name the other teeth that were cut (--also-cut)."
 )
+OUT_OF_BITE = ": export it in the bite's position"
 ONE_PLACE = (
     "The scans differ in fewer places than teeth were named as cut: look whether this is the tooth that is meant, or "
     "give a point on it (near)."
@@ -93,12 +95,7 @@ class Placed:
 
     def of_others_cut(self, points: Floats) -> Bools:
         """(N,) whether each of `points` (N, 3) may belong to another tooth that was cut too."""
-        found = np.zeros(len(points), dtype=bool)
-        for tooth, place in self.cut_too:
-            off = points - place
-            away = np.linalg.norm(off - (off @ self.frame.occlusal)[:, None] * self.frame.occlusal, axis=1)
-            found |= away < _reach_mm(tooth)
-        return found
+        return _of_cut(self.cut_too, self.frame.occlusal, points)
 
 
 Finder = Callable[[Surface, Surface | None, Floats | None, Floats], Floats]
@@ -126,7 +123,9 @@ def locate(
     alignment = {role: _trust(fit, centre, options.tooth) for role, fit in fits.items()}
 
     progress("finding the tooth's axes", 0.45)
-    opposing = _opposing(scans, options, alignment)
+    cut = partial(_of_cut, [(options.tooth, centre), *cut_too], aligned.occlusal)
+    why_not = partial(why_not_opposing, prep, crowns=aligned.crowns, cut=cut)
+    opposing = _opposing(scans, options, alignment, why_not)
     if opposing is not None:
         alignment["opposing"] = opposing[1]
     arch = moved["preop"] if "preop" in moved and alignment["preop"].trusted else prep
@@ -137,6 +136,11 @@ def locate(
             arch, centre, options.tooth, aligned.occlusal, aligned.confidence, options.facial, bite_side
         ),
     )
+    said = [doubt] if doubt else []
+    before = _before(scans, alignment)
+    if before is not None and (why := why_not(before)):
+        said.append(f"opposing_before: {why}{OUT_OF_BITE}; contacts before cutting are not told by it.")
+        before = None
     scatter = None
     if "preop" in fits and len(fits["preop"].residuals) > 5:
         scatter = 1000 * 1.4826 * float(np.median(np.abs(fits["preop"].residuals)))
@@ -153,9 +157,9 @@ def locate(
         base=arch if arch is not prep else None,
         noise_um=noise,
         patch_scatter_um=scatter,
-        warnings=(*scans.warnings, *frame.warnings, *((doubt,) if doubt else ())),
+        warnings=(*scans.warnings, *frame.warnings, *said),
         pins=aligned.pins,
-        opposing_before=_before(scans, alignment),
+        opposing_before=before,
         cut_too=cut_too,
         spent_s=aligned.spent_s + time.perf_counter() - began,
     )
@@ -229,6 +233,15 @@ def _apart(
 def _reach_mm(tooth: ToothNumber) -> float:
     """From the middle of a cut tooth, within which its surface is its own."""
     return AWAY_FACTOR * max(size_of(tooth)[1:4])
+
+
+def _of_cut(cut: Iterable[tuple[ToothNumber, Floats]], up: Floats, points: Floats) -> Bools:
+    """(N,) whether each of `points` (N, 3) may belong to one of the teeth that were cut, each with its middle (3,)."""
+    found = np.zeros(len(points), dtype=bool)
+    for tooth, place in cut:
+        off = points - place
+        found |= lengths(off - (off @ up)[:, None] * up) < _reach_mm(tooth)
+    return found
 
 
 def _without(prep: Surface, near: Floats | None, others: list[Floats]) -> Surface:
@@ -333,18 +346,29 @@ def _before(scans: Scans, alignment: dict[str, Alignment]) -> Surface | None:
     return scans.opposing_before.laid(base.matrix) if base.trusted else None
 
 
-def _opposing(scans: Scans, options: Options, alignment: dict[str, Alignment]) -> tuple[Surface, Alignment] | None:
-    """The opposing scan in the prep's frame. It shares no surface: it comes in the prep's or the preop's frame."""
+def _opposing(
+    scans: Scans, options: Options, alignment: dict[str, Alignment], why_not: Callable[[Surface], str]
+) -> tuple[Surface, Alignment] | None:
+    """The opposing scan in the prep's frame. It shares no surface: it comes in the prep's or the preop's frame.
+
+    why_not: what forbids that a surface shows the teeth over the prep's.
+    """
     if scans.opposing is None:
         return None
-    if options.opposing_frame == "prep":
-        laid, matrix, why = scans.opposing, np.eye(4), ""
-    elif "preop" not in alignment:
+    before = alignment.get("preop")
+    if options.opposing_frame == "preop" and before is None:
         raise BadOption("opposing-frame preop: give the preop scan too, since the opposing scan is moved with it.")
+    moved = before if options.opposing_frame == "preop" else None
+    laid = scans.opposing if moved is None else scans.opposing.laid(moved.matrix)
+    if moved is not None and not moved.trusted:
+        why = "the opposing scan is moved with the preop scan, whose alignment is not trusted"
     else:
-        base = alignment["preop"]
-        laid, matrix = scans.opposing.laid(base.matrix), base.matrix
-        why = "" if base.trusted else "the opposing scan is moved with the preop scan, whose alignment is not trusted"
-    why = why or (SAME_JAW if same_jaw(scans.prep, laid) else "")
-    u_um = 0.0 if options.opposing_frame == "prep" else alignment["preop"].u_align_um
+        why = why_not(laid)
+        if why and why != SAME_JAW:
+            why += OUT_OF_BITE
+            if before is not None and before.trusted:
+                other = "prep" if moved else "preop"
+                there = scans.opposing if moved else scans.opposing.laid(before.matrix)
+                why += "" if why_not(there) else f"; it fits as part of the {other} scan (opposing-frame {other})"
+    matrix, u_um = (np.eye(4), 0.0) if moved is None else (moved.matrix, moved.u_align_um)
     return laid, Alignment(matrix, None, None, None, u_um, not why, why)

@@ -61,12 +61,12 @@ def deepest_closing(teeth: Surface, mask: Bools, opposing: Surface, up: Floats) 
         return None
     low = np.maximum(own[:, :2].min(axis=0), theirs[:, :2].min(axis=0)) - REACH_MM
     high = np.minimum(own[:, :2].max(axis=0), theirs[:, :2].max(axis=0)) + REACH_MM
-    if (high - low < CELL_MM).any():
-        return None
     rows, columns = (int(n) for n in np.ceil((high - low) / CELL_MM))
+    steps = round(REACH_MM / CELL_MM)
+    if min(rows, columns) <= 2 * steps:
+        return None
     tops = highest_in_cells(own, low, CELL_MM, (rows, columns))
     bottoms = -highest_in_cells(theirs * [1, 1, -1], low, CELL_MM, (rows, columns))
-    steps = round(REACH_MM / CELL_MM)
     number = round(TOUCH_MM2 / CELL_MM**2)
     room = np.full((2 * steps + 1, 2 * steps + 1), np.nan)
     inner = tops[steps:-steps, steps:-steps]

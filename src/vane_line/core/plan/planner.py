@@ -14,7 +14,7 @@ from vane_line.core import kinds
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import register
 from vane_line.core.align.fit import STABLE_SHARE
-from vane_line.core.align.jaws import SAME_JAW, same_jaw
+from vane_line.core.align.jaws import why_not_opposing
 from vane_line.core.arrays import Floats
 from vane_line.core.burs import Bur, for_ledge
 from vane_line.core.case import Geometry, complete, prepare
@@ -72,15 +72,15 @@ def find_ground(
     if case.near is None:
         raise BadOption("near: show which tooth it is by a point on it.")
     progress("finding the tooth", 0.1)
-    mixed_up = opposing is not None and same_jaw(preop, opposing)
-    if mixed_up:
-        opposing = None
     occlusal, sure = (unit(case.occlusal), 1.0) if case.occlusal is not None else guess_occlusal(preop)
+    crowns = Crowns.of(preop, occlusal)
+    why_not = "" if opposing is None else why_not_opposing(preop, opposing, crowns)
+    opposing = None if why_not else opposing
     frame = make_frame(preop, case.near, case.tooth, occlusal, sure, case.facial, opposing)
     check_lean(case.path, frame.occlusal)
     tooth, middle = whole_tooth(preop, case.near, case.tooth, frame)
     frame = make_frame(preop, middle, case.tooth, occlusal, sure, case.facial, opposing)
-    warnings = [*frame.warnings, *([f"{SAME_JAW}; planned without."] if mixed_up else [])]
+    warnings = [*frame.warnings, *([f"{why_not}; planned without."] if why_not else [])]
     if not frame.sure:
         raise UnfitScans("preop: it is not certain which side is facial; confirm the axes first.")
     maker, path = maker_of(case.restoration), occlusal if case.path is None else unit(case.path)
@@ -102,7 +102,6 @@ def find_ground(
     anatomy = find_anatomy(case.tooth, body.surface, line.points(), axes)
     functional = functional_side(case.tooth, case.functional_side, anatomy, over, axes, body.surface)
     warnings += functional.warnings
-    crowns = Crowns.of(preop, occlusal)
     moved, finished = _mocked_up(mockup, preop, crowns, middle, frame, case, warnings)
     return Ground(
         options=options, preop=preop, opposing=over, crowns=crowns, middle=middle, frame=frame, axes=axes, tooth=body,
