@@ -24,7 +24,8 @@ SHY_MM, LEAST_INNER_SHARE = (0.12, 0.25), 0.4  # off the floor's rim: where a sc
 class Floor:
     """Depths (mm, None without a surface to measure to), area, the shallowest place, the level along the path.
 
-    low_moves_mm, median_moves_mm: half of what the depths change by where the floor is told a little smaller.
+    low_moves_mm, median_moves_mm: half of what the depths change by where the floor is told a little smaller; the low's
+    also half of what lies between the depth of half its worst place and of twice as much.
     """
 
     depth_low_mm: float | None
@@ -67,15 +68,22 @@ def floor_depth(
         inner = seen & (away > shy)
         if area[inner].sum() > LEAST_INNER_SHARE * area[seen].sum():
             moves = np.maximum(moves, np.abs(np.subtract(_depths(inner, smooth, depth, area), (low, median))))
-    return Floor(low, median, total, at, height, *(moves / 2).tolist()), depth
+    low_moves, median_moves = (moves / 2).tolist()
+    steep = (_low(seen, smooth, area, 2 * WORST_AREA_MM2) - _low(seen, smooth, area, WORST_AREA_MM2 / 2)) / 2
+    return Floor(low, median, total, at, height, float(np.hypot(low_moves, steep)), median_moves), depth
 
 
 def _depths(seen: Bools, smooth: Floats, depth: Floats, area: Floats) -> tuple[float, float]:
     """Low and median over the vertices `seen` (N,)."""
-    share = min(0.5, max(WORST_AREA_MM2, WORST_SHARE * float(area[seen].sum())) / float(area[seen].sum()))
-    count = int(seen.sum())
-    low = weighted_quantile(smooth[seen], area[seen], share, min(share / 2, BLUR_VERTICES / count))
-    return low, weighted_quantile(depth[seen], area[seen], 0.5, min(0.25, BLUR_VERTICES / count))
+    worst = max(WORST_AREA_MM2, WORST_SHARE * float(area[seen].sum()))
+    blur = min(0.25, BLUR_VERTICES / int(seen.sum()))
+    return _low(seen, smooth, area, worst), weighted_quantile(depth[seen], area[seen], 0.5, blur)
+
+
+def _low(seen: Bools, smooth: Floats, area: Floats, worst_mm2: float) -> float:
+    """The depth that `worst_mm2` of the vertices `seen` (N,) stay under."""
+    share = min(0.5, worst_mm2 / float(area[seen].sum()))
+    return weighted_quantile(smooth[seen], area[seen], share, min(share / 2, BLUR_VERTICES / int(seen.sum())))
 
 
 def along(surface: Surface, points: Floats, direction: Floats) -> Floats:

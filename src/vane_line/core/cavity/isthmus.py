@@ -19,47 +19,69 @@ from vane_line.core.vectors import unit, xyz
 
 BESIDE_MM = 0.9  # of the outline: the wall under it
 LEAST_POINTS = 4
-FACES = 0.75  # cosine of the outline's facing, seen along the path, to facial or lingual
+# Cosine of the outline's facing, seen along the path, to facial or lingual: at its ends it turns round to the next
+# wall, and no scan tells just where.
+FACES, FACES_EITHER = 0.85, (0.80, 0.90)
+HIGH_SHARE = 0.5  # of a stretch's middle height over the floor: what lies lower runs down a box
 
 
 @dataclass(frozen=True)
 class Isthmus:
-    """Width in mm, its share of the distance of the cusp tips beside it (None where they are not known), its ends."""
+    """Width in mm, its share of the distance of the cusp tips beside it (None where they are not known), its ends.
+
+    moves_mm: half of what the width changes by where the outline's ends are told otherwise.
+    """
 
     width_mm: float
     share: float | None
     at: tuple[tuple[float, float, float], tuple[float, float, float]]
+    moves_mm: float = 0.0
 
 
-def stretch(outline: Outline, patches: Patches, wall: WallFace | None, parts: Parts, axes: Axes) -> Bools:
-    """(K,) the outline over a wall of the occlusal part, boxes left out."""
+def stretch(
+    outline: Outline, patches: Patches, wall: WallFace | None, parts: Parts, axes: Axes, faces: float = FACES
+) -> Bools:
+    """(K,) the outline over a wall of the occlusal part that faces as it does by `faces` (cosine), boxes left out."""
     if wall is None:
         return np.zeros(len(outline.points), dtype=bool)
     mine = np.zeros(len(patches.area), dtype=bool)
     mine[list(wall.patches)] = True
     # Across the path: a wall lies under its outline, however high it stands.
     away, nearest = cKDTree(plan_of(axes, patches.place)).query(plan_of(axes, outline.points))
-    # At its ends the outline turns round to the next wall.
     flat = unit(outline.outward - (outline.outward @ axes.up)[:, None] * axes.up)
-    across = np.abs(flat @ axes.zero) > FACES
-    return np.asarray((away < BESIDE_MM) & mine[nearest] & across & ~parts.in_box(plan_of(axes, outline.points)))
+    across = np.abs(flat @ axes.zero) > faces
+    over = np.asarray((away < BESIDE_MM) & mine[nearest] & across & ~parts.in_box(plan_of(axes, outline.points)))
+    if over.any() and parts.floor.any():  # a box that was too small to be told
+        high = (outline.points - axes.origin) @ axes.up - float(np.median(parts.level[parts.floor]))
+        over &= high > HIGH_SHARE * float(np.median(high[over]))
+    return over
 
 
 def find_isthmus(
     outline: Outline, patches: Patches, walls: list[WallFace], parts: Parts, axes: Axes, anatomy: Anatomy
 ) -> Isthmus | None:
     """Shortest distance between the facial and the lingual outline; None where one of them is open."""
-    sides = [stretch(outline, patches, of_side(walls, "occlusal", s), parts, axes) for s in ("facial", "lingual")]
-    if min(s.sum() for s in sides) < LEAST_POINTS:
+    facing = [of_side(walls, "occlusal", side) for side in ("facial", "lingual")]
+
+    def narrowest(faces: float) -> tuple[float, Floats] | None:
+        ours, theirs = (outline.points[stretch(outline, patches, wall, parts, axes, faces)] for wall in facing)
+        if min(len(ours), len(theirs)) < LEAST_POINTS:
+            return None
+        away, nearest = cKDTree(theirs).query(ours)
+        k = int(np.argmin(away))
+        return float(away[k]), np.stack([ours[k], theirs[nearest[k]]])
+
+    found = narrowest(FACES)
+    if found is None:
         return None
-    facial, lingual = (outline.points[s] for s in sides)
-    away, nearest = cKDTree(lingual).query(facial)
-    k = int(np.argmin(away))
-    ends = facial[k], lingual[nearest[k]]
-    middle = plan_of(axes, np.array([(ends[0] + ends[1]) / 2]))[0]
+    width, ends = found
+    either = [other[0] for other in map(narrowest, FACES_EITHER) if other is not None]
+    middle = plan_of(axes, ends.mean(axis=0)[None])[0]
     tips = _tips_beside(middle, anatomy)
-    share = None if tips is None else float(away[k]) / tips
-    return Isthmus(float(away[k]), share, (xyz(ends[0]), xyz(ends[1])))
+    return Isthmus(
+        width, None if tips is None else width / tips, (xyz(ends[0]), xyz(ends[1])),
+        moves_mm=(max([width, *either]) - min([width, *either])) / 2,
+    )  # fmt: skip
 
 
 def _tips_beside(place: Floats, anatomy: Anatomy) -> float | None:

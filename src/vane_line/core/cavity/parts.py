@@ -7,7 +7,7 @@ and outward down the tooth, or to a ledge about it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -22,13 +22,16 @@ from vane_line.core.vectors import degrees_between, unit
 
 FLAT_DEG = 32.0  # less steep to the path's plane is a floor: a gingival floor may fall by 15 and more
 STEEP_DEG, OVERHANG_DEG = 62.0, 115.0  # between them, to the path, a wall
-LEAST_FLOOR_MM2 = 0.7
+LEAST_FLOOR_MM2, LEAST_BOX_MM2 = 0.7, 0.3  # of a coarse scan's box little is seen beside the neighbour
+CENTRAL_SHARE = 0.25  # of the outline's breadth, off the middle: further out it is a ledge about a cusp
+BESIDE_MM = 0.8  # from the outline
 ROUND_MM = 0.55  # round a floor, what rises from it
 RISES_MM = 0.15
 FLOOR_RISING, BOX_OPEN = 0.38, 0.10  # shares of a floor's rim that rise, and that run out to the outline
 RUNS_OUT_MM = 0.40
 BOX_LOWER_MM = 0.35
 SAME_LEVEL_MM = 0.6  # parts of one floor
+WALLED_IN = 0.6  # share of the rim of a part that lies higher, from which it is floor all the same
 FILLET_MM = 0.28  # of a floor's rim that belongs to the corner round it
 BENT_MM = 0.18  # of a wall's border: it bends into the floor there, or over an edge
 EDGE_MM = 0.14  # a wall's rim, which a scan rounds
@@ -146,24 +149,27 @@ def part(surface: Surface, outline: Outline, axes: Axes) -> Parts:
     wall = wall_mask(surface, outline, axes.up)
     flat = slope < FLAT_DEG
     label = surface.parts(flat)
-    floor, cover, low = np.zeros(len(flat), dtype=bool), np.zeros(len(flat), dtype=bool), []
+    cover, pieces = np.zeros(len(flat), dtype=bool), list[_Piece]()
     edge = cKDTree(outline.points)
+    breadth = float(np.ptp(plan_of(axes, outline.points)[:, 1]))
     for number in np.unique(label[flat]):
         here = flat & (label == number)
-        if surface.vertex_areas[here].sum() < LEAST_FLOOR_MM2:
+        area = float(surface.vertex_areas[here].sum())
+        if area < LEAST_BOX_MM2:
             continue
         rising, open_share = _surroundings(surface, here, level, edge)
-        if rising < FLOOR_RISING:
+        if rising >= FLOOR_RISING:
+            pieces.append(_Piece.of(here, rising, area, open_share, plan, level, breadth))
+        elif area >= LEAST_FLOOR_MM2:
             cover |= here
-        elif open_share > BOX_OPEN:
-            low.append(here)
-        else:
-            floor |= here
+    floor, raised, low = _sorted(pieces, surface, edge)
+    cover |= raised
     boxes = _boxes(surface, low, floor, wall, plan, level, axes)
     named = np.zeros(len(flat), dtype=bool)
     for box in boxes:
         named |= box.floor
-    ledges = [here for here in low if not (here & named).any()]  # run out to the outline, and are no boxes
+    # Run out to the outline, and are no boxes.
+    ledges = [h for h in low if not (h & named).any() and surface.vertex_areas[h].sum() >= LEAST_FLOOR_MM2]
     if floor.any():  # round a covered cusp
         for here in ledges:
             cover |= here
@@ -172,10 +178,55 @@ def part(surface: Surface, outline: Outline, axes: Axes) -> Parts:
         for here in ledges:
             (floor if np.median(level[here]) < lowest + SAME_LEVEL_MM else cover)[here] = True
     return Parts(
-        floor=_without_rim(surface, floor), wall=wall, cover=cover & ~floor,
+        floor=_without_rim(surface, floor, edge), wall=wall, cover=cover & ~floor,
         boxes=[Box(b.side, _without_rim(surface, b.floor), b.begins_mm, b.sign) for b in boxes],
         plan=plan, level=level,
     )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class _Piece:
+    """A flat part that other surface rises from: its vertices (N,), the share of its rim that rises, its area; whether
+    it runs out to the outline, and whether it lies in the tooth's middle, as no box does; its level."""
+
+    here: Bools
+    rising: float
+    area_mm2: float
+    runs_out: bool
+    central: bool
+    level_mm: float
+
+    @classmethod
+    def of(
+        cls, here: Bools, rising: float, area: float, open_share: float, plan: Floats, level: Floats, breadth: float
+    ) -> _Piece:
+        low, high = np.quantile(plan[here, 0], (0.1, 0.9))
+        central = low < 0 < high and abs(float(np.median(plan[here, 1]))) < CENTRAL_SHARE * breadth
+        return cls(here, rising, area, open_share > BOX_OPEN, bool(central), float(np.median(level[here])))
+
+
+def _sorted(pieces: list[_Piece], surface: Surface, edge: cKDTree) -> tuple[Bools, Bools, list[Bools]]:
+    """(N,) the floor, and what stands over it beside a wall, as a covered cusp does next to one that stands; and what
+    may be floors of boxes."""
+    floor, raised, low = np.zeros(surface.n_vertices, dtype=bool), np.zeros(surface.n_vertices, dtype=bool), []
+    able = [p for p in pieces if p.area_mm2 >= LEAST_FLOOR_MM2 and (p.central or not p.runs_out)]
+    middle = max(able, key=lambda p: p.rising * p.area_mm2).level_mm if able else np.inf
+    for piece in pieces:
+        if piece.runs_out and not piece.central:
+            low.append(piece.here)
+        elif piece.area_mm2 < LEAST_FLOOR_MM2:
+            continue
+        elif piece.level_mm < middle - BOX_LOWER_MM and not piece.central and _by(edge, surface.vertices[piece.here]):
+            low.append(piece.here)  # its end is hidden: a scanner fills what is narrow between it and the neighbour
+        else:
+            stands = piece.level_mm > middle + SAME_LEVEL_MM and piece.rising < WALLED_IN
+            (raised if stands else floor)[piece.here] = True
+    return floor, raised, low
+
+
+def _by(edge: cKDTree, points: Floats) -> bool:
+    """Whether some of `points` (N, 3) lie beside the outline's."""
+    return float(np.quantile(edge.query(points)[0], 0.1)) < BESIDE_MM
 
 
 def _surroundings(surface: Surface, here: Bools, level: Floats, edge: cKDTree) -> tuple[float, float]:
@@ -217,7 +268,9 @@ def _boxes(
         mine = float(np.median(level[here]))
         if floor.any() and mine > pulpal - BOX_LOWER_MM:
             continue
-        if side in boxes:
+        if side in boxes:  # in pieces
+            if abs(mine - float(np.median(level[boxes[side].floor]))) < SAME_LEVEL_MM:
+                boxes[side] = replace(boxes[side], floor=boxes[side].floor | here)
             continue
         # Its axial wall looks outward; at its foot the box begins.
         outward = (normals @ axes.quarter) * sign > 0.7
@@ -230,10 +283,12 @@ def _boxes(
     return list(boxes.values())
 
 
-def _without_rim(surface: Surface, mask: Bools) -> Bools:
-    """What keeps FILLET_MM off the end of a floor."""
+def _without_rim(surface: Surface, mask: Bools, edge: cKDTree | None = None) -> Bools:
+    """What keeps FILLET_MM off the end of a floor, and off the outline's points `edge`, which no scan goes beyond."""
     if not mask.any() or mask.all():
         return mask
     away, _ = cKDTree(surface.vertices[~mask]).query(surface.vertices)
     inner = mask & (away > FILLET_MM)
+    if edge is not None:
+        inner &= edge.query(surface.vertices)[0] > FILLET_MM
     return inner if inner.any() else mask

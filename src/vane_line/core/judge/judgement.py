@@ -34,6 +34,7 @@ from vane_line.core.judge.uncertainty import (
 )
 from vane_line.core.judge.verdicts import Verdict, by_size
 from vane_line.core.judge.work import Correction
+from vane_line.core.kinds.cavity import CavityCut
 from vane_line.core.kinds.ring import RingCut
 from vane_line.core.kinds.seen import Zoned
 from vane_line.core.measure.reduction import DistanceField, area_below, field_of
@@ -184,7 +185,7 @@ def _tried(zones_of: Callable[..., Zones], geometry: Geometry, budget: Budget) -
         if budget.turn_deg > 0:
             out.append((budget.turn_deg / TRIED_DEG, partial(zones_of, turn_deg=sign * TRIED_DEG)))
         out.append((1.0, partial(zones_of, wider_mm=sign * U_BAND_MM)))
-        if isinstance(geometry.cut, RingCut):
+        if isinstance(geometry.cut, RingCut | CavityCut):
             out.append((1.0, partial(zones_of, steeper_deg=sign * U_STEEP_DEG)))
         if geometry.anatomy.cusps:
             out += [(1.0, partial(zones_of, moved=sign * U_CUSP_MM * axis)) for axis in np.eye(2)]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from vane_line.core.arrays import Floats
+from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cavity.boxes import BoxForm, box_form, neighbour_beside
 from vane_line.core.cavity.cusps import CuspForm, behind, cusp_forms
 from vane_line.core.cavity.floor import Floor, floor_depth
@@ -33,6 +33,7 @@ from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import unit
 
 OWN_MM = 0.6  # beyond the tooth's greatest radius: what is its own surface
+RIM_MM = 0.12  # by which no scan tells just where the surface over a covered cusp bends down
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,10 +141,22 @@ def cavity_zones(asked: Zoned[CavityCut]) -> Zones:
         tips = np.array([asked.anatomy.cusps[n] for n in covered])
         nearest = parts.nearest(tips)
         near_edge = _from_outline(surface, asked.line) < asked.band_width_mm
+        cover = _cover(parts, surface, asked.steeper_deg)
         for k, name in enumerate(covered):
-            put(name, parts.cover & (nearest == k) & ~near_edge)
-        put("finish-line-band", parts.cover & near_edge)
+            put(name, cover & (nearest == k) & ~near_edge)
+        put("finish-line-band", cover & near_edge)
     return Zones(named.names, named.index)
+
+
+def _cover(parts: Parts, surface: Surface, steeper_deg: float) -> Bools:
+    """(N,) the surface over covered cusps; with its end where it bends down tried RIM_MM further in or out."""
+    cover = parts.cover
+    if steeper_deg == 0 or cover.all():
+        return cover
+    if steeper_deg > 0:
+        return np.asarray(cover & (cKDTree(surface.vertices[~cover]).query(surface.vertices)[0] > RIM_MM))
+    out = cKDTree(surface.vertices[cover]).query(surface.vertices)[0] < RIM_MM
+    return np.asarray(cover | (out & ~parts.wall & ~parts.floor))
 
 
 def _from_outline(surface: Surface, line: FinishLine) -> Floats:

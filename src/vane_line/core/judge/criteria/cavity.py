@@ -89,9 +89,8 @@ def _isthmus(held: Held) -> list[Verdict]:
         return [not_measured("isthmus", "overall", "no wall stands on both sides: there is no isthmus")]
     at = xyz(np.mean(found.at, axis=0))
     why = "a narrow isthmus is where an inlay breaks"
-    return verdicts(
-        "isthmus", "overall", found.width_mm, "mm", held.budget.of("isthmus"), held.bounds("isthmus"), why, at=at
-    )
+    u = float(np.hypot(held.budget.of("isthmus"), found.moves_mm))
+    return verdicts("isthmus", "overall", found.width_mm, "mm", u, held.bounds("isthmus"), why, at=at)
 
 
 @_where_told("isthmus-share", "max", "ratio")
@@ -100,7 +99,7 @@ def _share(held: Held) -> list[Verdict]:
     if found is None or found.share is None:
         why = "no isthmus is seen" if found is None else "the cusp tips beside it are not known"
         return [not_measured("isthmus-share", "overall", why, "max", "ratio")]
-    u = held.budget.of("isthmus") / max(found.width_mm / found.share, 1.0)
+    u = float(np.hypot(held.budget.of("isthmus"), found.moves_mm)) / max(found.width_mm / found.share, 1.0)
     why = "beyond half of the distance between the cusp tips the cusps are weak: one school covers them"
     at = xyz(np.mean(found.at, axis=0))
     return verdicts("isthmus-share", "overall", found.share, "ratio", u, held.bounds("isthmus-share"), why, at=at)
