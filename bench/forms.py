@@ -13,11 +13,14 @@ from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.anatomy import Tooth
 from vane_line.demo.burs import AxialCut, FrontCut, OcclusalCut, Profile, bump, constant
 from vane_line.demo.cavity import Cavity, Cover, Stroke
+from vane_line.demo.partial import Furrow, OpenFace
 from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
+from vane_line.demo.slices import AllRound, Slices
 from vane_line.demo.window import FaceCut, MockUp
 
 BACK = ("36", "46", "16", "26", "37", "47", "17", "27", "45", "35", "14", "24", "15", "25", "34", "44")
 FRONT = ("11", "12", "13", "21", "22", "23", "31", "32", "33", "41", "42", "43")
+MILK_BACK, MILK_FRONT = ("54", "55", "64", "65", "74", "75", "84", "85"), ("51", "52", "61", "62")
 MATERIALS = ("zirconia", "lithium-disilicate", "full-metal", "metal-ceramic")
 FRONT_SHARE = 1 / 3
 # Two abutments in one quadrant, and the teeth between that were lost.
@@ -141,6 +144,61 @@ def random_cavity(seed: int) -> Recipe:
     if random.random() < 0.4:
         covers = (Cover(one(1.0, 2.2), -0.6, 0.6, int(random.choice([-1, 1]))),)
     return replace(recipe, axial=None, occlusal=None, cavity=Cavity(tuple(strokes), covers))
+
+
+def random_partial(seed: int) -> Recipe:
+    """A gold crown that leaves the face: how far it goes round, its step, flare and grooves, and the rest as a
+    crown's."""
+    random = np.random.default_rng([seed, 5])
+
+    def one(low: float, high: float) -> float:
+        return float(random.uniform(low, high))
+
+    deep = one(0.9, 1.8)
+    sites = {site: max(0.4, deep + one(-0.4, 0.4)) for site in SITES} | {"other": deep}
+    axial = AxialCut(
+        following_papillae(one(0.3, 0.9), one(0.1, 0.4)), constant(one(0.4, 0.9)), constant(one(2, 9)),
+        tip_radius_mm=one(0.2, 0.4),
+    )  # fmt: skip
+    ends = one(0.9, 1.5)
+    furrows = tuple(
+        Furrow(end, deep_mm=one(0.5, 1.2), ends_mm=ends, behind_mm=one(0.8, 1.3), wide_mm=one(0.8, 1.2))
+        for end in ((1.0, -1.0) if random.random() < 0.8 else (1.0,))
+    )
+    face = OpenFace(
+        foot_share=one(0.12, 0.28), lean_deg=one(2, 10), flare_deg=one(15, 40), over_mm=one(0.2, 0.6), furrows=furrows
+    )
+    recipe = _mouth(random, seed, str(random.choice(BACK)), "full-metal")
+    return replace(
+        recipe, axial=axial, occlusal=OcclusalCut(sites), standing=face, cervical_gingiva_mm=one(0.0, 0.2),
+        papilla_mm=one(0.3, 0.8), nick_mm=0.0,
+    )  # fmt: skip
+
+
+def random_child(seed: int) -> Recipe:
+    """For a prefabricated crown: sliced at the sides or taken down all round, with a ledge left or none."""
+    random = np.random.default_rng([seed, 6])
+
+    def one(low: float, high: float) -> float:
+        return float(random.uniform(low, high))
+
+    front = random.random() < FRONT_SHARE
+    tooth = str(random.choice(MILK_FRONT if front else MILK_BACK))
+    if front:
+        cut: Slices | AllRound = AllRound(
+            incisal_mm=one(0.8, 2.2), side_mm=(one(0.5, 1.4), one(0.5, 1.4), one(0.5, 1.4))
+        )
+    else:
+        cut = Slices(
+            occlusal_mm=one(0.6, 2.0), side_mm=one(0.6, 1.4), lean_deg=one(1, 8),
+            ledge_mm=float(random.choice([0.0, 0.0, one(0.15, 0.6)])), ledge_at_mm=one(1.0, 1.5),
+        )  # fmt: skip
+    recipe = _mouth(random, seed, tooth, "preformed-zirconia" if front else "preformed-metal")
+    return replace(
+        recipe, axial=None, occlusal=None, slices=cut, across=2 if front else 0, nick_mm=0.0,
+        gap_mm=one(0.2, 0.7), midline_mm=one(0.3, 0.8) if front else None, cervical_gingiva_mm=one(0.2, 0.5),
+        papilla_mm=one(0.7, 1.1), scan=replace(recipe.scan, tilt_deg=74.0, tilts=(0.12, 0.25, 0.5, 1.0)),
+    )  # fmt: skip
 
 
 def _mouth(random: np.random.Generator, seed: int, tooth: str, material: str) -> Recipe:

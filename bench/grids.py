@@ -17,7 +17,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
-from forms import random_bridge, random_cavity, random_crown, random_veneer
+from forms import random_bridge, random_cavity, random_child, random_crown, random_partial, random_veneer
 from repeatability import CASES, scanned
 from repeats import PROVEN, answer
 
@@ -41,7 +41,10 @@ OTHERS = {
     "51": ("61", "52", "62"),
 }  # fmt: skip
 BRIDGES = ("35-37", "45-47", "25-27", "14-16", "34-36", "34-37", "24-26")
-FORMS = {"full-crown": random_crown, "veneer": random_veneer, "onlay": random_cavity}
+FORMS = {
+    "full-crown": random_crown, "veneer": random_veneer, "onlay": random_cavity, "partial-crown": random_partial,
+    "child-crown": random_child,
+}  # fmt: skip
 BASES = CASES | {"21": (recipes.mocked_up_central, "lithium-disilicate", "veneer")}
 Key = tuple[str, str, str]
 Told = tuple[str, float | None, float | None]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -11,13 +12,16 @@ from castings import Slot, ThreeQuarter, slots
 from long import first
 from solids import Stump, facing, turned
 
+from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry, measure
 from vane_line.core.channels.channel import Channel
+from vane_line.core.channels.groove import _groove
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
+from vane_line.core.trace.dents import dent_parts
 from vane_line.demo.scanner import placed
 
 TOOTH = ToothNumber("36")
@@ -56,6 +60,45 @@ def test_a_groove_in_closed_form(slot: Slot) -> None:
     assert found.above_line_mm == pytest.approx(slot.end_mm - slot.line_mm, abs=0.12)
     assert np.degrees(np.arccos(found.direction @ slot.direction)) < 0.7
     assert found.wall_deg == pytest.approx(slot.taper_deg, abs=0.5 if found.length_mm > 2.5 else 0.8)
+
+
+def test_a_groove_that_is_not_seen_at_some_levels_is_one(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A coarse scan's dents part where a level shows none: over and under it, on one axis, it is the same groove."""
+    whole, parts = only(grooved(Slot())), dent_parts
+
+    def parted(grid: Bools) -> list[tuple[Ints, Ints]]:
+        out = []
+        for rows, columns in parts(grid):
+            if len(rows) < 30:
+                continue
+            middle = int(np.median(rows))
+            out += [(rows[m], columns[m]) for m in (rows < middle - 3, rows > middle + 3)]
+        return out
+
+    monkeypatch.setattr("vane_line.core.channels.groove.dent_parts", parted)
+    found = only(grooved(Slot()))
+    assert found.length_mm == pytest.approx(whole.length_mm, abs=0.1)
+    # At half its length it is not seen: within the U that a groove's depth has.
+    assert found.depth_mm == pytest.approx(whole.depth_mm, abs=0.041)
+
+
+def test_of_two_dents_at_one_place_the_deeper_is_the_groove(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whichever is seen first: beside a groove the foot of a flare is a dent of its own, less deep."""
+    whole, read = only(grooved(Slot())), _groove
+
+    def twice(outlines: Any, rows: Ints, columns: Ints, *rest: Any, **more: Any) -> Channel | None:
+        found = read(outlines, rows, columns, *rest, **more)
+        return found if found is None or len(rows) % 2 else replace(found, depth_mm=0.6 * (found.depth_mm or 0.0))
+
+    def doubled(grid: Bools) -> list[tuple[Ints, Ints]]:
+        """Each part, and before it once more with another count of places."""
+        both = [((rows[1:], columns[1:]), (rows, columns)) for rows, columns in dent_parts(grid) if len(rows) > 30]
+        return [part for pair in both for part in pair]
+
+    for order in (1, -1):
+        monkeypatch.setattr("vane_line.core.channels.groove.dent_parts", lambda grid, o=order: doubled(grid)[::o])
+        monkeypatch.setattr("vane_line.core.channels.groove._groove", twice)
+        assert only(grooved(Slot())).depth_mm == pytest.approx(whole.depth_mm, abs=0.02)
 
 
 @pytest.mark.long

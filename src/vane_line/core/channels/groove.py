@@ -32,7 +32,9 @@ SLOPING = 0.35  # of a fossa's normal along the path, at least: 20 degrees
 APART_LEVELS, APART_MM = 3.5, 0.2  # between two levels of one groove, at most
 BOTTOM_SHARE = 0.45  # of the depth: what lies deeper is the bottom, as round as the bur
 HALF, WANES = 0.5, 0.3  # of its usual depth a groove ends, and over so much about it it says less and less
+MIDDLE_OFF_MM = 0.2  # by which the middle may lie elsewhere: half of what the length is unsure by
 DEEPEST = 3  # points that tell the depth of a level
+ONWARD_MM = 1.2  # between two pieces of one groove, at most
 LINK_MM = 0.4  # between neighbouring points of one outline
 LEAST_POOLED, FAR_MM = 6, 1.6  # levels whose walls tell together, and how far off
 POOLED_MM = 0.55  # over and under a level, whose wall tells with its own
@@ -83,12 +85,25 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
     axes = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
     outlines = _cross(tooth.keep_vertices(own)[0], axes, _levels(low, high))
     reach = _reach(outlines)
-    cut, found = cKDTree(inside.vertices), list[Channel]()
-    for rows, columns in dent_parts(dent_grid(reach)):
+    cut = cKDTree(inside.vertices)
+
+    def seen(rows: Ints, columns: Ints, apart_mm: float = APART_LEVELS * LEVEL_MM) -> Channel | None:
         usual = float(np.nanmedian(reach[rows]))
-        groove = _groove(outlines, rows, columns, usual, line, axes, cut=cut)
-        if groove is not None and not any(_same(groove, other) for other in found):
-            found.append(groove)
+        return _groove(outlines, rows, columns, usual, line, axes, cut=cut, apart_mm=apart_mm)
+
+    pieces = [_Piece(rows, columns, seen(rows, columns)) for rows, columns in dent_parts(dent_grid(reach))]
+    found = list[Channel]()
+    # The corner where a face's flare begins is a dent too, beside the groove and less deep.
+    for piece in sorted((p for p in pieces if p.groove is not None), key=lambda p: -p.deep_mm):
+        groove = piece.groove
+        if groove is None or any(_same(groove, other) for other in found):
+            continue
+        for other in pieces:  # more of it, over or under a level at which it is not seen
+            if piece.over_or_under(other):
+                whole = seen(np.r_[piece.rows, other.rows], np.r_[piece.columns, other.columns], ONWARD_MM)
+                if whole is not None and whole.length_mm > groove.length_mm and _off(groove, whole) < APART_MM:
+                    groove = whole
+        found.append(groove)
     return sorted(found, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
 
 
@@ -108,8 +123,33 @@ def _centred(axes: Axes, points: Floats) -> Axes:
     return replace(axes, origin=axes.world(middle[None])[0])
 
 
+@dataclass(frozen=True, eq=False)
+class _Piece:
+    """A part of the grid of dents, rows and columns (D,), and the groove that is seen in it, if any."""
+
+    rows: Ints
+    columns: Ints
+    groove: Channel | None
+
+    @property
+    def deep_mm(self) -> float:
+        return 0.0 if self.groove is None else self.groove.depth_mm or 0.0
+
+    def over_or_under(self, other: _Piece) -> bool:
+        """Whether another piece may go on where this one ends: at the same side of the tooth."""
+        apart = max(self.rows.min(), other.rows.min()) - min(self.rows.max(), other.rows.max())
+        return 0 < apart * LEVEL_MM < ONWARD_MM and bool(np.isin(self.columns, other.columns).any())
+
+
 def _same(a: Channel, b: Channel) -> bool:
-    return float(np.linalg.norm(np.subtract(a.at, b.at))) < WIDEST_MM / 2
+    """Whether two grooves are one: a second lies nowhere so near."""
+    return _off(a, b) < WIDEST_MM / 2
+
+
+def _off(a: Channel, b: Channel) -> float:
+    """How far the middle of one lies off the axis of the other, mm."""
+    between = np.asarray(b.middle) - np.asarray(a.middle)
+    return float(np.linalg.norm(between - (between @ a.direction) * a.direction))
 
 
 def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
@@ -141,9 +181,10 @@ def _reach(outlines: _Outlines) -> Floats:
 
 
 def _groove(
-    outlines: _Outlines, rows: Ints, columns: Ints, usual: float, line: Floats, axes: Axes, *, cut: cKDTree
-) -> Channel | None:
-    """The groove of one part of the grid of dents; None where it is none."""
+    outlines: _Outlines, rows: Ints, columns: Ints, usual: float, line: Floats, axes: Axes, *, cut: cKDTree,
+    apart_mm: float,
+) -> Channel | None:  # fmt: skip
+    """The groove of one part of the grid of dents; None where it is none. apart_mm: between two levels of it."""
     if np.ptp(rows) * LEVEL_MM < LEAST_LONG_MM:
         return None
     azimuth = np.degrees(np.angle(np.exp(1j * np.radians(columns * TURN_DEG)).mean())) % 360
@@ -167,21 +208,21 @@ def _groove(
     rises = [level.rise for level in told if np.isfinite(level.rise)]
     if rises:  # where the wall itself is not seen it goes as it does over and under
         told = levels(float(np.median(rises)))
-    told = _together(told, axes)
+    told = _together(told, axes, apart_mm)
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
     told = _deepened(told)
     return _channel(told, outlines.surface, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
 
 
-def _together(told: list[_Level], axes: Axes) -> list[_Level]:
+def _together(told: list[_Level], axes: Axes, apart_mm: float) -> list[_Level]:
     """The longest run of levels whose bottoms lie over each other: over the walls a dent goes its own ways."""
     runs: list[list[_Level]] = []
     for level in told:
         middle = axes.local(level.bottom).mean(axis=0)
         for run in sorted(runs, key=len, reverse=True):
             off = middle - axes.local(run[-1].bottom).mean(axis=0)
-            if level.height - run[-1].height < APART_LEVELS * LEVEL_MM and np.hypot(off[0], off[1]) < APART_MM:
+            if level.height - run[-1].height < apart_mm and np.hypot(off[0], off[1]) < APART_MM:
                 run.append(level)
                 break
         else:
@@ -282,15 +323,20 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
     middle = (low + high) / 2
     past = middle - float((cone.middle - axes.origin) @ axes.up)
     near = np.exp(-(((height - middle) / MIDDLE_MM) ** 2))
+    under, at_half, over = (
+        weighted_quantile(depth, np.exp(-(((height - at) / MIDDLE_MM) ** 2)), HALF, HALF / 2)
+        for at in (middle - MIDDLE_OFF_MM, middle, middle + MIDDLE_OFF_MM)
+    )
     place = told[int(np.argmin(np.abs(height - middle)))].deepest
     azimuth = axes.cylinder(place[None])[0]
     side = min(SIDES, key=lambda s: float(degrees_apart(azimuth, SIDES[s])[0]))
     return Channel(
         kind=GROOVE, side=side, direction=cone.direction, to_path_deg=tilt,
         diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=cone.middle + past * cone.direction,
-        depth_mm=weighted_quantile(depth, near, HALF, HALF / 2), length_mm=high - low, at=xyz(place),
+        depth_mm=at_half, length_mm=high - low, at=xyz(place),
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
         from_one_side=bool(near @ np.array([t.one_side for t in told]) > HALF * near.sum()),
+        moves_mm=max(abs(under - at_half), abs(over - at_half)),
     )  # fmt: skip
 
 

@@ -91,16 +91,16 @@ def _of_grooves(
         rows = [not_measured(criterion, zone, unseen, unit=unit) for zone, _, value in told if value is None]
         return rows + [
             v for zone, groove, value in told if value is not None
-            for v in verdicts(criterion, zone, value, unit, held.budget.of(_told_by(criterion, groove)), bounds, why,
-                              at=groove.at)
+            for v in verdicts(criterion, zone, value, unit, _u(held, criterion, groove), bounds, why, at=groove.at)
         ]  # fmt: skip
 
     return judged
 
 
-def _told_by(criterion: str, groove: Channel) -> str:
-    """The name of its uncertainty."""
-    return "groove-depth-one-side" if criterion == "groove-depth" and groove.from_one_side else criterion
+def _u(held: Held, criterion: str, groove: Channel) -> float:
+    """Of one figure of a groove."""
+    by = "groove-depth-one-side" if criterion == "groove-depth" and groove.from_one_side else criterion
+    return float(np.hypot(held.budget.of(by), groove.moves_mm if criterion == "groove-depth" else 0.0))
 
 
 def _pair(held: Held) -> list[Verdict]:
