@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.cast.line import gingival
+from vane_line.core.cast.line import before_face, gingival
 from vane_line.core.trace.section import Axes
 
 COUNT = 120
@@ -40,3 +40,30 @@ def test_all_round_or_nowhere() -> None:
     height = 0.3 * np.sin(np.arange(COUNT))
     assert gingival(line(height, np.ones(COUNT, dtype=bool)), AXES).all()
     assert not gingival(line(height, np.zeros(COUNT, dtype=bool)), AXES).any()
+
+
+def test_the_ledge_is_not_read_where_it_narrows_to_the_standing_face() -> None:
+    """From nought at the face's corner to its width over 1.5 mm, as beside a flare; a place that is narrow elsewhere,
+    and a ledge that is narrow further than a flare reaches, are read."""
+    angle = np.linspace(0, 2 * np.pi, COUNT, endpoint=False)
+    here = (angle > 1.0) & (angle < 5.0)
+    ring = line(np.zeros(COUNT), here)
+    ring.clear = np.ones(COUNT, dtype=bool)
+    from_end = 4.0 * np.minimum(angle - angle[here][0], angle[here][-1] - angle)  # along the line, mm
+    widths = np.where(here, 0.6 * np.clip(from_end / 1.5, 0, 1), np.nan)
+    widths[np.abs(angle - 3.0) < 0.1] = 0.2
+    told = here & ~before_face(ring, here, widths)
+    assert widths[told & (np.abs(angle - 3.0) > 0.1)].min() >= 0.85 * 0.6
+    assert (np.abs(from_end[here & ~told]) < 1.5).all()
+    assert told[np.abs(angle - 3.0) < 0.1].all()
+    # The one end narrow over 3.5 mm: past the flare's reach it is read.
+    widths[here & (from_end < 3.5) & (angle < 3.0)] = 0.2
+    told = here & ~before_face(ring, here, widths)
+    assert told[(from_end > 2.5) & here].all()
+    assert not told[(from_end < 1.8) & here & (angle < 3.0)].any()
+
+
+def test_a_ledge_all_round_narrows_to_no_face() -> None:
+    ring = line(np.zeros(COUNT), np.ones(COUNT, dtype=bool))
+    ring.clear = np.ones(COUNT, dtype=bool)
+    assert not before_face(ring, np.ones(COUNT, dtype=bool), np.linspace(0, 1, COUNT)).any()

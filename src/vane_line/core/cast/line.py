@@ -17,6 +17,9 @@ from vane_line.core.vectors import perpendicular
 
 DOWN_COSINE = 0.5  # of the way out of the cut to the tooth's axis: there the line runs round the tooth
 CORNER_MM = 1.0  # from where the line rises beside the standing face
+# Where the wall flares out to that face, the ledge narrows to nought before the line rises: so far at most, while it is
+# not as wide as it is elsewhere by this share.
+FLARE_MM, AS_WIDE = 2.2, 0.85
 WALL_MM = (0.7, 1.9)  # over the edge: above the ledge's fillet
 ALONG_MM, ALONG_EDGES = 0.2, 1.2  # of the line, whose wall is taken together
 MOST_LEAN = 0.7  # of a wall to the path: 35 degrees
@@ -90,6 +93,25 @@ def sides_of(line: OutlineLine, axes: Axes) -> dict[str, Bools]:
     if here.any() and not here.all():
         here = here & (cKDTree(line.points[~here]).query(line.points)[0] > CORNER_MM)
     return {name: here & (side == k) for k, name in enumerate(SIDES) if name != "facial"}
+
+
+def before_face(line: OutlineLine, here: Bools, widths: Floats) -> Bools:
+    """(K,) which of the line's points at the gingiva, `here` (K,), lie where the ledge narrows towards the standing
+    face. widths: (K,) nan where not told."""
+    out = np.zeros(len(here), dtype=bool)
+    if here.all() or not here.any():
+        return out
+    from_face = cKDTree(line.points[~here]).query(line.points)[0]
+    usual = widths[here & line.clear & (from_face > FLARE_MM) & np.isfinite(widths)]
+    if len(usual) < LEAST_POINTS:
+        return out
+    least = AS_WIDE * float(np.median(usual))
+    for stretch in ring_runs(here, 1):
+        for inward in (stretch, stretch[::-1]):
+            near = inward[: int(np.argmax(np.r_[from_face[inward] > FLARE_MM, True]))]
+            wide = np.r_[widths[near] >= least, True]  # what is not told is as narrow as what lies beside it
+            out[near[: int(np.argmax(wide))]] = True
+    return out
 
 
 def above_seam(line: OutlineLine, here: Bools, axes: Axes, around: Around, front: bool) -> tuple[Floats, str | None]:

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.cast.budget import Budget, budget_at
-from vane_line.core.cast.line import above_seam, gingival, side_faced, sides_of, wall_widths
+from vane_line.core.cast.line import above_seam, before_face, gingival, side_faced, sides_of, wall_widths
 from vane_line.core.cast.survey import BACK, OPEN_FACE
 from vane_line.core.channels.channel import Channel, near_any
 from vane_line.core.channels.cover import of_cut, outside_of
@@ -74,6 +74,9 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         told = wall_widths(placed.eased, line, along)
         widths, why = np.where(low, told, widths), ""
     sides = sides_of(line, axes)
+    if not pinned:
+        narrows = before_face(line, low, widths)
+        sides = {name: here & ~narrows for name, here in sides.items()}
     above, source = above_seam(line, low, axes, seen.around, seen.tooth.front)
     found = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
     grooves = [_told_over(line, groove) for groove in found]
