@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -31,6 +32,11 @@ SITES = (
 )  # fmt: skip
 
 
+def _evenly(random: np.random.Generator) -> Callable[[float, float], float]:
+    """What draws a number between two."""
+    return lambda low, high: float(random.uniform(low, high))
+
+
 def random_crown(seed: int) -> Recipe:
     """Where its ledge is narrow or its wall low, the root may show; some teeth are worn, lost neighbours, or tipped."""
     random = np.random.default_rng(seed)
@@ -54,8 +60,7 @@ def random_bridge(seed: int) -> Recipe:
 
 
 def _crown(random: np.random.Generator, seed: int, tooth: str) -> Recipe:
-    def one(low: float, high: float) -> float:
-        return float(random.uniform(low, high))
+    one = _evenly(random)
 
     front = tooth in FRONT
     lower = not ToothNumber(tooth).upper
@@ -102,9 +107,7 @@ def _axial(random: np.random.Generator, width_mm: float) -> AxialCut:
 def random_veneer(seed: int) -> Recipe:
     """Of a front tooth's face: from hardly any ledge to a crown's, some through a mock-up, some with a scoop."""
     random = np.random.default_rng([seed, 3])
-
-    def one(low: float, high: float) -> float:
-        return float(random.uniform(low, high))
+    one = _evenly(random)
 
     tooth = str(random.choice(FRONT))
     face = FaceCut(
@@ -122,9 +125,7 @@ def random_veneer(seed: int) -> Recipe:
 def random_cavity(seed: int) -> Recipe:
     """For an inlay or onlay: with none, one or two boxes, wide or narrow, deep or flat, cusps covered or not."""
     random = np.random.default_rng([seed, 4])
-
-    def one(low: float, high: float) -> float:
-        return float(random.uniform(low, high))
+    one = _evenly(random)
 
     tooth = str(random.choice(BACK))
     recipe = _mouth(random, seed, tooth, str(random.choice(["lithium-disilicate", "full-metal"])))
@@ -150,9 +151,7 @@ def random_partial(seed: int) -> Recipe:
     """A gold crown that leaves the face: how far it goes round, its step, flare and grooves, and the rest as a
     crown's."""
     random = np.random.default_rng([seed, 5])
-
-    def one(low: float, high: float) -> float:
-        return float(random.uniform(low, high))
+    one = _evenly(random)
 
     deep = one(0.9, 1.8)
     sites = {site: max(0.4, deep + one(-0.4, 0.4)) for site in SITES} | {"other": deep}
@@ -178,9 +177,7 @@ def random_partial(seed: int) -> Recipe:
 def random_child(seed: int) -> Recipe:
     """For a prefabricated crown: sliced at the sides or taken down all round, with a ledge left or none."""
     random = np.random.default_rng([seed, 6])
-
-    def one(low: float, high: float) -> float:
-        return float(random.uniform(low, high))
+    one = _evenly(random)
 
     front = random.random() < FRONT_SHARE
     tooth = str(random.choice(MILK_FRONT if front else MILK_BACK))

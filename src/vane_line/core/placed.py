@@ -27,7 +27,7 @@ from vane_line.core.tooth.frame import Frame, make_frame
 from vane_line.core.tooth.locate import CutSite, find_cut, find_lost
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.tooth.search import across, scored_search, search_preparation, settled, stump_near
-from vane_line.core.vectors import lengths
+from vane_line.core.vectors import about_axis
 from vane_line.errors import BadOption, UnfitScans
 
 CROP_MM = 9.5
@@ -239,8 +239,7 @@ def _of_cut(cut: Iterable[tuple[ToothNumber, Floats]], up: Floats, points: Float
     """(N,) whether each of `points` (N, 3) may belong to one of the teeth that were cut, each with its middle (3,)."""
     found = np.zeros(len(points), dtype=bool)
     for tooth, place in cut:
-        off = points - place
-        found |= lengths(off - (off @ up)[:, None] * up) < _reach_mm(tooth)
+        found |= about_axis(points, place, up)[0] < _reach_mm(tooth)
     return found
 
 

@@ -38,33 +38,39 @@ class Isthmus:
     moves_mm: float = 0.0
 
 
-def stretch(
-    outline: Outline, patches: Patches, wall: WallFace | None, parts: Parts, axes: Axes, faces: float = FACES
-) -> Bools:
-    """(K,) the outline over a wall of the occlusal part that faces as it does by `faces` (cosine), boxes left out."""
+def _facing(outline: Outline, patches: Patches, wall: WallFace | None, parts: Parts, axes: Axes) -> Floats:
+    """(K,) how squarely (cosine) the outline faces to a side over a wall of the occlusal part; nought elsewhere and in
+    boxes."""
     if wall is None:
-        return np.zeros(len(outline.points), dtype=bool)
+        return np.zeros(len(outline.points))
     mine = np.zeros(len(patches.area), dtype=bool)
     mine[list(wall.patches)] = True
     # Across the path: a wall lies under its outline, however high it stands.
-    away, nearest = cKDTree(plan_of(axes, patches.place)).query(plan_of(axes, outline.points))
+    plan = plan_of(axes, outline.points)
+    away, nearest = cKDTree(plan_of(axes, patches.place)).query(plan)
     flat = unit(outline.outward - (outline.outward @ axes.up)[:, None] * axes.up)
-    across = np.abs(flat @ axes.zero) > faces
-    over = np.asarray((away < BESIDE_MM) & mine[nearest] & across & ~parts.in_box(plan_of(axes, outline.points)))
-    if over.any() and parts.floor.any():  # a box that was too small to be told
-        high = (outline.points - axes.origin) @ axes.up - float(np.median(parts.level[parts.floor]))
-        over &= high > HIGH_SHARE * float(np.median(high[over]))
-    return over
+    over = (away < BESIDE_MM) & mine[nearest] & ~parts.in_box(plan)
+    return np.where(over, np.abs(flat @ axes.zero), 0.0)
+
+
+def _high(over: Bools, outline: Outline, parts: Parts, axes: Axes) -> Bools:
+    """(K,) of a stretch of the outline what stands high over the floor: a box may be too small to be told."""
+    if not over.any() or not parts.floor.any():
+        return over
+    high = (outline.points - axes.origin) @ axes.up - float(np.median(parts.level[parts.floor]))
+    return np.asarray(over & (high > HIGH_SHARE * float(np.median(high[over]))))
 
 
 def find_isthmus(
     outline: Outline, patches: Patches, walls: list[WallFace], parts: Parts, axes: Axes, anatomy: Anatomy
 ) -> Isthmus | None:
     """Shortest distance between the facial and the lingual outline; None where one of them is open."""
-    facing = [of_side(walls, "occlusal", side) for side in ("facial", "lingual")]
+    facing = [
+        _facing(outline, patches, of_side(walls, "occlusal", side), parts, axes) for side in ("facial", "lingual")
+    ]
 
     def narrowest(faces: float) -> tuple[float, Floats] | None:
-        ours, theirs = (outline.points[stretch(outline, patches, wall, parts, axes, faces)] for wall in facing)
+        ours, theirs = (outline.points[_high(cosine > faces, outline, parts, axes)] for cosine in facing)
         if min(len(ours), len(theirs)) < LEAST_POINTS:
             return None
         away, nearest = cKDTree(theirs).query(ours)

@@ -24,7 +24,7 @@ from vane_line.core.rings import degrees_apart
 from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.trace.dents import LEAST_DENT_MM, LEAST_LONG_MM, LEVEL_MM, WIDEST_MM, dent_grid, dent_parts
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import degrees_between, xyz
+from vane_line.core.vectors import about_axis, degrees_between, xyz
 
 TURN_DEG = 2.0  # of the grid that dents are looked for on
 LEAST_WIDE_MM = 0.35
@@ -91,16 +91,15 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
         usual = float(np.nanmedian(reach[rows]))
         return _groove(outlines, rows, columns, usual, line, axes, cut=cut, apart_mm=apart_mm)
 
-    pieces = [_Piece(rows, columns, seen(rows, columns)) for rows, columns in dent_parts(dent_grid(reach))]
-    found = list[Channel]()
+    pieces, found = dent_parts(dent_grid(reach)), list[Channel]()
+    told = [(groove, piece) for piece in pieces if (groove := seen(*piece)) is not None]
     # The corner where a face's flare begins is a dent too, beside the groove and less deep.
-    for piece in sorted((p for p in pieces if p.groove is not None), key=lambda p: -p.deep_mm):
-        groove = piece.groove
-        if groove is None or any(_same(groove, other) for other in found):
+    for groove, piece in sorted(told, key=lambda pair: -(pair[0].depth_mm or 0.0)):
+        if any(_same(groove, other) for other in found):
             continue
         for other in pieces:  # more of it, over or under a level at which it is not seen
-            if piece.over_or_under(other):
-                whole = seen(np.r_[piece.rows, other.rows], np.r_[piece.columns, other.columns], ONWARD_MM)
+            if _over_or_under(piece, other):
+                whole = seen(np.r_[piece[0], other[0]], np.r_[piece[1], other[1]], ONWARD_MM)
                 if whole is not None and whole.length_mm > groove.length_mm and _off(groove, whole) < APART_MM:
                     groove = whole
         found.append(groove)
@@ -123,22 +122,12 @@ def _centred(axes: Axes, points: Floats) -> Axes:
     return replace(axes, origin=axes.world(middle[None])[0])
 
 
-@dataclass(frozen=True, eq=False)
-class _Piece:
-    """A part of the grid of dents, rows and columns (D,), and the groove that is seen in it, if any."""
-
-    rows: Ints
-    columns: Ints
-    groove: Channel | None
-
-    @property
-    def deep_mm(self) -> float:
-        return 0.0 if self.groove is None else self.groove.depth_mm or 0.0
-
-    def over_or_under(self, other: _Piece) -> bool:
-        """Whether another piece may go on where this one ends: at the same side of the tooth."""
-        apart = max(self.rows.min(), other.rows.min()) - min(self.rows.max(), other.rows.max())
-        return 0 < apart * LEVEL_MM < ONWARD_MM and bool(np.isin(self.columns, other.columns).any())
+def _over_or_under(piece: tuple[Ints, Ints], other: tuple[Ints, Ints]) -> bool:
+    """Whether a second piece of the grid of dents, rows and columns, may go on where one ends: at its side of the
+    tooth."""
+    (rows, columns), (others, beside) = piece, other
+    apart = max(rows.min(), others.min()) - min(rows.max(), others.max())
+    return 0 < apart * LEVEL_MM < ONWARD_MM and bool(np.isin(columns, beside).any())
 
 
 def _same(a: Channel, b: Channel) -> bool:
@@ -148,8 +137,7 @@ def _same(a: Channel, b: Channel) -> bool:
 
 def _off(a: Channel, b: Channel) -> float:
     """How far the middle of one lies off the axis of the other, mm."""
-    between = np.asarray(b.middle) - np.asarray(a.middle)
-    return float(np.linalg.norm(between - (between @ a.direction) * a.direction))
+    return float(about_axis(b.middle[None], a.middle, a.direction)[0][0])
 
 
 def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
@@ -322,11 +310,10 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
         return None
     middle = (low + high) / 2
     past = middle - float((cone.middle - axes.origin) @ axes.up)
-    near = np.exp(-(((height - middle) / MIDDLE_MM) ** 2))
-    under, at_half, over = (
-        weighted_quantile(depth, np.exp(-(((height - at) / MIDDLE_MM) ** 2)), HALF, HALF / 2)
-        for at in (middle - MIDDLE_OFF_MM, middle, middle + MIDDLE_OFF_MM)
+    near, below, above = (
+        np.exp(-(((height - at) / MIDDLE_MM) ** 2)) for at in (middle, middle - MIDDLE_OFF_MM, middle + MIDDLE_OFF_MM)
     )
+    at_half, under, over = (weighted_quantile(depth, say, HALF, HALF / 2) for say in (near, below, above))
     place = told[int(np.argmin(np.abs(height - middle)))].deepest
     azimuth = axes.cylinder(place[None])[0]
     side = min(SIDES, key=lambda s: float(degrees_apart(azimuth, SIDES[s])[0]))

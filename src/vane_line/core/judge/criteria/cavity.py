@@ -11,6 +11,7 @@ from vane_line.core.arrays import Floats, Ints
 from vane_line.core.case import Geometry
 from vane_line.core.cavity.cusps import CuspForm
 from vane_line.core.cavity.floor import LEAST_FLOOR_MM2
+from vane_line.core.cavity.isthmus import Isthmus
 from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import CAVITY_KINDS, WINDOW_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.standards import Standard
@@ -89,8 +90,13 @@ def _isthmus(held: Held) -> list[Verdict]:
         return [not_measured("isthmus", "overall", "no wall stands on both sides: there is no isthmus")]
     at = xyz(np.mean(found.at, axis=0))
     why = "a narrow isthmus is where an inlay breaks"
-    u = float(np.hypot(held.budget.of("isthmus"), found.moves_mm))
-    return verdicts("isthmus", "overall", found.width_mm, "mm", u, held.bounds("isthmus"), why, at=at)
+    return verdicts(
+        "isthmus", "overall", found.width_mm, "mm", _isthmus_u(held, found), held.bounds("isthmus"), why, at=at
+    )
+
+
+def _isthmus_u(held: Held, found: Isthmus) -> float:
+    return float(np.hypot(held.budget.of("isthmus"), found.moves_mm))
 
 
 @_where_told("isthmus-share", "max", "ratio")
@@ -99,7 +105,7 @@ def _share(held: Held) -> list[Verdict]:
     if found is None or found.share is None:
         why = "no isthmus is seen" if found is None else "the cusp tips beside it are not known"
         return [not_measured("isthmus-share", "overall", why, "max", "ratio")]
-    u = float(np.hypot(held.budget.of("isthmus"), found.moves_mm)) / max(found.width_mm / found.share, 1.0)
+    u = _isthmus_u(held, found) / max(found.width_mm / found.share, 1.0)
     why = "beyond half of the distance between the cusp tips the cusps are weak: one school covers them"
     at = xyz(np.mean(found.at, axis=0))
     return verdicts("isthmus-share", "overall", found.share, "ratio", u, held.bounds("isthmus-share"), why, at=at)
