@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from solids import Stump, course, sphere
 
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import STEP_MM, Axes, plane_section, profiles, tangent_angle
 from vane_line.core.trace.wall import below_hollow, find_walls
 
@@ -38,6 +39,32 @@ def test_profiles_of_a_ball_are_its_meridian() -> None:
     assert np.abs(off).max() < 0.004
     np.testing.assert_allclose(rings.height[:, 0], 5.0, atol=0.004)
     assert np.isfinite(rings.radius).sum(axis=1).min() * STEP_MM == pytest.approx(np.pi * 5, abs=0.15)
+
+
+@pytest.mark.parametrize("sway", [0.02, 0.2])
+def test_a_crest_that_sways_past_the_axis_hides_no_wall(sway: float) -> None:
+    """A steep rough face at the axis, crossed three times: both halves run on to where the surface ends."""
+    across = np.array([-4.0, -sway, sway, -sway, 0.3, 4.0])
+    level = np.array([0.0, 4.0, 4.05, 4.1, 4.2, 0.0])
+    ridge = np.array([[x, y, z] for y in (-9.0, 9.0) for x, z in zip(across, level, strict=True)])
+    n = len(across)
+    faces = np.array([f for k in range(n - 1) for f in ((k, k + 1, n + k), (k + 1, n + k + 1, n + k))])
+    rings = profiles(Surface(ridge, faces), Axes.make(np.zeros(3), UP, np.array([1.0, 0, 0]), FACIAL), 12)
+    for row in (0, 6):
+        known = np.isfinite(rings.radius[row])
+        assert rings.radius[row][known].max() == pytest.approx(4.0, abs=2 * STEP_MM)
+        assert rings.height[row][known].min() == pytest.approx(0.0, abs=2 * STEP_MM)
+
+
+def test_a_speck_over_the_axis_hides_no_section() -> None:
+    """A plane along a crest shaves off a closed piece of it: the profile is the section below."""
+    axes = Axes.make(np.zeros(3), UP, FACIAL, MESIAL)
+    tooth, speck = sphere(5.0, grid=0.3), sphere(0.4, grid=0.1)
+    vertices = np.vstack([tooth.vertices, speck.vertices + 6 * UP])
+    both = Surface(vertices, np.vstack([tooth.faces, speck.faces + tooth.n_vertices]))
+    alone, beside = profiles(tooth, axes, 36, 0.2), profiles(both, axes, 36, 0.2)
+    np.testing.assert_allclose(beside.height, alone.height, atol=1e-9)
+    np.testing.assert_allclose(beside.end, alone.end, atol=1e-9)
 
 
 def test_azimuth_runs_from_facial_over_mesial() -> None:

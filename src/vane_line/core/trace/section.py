@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.keys import edge_keys
@@ -20,6 +22,8 @@ STEP_MM = 0.05  # of arc: half of a fine mesh's edge
 REACH_MM = 16.0  # of arc, from the axis
 AZIMUTHS = 360
 NUDGE_MM = 1e-7  # keeps an axis through a vertex from crossing nothing but that point
+SPECK_MM = 1.0  # off the axis: a section that stays nearer is no tooth's
+SWAY_MM = 0.3  # past the axis a profile may run and come back: where a steep crest is rough
 MAX_STEPS = 20_000  # triangles along one profile: more is a knot
 
 
@@ -175,10 +179,38 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS, edge_mm: fl
     edge_mm = surface.usual_edge_mm if edge_mm is None else edge_mm
     radii, heights = np.full(shape, np.nan), np.full(shape, np.nan)
     out = Profiles(axes, azimuth_deg, radii, heights, edge_mm, np.full(azimuths, np.nan))
-    plane, place, edge = _cut(surface, axes, np.radians(azimuth_deg[:half]))
+    cut = _cut(surface, axes, np.radians(azimuth_deg[:half]))
+    _lay(out, cut)
+    # Along a crest a plane may shave off a speck: below it, the section itself.
+    far = np.fmax.reduce(np.abs(out.radius), axis=1) > SPECK_MM
+    short = np.flatnonzero(~far.reshape(2, -1).any(axis=0))
+    asked = cut.only(np.isin(cut.plane, short))
+    if len(asked.plane):
+        _lay(out, _no_specks(asked))
+    return out
+
+
+@dataclass(frozen=True, eq=False)
+class _Segments:
+    """Segments in which planes through the axis cut triangles: the plane's number (S,), radius and height of both ends
+    (S, 2, 2), and the edge that each end lies on (S, 2), numbered by plane."""
+
+    plane: Ints
+    place: Floats
+    edge: Ints
+
+    def only(self, mask: Bools) -> _Segments:
+        """Those of a mask (S,)."""
+        return _Segments(self.plane[mask], self.place[mask], self.edge[mask])
+
+
+def _lay(out: Profiles, cut: _Segments) -> None:
+    """Fill in the two profiles of each plane that has segments at the axis."""
+    plane, place, edge = cut.plane, cut.place, cut.edge
+    half = len(out.azimuth_deg) // 2
     at_axis = _highest_at_axis(plane, place[..., 0], place[..., 1], half)
     if len(at_axis) == 0:
-        return out
+        return
     b, a = place[at_axis].reshape(-1, 2), place[at_axis, ::-1].reshape(-1, 2)  # where the walks begin, and come from
     t = np.divide(a[:, 0], a[:, 0] - b[:, 0], out=np.full(len(a), 0.5), where=a[:, 0] != b[:, 0])
     top = a + t[:, None] * (b - a)
@@ -190,14 +222,23 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS, edge_mm: fl
     walked, count = _walk(start, _partners(edge), radius, height, direction)
     row = np.repeat(plane[at_axis], 2) + np.where(direction > 0, 0, half)
     r, h = (np.vstack([top[:, k], values[walked]]) for k, values in enumerate((radius, height)))
-    r, h, out.end[row] = _resampled(r, h, count, shape[1])
+    r, h, out.end[row] = _resampled(r, h, count, out.radius.shape[1])
     out.radius[row], out.height[row] = direction[:, None] * r, h
-    return out
 
 
-def _cut(surface: Surface, axes: Axes, turn: Floats) -> tuple[Ints, Floats, Ints]:
-    """Segments in which planes through the axis cut triangles: the plane's number (S,), radius and height of both ends
-    (S, 2, 2), and the edge that each end lies on (S, 2), numbered by plane. turn: (P,) the planes', radians."""
+def _no_specks(cut: _Segments) -> _Segments:
+    """Those that hang together with others further than SPECK_MM off the axis."""
+    names, node = np.unique(cut.edge, return_inverse=True)
+    node = node.reshape(-1, 2)
+    joined = coo_array((np.ones(len(node)), (node[:, 0], node[:, 1])), (len(names), len(names)))
+    pieces, piece = connected_components(joined, directed=False)
+    reach = np.zeros(pieces)
+    np.maximum.at(reach, piece[node[:, 0]], np.abs(cut.place[..., 0]).max(axis=1))
+    return cut.only(reach[piece[node[:, 0]]] > SPECK_MM)
+
+
+def _cut(surface: Surface, axes: Axes, turn: Floats) -> _Segments:
+    """In which planes turned by `turn` (P,), radians, cut the surface."""
     off = surface.vertices - axes.origin
     x, y, z = off @ axes.zero + NUDGE_MM, off @ axes.quarter + 0.7 * NUDGE_MM, off @ axes.up
     plane, face = _crossings(surface.faces, np.degrees(np.arctan2(y, x)), len(turn))
@@ -213,7 +254,7 @@ def _cut(surface: Surface, axes: Axes, turn: Floats) -> tuple[Ints, Floats, Ints
     outward, level = cosine * x[corners] + sine * y[corners], z[corners]
     place = np.stack([v[0] + t * (v[1:] - v[0]) for v in (outward, level)], axis=2)
     edge = plane * np.int64(surface.n_vertices) ** 2 + edge_keys(corners[0], corners[1:], surface.n_vertices)
-    return plane, place.transpose(1, 0, 2), edge.T
+    return _Segments(plane, place.transpose(1, 0, 2), edge.T)
 
 
 def _crossings(faces: Ints, azimuth_deg: Floats, half: int) -> tuple[Ints, Ints]:
@@ -267,8 +308,9 @@ def _partners(edge: Ints) -> Ints:
 def _walk(start: Ints, partner: Ints, radius: Floats, height: Floats, direction: Floats) -> tuple[Ints, Ints]:
     """Ends (L, W) met going on from the ends `start` (W,), and how many of each walk count.
 
-    A walk ends where the surface or the reach ends, back at its start, or past the axis, where it is the other half's.
-    What lies 1, 2, 4 … ends ahead is told of all ends at once, so that every round doubles the walks.
+    A walk ends where the surface or the reach ends, back at its start, or past the axis, where it is the other half's:
+    not where a crest at the axis only sways past it. What lies 1, 2, 4 … ends ahead is told of all ends at once, so
+    that every round doubles the walks.
     """
     none = len(partner) - 1
     ahead = np.append(partner[:-1] ^ 1, none)
@@ -280,14 +322,17 @@ def _walk(start: Ints, partner: Ints, radius: Floats, height: Floats, direction:
         at = np.minimum(stretch, none - 1)
         r, h = np.vstack([radius[last], radius[at]]), np.vstack([height[last], height[at]])
         far = arc + np.cumsum(np.hypot(np.diff(r, axis=0), np.diff(h, axis=0)), axis=0)
-        on = going & (stretch != none) & (stretch != behind) & (direction * r[1:] >= 0) & (far < REACH_MM + 1.0)
+        on = going & (stretch != none) & (stretch != behind) & (direction * r[1:] >= -SWAY_MM) & (far < REACH_MM + 1.0)
         on = np.logical_and.accumulate(on, axis=0)
         count += on.sum(axis=0)
         going, arc, last = on[-1], far[-1], at[-1]
         if not going.any() or len(walked) >= MAX_STEPS:
-            return np.minimum(walked, none - 1), count
+            break
         stretch = ahead[walked]
         walked, ahead = np.vstack([walked, stretch]), ahead[ahead]
+    walked = np.minimum(walked, none - 1)
+    own = (direction * radius[walked] >= 0) & (np.arange(len(walked))[:, None] < count)
+    return walked, np.where(own.any(axis=0), len(own) - np.argmax(own[::-1], axis=0), 0)
 
 
 def _resampled(radius: Floats, height: Floats, count: Ints, samples: int) -> tuple[Floats, Floats, Floats]:
