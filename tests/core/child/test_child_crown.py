@@ -17,7 +17,7 @@ from trimesh import Trimesh
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
-from vane_line.core.child.fit import Body, lay_over, of_width, smallest
+from vane_line.core.child.fit import Body, height_unsure, lay_over, of_width, smallest
 from vane_line.core.child.shell import crown_body
 from vane_line.core.child.sizes import CrownSet, Size, sets
 from vane_line.core.judge.document import document
@@ -244,6 +244,26 @@ def test_a_crown_on_a_cone_stays_proud_where_the_cone_gets_too_wide() -> None:
     (fit,) = lay_over(cylinder(3.0, taper_deg=10.0), [rim], 5.0)
     assert fit.proud_mm == pytest.approx((0.1 - 0.02) / np.tan(np.radians(10)), abs=0.2)  # rings lie 0.2 apart
     assert not fit.goes_on
+
+
+@pytest.mark.parametrize(("taper", "radius"), [(4.0, 2.93), (4.0, 2.96), (7.0, 2.9), (15.0, 2.75), (15.0, 2.85)])
+def test_how_proud_a_crown_stands_is_less_sure_on_steep_walls(taper: float, radius: float) -> None:
+    """Two hundredths more or less that it binds are 0.3 of height at 4 degrees; and the rings of the body lie 0.2
+    apart. Closed form within two of it."""
+    body = cylinder(3.0, taper_deg=taper)
+    (fit,) = lay_over(body, [Size(PLAIN, "1", 2 * radius, 2 * radius, 5.0)], 5.0)
+    unsure = height_unsure(body, fit)
+    steep = np.tan(np.radians(taper))
+    assert fit.proud_mm == pytest.approx((3.0 - radius - 0.02) / steep, abs=2 * unsure)
+    assert unsure == pytest.approx(np.hypot(0.02 / steep, 0.2 / np.sqrt(12)), rel=0.5)
+
+
+def test_a_crown_that_is_free_seats_surely() -> None:
+    """Nothing hangs on a hundredth."""
+    body = cylinder(3.0, taper_deg=4.0)
+    (fit,) = lay_over(body, [Size(PLAIN, "1", 6.4, 6.4, 5.0)], 5.0)
+    assert fit.goes_on
+    assert height_unsure(body, fit) == 0.0
 
 
 def test_the_top_stops_a_crown_that_is_too_low() -> None:

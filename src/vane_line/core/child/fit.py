@@ -7,6 +7,7 @@ along the path as far as its place, or as far as it goes.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import hypot, sqrt
 from typing import NamedTuple
 
 import numpy as np
@@ -24,6 +25,8 @@ MOST_TURN_DEG = 8.0
 HIGHEST_MM, CLOSE_MM = 2.0, 0.01  # a crown that stands prouder does not go on at all; how closely that is told
 HOPELESS_MM = 0.8  # one that binds so much is not tried further up
 TOUCH_MM = 0.02  # what a hand would not feel
+U_BINDS_MM = 0.02  # of how far a crown binds: by the rings that are laid into it
+FURTHER_UP_MM = 0.3  # where that is tried again
 
 Place = tuple[float, float, float]
 
@@ -108,6 +111,19 @@ def smallest(fits: list[Fit]) -> Fit | None:
 def of_width(fits: list[Fit], mesiodistal_mm: float) -> Fit:
     """The size nearest to a tooth's own width: what would be tried first."""
     return min(fits, key=lambda f: abs(f.size.mesiodistal_mm - mesiodistal_mm))
+
+
+def height_unsure(body: Body, fit: Fit) -> float:
+    """Standard uncertainty (mm) of how proud a crown stays, from how surely it binds: on steep walls a little more or
+    less of that moves it far."""
+    stands = float((fit.seat[:3, 3] - body.axes.origin) @ body.axes.up)
+    here, over = (_least(body, fit.size, rim).over_mm for rim in (stands, stands + FURTHER_UP_MM))
+    steep = max(here - over, 1e-6) / FURTHER_UP_MM
+    free = here < fit.size.set.gives_mm + TOUCH_MM - 2 * U_BINDS_MM
+    if fit.proud_mm is None or (free and fit.goes_on):
+        return 0.0
+    # Where a ring slips out under the rim, it binds less at once.
+    return hypot(0.0 if free else min(U_BINDS_MM / steep, HIGHEST_MM / 2), LEVEL_MM / sqrt(12))
 
 
 def _laid(body: Body, size: Size, before_top_mm: float | None) -> Fit:

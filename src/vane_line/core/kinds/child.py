@@ -8,7 +8,7 @@ import numpy as np
 
 from vane_line.core.align.crowns import MILK_BELOW_TOP_MM
 from vane_line.core.arrays import Bools, Floats
-from vane_line.core.child.fit import Fit, body_of, lay_over, of_width, smallest
+from vane_line.core.child.fit import Fit, body_of, height_unsure, lay_over, of_width, smallest
 from vane_line.core.child.neck import Neck, find_neck
 from vane_line.core.child.seam import survey
 from vane_line.core.child.sizes import sets
@@ -41,6 +41,7 @@ class Fits:
     all: list[Fit]
     chosen: Fit | None
     first: Fit | None
+    first_u_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,7 +105,7 @@ def child_cut(seen: Seen[RingSurvey]) -> ChildCut:
     for material, crowns in sets().items():
         fits = lay_over(body, crowns.sizes(seen.tooth), top)
         first = of_width(fits, float(seen.anatomy.size[0])) if seen.earlier is not None else None
-        laid[material] = Fits(fits, smallest(fits), first)
+        laid[material] = Fits(fits, smallest(fits), first, height_unsure(body, first) if first else 0.0)
     told = {f.name: getattr(ring, f.name) for f in fields(ring)} | {"edge": edge}
     return ChildCut(**told, neck=neck, fits=laid)
 

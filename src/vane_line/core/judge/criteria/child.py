@@ -196,7 +196,8 @@ def _seat(held: Held) -> list[Verdict]:
     if first.proud_mm is not None:
         why = f"{size}: it goes on" if first.goes_on else f"{size}, binds by {first.binds_mm:.2f} mm: {_next(fits)}"
         value, zone = first.proud_mm, "overall" if first.goes_on else sector_of(first.sector_deg)
-        return verdicts("crown-seat", zone, value, "mm", held.budget.of("crown-seat"), bounds, why, at=first.at)
+        u = held.budget.of("crown-seat", further=fits.first_u_mm)
+        return verdicts("crown-seat", zone, value, "mm", u, bounds, why, at=first.at)
     # It does not go on at any height: how much it binds says by how much more than the limit it stays off.
     why = f"{size}, does not go on: it binds by {first.binds_mm:.2f} mm; {_next(fits)}"
     return verdicts("crown-seat", sector_of(first.sector_deg), first.binds_mm + (bounds.max or 0.0), "mm",
