@@ -25,6 +25,8 @@ UNCHANGED_MM = 0.10
 # be a fissure that lies between them, which hides more the longer their edges: fitted on made-up molars.
 HOLLOW, FISSURE = 0.6, 1.0
 UNRESOLVED, SEEN_MM, MOST_UNRESOLVED_MM = 1.0, 0.07, 0.18
+PAPILLA_MM = 2.0  # over the line a papilla stands no higher
+ROOF_MM, OFF_MM, FACES_UP = 1.0, 0.05, 0.3  # so far over it; past its own faces; cosine
 ROUND_ABOUT = 2  # edges from a fissure, within which it may be the nearest place
 
 
@@ -114,6 +116,7 @@ def segment(
     neighbour_seed = unchanged & (radius > at_radius + 0.7 + spare_mm) & (above > 1.0)
     neighbour_seed |= (radius > at_radius + outside_mm) & (above > 0.6)
     gingiva_seed = ~over_cut & (radius > at_radius + 0.9 + spare_mm / 2) & (above < 0.6)
+    gingiva_seed |= ~tooth_seed & _roofed(part, axes.up, above < PAPILLA_MM)
     if tooth_seed.sum() < 20:
         return None
     grown = grow(part, concave, [tooth_seed, neighbour_seed, gingiva_seed])
@@ -125,6 +128,16 @@ def segment(
     piece = tooth.pieces[tooth.faces[:, 0]]
     tooth, _ = tooth.keep_faces(piece == np.bincount(piece, weights=tooth.face_areas).argmax())
     return ReferenceTooth(tooth, grown.valley(0, 2))
+
+
+def _roofed(part: Surface, up: Floats, low: Bools) -> Bools:
+    """(V,) whether each of the vertices in `low` (V,) faces up and has another surface that does right over it: a
+    papilla under a contact, where the scan did not see the side between. In a notch the side over it is seen."""
+    asked = np.flatnonzero(low & (part.vertex_normals @ up > FACES_UP))
+    face, high = part.first_hit(part.vertices[asked] + OFF_MM * up, up)
+    roofed = np.zeros(part.n_vertices, dtype=bool)
+    roofed[asked] = (face >= 0) & (part.face_normals[face] @ up > 0) & (high > ROOF_MM)
+    return roofed
 
 
 def _edges(surface: Surface) -> Floats:
