@@ -100,7 +100,9 @@ def survey(placed: Placed, options: Options, facing: Facing) -> WindowSurvey:
     frame, size = placed.frame, size_of(options.tooth)
     out = unit(facing.out * frame.facial + facing.up * frame.occlusal)
     # The cut is in the face: the tooth's middle lies half its thickness behind it.
-    teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - facing.out * size[3] / 2 * frame.facial)
+    # A cut that looks up besides reaches round the tooth: its middle is about the tooth's own.
+    inward = (1 - facing.up) * facing.out * size[3] / 2
+    teeth, girth, axes = teeth_round(placed, options, UNDER_MM, placed.centre - inward * frame.facial)
     tooth = teeth.get("preop") or teeth.get("mockup")
     region = None
     if tooth is not None:
