@@ -10,6 +10,7 @@ import pytest
 from long import first
 from solids import Stump, facing
 
+from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.measure.convergence import Walls, robust_at
 from vane_line.core.measure.straight_run import straight_runs
@@ -237,7 +238,27 @@ def heights(values: np.ndarray) -> Walls:
     """Walls of which nothing is told but how high they are, every degree."""
     n = len(values)
     none = np.full(n, np.nan)
-    return Walls(np.arange(n) * 360 / n, none, none, none, none, none, none, values, np.ones(n), np.ones(n))
+    even = np.zeros(n)
+    return Walls(np.arange(n) * 360 / n, even, none, none, none, none, none, values, np.ones(n), np.ones(n))
+
+
+def test_rows_beside_what_was_not_seen_do_not_lean_a_wall() -> None:
+    """A contact hides 12 degrees of a mesial wall of 8.3, and its rim reads 1.6 more; the distal one turns evenly from
+    14.7 to 11.5. What is missing shows in how surely it is told."""
+    azimuth = np.arange(360.0)
+    taper = np.where(degrees_apart(azimuth, 270) < 60, 13.1 - 0.107 * degrees_past(azimuth, 270), 8.3)
+    hidden = (azimuth >= 87) & (azimuth < 99)
+    rim = ~hidden & (np.roll(hidden, 3) | np.roll(hidden, -3))
+    none, even = np.full(360, np.nan), np.ones(360)
+
+    def walls(taper_deg: Floats) -> Walls:
+        return Walls(azimuth, taper_deg, none, none, none, 0 * even, 3 * even, 3 * even, even, even)
+
+    seen = walls(taper)
+    partly = walls(np.where(hidden, np.nan, taper + 1.6 * rim))
+    assert seen.convergence_at(90) == pytest.approx(21.4, abs=0.02)
+    assert partly.convergence_at(90) == pytest.approx(21.4, abs=0.1)
+    assert partly.convergence_hangs(90) > 1.3 * seen.convergence_hangs(90)
 
 
 def test_a_side_s_height_moves_evenly() -> None:

@@ -14,7 +14,7 @@ import numpy as np
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.straight_run import AS_DEFINED, SHORT_RUN_MM, Asked, Line, straight_runs
-from vane_line.core.rings import degrees_past, running_median
+from vane_line.core.rings import degrees_past, in_runs, running_median, true_about
 from vane_line.core.spread import graded, middling
 from vane_line.core.trace.section import STEP_MM, Axes, Profiles
 from vane_line.core.trace.wall import LEAST_HEIGHT_MM, WallRuns
@@ -30,6 +30,7 @@ ON_LINE_MM = 0.05  # the wall ends where the surface leaves its line by this muc
 OUTLINE_DEG = 7  # half-width of the smoothing of the outline
 SMOOTH_DEG = 15  # half-width of the robust fit at an azimuth
 LEAST_ROWS = 6  # for a robust fit
+GAP_DEG, BESIDE_DEG = 3, 4  # from so wide on, a stretch that was not seen spoils the rows so far beside it
 MOST_PROLONGED = 10.0  # times a robust fit's scatter with all rows; from one side alone it has far more
 MOST_ROUNDS, STILL_DEG = 60, 1e-6  # of a robust fit: stopped before it stands still, it tells where it began
 # Times the median, and the mean, distance from the middle: the standard deviation, with normal noise.
@@ -88,38 +89,45 @@ class Walls:
         return normals, np.maximum(wide, 0) * (self.top - self.foot)[told]
 
     @property
-    def leaning(self) -> Floats:
-        """(A,) taper of what is high enough over the finish line to lean at all; nan where it is not."""
-        return np.asarray(np.where(self.height_mm < LEAST_HEIGHT_MM, np.nan, self.taper_deg))
+    def surely(self) -> Bools:
+        """(A,) where a wall was fitted, and not right beside a stretch in which none was: there the rim of what the
+        scan saw is read."""
+        per_deg = len(self.taper_deg) / 360
+        unseen = in_runs(~self.found, max(round(GAP_DEG * per_deg), 1))
+        return self.found & true_about(~unseen, round(BESIDE_DEG * per_deg))
 
     @property
-    def convergence_deg(self) -> Floats:
-        """(A,) taper and the opposite taper added."""
-        return self.leaning + np.roll(self.leaning, -(len(self.taper_deg) // 2))
+    def leaning(self) -> Floats:
+        """(A,) taper of what is surely seen and high enough over the finish line to lean at all; else nan."""
+        told = self.surely & ~(self.height_mm < LEAST_HEIGHT_MM)
+        return np.asarray(np.where(told, self.taper_deg, np.nan))
 
     def convergence_at(self, azimuth_deg: float) -> float:
-        """Convergence there by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide; nan where what is
-        seen lies so far to one side that the curve would have to be prolonged."""
-        if not self._share_of_rows(azimuth_deg) <= MOST_PROLONGED**2:
+        """Both walls' tapers there added; nan where what is seen of one lies so far to one side that its curve would
+        have to be prolonged."""
+        here, opposite = azimuth_deg, azimuth_deg + 180
+        if any(not self._share_of_rows(a) <= MOST_PROLONGED**2 for a in (here, opposite)):
             return float("nan")
-        return robust_at(self.azimuth_deg, self.convergence_deg, azimuth_deg)
+        return self.taper_at(here) + self.taper_at(opposite)
 
     def convergence_hangs(self, azimuth_deg: float) -> float:
         """By how many times more a convergence scatters there than the taper of a wall 1 mm high, seen all over
         ±SMOOTH_DEG: short runs lean with the noise, and where rows are missing the rest must do. nan: none is told.
         """
-        share = self._share_of_rows(azimuth_deg)
-        if not np.isfinite(share):
+        return float(np.hypot(self._hangs(azimuth_deg), self._hangs(azimuth_deg + 180)))
+
+    def _hangs(self, azimuth_deg: float) -> float:
+        """Of one wall."""
+        _, near = _near(self.azimuth_deg, self.leaning, azimuth_deg)
+        if near.sum() < LEAST_ROWS:
             return float("nan")
-        _, near = _near(self.azimuth_deg, self.convergence_deg, azimuth_deg)
-        run = np.maximum(self.top - self.foot, SHORT_RUN_MM)
-        opposite = np.roll(run, -(len(run) // 2))
-        return float(np.sqrt(share * (np.nanmedian(run[near]) ** -3 + np.nanmedian(opposite[near]) ** -3)))
+        run = float(np.nanmedian(np.maximum(self.top - self.foot, SHORT_RUN_MM)[near]))
+        return float(np.sqrt(self._share_of_rows(azimuth_deg) * run**-3))
 
     def _share_of_rows(self, azimuth_deg: float) -> float:
         """By how many times the variance of a quadratic's middle is greater than with every row seen; nan where too few
         are for one."""
-        off, near = _near(self.azimuth_deg, self.convergence_deg, azimuth_deg)
+        off, near = _near(self.azimuth_deg, self.leaning, azimuth_deg)
         if near.sum() < LEAST_ROWS:
             return float("nan")
         terms = np.vander(off, 3, increasing=True)
@@ -127,18 +135,18 @@ class Walls:
         return float(np.linalg.pinv(seen.T @ seen)[0, 0] / np.linalg.inv(every.T @ every)[0, 0])
 
     def taper_at(self, azimuth_deg: float) -> float:
-        """As `convergence_at`, of one wall."""
+        """Of one wall, by a robust quadratic over ±SMOOTH_DEG, so that a groove does not decide."""
         return robust_at(self.azimuth_deg, self.leaning, azimuth_deg)
 
     def height_at(self, azimuth_deg: float) -> float:
         """Wall height there, what most profiles within ±SMOOTH_DEG agree on."""
-        _, near = _near(self.azimuth_deg, self.height_mm, azimuth_deg)
+        _, near = _near(self.azimuth_deg, np.where(self.surely, self.height_mm, np.nan), azimuth_deg)
         return middling(self.height_mm[near])
 
     def height_open_mm(self, azimuth_deg: float) -> float:
         """Standard uncertainty of `height_at` where the profiles do not agree: a wall that bends slightly ends at the
         bend on one of them and at its top on the next. Nought where heights change evenly along the wall."""
-        off, near = _near(self.azimuth_deg, self.height_mm, azimuth_deg)
+        off, near = _near(self.azimuth_deg, np.where(self.surely, self.height_mm, np.nan), azimuth_deg)
         if near.sum() < LEAST_ROWS:
             return 0.0
         x, y = off[near], self.height_mm[near]
