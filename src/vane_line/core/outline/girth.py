@@ -17,7 +17,6 @@ from vane_line.core.vectors import lengths
 
 UNDER_SHARE = 0.25  # of the largest part that lies under the earlier scan: less is none
 SPARE_MM, OUTSIDE_MM = 2.2, 0.5  # of the line round it: what is looked for from far; and what is another's for certain
-MOST_ROUNDS, SETTLED_MM = 3, 0.2  # about the tooth's own middle
 GIRTH_EVERY_DEG = 1.0
 LEAST_GIRTH = 0.9
 NOTCH_DEG = 9  # narrower than this
@@ -30,8 +29,7 @@ def teeth_round(
 ) -> tuple[dict[str, ReferenceTooth], FinishLine, Axes]:
     """The tooth on each trusted earlier scan, the line round it, and occlusal axes about its middle.
 
-    The middle of the cut is not the tooth's: first the tooth is told from far, then about its own middle again, until
-    that stays where it is.
+    The middle of the cut is not the tooth's: first the tooth is told from far, then about its own middle again.
     under_mm: so far under the earlier scan, surface was cut for certain. middle: about where the tooth's is, (3,).
     """
     size, frame = size_of(options.tooth), placed.frame
@@ -45,8 +43,8 @@ def teeth_round(
         if placed.alignment[role].trusted
     }
     teeth: dict[str, ReferenceTooth] = {}
-    for spare, outside in ((SPARE_MM, np.inf), *[(0.0, OUTSIDE_MM)] * MOST_ROUNDS):
-        found, before = {}, axes
+    for spare, outside in ((SPARE_MM, np.inf), (0.0, OUTSIDE_MM)):
+        found = {}
         # A contact may have hidden a part of the tooth: no other tooth is looked for nearer than such teeth are wide.
         ring = _not_under(girth, axes, size)
         for role, inside in under.items():
@@ -59,8 +57,6 @@ def teeth_round(
         if shape is None:
             break
         axes, girth = _round(shape.surface, axes, size)
-        if spare == 0 and lengths(axes.origin - before.origin) < SETTLED_MM:
-            break
     # What stands out further than where it touches its neighbours is not its own, wherever the valley was lost.
     own = {role: tooth.kept(girth_of(tooth.surface, axes, size).holds(tooth.surface, axes))
            for role, tooth in teeth.items()}  # fmt: skip
