@@ -56,6 +56,10 @@ def test_the_ledge_is_not_read_where_it_narrows_to_the_standing_face() -> None:
     assert widths[told & (np.abs(angle - 3.0) > 0.1)].min() >= 0.85 * 0.6
     assert (np.abs(from_end[here & ~told]) < 1.5).all()
     assert told[np.abs(angle - 3.0) < 0.1].all()
+    # Right in the corner a place may read wide: before it narrows that is no ledge either.
+    widths[here & (from_end < 0.1)] = 0.6
+    corner = here & ~before_face(ring, here, widths)
+    np.testing.assert_array_equal(corner, told)
     # The one end narrow over 3.5 mm: past the flare's reach it is read.
     widths[here & (from_end < 3.5) & (angle < 3.0)] = 0.2
     told = here & ~before_face(ring, here, widths)

@@ -15,13 +15,14 @@ from solids import Stump, facing, turned
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry, measure
 from vane_line.core.channels.channel import Channel
-from vane_line.core.channels.groove import _groove
+from vane_line.core.channels.groove import _groove, _side_of
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.dents import dent_parts
+from vane_line.core.trace.section import Axes
 from vane_line.demo.scanner import placed
 
 TOOTH = ToothNumber("36")
@@ -60,6 +61,14 @@ def test_a_groove_in_closed_form(slot: Slot) -> None:
     assert found.above_line_mm == pytest.approx(slot.end_mm - slot.line_mm, abs=0.12)
     assert np.degrees(np.arccos(found.direction @ slot.direction)) < 0.7
     assert found.wall_deg == pytest.approx(slot.taper_deg, abs=0.5 if found.length_mm > 2.5 else 0.8)
+
+
+@pytest.mark.parametrize(("half", "side"), [((2.8, 4.4), "mesial"), ((4.4, 2.8), "facial")])
+def test_a_groove_is_in_the_side_that_it_is_cut_in(half: tuple[float, float], side: str) -> None:
+    """Behind the corner of a narrow premolar it lies as far facially of the middle as mesially."""
+    axes = Axes.make(np.zeros(3), *np.eye(3)[[2, 1, 0]])
+    assert _side_of(np.array([1.9, 1.95, 0.0]), axes, np.array(half)) == side
+    assert _side_of(np.array([-1.9, 1.9, 3.0]), axes, np.array(half)) == ("distal" if side == "mesial" else side)
 
 
 def test_a_groove_that_is_not_seen_at_some_levels_is_one(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -13,13 +13,14 @@ from vane_line.core.outline.line import OutlineLine
 from vane_line.core.rings import ring_runs
 from vane_line.core.shape import Around
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import perpendicular
+from vane_line.core.vectors import lengths, perpendicular
 
 DOWN_COSINE = 0.5  # of the way out of the cut to the tooth's axis: there the line runs round the tooth
 CORNER_MM = 1.0  # from where the line rises beside the standing face
 # Where the wall flares out to that face, the ledge narrows to nought before the line rises: so far at most, while it is
 # not as wide as it is elsewhere by this share.
 FLARE_MM, AS_WIDE = 2.2, 0.85
+STAYS_MM = 0.5  # it is that wide again where it is for so far
 WALL_MM = (0.7, 1.9)  # over the edge: above the ledge's fillet
 ALONG_MM, ALONG_EDGES = 0.2, 1.2  # of the line, whose wall is taken together
 MOST_LEAN = 0.7  # of a wall to the path: 35 degrees
@@ -106,11 +107,13 @@ def before_face(line: OutlineLine, here: Bools, widths: Floats) -> Bools:
     if len(usual) < LEAST_POINTS:
         return out
     least = AS_WIDE * float(np.median(usual))
+    stays = max(round(STAYS_MM / max(float(np.median(lengths(np.diff(line.points, axis=0)))), 0.01)), 1)
     for stretch in ring_runs(here, 1):
         for inward in (stretch, stretch[::-1]):
             near = inward[: int(np.argmax(np.r_[from_face[inward] > FLARE_MM, True]))]
-            wide = np.r_[widths[near] >= least, True]  # what is not told is as narrow as what lies beside it
-            out[near[: int(np.argmax(wide))]] = True
+            # What is not told is as narrow as what lies beside it; right in the corner a few may read wide.
+            wide = np.r_[widths[near] >= least, np.ones(stays, dtype=bool)]
+            out[near[: int(np.argmax(np.convolve(wide, np.ones(stays), "valid") > stays - 0.5))]] = True
     return out
 
 

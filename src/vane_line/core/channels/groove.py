@@ -82,7 +82,7 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
     own = girth.holds(tooth, axes) & (height > low - 1.0)
     if not own.any() or high - low < LEAST_LONG_MM:
         return []
-    axes = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
+    axes, half = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
     outlines = _cross(tooth.keep_vertices(own)[0], axes, _levels(low, high))
     reach = _reach(outlines)
     cut = cKDTree(inside.vertices)
@@ -103,7 +103,8 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
                 if whole is not None and whole.length_mm > groove.length_mm and _off(groove, whole) < APART_MM:
                     groove = whole
         found.append(groove)
-    return sorted(found, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
+    on_sides = [replace(groove, side=_side_of(groove.middle, axes, half)) for groove in found]
+    return sorted(on_sides, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
 
 
 def _levels(low: float, high: float) -> Floats:
@@ -115,11 +116,21 @@ def _top(inside: Surface, axes: Axes) -> float:
     return float(np.quantile((inside.vertices - axes.origin) @ axes.up, 0.999))
 
 
-def _centred(axes: Axes, points: Floats) -> Axes:
-    """The axes through the middle of the tooth's outlines: a window's stand where its face is."""
-    local = axes.local(points)
-    middle = np.append((local[:, :2].min(axis=0) + local[:, :2].max(axis=0)) / 2, 0.0)
-    return replace(axes, origin=axes.world(middle[None])[0])
+def _centred(axes: Axes, points: Floats) -> tuple[Axes, Floats]:
+    """The axes through the middle of the tooth's outlines: a window's stand where its face is; and half their width
+    mesiodistally and faciolingually (2,)."""
+    plan = axes.local(points)[:, :2]
+    low, high = plan.min(axis=0), plan.max(axis=0)
+    middle = np.append((low + high) / 2, 0.0)
+    return replace(axes, origin=axes.world(middle[None])[0]), (high - low) / 2
+
+
+def _side_of(middle: Floats, axes: Axes, half: Floats) -> str:
+    """The side of a tooth of `half` widths (2,) that a groove at `middle` (3,) is cut in: on a narrow tooth it may lie
+    further facially of the middle than mesially, and in the mesial side all the same."""
+    share = axes.local(middle[None])[:, :2] / half
+    azimuth = Axes.azimuth_of(share)
+    return min(SIDES, key=lambda s: float(degrees_apart(azimuth, SIDES[s])[0]))
 
 
 def _over_or_under(piece: tuple[Ints, Ints], other: tuple[Ints, Ints]) -> bool:
@@ -315,10 +326,9 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
     )
     at_half, under, over = (weighted_quantile(depth, say, HALF, HALF / 2) for say in (near, below, above))
     place = told[int(np.argmin(np.abs(height - middle)))].deepest
-    azimuth = axes.cylinder(place[None])[0]
-    side = min(SIDES, key=lambda s: float(degrees_apart(azimuth, SIDES[s])[0]))
     return Channel(
-        kind=GROOVE, side=side, direction=cone.direction, to_path_deg=tilt,
+        kind=GROOVE, side="",  # which is told last, by the whole tooth
+        direction=cone.direction, to_path_deg=tilt,
         diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=cone.middle + past * cone.direction,
         depth_mm=at_half, length_mm=high - low, at=xyz(place),
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),

@@ -31,9 +31,9 @@ from vane_line.core.kinds.window import window_along, window_check
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.measure.zones import BAND_EXTRA_MM, WALL_THIRDS, Naming, Zones, sides_turned
 from vane_line.core.mesh.surface import Surface
-from vane_line.core.outline.girth import turned
+from vane_line.core.outline.girth import girth_of
 from vane_line.core.outline.line import OutlineLine
-from vane_line.core.tooth.anatomy import plan
+from vane_line.core.tooth.anatomy import plan, size_of
 from vane_line.core.trace.section import Axes
 from vane_line.core.vectors import perpendicular, unit
 from vane_line.core.window.ledge import ledge_widths
@@ -78,7 +78,9 @@ def cast_cut(seen: Seen[WindowSurvey], pinned: bool) -> CastCut:
         narrows = before_face(line, low, widths)
         sides = {name: here & ~narrows for name, here in sides.items()}
     above, source = above_seam(line, low, axes, seen.around, seen.tooth.front)
-    found = find_grooves(survey.own, surface, line.points, turned(survey.girth, along), along)
+    # A ring turned to a path that leans passes beside the tooth's top: what it holds is told along the path.
+    girth = girth_of(survey.own, along, size_of(seen.tooth))
+    found = find_grooves(survey.own, surface, line.points, girth, along)
     grooves = [_told_over(line, groove) for groove in found]
     pins: list[Channel] = []
     if pinned:
