@@ -15,7 +15,7 @@ from solids import Stump, facing, turned
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry, measure
 from vane_line.core.channels.channel import Channel
-from vane_line.core.channels.groove import _groove, _side_of
+from vane_line.core.channels.groove import _groove, _Level, _side_of, _without_strays
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
@@ -89,6 +89,18 @@ def test_a_groove_that_is_not_seen_at_some_levels_is_one(monkeypatch: pytest.Mon
     assert found.length_mm == pytest.approx(whole.length_mm, abs=0.1)
     # At half its length it is not seen: within the U that a groove's depth has.
     assert found.depth_mm == pytest.approx(whole.depth_mm, abs=0.041)
+
+
+def test_a_stray_level_under_a_groove_does_not_prolong_it() -> None:
+    """Two levels 0.7 under its end, beside the ledge's fillet, are none of it; four levels over a gap are."""
+
+    def level(height: float) -> _Level:
+        return _Level(height, 0.8, np.zeros(3), np.zeros((1, 3)), np.zeros((1, 2)), np.zeros((0, 2)), False, 0.0)
+
+    groove = [0.1 * k for k in range(30)]
+    told = [level(h) for h in (-0.8, -0.7, *groove, 3.3, 3.4, 3.5, 3.6)]
+    assert [t.height for t in _without_strays(told)] == [t.height for t in told[2:]]
+    assert _without_strays([]) == []
 
 
 def test_of_two_dents_at_one_place_the_deeper_is_the_groove(monkeypatch: pytest.MonkeyPatch) -> None:

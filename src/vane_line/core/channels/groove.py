@@ -35,6 +35,7 @@ HALF, WANES = 0.5, 0.3  # of its usual depth a groove ends, and over so much abo
 MIDDLE_OFF_MM = 0.2  # by which the middle may lie elsewhere: half of what the length is unsure by
 DEEPEST = 3  # points that tell the depth of a level
 ONWARD_MM = 1.2  # between two pieces of one groove, at most
+GAP_MM, STRAY_LEVELS = 0.25, 3  # levels that stand further apart than this do not belong together if they are fewer
 LINK_MM = 0.4  # between neighbouring points of one outline
 LEAST_POOLED, FAR_MM = 6, 1.6  # levels whose walls tell together, and how far off
 POOLED_MM = 0.55  # over and under a level, whose wall tells with its own
@@ -207,7 +208,7 @@ def _groove(
     rises = [level.rise for level in told if np.isfinite(level.rise)]
     if rises:  # where the wall itself is not seen it goes as it does over and under
         told = levels(float(np.median(rises)))
-    told = _together(told, axes, apart_mm)
+    told = _without_strays(_together(told, axes, apart_mm))
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
     told = _deepened(told)
@@ -227,6 +228,17 @@ def _together(told: list[_Level], axes: Axes, apart_mm: float) -> list[_Level]:
         else:
             runs.append([level])
     return max(runs, key=len, default=[])
+
+
+def _without_strays(told: list[_Level]) -> list[_Level]:
+    """Without the few levels at either end that stand apart from the rest: a groove goes on where it is seen to."""
+    height = np.array([level.height for level in told])
+    groups = np.split(np.arange(len(told)), np.flatnonzero(np.diff(height) > GAP_MM) + 1)
+    while len(groups) > 1 and len(groups[0]) < STRAY_LEVELS:
+        groups = groups[1:]
+    while len(groups) > 1 and len(groups[-1]) < STRAY_LEVELS:
+        groups = groups[:-1]
+    return [told[k] for group in groups for k in group]
 
 
 def _level(
