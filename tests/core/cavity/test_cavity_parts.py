@@ -11,6 +11,7 @@ from measured_cavities import PLAIN, cut_of, measured
 from solids import plate
 
 from vane_line.core.arrays import Floats
+from vane_line.core.cavity.boxes import nearest_to
 from vane_line.core.cavity.floor import Floor, floor_depth
 from vane_line.core.cavity.isthmus import find_isthmus
 from vane_line.core.cavity.parts import FILLET_MM, Parts, part
@@ -141,3 +142,15 @@ def test_the_isthmus_is_not_read_in_a_box_that_was_not_told() -> None:
     assert found is not None
     assert found.width_mm == pytest.approx(cut.isthmus.width_mm, abs=0.05)
     assert cut.isthmus.moves_mm < 0.1
+
+
+@pytest.mark.parametrize(("off_mm", "seen", "clear"), [(0.3, True, True), (0.3, False, False), (0.01, True, False)])
+def test_an_outline_that_runs_on_to_the_neighbour_is_no_clear_edge(off_mm: float, seen: bool, clear: bool) -> None:
+    """Where the scanner filled the gap the edge lies somewhere under it; a gap that is seen is told."""
+    neighbour = plate(-2, 2, -2, 2, 0.0)
+    outline = np.array([[x, 0.0, off_mm + abs(x)] for x in np.linspace(-1, 1, 21)])
+    told = nearest_to(outline, np.full(len(outline), seen), neighbour)
+    assert told.away_mm == pytest.approx(off_mm)
+    assert told.at == pytest.approx((0, 0, off_mm))
+    assert told.clear is clear
+    assert nearest_to(outline, np.full(len(outline), seen), None).away_mm is None

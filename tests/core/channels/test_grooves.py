@@ -15,7 +15,7 @@ from solids import Stump, facing, turned
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.case import Geometry, measure
 from vane_line.core.channels.channel import Channel
-from vane_line.core.channels.groove import _groove, _Level, _side_of, _without_strays
+from vane_line.core.channels.groove import _groove, _Level, _side_of, _without_strays, open_below
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
@@ -60,6 +60,7 @@ def test_a_groove_in_closed_form(slot: Slot) -> None:
     assert found.length_mm == pytest.approx(5.5 - slot.end_mm, abs=0.12)
     assert found.above_line_mm == pytest.approx(slot.end_mm - slot.line_mm, abs=0.12)
     assert np.degrees(np.arccos(found.direction @ slot.direction)) < 0.7
+    assert found.open_mm == 0.0 or slot.end_mm < 1.0
     assert found.wall_deg == pytest.approx(slot.taper_deg, abs=0.5 if found.length_mm > 2.5 else 0.8)
 
 
@@ -101,6 +102,21 @@ def test_a_stray_level_under_a_groove_does_not_prolong_it() -> None:
     told = [level(h) for h in (-0.8, -0.7, *groove, 3.3, 3.4, 3.5, 3.6)]
     assert [t.height for t in _without_strays(told)] == [t.height for t in told[2:]]
     assert _without_strays([]) == []
+
+
+@pytest.mark.parametrize(("seen_from", "open_mm"), [(0.05, 0.0), (0.7, 0.7), (9.0, 1.1)])
+def test_how_far_a_groove_may_go_on_where_nothing_is_seen_below_it(seen_from: float, open_mm: float) -> None:
+    """A bore of radius 0.5, 0.8 deep, whose end is seen 1.1 over the line; the wall is seen again from so far below.
+    What goes on at the groove's depth is no wall."""
+    axes = Axes.make(np.zeros(3), *np.eye(3)[[2, 0, 1]])  # x out through it, z along it
+    groove = Channel(
+        "groove", "mesial", np.array([0, 0, 1.0]), 0.0, 1.0, 0.8, 3.0, (0, 0, 0), np.zeros(3), above_line_mm=1.1
+    )
+    level = np.arange(-4.0, 0, 0.1)
+    wall = np.array([[0.3, y, -1.5 - z] for z in np.arange(seen_from, 3, 0.1) for y in (-0.2, -0.1, 0.0, 0.1, 0.2)])
+    bottom = np.array([[-0.5, y, z] for z in level for y in (-0.1, 0, 0.1)])
+    points = np.concatenate([bottom, wall.reshape(-1, 3)])
+    assert open_below(points, groove, axes) == pytest.approx(open_mm, abs=0.01)
 
 
 def test_of_two_dents_at_one_place_the_deeper_is_the_groove(monkeypatch: pytest.MonkeyPatch) -> None:

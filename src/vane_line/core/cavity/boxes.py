@@ -25,6 +25,7 @@ PROXIMAL = 0.6  # cosine
 BESIDE_POINTS, WALL_DEG = 10, 58.0  # of the cut surface beside the outline: steeper to the path it is a wall
 LEAST_WIDE_MM = 0.35  # of a floor's level part, to tell how it falls
 FILLED_MM = 0.5  # to the neighbour
+RUNS_ON_MM = 0.05  # nearer to it an outline lies on it
 PLANE_ROUNDS, ON_PLANE_MM, FLAT_SHARE = 12, 0.06, 0.6  # of a floor, that must lie on one plane to have a slope
 
 
@@ -84,8 +85,7 @@ def box_form(
     depth = depth_of_box(
         edge, low, outline.clear, axial, middle, MIDDLE_HALF * (width if width else float(np.ptp(floor[:, 1])))
     )
-    clearance, at_least = _to_neighbour(outline.points[mine], neighbour)
-    which = None if at_least is None else int(np.flatnonzero(mine)[at_least])
+    beside = nearest_to(outline.points[mine], outline.clear[mine], neighbour)
     place = outline.points[np.flatnonzero(low)[np.argmin(np.abs(edge[low, 1] - middle))]] if low.any() else (
         surface.vertices[box.floor].mean(axis=0)
     )  # fmt: skip
@@ -94,9 +94,7 @@ def box_form(
     told = proximal & outline.clear & ~_filled(outline.points, neighbour)
     return BoxForm(
         side=box.side, depth_mm=depth, width_mm=width, below_floor_mm=drop, slope_deg=slope,
-        contact_clearance_mm=clearance, at=xyz(place),
-        nearest=None if which is None else xyz(outline.points[which]),
-        nearest_clear=which is None or bool(outline.clear[which]),
+        contact_clearance_mm=beside.away_mm, at=xyz(place), nearest=beside.at, nearest_clear=beside.clear,
         edge=tuple(np.flatnonzero(told).tolist()), edge_points=int(proximal.sum()),
     )  # fmt: skip
 
@@ -166,13 +164,23 @@ def _beside(feet: Floats | None, along: int, at: float, reach_mm: float) -> floa
     return None if chosen is None else float(np.median(chosen[:, 1 - along]))
 
 
-def _to_neighbour(points: Floats, neighbour: Surface | None) -> tuple[float | None, int | None]:
-    """Least distance of the box's outline to the neighbour, and at which of its points."""
+@dataclass(frozen=True)
+class Nearest:
+    """How far an outline stays off the neighbour and where, None without one, and whether an edge is seen there."""
+
+    away_mm: float | None
+    at: tuple[float, float, float] | None
+    clear: bool
+
+
+def nearest_to(points: Floats, clear: Bools, neighbour: Surface | None) -> Nearest:
+    """Of an outline (K, 3), `clear` (K,) where an edge is seen. What runs on to the neighbour is no edge: there the
+    contact stands, or the scanner filled the gap."""
     if neighbour is None or len(points) == 0 or neighbour.n_faces == 0:
-        return None, None
+        return Nearest(None, None, True)
     away, _, _ = neighbour.closest(points)
     k = int(np.argmin(away))
-    return float(away[k]), k
+    return Nearest(float(away[k]), xyz(points[k]), bool(clear[k]) and float(away[k]) > RUNS_ON_MM)
 
 
 def neighbour_beside(prep: Surface, teeth: Bools, axes: Axes, side: str) -> Surface | None:

@@ -27,7 +27,8 @@ class Channel:
 
     above_line_mm: of a groove, how far its end stands above the finish line. from_one_side: of a groove, whether its
     wall could be prolonged over it from one side alone. wall_deg: of its walls to its axis, by the bur's taper.
-    middle: (3,) on its axis at half its length. moves_mm: of a groove, by how much its depth hangs on where that is.
+    middle: (3,) on its axis at half its length. moves_mm: of a groove, by how much its depth hangs on where that is;
+    open_mm: how far below its end nothing is seen of where it would go on.
     """
 
     kind: str
@@ -47,6 +48,7 @@ class Channel:
     from_one_side: bool = False
     floor: LedgeRound | None = None
     moves_mm: float = 0.0
+    open_mm: float = 0.0
 
     def near(self, points: Floats, beyond_mm: float) -> Bools:
         """(N,) whether points (N, 3) lie in it, or beside it by less."""

@@ -36,6 +36,7 @@ MIDDLE_OFF_MM = 0.2  # by which the middle may lie elsewhere: half of what the l
 DEEPEST = 3  # points that tell the depth of a level
 ONWARD_MM = 1.2  # between two pieces of one groove, at most
 GAP_MM, STRAY_LEVELS = 0.25, 3  # levels that stand further apart than this do not belong together if they are fewer
+LEAST_PLAIN = 3  # points of the wall below a groove's end by which that is seen
 LINK_MM = 0.4  # between neighbouring points of one outline
 LEAST_POOLED, FAR_MM = 6, 1.6  # levels whose walls tell together, and how far off
 POOLED_MM = 0.55  # over and under a level, whose wall tells with its own
@@ -212,7 +213,8 @@ def _groove(
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
     told = _deepened(told)
-    return _channel(told, outlines.surface, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
+    channel = _channel(told, outlines.surface, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
+    return channel and replace(channel, open_mm=open_below(outlines.points, channel, through))
 
 
 def _together(told: list[_Level], axes: Axes, apart_mm: float) -> list[_Level]:
@@ -347,6 +349,21 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
         from_one_side=bool(near @ np.array([t.one_side for t in told]) > HALF * near.sum()),
         moves_mm=max(abs(under - at_half), abs(over - at_half)),
     )  # fmt: skip
+
+
+def open_below(points: Floats, groove: Channel, through: Axes) -> float:
+    """How far below its end (mm) the groove may go on: down to where the first of `points` (P, 3) of the outlines stand
+    on the wall, less deep than half of it; the finish line where none do. through: azimuth 0 out through it."""
+    bore, depth = groove.diameter_mm / 2, groove.depth_mm or 0.0
+    _, along = about_axis(points, groove.middle, groove.direction)
+    off = points - groove.middle - along[:, None] * groove.direction
+    out = off @ through.zero + bore  # over its bottom
+    there = (np.abs(off @ through.quarter) < bore / 2) & (out > HALF * depth) & (out < depth + bore)
+    below = np.sort(-along[there] - groove.length_mm / 2)
+    plain = below[below > 0][LEAST_PLAIN - 1 :]
+    most = max(groove.above_line_mm or 0.0, 0.0)
+    gap = min(float(plain[0]), most) if len(plain) else most
+    return gap if gap > GAP_MM else 0.0
 
 
 def _counting(height: Floats, depth: Floats, usual: float) -> tuple[Floats, Floats]:

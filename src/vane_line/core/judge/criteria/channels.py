@@ -100,7 +100,8 @@ def _of_grooves(
 def _u(held: Held, criterion: str, groove: Channel) -> float:
     """Of one figure of a groove."""
     by = "groove-depth-one-side" if criterion == "groove-depth" and groove.from_one_side else criterion
-    return float(np.hypot(held.budget.of(by), groove.moves_mm if criterion == "groove-depth" else 0.0))
+    further = {"groove-depth": groove.moves_mm, "groove-length": groove.open_mm, "groove-end": groove.open_mm}
+    return float(np.hypot(held.budget.of(by), further.get(criterion, 0.0)))
 
 
 def _pair(held: Held) -> list[Verdict]:
