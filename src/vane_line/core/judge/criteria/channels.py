@@ -21,8 +21,10 @@ from vane_line.core.judge.record import (
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, Correction, Job
 from vane_line.core.kinds.cast import CastCut
+from vane_line.core.trace.dents import LEAST_LONG_MM
 from vane_line.core.vectors import degrees_between
 
+HARDLY_MM = 0.4  # longer than the least that is told at all: a groove is there on one scan and not on the next
 GROOVED = (*CROWNS, *CAST_KINDS)
 BOTH_SIDES = ("mesial", "distal")
 SHALLOW = "a shallow groove neither holds nor stiffens the casting"
@@ -105,13 +107,13 @@ def _u(held: Held, criterion: str, groove: Channel) -> float:
 
 
 def _pair(held: Held) -> list[Verdict]:
-    """A partial crown's groove on each side."""
-    found, bounds = channels_of(held, GROOVE), held.bounds("groove-pair")
-    return [
-        v for side in BOTH_SIDES
-        for v in verdicts("groove-pair", f"groove/{side}", float(sum(g.side == side for g in found)), "count", 0.0,
-                          bounds, NO_PAIR)
-    ]  # fmt: skip
+    """A partial crown's groove on each side. One that is hardly long enough to be told might as well not be there."""
+    bounds, rows = held.bounds("groove-pair"), list[Verdict]()
+    for side in BOTH_SIDES:
+        lengths = [groove.length_mm for groove in channels_of(held, GROOVE) if groove.side == side]
+        u = 1.0 if lengths and max(lengths) < LEAST_LONG_MM + HARDLY_MM else 0.0
+        rows += verdicts("groove-pair", f"groove/{side}", float(len(lengths)), "count", u, bounds, NO_PAIR)
+    return rows
 
 
 def _none(held: Held, criterion: str, unit: str = "mm") -> list[Verdict]:
