@@ -9,11 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.channels.cone import Cone, fit_cone
+from vane_line.core.mesh.points import joined
 from vane_line.core.mesh.surface import Surface
 
 THICK_MM = (0.35, 1.1)  # across a pin, through it
@@ -135,8 +134,7 @@ def _closed(surface: Surface, gone: Bools, foot: Floats) -> Surface:
         return kept
     ends = np.unique(rim)
     number = np.searchsorted(ends, rim)
-    graph = sp.coo_matrix((np.ones(len(rim)), number.T), shape=(len(ends), len(ends)))
-    count, loop = connected_components(graph, directed=False)
+    count, loop = joined(number[:, 0], number[:, 1], len(ends))
     largest = int(np.bincount(loop).argmax())
     vertices, faces = [kept.vertices], [kept.faces]
     for k in range(count):

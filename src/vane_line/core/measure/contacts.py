@@ -11,12 +11,11 @@ from typing import Literal
 
 import igl
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.jaw.arch import Name
+from vane_line.core.mesh.points import joined
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.spread import near_cells, thinned_index
 from vane_line.core.vectors import dot, lengths, unit, xyz
@@ -280,7 +279,7 @@ def _compared(then: _Marks, now: _Marks, name: Name) -> list[Contact]:
     if n and m:
         near = cKDTree(now.points).sparse_distance_matrix(cKDTree(then.points), SAME_MM, output_type="coo_matrix")
         i, j = then.patch[near.col], n + now.patch[near.row]
-    group = connected_components(coo_matrix((np.ones(len(i)), (i, j)), shape=(n + m, n + m)), directed=False)[1]
+    _, group = joined(i, j, n + m)
     rows = []
     for g in np.unique(group):
         a, b = np.flatnonzero(group[:n] == g), np.flatnonzero(group[n:] == g)

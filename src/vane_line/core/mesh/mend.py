@@ -7,11 +7,10 @@ from __future__ import annotations
 
 import igl
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import Bools, Ints
 from vane_line.core.mesh.keys import edge_keys
+from vane_line.core.mesh.points import joined
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import lengths
 
@@ -95,8 +94,7 @@ def _of_small_holes(surface: Surface, start: Ints, end: Ints) -> tuple[Ints, Int
         return start, end
     used, local = np.unique(np.concatenate([start, end]), return_inverse=True)
     a, b = local[: len(start)], local[len(start) :]
-    graph = sp.coo_matrix((np.ones(len(a)), (a, b)), shape=(len(used),) * 2)
-    number, border = connected_components(graph, directed=False)
+    number, border = joined(a, b, len(used))
     side = lengths(surface.vertices[end] - surface.vertices[start])
     # Where as many sides do not leave a point as reach it, a triangle lies the wrong way: nothing goes round.
     uneven = np.bincount(a, minlength=len(used)) != np.bincount(b, minlength=len(used))

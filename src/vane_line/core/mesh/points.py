@@ -23,6 +23,12 @@ def near_pairs(points: Floats, reach_mm: float) -> sp.csr_matrix:
     return sp.coo_matrix((lengths(points[i] - points[j]), (i, j)), shape=(len(points),) * 2).tocsr()
 
 
+def joined(i: Ints, j: Ints, count: int) -> tuple[int, Ints]:
+    """How many pieces `count` nodes hang together in, each `i` (E,) with its `j` (E,), and each node's (count,)."""
+    number, label = connected_components(sp.coo_matrix((np.ones(len(i)), (i, j)), shape=(count, count)), directed=False)
+    return int(number), np.asarray(label, dtype=np.int64)
+
+
 def groups(points: Floats, reach_mm: float) -> tuple[int, Ints]:
     """How many groups `points` (N, 3) fall into when those within `reach_mm` belong together, and each one's (N,)."""
     number, label = connected_components(near_pairs(points, reach_mm), directed=False)

@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.points import any_within
+from vane_line.core.mesh.points import any_within, joined
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import dot
 
@@ -80,8 +78,7 @@ def border_lengths(surface: Surface) -> list[float]:
         return []
     used, local = np.unique(edges, return_inverse=True)
     local = local.reshape(-1, 2)
-    graph = sp.coo_matrix((np.ones(len(edges)), tuple(local.T)), shape=(len(used), len(used)))
-    number, label = connected_components(graph, directed=False)
+    number, label = joined(local[:, 0], local[:, 1], len(used))
     length = np.linalg.norm(surface.vertices[edges[:, 0]] - surface.vertices[edges[:, 1]], axis=1)
     return list(np.bincount(label[local[:, 0]], weights=length, minlength=number))
 

@@ -8,11 +8,11 @@ from functools import cached_property
 import igl
 import numpy as np
 import scipy.sparse as sp
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.keys import edge_keys
+from vane_line.core.mesh.points import joined
 from vane_line.core.mesh.side import is_behind
 from vane_line.core.spread import cells, thinned_index
 from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
@@ -243,15 +243,13 @@ class Surface:
     def pieces(self) -> Ints:
         """(V,) the number of the connected piece each vertex belongs to."""
         i, j = self.faces[:, [0, 1]].ravel(), self.faces[:, [1, 2]].ravel()
-        graph = sp.coo_matrix((np.ones(len(i), np.int8), (i, j)), shape=(self.n_vertices,) * 2)
-        return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
+        return joined(i, j, self.n_vertices)[1]
 
     def parts(self, mask: Bools) -> Ints:
         """(V,) the number of the connected part that each vertex of `mask` (V,) belongs to within it."""
         i, j = self.edges.T
         both = mask[i] & mask[j]
-        graph = sp.coo_matrix((np.ones(both.sum()), (i[both], j[both])), shape=(self.n_vertices,) * 2)
-        return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
+        return joined(i[both], j[both], self.n_vertices)[1]
 
     def seam(self, one: Bools, other: Bools) -> Floats:
         """(G, 3) middles of the edges that run from a vertex of `one` (V,) to one of `other` (V,)."""

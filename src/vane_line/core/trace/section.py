@@ -9,11 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.keys import edge_keys
+from vane_line.core.mesh.points import joined
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rings import degrees_past
 from vane_line.core.vectors import perpendicular
@@ -230,8 +229,7 @@ def _no_specks(cut: _Segments) -> _Segments:
     """Those that hang together with others further than SPECK_MM off the axis."""
     names, node = np.unique(cut.edge, return_inverse=True)
     node = node.reshape(-1, 2)
-    joined = coo_array((np.ones(len(node)), (node[:, 0], node[:, 1])), (len(names), len(names)))
-    pieces, piece = connected_components(joined, directed=False)
+    pieces, piece = joined(node[:, 0], node[:, 1], len(names))
     reach = np.zeros(pieces)
     np.maximum.at(reach, piece[node[:, 0]], np.abs(cut.place[..., 0]).max(axis=1))
     return cut.only(reach[piece[node[:, 0]]] > SPECK_MM)
