@@ -20,7 +20,8 @@ def line(height: Floats, faces_down: Bools) -> Any:
     angle = np.linspace(0, 2 * np.pi, COUNT, endpoint=False)
     points = np.stack([4 * np.cos(angle), 4 * np.sin(angle), height], axis=1)
     outward = np.where(faces_down[:, None], [0.0, 0, -1], [1.0, 0, 0])
-    return SimpleNamespace(points=points, outward=outward)
+    steps = np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1)
+    return SimpleNamespace(points=points, outward=outward, steps_mm=steps)
 
 
 def test_a_shortened_cusp_is_not_at_the_gingiva_wherever_the_ring_begins() -> None:

@@ -87,6 +87,19 @@ def test_a_convergence_is_less_sure_on_short_or_half_seen_walls(seen_deg: float,
     assert pytest.approx(0.3, abs=0.15) == told[key].U
 
 
+def test_a_convergence_is_not_told_by_ten_degrees_of_a_wall() -> None:
+    """Four of them at either end lie right beside what was not seen."""
+
+    def change(walls: Walls) -> Walls:
+        off = (walls.azimuth_deg - 90 + 180) % 360 - 180
+        lost = (np.abs(off) < 45) & ((off < -8.0) | (off > 2.4))
+        return replace(walls, taper_deg=np.where(lost, np.nan, walls.taper_deg))
+
+    told = rows(with_walls(sound(), change))
+    assert told["convergence", "mesiodistal", "max"].status == "not-measured"
+    assert told["convergence", "faciolingual", "max"].status != "not-measured"
+
+
 def test_a_convergence_told_nowhere_hangs_on_nothing() -> None:
     walls = sound().ring.shape.walls
     none = replace(walls, taper_deg=np.full_like(walls.taper_deg, np.nan))

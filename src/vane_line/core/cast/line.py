@@ -13,7 +13,7 @@ from vane_line.core.outline.line import OutlineLine
 from vane_line.core.rings import ring_runs
 from vane_line.core.shape import Around
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import lengths, perpendicular
+from vane_line.core.vectors import perpendicular
 
 DOWN_COSINE = 0.5  # of the way out of the cut to the tooth's axis: there the line runs round the tooth
 CORNER_MM = 1.0  # from where the line rises beside the standing face
@@ -107,7 +107,7 @@ def before_face(line: OutlineLine, here: Bools, widths: Floats) -> Bools:
     if len(usual) < LEAST_POINTS:
         return out
     least = AS_WIDE * float(np.median(usual))
-    stays = max(round(STAYS_MM / max(float(np.median(lengths(np.diff(line.points, axis=0)))), 0.01)), 1)
+    stays = max(round(STAYS_MM / max(float(np.median(line.steps_mm)), 0.01)), 1)
     for stretch in ring_runs(here, 1):
         for inward in (stretch, stretch[::-1]):
             near = inward[: int(np.argmax(np.r_[from_face[inward] > FLARE_MM, True]))]

@@ -50,7 +50,8 @@ BELOW_DEG, SAME_LEVEL_MM = 6.0, 0.5  # to either side of a groove; a partial cro
 @dataclass(frozen=True, eq=False)
 class _Outlines:
     """Where a surface is crossed by each level: number of the level, and place (P,). wall: (P,) whether that is
-    the walls'; where a fossa lies deeper than their top, a level crosses that too, which slopes inward."""
+    the walls'; where a fossa lies deeper than their top, a level crosses that too, which slopes inward. half: (2,) half
+    of the tooth's width, mesiodistally and faciolingually."""
 
     surface: Surface
     levels: Floats
@@ -59,6 +60,7 @@ class _Outlines:
     radius: Floats
     points: Floats
     wall: Bools
+    half: Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +87,7 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
     if not own.any() or high - low < LEAST_LONG_MM:
         return []
     axes, half = _centred(axes, tooth.vertices[own & (height > low) & (height < high)])
-    outlines = _cross(tooth.keep_vertices(own)[0], axes, _levels(low, high))
+    outlines = _cross(tooth.keep_vertices(own)[0], axes, _levels(low, high), half)
     reach = _reach(outlines)
     cut = cKDTree(inside.vertices)
 
@@ -105,8 +107,7 @@ def find_grooves(tooth: Surface, inside: Surface, line: Floats, girth: FinishLin
                 if whole is not None and whole.length_mm > groove.length_mm and _off(groove, whole) < APART_MM:
                     groove = whole
         found.append(groove)
-    on_sides = [replace(groove, side=_side_of(groove.middle, axes, half)) for groove in found]
-    return sorted(on_sides, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
+    return sorted(found, key=lambda g: float(axes.cylinder(np.array([g.at]))[0][0]))
 
 
 def _levels(low: float, high: float) -> Floats:
@@ -153,8 +154,8 @@ def _off(a: Channel, b: Channel) -> float:
     return float(about_axis(b.middle[None], a.middle, a.direction)[0][0])
 
 
-def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
-    """All places where an edge of the surface crosses a level, at once."""
+def _cross(surface: Surface, axes: Axes, levels: Floats, half: Floats) -> _Outlines:
+    """All places where an edge of the surface, of `half` widths (2,), crosses a level, at once."""
     ends = surface.edges
     height = (surface.vertices - axes.origin) @ axes.up
     low, high = (pick(height[ends], axis=1) for pick in (np.min, np.max))
@@ -169,7 +170,7 @@ def _cross(surface: Surface, axes: Axes, levels: Floats) -> _Outlines:
     out = axes.outward(azimuth)
     normal = (1 - t)[:, None] * surface.vertex_normals[i] + t[:, None] * surface.vertex_normals[j]
     sloping = (normal @ axes.up > SLOPING) & (np.einsum("ij,ij->i", normal, out) < 0)
-    return _Outlines(surface, levels, level, azimuth, radius, points, ~sloping)
+    return _Outlines(surface, levels, level, azimuth, radius, points, wall=~sloping, half=half)
 
 
 def _reach(outlines: _Outlines) -> Floats:
@@ -213,7 +214,7 @@ def _groove(
     if len(told) < LEAST_LONG_MM / LEVEL_MM:
         return None
     told = _deepened(told)
-    channel = _channel(told, outlines.surface, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
+    channel = _channel(told, outlines, line, axes) if len(told) >= LEAST_LONG_MM / LEVEL_MM else None
     return channel and replace(channel, open_mm=open_below(outlines.points, channel, through))
 
 
@@ -318,7 +319,7 @@ def _deepened(levels: list[_Level]) -> list[_Level]:
     return found
 
 
-def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> Channel | None:
+def _channel(told: list[_Level], outlines: _Outlines, line: Floats, axes: Axes) -> Channel | None:
     height, depth = np.array([t.height for t in told]), np.array([t.depth for t in told])
     usual = float(np.median(depth))
     low, high = (_end(height, depth, HALF * usual, up) for up in (False, True))
@@ -329,21 +330,21 @@ def _channel(told: list[_Level], surface: Surface, line: Floats, axes: Axes) -> 
     if cone is None or cone.rms_mm > MOST_OFF_MM:
         return None
     level, counts = _counting(height, depth, usual)
-    cone = refined(cone, surface, axes.up, level + float(axes.origin @ axes.up), counts)
+    cone = refined(cone, outlines.surface, axes.up, level + float(axes.origin @ axes.up), counts)
     tilt = float(degrees_between(cone.direction, axes.up))
     if tilt > MOST_TILT_DEG:
         return None
     middle = (low + high) / 2
     past = middle - float((cone.middle - axes.origin) @ axes.up)
+    at_middle = cone.middle + past * cone.direction
     near, below, above = (
         np.exp(-(((height - at) / MIDDLE_MM) ** 2)) for at in (middle, middle - MIDDLE_OFF_MM, middle + MIDDLE_OFF_MM)
     )
     at_half, under, over = (weighted_quantile(depth, say, HALF, HALF / 2) for say in (near, below, above))
     place = told[int(np.argmin(np.abs(height - middle)))].deepest
     return Channel(
-        kind=GROOVE, side="",  # which is told last, by the whole tooth
-        direction=cone.direction, to_path_deg=tilt,
-        diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=cone.middle + past * cone.direction,
+        kind=GROOVE, side=_side_of(at_middle, axes, outlines.half), direction=cone.direction, to_path_deg=tilt,
+        diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=at_middle,
         depth_mm=at_half, length_mm=high - low, at=xyz(place),
         above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
         from_one_side=bool(near @ np.array([t.one_side for t in told]) > HALF * near.sum()),

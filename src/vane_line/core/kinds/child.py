@@ -36,12 +36,13 @@ UNTOUCHED_SHARE = 0.8  # of the tooth inside the line: nothing was prepared
 @dataclass(frozen=True, eq=False)
 class Fits:
     """A set's crowns on this preparation: every size, the smallest that goes on, and the one of the tooth's own width,
-    which would be tried first; None where nothing tells how wide the tooth was."""
+    which would be tried first, None where nothing tells how wide the tooth was. first_u_mm: standard uncertainty of how
+    proud that one stays."""
 
     all: list[Fit]
     chosen: Fit | None
     first: Fit | None
-    first_u_mm: float = 0.0
+    first_u_mm: float
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,6 +8,7 @@ so the reading is set right by the outline's own direction.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -88,7 +89,7 @@ class Walls:
         wide = np.radians(360 / len(told)) * middle / np.maximum(self.cosine[told], 0.3)
         return normals, np.maximum(wide, 0) * (self.top - self.foot)[told]
 
-    @property
+    @cached_property
     def surely(self) -> Bools:
         """(A,) where a wall was fitted, and not right beside a stretch in which none was: there the rim of what the
         scan saw is read."""
@@ -96,7 +97,7 @@ class Walls:
         unseen = in_runs(~self.found, max(round(GAP_DEG * per_deg), 1))
         return self.found & true_about(~unseen, round(BESIDE_DEG * per_deg))
 
-    @property
+    @cached_property
     def leaning(self) -> Floats:
         """(A,) taper of what is surely seen and high enough over the finish line to lean at all; else nan."""
         told = self.surely & ~(self.height_mm < LEAST_HEIGHT_MM)
@@ -118,11 +119,12 @@ class Walls:
 
     def _hangs(self, azimuth_deg: float) -> float:
         """Of one wall."""
-        _, near = _near(self.azimuth_deg, self.leaning, azimuth_deg)
-        if near.sum() < LEAST_ROWS:
+        share = self._share_of_rows(azimuth_deg)
+        if not np.isfinite(share):
             return float("nan")
+        _, near = _near(self.azimuth_deg, self.leaning, azimuth_deg)
         run = float(np.nanmedian(np.maximum(self.top - self.foot, SHORT_RUN_MM)[near]))
-        return float(np.sqrt(self._share_of_rows(azimuth_deg) * run**-3))
+        return float(np.sqrt(share * run**-3))
 
     def _share_of_rows(self, azimuth_deg: float) -> float:
         """By how many times the variance of a quadratic's middle is greater than with every row seen; nan where too few
@@ -140,19 +142,22 @@ class Walls:
 
     def height_at(self, azimuth_deg: float) -> float:
         """Wall height there, what most profiles within ±SMOOTH_DEG agree on."""
-        _, near = _near(self.azimuth_deg, np.where(self.surely, self.height_mm, np.nan), azimuth_deg)
-        return middling(self.height_mm[near])
+        return middling(self._heights_near(azimuth_deg)[1])
 
     def height_open_mm(self, azimuth_deg: float) -> float:
         """Standard uncertainty of `height_at` where the profiles do not agree: a wall that bends slightly ends at the
         bend on one of them and at its top on the next. Nought where heights change evenly along the wall."""
-        off, near = _near(self.azimuth_deg, np.where(self.surely, self.height_mm, np.nan), azimuth_deg)
-        if near.sum() < LEAST_ROWS:
+        x, y = self._heights_near(azimuth_deg)
+        if len(x) < LEAST_ROWS:
             return 0.0
-        x, y = off[near], self.height_mm[near]
         apart = y - np.polyval(np.polyfit(x, y, 2), x)
         scatter = MEAN_APART * float(np.abs(apart - np.median(apart)).mean())
         return scatter * float(graded(np.array(scatter - OPEN_MM), OPEN_MM))
+
+    def _heights_near(self, azimuth_deg: float) -> tuple[Floats, Floats]:
+        """Of the rows (N,) within ±SMOOTH_DEG that are surely seen: how far past, in SMOOTH_DEG, and how high."""
+        off, near = _near(self.azimuth_deg, np.where(self.surely, self.height_mm, np.nan), azimuth_deg)
+        return off[near], self.height_mm[near]
 
 
 def fit_walls(rings: Profiles, runs: WallRuns, noise_um: float, asked: Asked = AS_DEFINED) -> Walls:

@@ -182,8 +182,7 @@ def profiles(surface: Surface, axes: Axes, azimuths: int = AZIMUTHS, edge_mm: fl
     _lay(out, cut)
     # Along a crest a plane may shave off a speck: below it, the section itself.
     far = np.fmax.reduce(np.abs(out.radius), axis=1) > SPECK_MM
-    short = np.flatnonzero(~far.reshape(2, -1).any(axis=0))
-    asked = cut.only(np.isin(cut.plane, short))
+    asked = cut.only(~far.reshape(2, -1).any(axis=0)[cut.plane])
     if len(asked.plane):
         _lay(out, _no_specks(asked))
     return out
