@@ -270,13 +270,13 @@ def faulty(seed: int) -> Errors:
         found = max((r.max_depth_mm for r in regions if degrees_apart(r.azimuth_deg, at) < 40), default=0.0)
         out[f"undercut, {at:.0f}"] = (found - _true_depth(drawn, at, depth), budget.of("undercut"))
     for edge in (begin, begin + 55):
-        found = max((s.height_mm for s in form.steps if degrees_apart(s.azimuth_deg, edge) < 10), default=0.0)
-        out[f"step, {edge:.0f}"] = (found - jump, budget.of("finish-line-step"))
+        near = (s for s in form.steps if degrees_apart(s.azimuth_deg, edge) < 10)
+        high, more = max(((s.height_mm, s.open_mm) for s in near), default=(0.0, 0.0))
+        out[f"step, {edge:.0f}"] = (high - jump, budget.of("finish-line-step", further=more))
     for at, rim in rims.items():
-        found = max(
-            (f.height_mm for f in form.lips if degrees_apart((f.from_deg + f.to_deg) / 2, at) < 25), default=0.0
-        )
-        out[f"rim, {at:.0f}"] = (found - rim, budget.of("finish-line-lip"))
+        there = (f for f in form.lips if degrees_apart((f.from_deg + f.to_deg) / 2, at) < 25)
+        high, more = max(((f.height_mm, f.open_mm) for f in there), default=(0.0, 0.0))
+        out[f"rim, {at:.0f}"] = (high - rim, budget.of("finish-line-lip", further=more))
     true = _true_roughness(drawn, max(scallops.values()))
     out["roughness (µm)"] = (form.roughest_um - true, budget.roughness(form.roughest_um))
     return out

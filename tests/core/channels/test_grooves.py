@@ -19,6 +19,7 @@ from vane_line.core.channels.groove import _groove, _Level, _side_of, _without_s
 from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
+from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.dents import dent_parts
@@ -96,7 +97,8 @@ def test_a_stray_level_under_a_groove_does_not_prolong_it() -> None:
     """Two levels 0.7 under its end, beside the ledge's fillet, are none of it; four levels over a gap are."""
 
     def level(height: float) -> _Level:
-        return _Level(height, 0.8, np.zeros(3), np.zeros((1, 3)), np.zeros((1, 2)), np.zeros((0, 2)), False, 0.0)
+        place, none = np.zeros(3), np.zeros((0, 2))
+        return _Level(height, 0.8, place, place, np.zeros((1, 3)), np.zeros((1, 2)), none, False, 0.0)
 
     groove = [0.1 * k for k in range(30)]
     told = [level(h) for h in (-0.8, -0.7, *groove, 3.3, 3.4, 3.5, 3.6)]
@@ -117,6 +119,25 @@ def test_how_far_a_groove_may_go_on_where_nothing_is_seen_below_it(seen_from: fl
     bottom = np.array([[-0.5, y, z] for z in level for y in (-0.1, 0, 0.1)])
     points = np.concatenate([bottom, wall.reshape(-1, 3)])
     assert open_below(points, groove, axes) == pytest.approx(open_mm, abs=0.01)
+    # Of what lies in its way down nothing is told: its own end passed for the cusp's surface.
+    below = np.array([[0.0, 0.0, z] for z in (-1.5, -1.5 - 0.5 * open_mm, -1.5 - open_mm)])
+    off = replace(groove, open_mm=open_mm)
+    assert off.near(below + [0, 0, 1e-6], 0.0).all()
+    assert not off.near(below[-1:] - [0, 0, 0.01], 0.0).any()
+
+
+def test_a_deep_groove_ends_over_the_line_below_where_it_comes_out() -> None:
+    """On a narrow tooth the bottom of a deep groove lies beyond the corner where the line goes up the standing face,
+    seen from the middle: told there, its end stood three under the line."""
+    slot = Slot(depth_mm=1.8, facially_mm=1.0, half_mm=2.9, width_mm=0.5)
+    made = ThreeQuarter(extra=slots(slot), step_mm=1.9, mesial_mm=2.9, width_mm=0.5)
+    geometry = measure(made.scans(), facing(TOOTH, restoration="partial-crown"))
+    found = only(geometry)
+    middle = geometry.line.points[:, :2].mean(axis=0)
+    deepest, line = np.array(found.at)[:2] - middle, geometry.line.points[:, :2] - middle
+    beside = degrees_apart(np.degrees(np.arctan2(*line.T)), float(np.degrees(np.arctan2(*deepest)))) < 5
+    assert geometry.line.points[beside, 2].min() > slot.line_mm + 0.5  # the line goes up there
+    assert found.above_line_mm == pytest.approx(slot.end_mm - slot.line_mm, abs=0.2)
 
 
 def test_of_two_dents_at_one_place_the_deeper_is_the_groove(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -51,9 +51,10 @@ class Channel:
     open_mm: float = 0.0
 
     def near(self, points: Floats, beyond_mm: float) -> Bools:
-        """(N,) whether points (N, 3) lie in it, or beside it by less."""
+        """(N,) whether points (N, 3) lie in it, or where it may go on below its end, or beside that by less."""
         away, along = about_axis(points, self.middle, self.direction)
-        return (away < self.diameter_mm / 2 + beyond_mm) & (np.abs(along) < self.length_mm / 2 + beyond_mm)
+        end = self.length_mm / 2 + beyond_mm
+        return (away < self.diameter_mm / 2 + beyond_mm) & (along < end) & (along > -end - self.open_mm)
 
 
 def near_any(channels: list[Channel], points: Floats, beyond_mm: float) -> Bools:

@@ -15,7 +15,7 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.channels.channel import GROOVE, Channel
 from vane_line.core.channels.cone import fit_cone, refined
-from vane_line.core.channels.lips import LEAST_WALL, REACH_MM, sides_of, walls_of
+from vane_line.core.channels.lips import LEAST_WALL, LIP_MM, REACH_MM, sides_of, walls_of
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.retention import SIDES
 from vane_line.core.mesh.points import groups
@@ -65,12 +65,14 @@ class _Outlines:
 
 @dataclass(frozen=True, eq=False)
 class _Level:
-    """A groove at one level: depth under the wall prolonged, the points of its bottom (B, 3), and along the outline and
-    out of the tooth (…, 2) what lies between its lips and the wall beside them."""
+    """A groove at one level: depth under the wall prolonged, its deepest place and where that comes out between the
+    lips (3,), the points of its bottom (B, 3), and along the outline and out of the tooth (…, 2) what lies between its
+    lips and the wall beside them."""
 
     height: float
     depth: float
     deepest: Floats
+    mouth: Floats
     bottom: Floats
     between: Floats
     wall: Floats
@@ -275,7 +277,9 @@ def _level(
     deep, here = _deep(depth), points[within]
     deepest, bottom = here[int(np.argmax(depth))], here[depth > BOTTOM_SHARE * deep]
     rise = max(both, key=lambda side: side.uncut).rise
-    return _Level(height, deep, deepest, bottom, between, wall, one_side=len(beside) == 1, rise=rise)
+    edges = [np.abs(along - at) for at in (middle - lips[0], middle + lips[1])]
+    mouth = np.mean([points[np.argmax(np.where(off < off.min() + LIP_MM, out, -np.inf))] for off in edges], axis=0)
+    return _Level(height, deep, deepest, mouth, bottom, between, wall, one_side=len(beside) == 1, rise=rise)
 
 
 def _with_cut(points: Floats, cut: Bools) -> Bools:
@@ -341,12 +345,13 @@ def _channel(told: list[_Level], outlines: _Outlines, line: Floats, axes: Axes) 
         np.exp(-(((height - at) / MIDDLE_MM) ** 2)) for at in (middle, middle - MIDDLE_OFF_MM, middle + MIDDLE_OFF_MM)
     )
     at_half, under, over = (weighted_quantile(depth, say, HALF, HALF / 2) for say in (near, below, above))
-    place = told[int(np.argmin(np.abs(height - middle)))].deepest
+    there = told[int(np.argmin(np.abs(height - middle)))]
     return Channel(
         kind=GROOVE, side=_side_of(at_middle, axes, outlines.half), direction=cone.direction, to_path_deg=tilt,
         diameter_mm=2 * (cone.radius_mm + cone.widens * past), middle=at_middle,
-        depth_mm=at_half, length_mm=high - low, at=xyz(place),
-        above_line_mm=low - _line_below(line, place, axes), wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
+        depth_mm=at_half, length_mm=high - low, at=xyz(there.deepest),
+        above_line_mm=low - _line_below(line, there.mouth, axes),
+        wall_deg=float(np.degrees(np.arctan(abs(cone.widens)))),
         from_one_side=bool(near @ np.array([t.one_side for t in told]) > HALF * near.sum()),
         moves_mm=max(abs(under - at_half), abs(over - at_half)),
     )  # fmt: skip
@@ -390,7 +395,8 @@ def _end(height: Floats, depth: Floats, least_mm: float, up: bool) -> float:
 
 
 def _line_below(line: Floats, place: Floats, axes: Axes) -> float:
-    """Level of the finish line on that side of the tooth."""
+    """Level of the finish line on that side of the tooth, below a place (3,) in the wall: what lies deep in the tooth,
+    near its middle, is on no side."""
     azimuth, _, height = axes.cylinder(line)
     off = degrees_apart(azimuth, float(axes.cylinder(place[None])[0][0]))
     near = height[off < max(BELOW_DEG, float(off.min()) + 1.0)]

@@ -41,6 +41,7 @@ EASE_MM = 0.5  # widths are medians over this much of the line for their summary
 SUMMARY_SHARE = 0.02  # of the line that may be narrower than `low` and wider than `high`
 BESIDE_DOUBT = 6  # samples beside a doubtful stretch that have no say in the widths
 STEP_NEAR_MM, STEP_FAR_MM = 0.20, 0.90  # a step is the gap between straight fits to either side
+_BESIDE = np.arange(round(STEP_NEAR_MM / SPACING_MM), round(STEP_FAR_MM / SPACING_MM) + 1)  # samples from here on
 NEARLY = 0.8  # of the commonest form's places: another that has so many is as common
 STEP_LEAST_MM = 0.10
 STEP_TOLD_SHARE = 0.8  # of the line round a step that must be clear
@@ -48,6 +49,10 @@ STEP_WITHIN_MM = 0.30
 ABRUPT_SHARE = 0.5  # of a step's height that happens within STEP_WITHIN_MM
 LIP_LEAST_MM = 0.03  # a lip lower than this is the scan's
 LIP_LENGTH_MM = 0.5
+CREST_MM = 0.01  # by which single profiles of a rim as the scan shows it stand higher than most beside them
+# How far two straight fits' ends are apart by chance, in what is left beside both: 0.92 were every sample its own, but
+# the line is traced on triangles twice as long as SPACING_MM.
+LEFT_BESIDE = 1.3
 STEP_ASIDE_DEG, SMALL_ASIDE_DEG = 15.0, 4.0  # a step and its fading are no roughness
 STEP_LARGE_MM = 0.20  # smaller ones may be part of a rough stretch
 ROUGH_STRETCH_MM = 2.5  # roughness is judged over the worst stretch this long
@@ -57,22 +62,26 @@ SNAP_UM, SNAP_PER_NOISE = 5.0, 0.62  # scatter of the traced line on perfect led
 
 @dataclass(frozen=True)
 class Step:
-    """A sudden change of the line's height; overlap_deg: from, to, where both stretches run past each other."""
+    """A sudden change of the line's height; overlap_deg: from, to, where both stretches run past each other; open_mm:
+    standard uncertainty of the height that the line's unevenness beside it leaves."""
 
     azimuth_deg: float
     sector: str
     height_mm: float
     at: tuple[float, float, float]
     overlap_deg: tuple[float, float] | None = None
+    open_mm: float = 0.0
 
 
 @dataclass(frozen=True)
 class Lip:
-    """A stretch with an outer rim (J-margin): from, to, and the greatest height."""
+    """A stretch with an outer rim (J-margin): from, to, and the greatest height; open_mm: standard uncertainty of it
+    where single profiles stand higher than most beside them: triangles cut a thin rim's crest between its corners."""
 
     from_deg: float
     to_deg: float
     height_mm: float
+    open_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -279,28 +288,27 @@ def _resampled(line: FinishLine) -> tuple[Floats, Floats]:
     return s, np.interp(s, total, np.arange(len(total)))
 
 
-def _side_kernel(near: int, far: int) -> Floats:
-    """Weights by which a straight fit through samples near..far ahead says the value here."""
-    x = np.arange(near, far + 1, dtype=float)
-    design = np.stack([np.ones_like(x), x], axis=1)
+def _side_kernel() -> Floats:
+    """Weights by which a straight fit through the samples of _BESIDE says the value here."""
+    design = np.stack([np.ones(len(_BESIDE)), _BESIDE], axis=1)
     return np.asarray(np.linalg.pinv(design)[0])
 
 
 def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> list[Step]:
     """Where straight fits to both sides disagree by more than STEP_LEAST_MM, and most of it happens abruptly."""
-    near, far = round(STEP_NEAR_MM / SPACING_MM), round(STEP_FAR_MM / SPACING_MM)
-    weights = _side_kernel(near, far)
+    weights, far = _side_kernel(), int(_BESIDE[-1])
     n = len(height)
     if n < 4 * far:
         return []
-    ahead = sum(w * np.roll(height, -k) for w, k in zip(weights, range(near, far + 1), strict=True))
-    behind = sum(w * np.roll(height, k) for w, k in zip(weights, range(near, far + 1), strict=True))
+    ahead = sum(w * np.roll(height, -k) for w, k in zip(weights, _BESIDE, strict=True))
+    behind = sum(w * np.roll(height, k) for w, k in zip(weights, _BESIDE, strict=True))
     gap = np.asarray(ahead - behind)
     within = round(STEP_WITHIN_MM / SPACING_MM / 2) + 1
     sudden = np.roll(height, -within) - np.roll(height, within)
     slope = (np.roll(height, -far) - np.roll(height, far) - gap) / (2 * far)
     sudden = np.abs(sudden - 2 * within * slope)
     found: list[Step] = []
+    left = np.maximum(_left(height), np.median(_left(height)))  # by chance a stretch looks smoother than the line is
     # A jump of a line that is in doubt is no step of the tooth.
     told = sum(np.roll(clear, k).astype(float) for k in range(-far, far + 1)) / (2 * far + 1)
     size = np.where(told >= STEP_TOLD_SHARE, np.abs(gap), 0.0)
@@ -312,8 +320,20 @@ def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> lis
         around = [(k + j) % n for j in range(-within, within + 1)]
         if sudden[around].max() < ABRUPT_SHARE * size[k]:
             continue
-        found.append(Step(float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), xyz(points[k])))
+        open_mm = LEFT_BESIDE * float(np.hypot(left[k], left[(k - _BESIDE[0] - far) % n]))
+        found.append(Step(
+            float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), xyz(points[k]), open_mm=open_mm,
+        ))  # fmt: skip
     return found
+
+
+def _left(height: Floats) -> Floats:
+    """(S,) standard deviation (mm) about a straight course of the samples _BESIDE ahead of each."""
+    ahead = height[(np.arange(len(height))[:, None] + _BESIDE) % len(height)]
+    x = _BESIDE - _BESIDE.mean()
+    off = ahead - ahead.mean(axis=1, keepdims=True)
+    off = off - (off @ x / (x @ x))[:, None] * x
+    return np.asarray(np.sqrt((off**2).sum(axis=1) / (len(x) - 2)))
 
 
 def _overlapped(steps: list[Step], passing: list[Passing]) -> list[Step]:
@@ -370,7 +390,9 @@ def _lips(azimuth: Floats, lip: Floats, clear: Bools) -> list[Lip]:
     rows = []
     for run in ring_runs(np.asarray(high & clear), 3):
         if len(run) * SPACING_MM >= LIP_LENGTH_MM:
-            rows.append(Lip(float(azimuth[run[0]]), float(azimuth[run[-1]]), float(np.nanmax(eased[run]))))
+            height = float(np.nanmax(eased[run]))
+            open_mm = max(float(np.nanmax(lip[run])) - height - CREST_MM, 0.0)
+            rows.append(Lip(float(azimuth[run[0]]), float(azimuth[run[-1]]), height, open_mm))
     return rows
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from vane_line.core.child.fit import Fit
 from vane_line.core.child.neck import ACROSS
 from vane_line.core.child.round import SideDepth, side_depths
-from vane_line.core.judge.criteria.front import shorten_by
+from vane_line.core.judge.criteria.front import EDGE, crest_mm, shorten_by
 from vane_line.core.judge.limits import Bounds
 from vane_line.core.judge.record import CHILD_KINDS, Criterion, Held, verdicts
 from vane_line.core.judge.uncertainty import COVERAGE
@@ -162,17 +162,17 @@ def round_about(held: Held) -> list[Verdict]:
 def edge_taken_down(held: Held, criterion: str, least: bool) -> list[Verdict]:
     """How far a front tooth's edge was taken down along the path; nothing of a back tooth. least: whether against the
     least and, on a natural tooth, the greatest value; else against the greatest alone."""
-    geometry, limits = held.geometry, held.standard.limits_for_zone("incisal-edge")
+    geometry, limits = held.geometry, held.standard.limits_for_zone(EDGE)
     if not geometry.options.tooth.front or limits is None:
         return []
     most = limits.max if geometry.reference == "preop" and geometry.options.meaning.natural else None
     if edge := geometry.child.edge:
         bounds = Bounds(limits.min if least else None, limits.target, most, limits.source)
-        u = hypot(held.budget.reduction(), edge.uneven_mm)
-        return verdicts(criterion, "incisal-edge", edge.mm, "mm", u, bounds, {"min": SHORTEN, "max": TOO_MUCH},
+        u = hypot(held.budget.reduction(), edge.uneven_mm, COVERAGE * crest_mm(held, EDGE))
+        return verdicts(criterion, EDGE, edge.mm, "mm", u, bounds, {"min": SHORTEN, "max": TOO_MUCH},
                         at=edge.at)  # fmt: skip
     why = geometry.reasons.get("reduction", "the earlier scan does not show the edge over it")
-    return [not_measured(criterion, "incisal-edge", why, "min" if least else "max")]
+    return [not_measured(criterion, EDGE, why, "min" if least else "max")]
 
 
 def faces_removed(held: Held) -> list[Verdict]:

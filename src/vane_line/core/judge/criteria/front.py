@@ -98,5 +98,7 @@ def _u(held: Held) -> float:
 
 
 def crest_mm(held: Held, zone: str) -> float:
-    """Standard uncertainty of where a thin edge stands, which the scan's triangles cut off; nought in other zones."""
-    return CREST_SHARE * held.budget.edge_mm if zone == EDGE and of_ring(held.geometry) else 0.0
+    """Standard uncertainty of where a thin edge under a crown stands, which the scan's triangles cut off; nought in
+    other zones."""
+    thin = held.geometry.options.tooth.front and held.geometry.kind.reader.name in ("ring", "child")
+    return CREST_SHARE * held.budget.edge_mm if thin and zone == EDGE else 0.0

@@ -10,7 +10,7 @@ from vane_line.core.judge.criteria.window_line import deepen_ledge, form_rows, w
 from vane_line.core.judge.limits import Limits
 from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
 from vane_line.core.judge.standard_choice import suitable
-from vane_line.core.judge.uncertainty import per_degree
+from vane_line.core.judge.uncertainty import SHARP_EDGE_MM, per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
 from vane_line.core.measure.line_form import (
@@ -34,6 +34,7 @@ U_GAP_DEG = 17.0  # where evidence begins is told no better (docs/uncertainty.md
 RADIUS_DOUBT_MM, WIDTH_DOUBT_MM, SLOPE_DOUBT_DEG, FLAT_DOUBT = 0.10, 0.10, 5.0, 0.12
 MORE_DOUBT = 1.5  # times these: what fits then is wrong on one scan and right on the next
 FURTHER_BELOW_MM = 0.5  # beyond the limit, to which a step may still be lowered
+RIM_HIDDEN = 0.25  # of what edges are longer than a rim needs to show: so much of one (mm) may go unseen (standard)
 TOO_COARSE = "the scan is too coarse at the finish line to tell its form: scan it again, finer"
 TOO_LITTLE = "too little of a clear finish line is seen on this side"
 NO_EDGE = "too little of a clear finish line is seen"
@@ -176,20 +177,21 @@ def _steps(held: Held) -> list[Verdict]:
     unseen = _course_unseen(held, "finish-line-step")
     if unseen:
         return unseen
-    u, bounds = held.budget.of("finish-line-step"), held.bounds("finish-line-step")
+    bounds, budget = held.bounds("finish-line-step"), held.budget
     rows = [
         v for s in held.geometry.ring.shape.form.steps
-        for v in verdicts(criterion="finish-line-step", zone=s.sector, value=s.height_mm, unit="mm", u=u, bounds=bounds,
+        for v in verdicts(criterion="finish-line-step", zone=s.sector, value=s.height_mm, unit="mm",
+                          u=budget.of("finish-line-step", further=s.open_mm), bounds=bounds,
                           why=PASSING if s.overlap_deg else SUDDEN, at=s.at)
     ]  # fmt: skip
-    return rows or verdicts("finish-line-step", "overall", 0.0, "mm", u, bounds, SUDDEN)
+    return rows or verdicts("finish-line-step", "overall", 0.0, "mm", budget.of("finish-line-step"), bounds, SUDDEN)
 
 
 def _lips(held: Held) -> list[Verdict]:
     unseen = _course_unseen(held, "finish-line-lip")
     if unseen:
         return unseen
-    u, bounds, form = held.budget.of("finish-line-lip"), held.bounds("finish-line-lip"), held.geometry.ring.shape.form
+    bounds, form = held.bounds("finish-line-lip"), held.geometry.ring.shape.form
     why = "an outer lip of unsupported tooth breaks off, or keeps the crown off"
     rows = []
     for found in form.lips:
@@ -200,12 +202,15 @@ def _lips(held: Held) -> list[Verdict]:
             zone=sector_of(middle),
             value=found.height_mm,
             unit="mm",
-            u=u,
+            u=held.budget.of("finish-line-lip", further=found.open_mm),
             bounds=bounds,
             why=why,
             at=at,
         )
-    return rows or verdicts("finish-line-lip", "overall", 0.0, "mm", u, bounds, why)
+    hidden = RIM_HIDDEN * max(held.budget.edge_mm - SHARP_EDGE_MM, 0.0)
+    return rows or verdicts(
+        "finish-line-lip", "overall", 0.0, "mm", held.budget.of("finish-line-lip", further=hidden), bounds, why
+    )
 
 
 def _roughness(held: Held) -> list[Verdict]:
