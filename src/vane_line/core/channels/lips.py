@@ -13,7 +13,6 @@ from vane_line.core.arrays import Bools, Floats
 from vane_line.core.trace.dents import LEAST_DENT_MM, WIDEST_MM
 
 SIGNS = (-1.0, 1.0)
-_Part = tuple[Floats, Floats, float]  # of one side: how far from the middle and out of the tooth, and to the face
 WALL_MM, LIP_MM = 1.3, 0.15  # of the wall to either side that is prolonged over it, and what a lip is rounded by
 LEAST_WALL = 4  # points of it on a side
 REACH_MM = 3.0  # to either side that is looked at
@@ -66,25 +65,20 @@ def sides_of(x: Floats, out: Floats, standing: Bools, usual_rise: float) -> list
         order = np.argsort(sign * x[here])
         away, high, still = sign * x[here][order], out[here][order], standing[here][order]
         parts.append((away, high, float(away[still].min()) if still.any() else np.inf))
-    if not np.isfinite([uncut for _, _, uncut in parts]).any():
-        parts = _facing(parts)
+    sides = [Side.of(sign, *part, _lip(*part[:2])) for sign, part in zip(SIGNS, parts, strict=True)]
     near = int(parts[1][2] < parts[0][2])  # the one where the uncut face stands, if any does
-    away, high, uncut = parts[1 - near]
-    far = Side.of(SIGNS[1 - near], away, high, uncut, _lip(away, high))
     away, high, uncut = parts[near]
+    if not np.isfinite(uncut):
+        steep = [bool(np.isfinite(side.rise)) and side.rise > TO_FACE for side in sides]
+        if sum(steep) != 1:
+            return sides
+        near = steep.index(True)
+        away, high, _ = parts[near]
+        uncut = float(away[-1])  # the flare goes on to the face
+    far = sides[1 - near]
     wall = -far.rise if np.isfinite(far.rise) else -usual_rise
-    lip = _lip_before(away, high, wall) if np.isfinite(uncut) else _lip(away, high)
-    beside = Side.of(SIGNS[near], away, high, uncut, lip)
-    return [beside, far] if near == 0 else [far, beside]
-
-
-def _facing(parts: list[_Part]) -> list[_Part]:
-    """Where the side that rises steeply ends, the standing face is taken to begin: the flare goes on to it."""
-    rises = [Side.of(1.0, away, high, uncut, _lip(away, high)).rise for away, high, uncut in parts]
-    steep = [np.isfinite(rise) and rise > TO_FACE for rise in rises]
-    if sum(steep) != 1:
-        return parts
-    return [(a, h, float(a[-1]) if up else u) for (a, h, u), up in zip(parts, steep, strict=True)]
+    sides[near] = Side.of(SIGNS[near], away, high, uncut, _lip_before(away, high, wall))
+    return sides
 
 
 def walls_of(both: list[Side]) -> list[Side]:

@@ -127,8 +127,13 @@ class Budget:
             "wrap": EDGE_ASIDE_MM * tan(radians(self.axis_deg)),
         }.get(measure, 0.0)
         scan = self.scan_mm if measure in IN_MM else 0.0
-        cut_off = CUT_OFF.get(measure, 0.0) * max(self.edge_mm - SHARP_EDGE_MM, 0.0)
+        cut_off = CUT_OFF.get(measure, 0.0) * self.too_long_mm
         return COVERAGE * hypot(scan, self.method(measure), tilt, cut_off, per_degree * self.turn_deg, further)
+
+    @property
+    def too_long_mm(self) -> float:
+        """By how much triangles are longer than shows a sharp edge."""
+        return max(self.edge_mm - SHARP_EDGE_MM, 0.0)
 
     @property
     def form_percent(self) -> float:

@@ -308,7 +308,7 @@ def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> lis
     slope = (np.roll(height, -far) - np.roll(height, far) - gap) / (2 * far)
     sudden = np.abs(sudden - 2 * within * slope)
     found: list[Step] = []
-    left = np.maximum(_left(height), np.median(_left(height)))  # by chance a stretch looks smoother than the line is
+    left = np.hypot(_left(height, 1), _left(height, -1))
     # A jump of a line that is in doubt is no step of the tooth.
     told = sum(np.roll(clear, k).astype(float) for k in range(-far, far + 1)) / (2 * far + 1)
     size = np.where(told >= STEP_TOLD_SHARE, np.abs(gap), 0.0)
@@ -320,20 +320,22 @@ def _steps(height: Floats, azimuth: Floats, points: Floats, clear: Bools) -> lis
         around = [(k + j) % n for j in range(-within, within + 1)]
         if sudden[around].max() < ABRUPT_SHARE * size[k]:
             continue
-        open_mm = LEFT_BESIDE * float(np.hypot(left[k], left[(k - _BESIDE[0] - far) % n]))
         found.append(Step(
-            float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), xyz(points[k]), open_mm=open_mm,
+            float(azimuth[k]), sector_of(float(azimuth[k])), float(size[k]), xyz(points[k]),
+            open_mm=LEFT_BESIDE * float(left[k]),
         ))  # fmt: skip
     return found
 
 
-def _left(height: Floats) -> Floats:
-    """(S,) standard deviation (mm) about a straight course of the samples _BESIDE ahead of each."""
-    ahead = height[(np.arange(len(height))[:, None] + _BESIDE) % len(height)]
+def _left(height: Floats, sign: int) -> Floats:
+    """(S,) standard deviation (mm) about a straight course of the samples _BESIDE ahead of each (sign 1) or behind it
+    (-1); of the whole line's median at least, since by chance a stretch looks smoother than the line is."""
+    near = height[(np.arange(len(height))[:, None] + sign * _BESIDE) % len(height)]
     x = _BESIDE - _BESIDE.mean()
-    off = ahead - ahead.mean(axis=1, keepdims=True)
+    off = near - near.mean(axis=1, keepdims=True)
     off = off - (off @ x / (x @ x))[:, None] * x
-    return np.asarray(np.sqrt((off**2).sum(axis=1) / (len(x) - 2)))
+    left = np.sqrt((off**2).sum(axis=1) / (len(x) - 2))
+    return np.asarray(np.maximum(left, np.median(left)))
 
 
 def _overlapped(steps: list[Step], passing: list[Passing]) -> list[Step]:

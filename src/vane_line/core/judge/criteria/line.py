@@ -10,7 +10,7 @@ from vane_line.core.judge.criteria.window_line import deepen_ledge, form_rows, w
 from vane_line.core.judge.limits import Limits
 from vane_line.core.judge.record import WITH_LEDGE, Criterion, Held, by_reader, corrected_by_reader, verdicts
 from vane_line.core.judge.standard_choice import suitable
-from vane_line.core.judge.uncertainty import SHARP_EDGE_MM, per_degree
+from vane_line.core.judge.uncertainty import per_degree
 from vane_line.core.judge.verdicts import Verdict, not_measured
 from vane_line.core.judge.work import HAND_MM, HOLD_LEDGE, Correction, Job, beyond, said
 from vane_line.core.measure.line_form import (
@@ -207,10 +207,8 @@ def _lips(held: Held) -> list[Verdict]:
             why=why,
             at=at,
         )
-    hidden = RIM_HIDDEN * max(held.budget.edge_mm - SHARP_EDGE_MM, 0.0)
-    return rows or verdicts(
-        "finish-line-lip", "overall", 0.0, "mm", held.budget.of("finish-line-lip", further=hidden), bounds, why
-    )
+    none = held.budget.of("finish-line-lip", further=RIM_HIDDEN * held.budget.too_long_mm)
+    return rows or verdicts("finish-line-lip", "overall", 0.0, "mm", none, bounds, why)
 
 
 def _roughness(held: Held) -> list[Verdict]:
