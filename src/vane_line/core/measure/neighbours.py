@@ -31,6 +31,7 @@ NEAR_GAP_MM = 4.0  # a tooth further off is no neighbour
 LEAST_DEPTH_MM = 0.04  # of what is looked at as a nick: above noise eased over a spot
 LEAST_AREA_MM2 = 0.10
 WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a web, not the tooth
+WEB_OVER_MM, MOST_STEPS = 0.8, 60  # over which normals are averaged for that too: the sides of a small bur's nick are steep
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
 FEW = 25  # one in so many places of a neighbour is looked at first
 NEAR_SIDE_MM = 1.5  # further away than where it is nearest: the side of a neighbour that faces the preparation
@@ -149,8 +150,7 @@ def compare_side(
     if base is None:
         return Neighbour(side, gap, None, 0.0, None, 0.0, "there is no trusted earlier scan to compare with")
     removed, face, place = base.signed_distance(prep.vertices[index])
-    facing = dot(base.normals_at(face, place), prep.vertex_normals[index])
-    hidden = (facing < WEB_COSINE) | base.at_rim(face, place)
+    hidden = ~_faces_alike(part, base.normals_at(face, place)) | base.at_rim(face, place)
     if told is not None:
         hidden |= ~told[base.faces[face]].all(axis=1)
     area = part.vertex_areas
@@ -172,6 +172,13 @@ def compare_side(
         return Neighbour(side, gap, None if why else 0.0, 0.0, at, hidden_area, why)
     value, deepest = max(((_bottom(part, -removed, s.all, s.lowest), s) for s in own), key=lambda found: found[0])
     return Neighbour(side, gap, value, deepest.area_mm2, xyz(part.vertices[deepest.lowest]), hidden_area, why)
+
+
+def _faces_alike(part: Surface, earlier: Floats) -> Bools:
+    """(V,) whether earlier normals (V, 3) face as the tooth does now: at the place itself, or all about it."""
+    steps = int(np.clip(round((WEB_OVER_MM / max(part.usual_edge_mm, 1e-3)) ** 2), 1, MOST_STEPS))
+    broadly = unit(part.spread(part.vertex_normals, steps))
+    return np.asarray(np.maximum(dot(earlier, part.vertex_normals), dot(earlier, broadly)) >= WEB_COSINE)
 
 
 def deepest_dent(part: Surface, there: Bools) -> tuple[float, int | None]:
