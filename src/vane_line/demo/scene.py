@@ -121,14 +121,18 @@ class Scene:
     def opposing(self) -> Surface:
         """Scan of the other jaw, in the coordinates of the scan that the bite was taken with."""
         recipe = self.recipe
-        numbers = _row(recipe, not self.upper)
-        theirs = _key(recipe, not self.upper)
-        complete = Quadrant(self.whole, self.before.gingiva) if recipe.lost else self.before
-        shape, low, high = opposing_teeth(numbers, (self.key, theirs), (self.before, complete), self.upper, recipe)
+        shape, low, high = self.other_jaw()
         coarser = replace(recipe.scan, seed=recipe.scan.seed + 2000, grid_mm=recipe.scan.grid_mm * 1.3)
         return placed(
             scan(shape, low, high, -self._up(), coarser), self.to_preop if recipe.bite_with == "preop" else self.to_prep
         )
+
+    def other_jaw(self) -> tuple[Callable[[Floats], Floats], Floats, Floats]:
+        """Its shape as a function of arch points, and the box that it is scanned in."""
+        recipe = self.recipe
+        keys = self.key, _key(recipe, not self.upper)
+        complete = Quadrant(self.whole, self.before.gingiva) if recipe.lost else self.before
+        return opposing_teeth(_row(recipe, not self.upper), keys, (self.before, complete), self.upper, recipe)
 
     def _up(self) -> Floats:
         return np.array([0, 0, -1.0 if self.upper else 1.0])
