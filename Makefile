@@ -76,6 +76,7 @@ calibrate: setup
 	$(BIN)/python bench/grids.py --forms 1000:40
 	$(BIN)/python bench/grids.py --forms 1:20 --kind veneer
 	$(BIN)/python bench/grids.py --forms 1:20 --kind onlay
+	$(BIN)/python bench/truth.py
 	$(BIN)/python bench/global_start.py
 	$(BIN)/python bench/grading.py
 

@@ -52,9 +52,9 @@ def held(task: tuple[str, int]) -> tuple[list[tuple[str, Row]], list[str]]:
             continue
         rows += [(name, row) for row in judged_truly(scene, exact, geometry, recipe.material, kind)]
         if kind == "full-crown":
-            away, sure = off_line(scene, geometry)
+            away, unsaid = off_line(scene, geometry)
             said.append(f"{name}: line off {np.median(away):.3f} (median), {100 * np.mean(away > FAR_MM):.0f} % of it "
-                        f"by more than {FAR_MM}, {sure} places of these where an edge is told")  # fmt: skip
+                        f"by more than {FAR_MM}, {unsaid} places of these where an edge is told")  # fmt: skip
     return rows, said
 
 

@@ -31,10 +31,7 @@ NEAR_GAP_MM = 4.0  # a tooth further off is no neighbour
 LEAST_DEPTH_MM = 0.04  # of what is looked at as a nick: above noise eased over a spot
 LEAST_AREA_MM2 = 0.10
 WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a web, not the tooth
-WEB_OVER_MM, MOST_STEPS = (
-    0.8,
-    60,
-)  # over which normals are averaged for that too: the sides of a small bur's nick are steep
+WEB_OVER_MM, MOST_STEPS = 0.8, 60  # over which normals are averaged too: a small bur's nick has steep sides
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
 FEW = 25  # one in so many places of a neighbour is looked at first
 NEAR_SIDE_MM = 1.5  # further away than where it is nearest: the side of a neighbour that faces the preparation
