@@ -19,12 +19,14 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
-from exact import FAR_MM, Exact, Row, judged_truly, off_line
+from exact import FAR_MM, Exact, Row, held_truly, off_line
 from grids import FORMS, ROUGHER
 from repeatability import scanned
 
 from vane_line.core.apart import alone
 from vane_line.core.case import measure
+from vane_line.core.judge.judgement import judge
+from vane_line.core.judge.standard_choice import choose
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
@@ -50,7 +52,8 @@ def held(task: tuple[str, int]) -> tuple[list[tuple[str, Row]], list[str]]:
         except UnfitScans as error:
             said.append(f"{name}: {error}")
             continue
-        rows += [(name, row) for row in judged_truly(scene, exact, geometry, recipe.material, kind)]
+        judged = judge(geometry, choose(recipe.material, kind, None, options.tooth))
+        rows += [(name, row) for row in held_truly(scene, exact, geometry, judged)]
         if kind == "full-crown":
             away, unsaid = off_line(scene, geometry)
             said.append(f"{name}: line off {np.median(away):.3f} (median), {100 * np.mean(away > FAR_MM):.0f} % of it "

@@ -9,7 +9,7 @@ from vane_line.core.judge.uncertainty import Budget, u_scan_mm
 from vane_line.core.measure.edges import find_edges
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.insertion import check_insertion
-from vane_line.core.measure.neighbours import compare_side
+from vane_line.core.measure.neighbours import Neighbour, compare_side
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.trace.section import Axes
 from vane_line.demo.scanner import surface_of
@@ -64,6 +64,11 @@ def edge(random: np.random.Generator, noise_um: float, grid: float) -> tuple[flo
 def groove(random: np.random.Generator, noise_um: float, grid: float) -> tuple[float, float]:
     """True and found depth of a bur's groove in a neighbour's plain side, 1.2 from the preparation."""
     depth, bur = float(random.uniform(0.10, 0.35)), float(random.uniform(0.5, 0.8))
+    return depth, grooved(depth, bur, random, noise_um, grid).nick_depth_mm or 0.0
+
+
+def grooved(depth: float, bur: float, random: np.random.Generator, noise_um: float, grid: float) -> Neighbour:
+    """What is told of a groove so deep (mm), by a bur of that radius, in a neighbour 1.2 from the preparation."""
 
     def wall(cut: float) -> Surface:
         def shape(p: Floats) -> Floats:
@@ -78,8 +83,7 @@ def groove(random: np.random.Generator, noise_um: float, grid: float) -> tuple[f
 
     prep, base = wall(depth), wall(0.0)
     inside = surface_of(lambda p: p[:, 0] + 1.2, np.array([-1.5, -2.0, -2.0]), np.array([-0.9, 2.0, 2.0]), 0.3)
-    found = compare_side("mesial", prep, inside, base, np.ones(prep.n_vertices, dtype=bool))
-    return depth, found.nick_depth_mm or 0.0
+    return compare_side("mesial", prep, inside, base, np.ones(prep.n_vertices, dtype=bool))
 
 
 def leaning(random: np.random.Generator, noise_um: float) -> tuple[float, float]:

@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+from repeats import PROVEN
 
 from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry
-from vane_line.core.judge.judgement import hold, judge
-from vane_line.core.judge.standard_choice import choose
+from vane_line.core.judge.judgement import Judgement
 from vane_line.core.measure.reduction import DistanceField, field_of
 from vane_line.core.measure.zones import Zones
 from vane_line.core.mesh.surface import Surface, move_back
@@ -25,7 +25,6 @@ from vane_line.demo.truth import finish_line_truth
 
 GRID_MM = 0.08  # of shapes without noise, their vertices put on the shape itself
 BESIDE_MM, BELOW_MM, OVER_MM, OPPOSING_MM = (1.2, 1.8), 1.5, 2.0, (2.0, 4.0)
-PROVEN = ("meets", "short", "over")
 FAR_MM, BESIDE_DEG = 0.3, 10.0  # a place of the line is misplaced, and those beside it may be
 
 
@@ -71,19 +70,17 @@ class Exact:
         return cls(local(scene.cuts[scene.key]), reference, opposing)
 
 
-def judged_truly(scene: Scene, exact: Exact, geometry: Geometry, material: str, kind: str) -> list[Row]:
+def held_truly(scene: Scene, exact: Exact, geometry: Geometry, judged: Judgement) -> list[Row]:
     """Least reduction and clearance of each zone that was judged, from the exact shapes over the same places."""
-    standard = choose(material, kind, None, geometry.options.tooth)
-    held, _ = hold(geometry, standard)
     there = scene.mine.to_local(move_back(scene.to_prep, geometry.inside.vertices))
     place = exact.cut.closest(there)[2]
     truth: dict[str, dict[str, float]] = {}
-    if held.space is not None:
-        truth["reduction"] = _lows(held.space, -exact.reference.signed_distance(place)[0], geometry, held.zones)
-    if held.clearance is not None:
-        truth["clearance"] = _lows(held.clearance, exact.opposing.signed_distance(place)[0], geometry, held.zones)
+    if judged.space is not None:
+        truth["reduction"] = _lows(judged.space, -exact.reference.signed_distance(place)[0], geometry, judged.zones)
+    if judged.clearance is not None:
+        truth["clearance"] = _lows(judged.clearance, exact.opposing.signed_distance(place)[0], geometry, judged.zones)
     rows = []
-    for v in judge(geometry, standard).verdicts:
+    for v in judged.verdicts:
         so = truth.get(v.criterion, {}).get(v.zone)
         if so is None or v.bound != "min" or v.value is None or v.U is None or v.limit is None:
             continue

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from exact import FAR_MM, Exact, Row, judged_truly, off_line
+from exact import FAR_MM, Exact, Row, held_truly, off_line
 
 from vane_line.core.files import Measurement
 from vane_line.demo.cases import MadeCase
@@ -15,9 +15,13 @@ HIDDEN, HIDDEN_OFF_MM = ("wall/mesial/occlusal", "wall/distal/occlusal"), 0.10
 
 
 @pytest.fixture(scope="module")
-def rows(demo_case: MadeCase, demo_measured: Measurement) -> list[Row]:
-    scene = Scene.of(demo_case.recipe)
-    return judged_truly(scene, Exact.of(scene, COARSER_MM), demo_measured.geometry, "lithium-disilicate", "full-crown")
+def scene(demo_case: MadeCase) -> Scene:
+    return Scene.of(demo_case.recipe)
+
+
+@pytest.fixture(scope="module")
+def rows(scene: Scene, demo_measured: Measurement) -> list[Row]:
+    return held_truly(scene, Exact.of(scene, COARSER_MM), demo_measured.geometry, demo_measured.judgement)
 
 
 @pytest.mark.parametrize(("criterion", "least"), [("reduction", 8), ("clearance", 4)])
@@ -37,8 +41,8 @@ def test_beside_a_contact_that_hid_the_wall_little_more_is_told_than_was_taken(r
     assert max(abs(row.value - row.truth) for row in found) < HIDDEN_OFF_MM
 
 
-def test_the_finish_line_is_where_the_cut_ends(demo_case: MadeCase, demo_measured: Measurement) -> None:
-    away, surely_misplaced = off_line(Scene.of(demo_case.recipe), demo_measured.geometry)
+def test_the_finish_line_is_where_the_cut_ends(scene: Scene, demo_measured: Measurement) -> None:
+    away, surely_misplaced = off_line(scene, demo_measured.geometry)
     assert np.median(away) < 0.1
     assert np.mean(away > FAR_MM) < 0.05
     assert surely_misplaced == 0

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from calibration_parts import grooved
 from long import first
 from solids import Stump, facing, plate, sphere, turned
 
@@ -27,7 +28,7 @@ from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import ball_stroke
 from vane_line.demo.cases import MadeCase
-from vane_line.demo.scanner import placed, surface_of
+from vane_line.demo.scanner import placed
 
 
 def nicked(depth_mm: float, gap_mm: float = 1.2, seed: int = 31, **cut: Any) -> Geometry:
@@ -81,24 +82,7 @@ def test_a_narrow_nick_is_not_read_low() -> None:
 
 @pytest.mark.parametrize(("bur", "depth"), [(0.3, 0.2), (0.3, 0.5), (0.5, 0.5), (0.8, 0.5)])
 def test_the_steep_sides_of_a_deep_nick_do_not_hide_it(bur: float, depth: float) -> None:
-    random = np.random.default_rng(7)
-
-    def wall(cut: float) -> Surface:
-        along = np.array([-bur + cut, 0.0, -1.0]), np.array([-bur + cut, 0.0, 1.0])
-        stroke = ball_stroke(*along, bur)
-
-        def shape(p: Floats) -> Floats:
-            body = -p[:, 0] + 0.02 * p[:, 1] ** 2
-            return np.maximum(body, -stroke(p)) if cut else body
-
-        surface = surface_of(shape, np.array([-0.6, -3.0, -2.6]), np.array([1.6, 3.0, 2.6]), 0.12)
-        noise = 0.006 * random.standard_normal(surface.n_vertices)
-        moved = Surface(surface.vertices + noise[:, None] * surface.vertex_normals, surface.faces)
-        return moved.keep_vertices((np.abs(surface.vertices[:, 1:]) < [2.7, 2.3]).all(axis=1))[0]
-
-    inside = surface_of(lambda p: p[:, 0] + 1.2, np.array([-1.5, -2.0, -2.0]), np.array([-0.9, 2.0, 2.0]), 0.3)
-    prep = wall(depth)
-    found = compare_side("mesial", prep, inside, wall(0.0), np.ones(prep.n_vertices, dtype=bool))
+    found = grooved(depth, bur, np.random.default_rng(7), noise_um=6.0, grid=0.12)
     assert found.nick_depth_mm == pytest.approx(depth, abs=0.03)
     assert not found.why
 

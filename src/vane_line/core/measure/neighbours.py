@@ -16,7 +16,7 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.grounds import Ground, Grounds
-from vane_line.core.measure.reduction import averaged
+from vane_line.core.measure.reduction import averaged, passes
 from vane_line.core.mesh.growth import grow
 from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
@@ -31,7 +31,7 @@ NEAR_GAP_MM = 4.0  # a tooth further off is no neighbour
 LEAST_DEPTH_MM = 0.04  # of what is looked at as a nick: above noise eased over a spot
 LEAST_AREA_MM2 = 0.10
 WEB_COSINE = 0.5  # the earlier surface turned away by more than 60 degrees is a web, not the tooth
-WEB_OVER_MM, MOST_STEPS = 0.8, 60  # over which normals are averaged too: a small bur's nick has steep sides
+WEB_OVER_MM, MOST_PASSES = 0.8, 60  # over which normals are averaged too: a small bur's nick has steep sides
 WEB_NEAR_MM = 0.6  # round a web the earlier scan bends towards it
 FEW = 25  # one in so many places of a neighbour is looked at first
 NEAR_SIDE_MM = 1.5  # further away than where it is nearest: the side of a neighbour that faces the preparation
@@ -176,7 +176,7 @@ def compare_side(
 
 def _faces_alike(part: Surface, earlier: Floats) -> Bools:
     """(V,) whether earlier normals (V, 3) face as the tooth does now: at the place itself, or all about it."""
-    steps = int(np.clip(round((WEB_OVER_MM / max(part.usual_edge_mm, 1e-3)) ** 2), 1, MOST_STEPS))
+    steps = passes(WEB_OVER_MM, part.usual_edge_mm, MOST_PASSES)
     broadly = unit(part.spread(part.vertex_normals, steps))
     return np.asarray(np.maximum(dot(earlier, part.vertex_normals), dot(earlier, broadly)) >= WEB_COSINE)
 
