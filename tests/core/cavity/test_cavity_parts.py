@@ -43,6 +43,13 @@ def with_a_covered_cusp(x: Floats, y: Floats) -> Floats:
     return np.asarray(trough(x, y) + shelf * (1.3 - np.maximum(trough(x, y), 1.3)) - fall)
 
 
+def with_a_cusp_covered_along_its_inclines(x: Floats, y: Floats) -> Floats:
+    """The lingual cusps cut down, level in the middle at 1.3; to three sides their inclines rise by 39 degrees."""
+    off = np.hypot(np.maximum(np.abs(x) - 1.4, 0), np.maximum(-y - 2.2, 0))
+    basin = 1.3 + 0.8 * np.minimum(off, 1.1)
+    return np.asarray(np.minimum(trough(x, y), np.where(y < 0, basin, TOP_MM)))
+
+
 def with_a_box(x: Floats, y: Floats, hidden: bool) -> Floats:
     """A box 1.2 lower to the mesial; where its end is hidden the scan rises before the outline."""
     low = within(x, 2.6, 9.0) * within(y, -1.2, 1.2)
@@ -87,6 +94,16 @@ def test_a_covered_cusp_beside_a_standing_one_is_no_floor() -> None:
     shelf = (np.abs(x + 1.8) < 1.0) & (np.abs(y + 2.1) < 0.4)
     assert parts.cover[shelf].all()
     assert not parts.floor[y < -1.5].any()
+    assert parts.floor[(np.abs(x) < 2.5) & (np.abs(y) < 0.7)].all()
+
+
+def test_a_covered_cusp_between_its_inclines_is_no_floor() -> None:
+    """What rises from it all about but on one side are inclines: walls stand about a floor. Told as one, the reduction
+    over two of an onlay's cusps was not judged, and nothing said so."""
+    surface, parts = parts_of(with_a_cusp_covered_along_its_inclines)
+    x, y = surface.vertices[:, :2].T
+    assert parts.cover[(np.abs(x) < 1.0) & (np.abs(y + 1.9) < 0.2)].all()
+    assert not parts.floor[y < -1.6].any()
     assert parts.floor[(np.abs(x) < 2.5) & (np.abs(y) < 0.7)].all()
 
 

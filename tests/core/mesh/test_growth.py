@@ -7,7 +7,7 @@ import pytest
 from solids import plate
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.growth import Grown, concavity, grow
+from vane_line.core.mesh.growth import CURVATURE_FLOOR, Grown, concavity, grow
 from vane_line.core.mesh.surface import Surface
 
 
@@ -49,6 +49,18 @@ def test_how_far_the_seeds_reach_does_not_move_it() -> None:
     near, far = (inner(met(surface, to_mm=to).valley(0, 2)) for to in (0.8, 1.8))
     for k in (0, 2):
         assert float(np.median(near[:, k])) == pytest.approx(float(np.median(far[:, k])), abs=0.008)
+
+
+def test_a_fine_scan_is_not_all_hollows() -> None:
+    """Curvature goes with the square of the triangles' size: with the noise that scanners have, level ground was
+    hollow from triangle to triangle, and a valley no dearer than the way round it."""
+    surface = sulcus(0.07, noise=0.006)
+    hollow = concavity(surface)
+    x, y = surface.vertices[:, :2].T
+    level = (np.abs(x) > 0.6) & (np.abs(x) < 2.7) & (np.abs(y) < 2.7)
+    assert np.median(hollow[level]) < CURVATURE_FLOOR
+    assert np.median(hollow[(np.abs(x) < 0.05) & (np.abs(y) < 2.7)]) > 4 * CURVATURE_FLOOR
+    assert np.abs(inner(met(surface, from_mm=-2.5, to_mm=0.8).valley(0, 2))[:, 0]).max() < 0.1
 
 
 def test_a_vertex_goes_over_without_a_jump() -> None:

@@ -26,6 +26,38 @@ def test_area_and_normals_of_a_ball() -> None:
     assert len(ball.border_edges) == 0
 
 
+def test_normals_are_freed_of_noise_over_the_same_way_however_fine_the_scan() -> None:
+    """The same 6 µm tilt small triangles more; freed of it, a scan twice as fine is no rougher by far. A bend keeps
+    its place: a roof's two sides are told apart a third of a millimetre from its ridge."""
+
+    def tilt_deg(step: float) -> float:
+        flat = plate(-3, 3, -3, 3, 0.0, step)
+        bumps = 0.006 * np.random.default_rng(2).standard_normal(flat.n_vertices)
+        rough = flat.with_vertices(flat.vertices + bumps[:, None] * [0.0, 0, 1])
+        inner = np.abs(flat.vertices[:, :2]).max(axis=1) < 2.5
+        return float(np.degrees(np.arccos(np.clip(rough.even_normals[inner] @ [0.0, 0, 1], -1, 1))).mean())
+
+    usual = tilt_deg(0.16)
+    assert tilt_deg(0.08) < 1.6 * usual
+    assert tilt_deg(0.05) < 2.5 * usual
+    for step in (0.05, 0.16):
+        flat = plate(-3, 3, -3, 3, 0.0, step)
+        x, y = flat.vertices[:, :2].T
+        roof = flat.with_vertices(np.column_stack([x, y, -np.abs(x)]))
+        side = (x > 0.35) & (x < 2.5) & (np.abs(y) < 2.5)
+        assert (roof.even_normals[side] @ [np.sqrt(0.5), 0, np.sqrt(0.5)]).min() > np.cos(np.radians(6))
+
+
+def test_how_often_to_average_follows_the_triangles() -> None:
+    """Each time widens it by an edge, and widths add in squares; never oftener than the most."""
+    edges = {step: plate(-2, 2, -2, 2, 0.0, step) for step in (0.04, 0.1, 0.2)}
+    for surface in edges.values():
+        share = (0.25 / surface.usual_edge_mm) ** 2
+        assert surface.passes(0.25, most=1000) == round(share)
+    assert edges[0.04].passes(0.25, most=12) == 12
+    assert edges[0.2].passes(0.05) == 0
+
+
 @pytest.mark.parametrize("offset", [-1.0, -0.2, 0.2, 1.0])
 def test_signed_distance_to_a_ball(offset: float) -> None:
     """Distance of points at a known offset, negative inside, within the sagitta of a chord (3 µm)."""

@@ -96,7 +96,7 @@ def behind(crop: Surface, cut: Bools, surface: Surface, parts: Parts, axes: Axes
 
     crop: the scan round the tooth, `cut` (V,) its cut surface, of which `surface` is the part.
     """
-    normals = unit(surface.spread(surface.vertex_normals, 2))
+    normals = surface.even_normals
     across = unit(normals - (normals @ axes.up)[:, None] * axes.up)
     index = np.flatnonzero(parts.wall & (np.abs(across @ axes.zero) > FACES) & ~parts.in_box(parts.plan))
     out = np.full(surface.n_vertices, np.nan)

@@ -22,6 +22,7 @@ from vane_line.core.vectors import degrees_between, unit
 
 FLAT_DEG = 32.0  # less steep to the path's plane is a floor: a gingival floor may fall by 15 and more
 STEEP_DEG, OVERHANG_DEG = 62.0, 115.0  # between them, to the path, a wall
+SLOPE_MM = 0.14  # over which a slope is told
 LEAST_FLOOR_MM2, LEAST_BOX_MM2 = 0.7, 0.3  # of a coarse scan's box little is seen beside the neighbour
 CENTRAL_SHARE = 0.25  # of the outline's breadth, off the middle: further out it is a ledge about a cusp
 BESIDE_MM = 0.8  # from the outline
@@ -31,7 +32,7 @@ FLOOR_RISING, BOX_OPEN = 0.38, 0.10  # shares of a floor's rim that rise, and th
 RUNS_OUT_MM = 0.40
 BOX_LOWER_MM = 0.35
 SAME_LEVEL_MM = 0.6  # parts of one floor
-WALLED_IN = 0.6  # share of the rim of a part that lies higher, from which it is floor all the same
+WALLED_IN = 0.6  # share of the rim of a part that lies higher over which walls stand: from there it is floor too
 FILLET_MM = 0.28  # of a floor's rim that belongs to the corner round it
 BENT_MM = 0.18  # of a wall's border: it bends into the floor there, or over an edge
 EDGE_MM = 0.14  # a wall's rim, which a scan rounds
@@ -96,8 +97,7 @@ def wall_mask(surface: Surface, outline: Outline, up: Floats) -> Bools:
 
 def slope_deg(surface: Surface, up: Floats) -> Floats:
     """(N,) angle between the path and the surface's normal, noise averaged a little."""
-    normals = unit(surface.spread(surface.vertex_normals, 1))
-    return degrees_between(normals, up)
+    return degrees_between(surface.normals_over(SLOPE_MM, least=1), up)
 
 
 def wall_patches(surface: Surface, wall: Bools) -> Patches:
@@ -105,7 +105,7 @@ def wall_patches(surface: Surface, wall: Bools) -> Patches:
     index = np.flatnonzero(_straight(surface, wall))
     if len(index) == 0:
         return Patches(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0))
-    points, normals = surface.vertices[index], unit(surface.spread(surface.vertex_normals, 2))[index]
+    points, normals = surface.vertices[index], surface.even_normals[index]
     areas = surface.vertex_areas[index]
     seeds = thinned_index(surface.at_home(points), PATCH_EVERY_MM)  # in its own axes, wherever the scan lies
     tree = cKDTree(points)
@@ -157,9 +157,9 @@ def part(surface: Surface, outline: Outline, axes: Axes) -> Parts:
         area = float(surface.vertex_areas[here].sum())
         if area < LEAST_BOX_MM2:
             continue
-        rising, open_share = _surroundings(surface, here, level, edge)
+        rising, walled, open_share = _surroundings(surface, here, slope > STEEP_DEG, edge)
         if rising >= FLOOR_RISING:
-            pieces.append(_Piece.of(here, rising, area, open_share, plan, level, breadth))
+            pieces.append(_Piece.of(here, walled, area, open_share, plan, level, breadth))
         elif area >= LEAST_FLOOR_MM2:
             cover |= here
     floor, raised, low = _sorted(pieces, surface, edge)
@@ -186,11 +186,11 @@ def part(surface: Surface, outline: Outline, axes: Axes) -> Parts:
 
 @dataclass(frozen=True, eq=False)
 class _Piece:
-    """A flat part that other surface rises from: its vertices (N,), the share of its rim that rises, its area; whether
-    it runs out to the outline, and whether it lies in the tooth's middle, as no box does; its level."""
+    """A flat part that other surface rises from: its vertices (N,), the share of its rim that walls stand over, its
+    area; whether it runs out to the outline, and whether it lies in the tooth's middle, as no box does; its level."""
 
     here: Bools
-    rising: float
+    walled: float
     area_mm2: float
     runs_out: bool
     central: bool
@@ -198,11 +198,11 @@ class _Piece:
 
     @classmethod
     def of(
-        cls, here: Bools, rising: float, area: float, open_share: float, plan: Floats, level: Floats, breadth: float
+        cls, here: Bools, walled: float, area: float, open_share: float, plan: Floats, level: Floats, breadth: float
     ) -> _Piece:
         low, high = np.quantile(plan[here, 0], (0.1, 0.9))
         central = low < 0 < high and abs(float(np.median(plan[here, 1]))) < CENTRAL_SHARE * breadth
-        return cls(here, rising, area, open_share > BOX_OPEN, bool(central), float(np.median(level[here])))
+        return cls(here, walled, area, open_share > BOX_OPEN, bool(central), float(np.median(level[here])))
 
 
 def _sorted(pieces: list[_Piece], surface: Surface, edge: cKDTree) -> tuple[Bools, Bools, list[Bools]]:
@@ -210,7 +210,7 @@ def _sorted(pieces: list[_Piece], surface: Surface, edge: cKDTree) -> tuple[Bool
     may be floors of boxes."""
     floor, raised, low = np.zeros(surface.n_vertices, dtype=bool), np.zeros(surface.n_vertices, dtype=bool), []
     able = [p for p in pieces if p.area_mm2 >= LEAST_FLOOR_MM2 and (p.central or not p.runs_out)]
-    middle = max(able, key=lambda p: p.rising * p.area_mm2).level_mm if able else np.inf
+    middle = max(able, key=lambda p: p.walled * p.area_mm2).level_mm if able else np.inf
     for piece in pieces:
         if piece.runs_out and not piece.central:
             low.append(piece.here)
@@ -219,7 +219,7 @@ def _sorted(pieces: list[_Piece], surface: Surface, edge: cKDTree) -> tuple[Bool
         elif piece.level_mm < middle - BOX_LOWER_MM and not piece.central and _by(edge, surface.vertices[piece.here]):
             low.append(piece.here)  # its end is hidden: a scanner fills what is narrow between it and the neighbour
         else:
-            stands = piece.level_mm > middle + SAME_LEVEL_MM and piece.rising < WALLED_IN
+            stands = piece.level_mm > middle + SAME_LEVEL_MM and piece.walled < WALLED_IN
             (raised if stands else floor)[piece.here] = True
     return floor, raised, low
 
@@ -229,27 +229,28 @@ def _by(edge: cKDTree, points: Floats) -> bool:
     return float(np.quantile(edge.query(points)[0], 0.1)) < BESIDE_MM
 
 
-def _surroundings(surface: Surface, here: Bools, level: Floats, edge: cKDTree) -> tuple[float, float]:
-    """Shares of a flat part's rim: where other surface rises from it, and where it runs out to the outline."""
+def _surroundings(surface: Surface, here: Bools, steep: Bools, edge: cKDTree) -> tuple[float, float, float]:
+    """Shares of a flat part's rim: where other surface rises from it, where what rises is `steep` (N,) and no cusp's
+    incline, and where it runs out to the outline."""
     index = np.flatnonzero(here)
     rim = np.flatnonzero(here & (surface.adjacency @ (~here).astype(np.float64) > 0) | (here & surface.on_border))
     if len(rim) == 0:
-        return 0.0, 0.0
+        return 0.0, 0.0, 0.0
     others = np.flatnonzero(~here)
     if len(others) == 0:
-        return 0.0, 1.0
+        return 0.0, 0.0, 1.0
     # The floor's own slope is no rise: heights are over the plane through it.
     middle = surface.vertices[index].mean(axis=0)
     rows = np.linalg.svd(surface.vertices[index] - middle, full_matrices=False)[2]
     up = rows[2] if rows[2] @ surface.vertex_normals[index].mean(axis=0) > 0 else -rows[2]
     tree = cKDTree(surface.vertices[others])
-    rises = np.zeros(len(rim), dtype=bool)
+    rises, walled = np.zeros(len(rim), dtype=bool), np.zeros(len(rim), dtype=bool)
     for k, near in enumerate(tree.query_ball_point(surface.vertices[rim], ROUND_MM)):
-        if near:
-            rises[k] = float(((surface.vertices[others[near]] - surface.vertices[rim[k]]) @ up).max()) > RISES_MM
+        over = (surface.vertices[others[near]] - surface.vertices[rim[k]]) @ up > RISES_MM
+        rises[k], walled[k] = over.any(), (over & steep[others[near]]).any()
     away, _ = edge.query(surface.vertices[rim])
     runs_out = (away < RUNS_OUT_MM) & ~rises
-    return float(rises.mean()), float(runs_out.mean())
+    return float(rises.mean()), float(walled.mean()), float(runs_out.mean())
 
 
 def _boxes(
@@ -259,7 +260,7 @@ def _boxes(
     boxes: dict[str, Box] = {}
     pulpal = float(np.median(level[floor])) if floor.any() else np.inf
     middle = float(np.median(plan[floor, 1])) if floor.any() else 0.0
-    normals = unit(surface.spread(surface.vertex_normals, 2))
+    normals = surface.even_normals
     for here in sorted(low, key=lambda h: -float(surface.vertex_areas[h].sum())):
         at = float(np.median(plan[here, 0]))
         if abs(at) < abs(float(np.median(plan[here, 1])) - middle):  # beside a cusp, not between the teeth

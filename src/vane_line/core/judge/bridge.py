@@ -293,7 +293,7 @@ def _height(bridge: Bridge, wall: Forbidding) -> float | None:
 def _standing_mm(geometry: Geometry, out: Floats) -> float | None:
     """Along the path, of what stands towards a side of a cut that does not go round."""
     inside, up = geometry.inside, geometry.path.direction
-    normals = inside.spread(inside.vertex_normals, 2)
+    normals = inside.even_normals
     here = (normals @ out > STANDS) & (np.abs(normals @ up) < STANDS)
     if here.sum() < LEAST_STANDING:
         return None

@@ -35,7 +35,7 @@ from vane_line.core.outline.girth import girth_of
 from vane_line.core.outline.line import OutlineLine
 from vane_line.core.tooth.anatomy import plan, size_of
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import perpendicular, unit
+from vane_line.core.vectors import perpendicular
 from vane_line.core.window.ledge import ledge_widths
 from vane_line.core.window.survey import WindowSurvey, hidden_of
 
@@ -145,7 +145,7 @@ def cast_zones(asked: Zoned[CastCut]) -> Zones:
     surface, axes, line = asked.surface, asked.axes, asked.line
     found = Naming(surface.n_vertices)
     put = found.put
-    normals = unit(surface.spread(surface.vertex_normals, 2))
+    normals = surface.even_normals
     out, beside = sides_turned(axes, asked.turn_deg)
     height = (surface.vertices - axes.origin) @ axes.up
     up = normals @ axes.up

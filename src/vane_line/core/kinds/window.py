@@ -133,7 +133,7 @@ def window_zones(asked: Zoned[WindowCut]) -> Zones:
     surface, axes, line = asked.surface, asked.axes, asked.line
     found = Naming(surface.n_vertices)
     put = found.put
-    normals = unit(surface.spread(surface.vertex_normals, 2))
+    normals = surface.even_normals
     out, beside = sides_turned(axes, asked.turn_deg)
     height = (surface.vertices - axes.origin) @ axes.up
     top = float(np.quantile(height, 0.995))

@@ -16,7 +16,7 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
 from vane_line.core.measure.finish_line import FinishLine
 from vane_line.core.measure.grounds import Ground, Grounds
-from vane_line.core.measure.reduction import averaged, passes
+from vane_line.core.measure.reduction import averaged
 from vane_line.core.mesh.growth import grow
 from vane_line.core.mesh.points import any_within
 from vane_line.core.mesh.surface import Surface
@@ -176,8 +176,7 @@ def compare_side(
 
 def _faces_alike(part: Surface, earlier: Floats) -> Bools:
     """(V,) whether earlier normals (V, 3) face as the tooth does now: at the place itself, or all about it."""
-    steps = passes(WEB_OVER_MM, part.usual_edge_mm, MOST_PASSES)
-    broadly = unit(part.spread(part.vertex_normals, steps))
+    broadly = part.normals_over(WEB_OVER_MM, most=MOST_PASSES)
     return np.asarray(np.maximum(dot(earlier, part.vertex_normals), dot(earlier, broadly)) >= WEB_COSINE)
 
 

@@ -20,7 +20,6 @@ SMOOTH_MM = 0.22  # distances are averaged over this radius: spots of 0.1 mm² s
 BLUR_VERTICES = 3.0  # to either side, over which a quantile is averaged
 UNSEEN_SHARE = 1 / 3  # a zone with more unseen area is not measured
 TAUBIN_STEPS = 4
-MOST_PASSES = 12  # of averaging distances
 
 
 @dataclass(frozen=True)
@@ -78,8 +77,7 @@ class DistanceField:
 
 def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = SMOOTH_MM) -> Floats:
     """(V,) values averaged by area over about `radius_mm`, from known vertices only."""
-    edge = float(np.median(surface.edge_lengths)) if len(surface.edge_lengths) else 0.1
-    steps = passes(radius_mm, edge, MOST_PASSES)
+    steps = surface.passes(radius_mm)
     if steps == 0:
         return values
     both = np.stack([np.where(known, values, 0.0), known.astype(float)], axis=1)
@@ -88,11 +86,6 @@ def averaged(surface: Surface, values: Floats, known: Bools, radius_mm: float = 
     # What averaging took off a crest or an edge is averaged too and given back: else a low there reads 20 µm high.
     left = surface.spread(np.where(known, values - once, 0.0), steps)
     return once + np.where(known, left / np.maximum(spread[:, 1], 1e-9), 0.0)
-
-
-def passes(radius_mm: float, edge_mm: float, most: int) -> int:
-    """How often to average over neighbours for about `radius_mm`: each time widens it by about an edge's length."""
-    return min(round((radius_mm / max(edge_mm, 1e-3)) ** 2), most)
 
 
 def field_of(

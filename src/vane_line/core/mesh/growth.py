@@ -17,6 +17,9 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.vectors import dot, unit
 
 VALLEY_COST_MM = 1.4  # extra cost per unit of concave curvature times length
+# Over which noise is taken off before hollows are told, and these averaged: their curvature goes with the square of
+# the triangles' size, and a fine scan is all hollows.
+BEND_MM, HOLLOW_MM = 0.22, 0.16
 CURVATURE_FLOOR = 0.25  # 1/mm: gentler hollows are anatomy or noise
 VALLEY_MM = 0.5  # a place in a valley is drawn to the middle of the hollow so near about it …
 DRAWN = 2  # … so many times
@@ -115,7 +118,8 @@ def _ways(surface: Surface, concave: Floats, seeds: list[Bools]) -> tuple[sp.csr
 
 def concavity(surface: Surface) -> Floats:
     """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
-    return surface.spread(sharpest_bend(surface, -1.0, 2), 1)
+    bend = sharpest_bend(surface, -1.0, max(surface.passes(BEND_MM), 2))
+    return surface.spread(bend, max(surface.passes(HOLLOW_MM), 1))
 
 
 def sharpest_bend(surface: Surface, sign: float, steps: int) -> Floats:

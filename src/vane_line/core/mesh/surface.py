@@ -18,6 +18,8 @@ from vane_line.core.spread import cells, thinned_index
 from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
 
 BROAD_STEPS = 4
+EVEN_MM, EVEN_LEAST = 0.22, 2  # over which normals are freed of noise, and at least so many edges' lengths
+MOST_PASSES = 12  # of averaging over neighbours
 RIM_WEIGHT = 0.12  # of the inner corner of a border face: less is on its border, not merely in the face
 CARRIED = ("home", "on_border", "vertex_areas", "vertex_normals")  # to another process, where known: dear to make again
 SEARCHED = ("tree", "broad_normals", "face_normals")  # what nearest places and their side are told by
@@ -197,6 +199,19 @@ class Surface:
             around = back @ (area * (corners @ normals))
             normals = np.divide(around, total, out=normals.copy(), where=total > 0)
         return unit(normals)
+
+    @cached_property
+    def even_normals(self) -> Floats:
+        """(V, 3) unit, freed of the scan's noise: averaged over the same way however fine its triangles are."""
+        return self.normals_over(EVEN_MM, EVEN_LEAST)
+
+    def normals_over(self, radius_mm: float, least: int = 0, most: int = MOST_PASSES) -> Floats:
+        """(V, 3) unit, averaged over about `radius_mm`, and on a coarse scan over `least` edges' lengths at least."""
+        return unit(self.spread(self.vertex_normals, max(self.passes(radius_mm, most), least)))
+
+    def passes(self, radius_mm: float, most: int = MOST_PASSES) -> int:
+        """How often to average over neighbours for about `radius_mm`: each time widens it by about an edge's length."""
+        return min(round((radius_mm / max(self.usual_edge_mm, 1e-3)) ** 2), most)
 
     @cached_property
     def on_border(self) -> Bools:

@@ -28,7 +28,7 @@ DEEP_SHARE = 0.03
 def hidden_depth(crop: Surface, surface: Surface, axes: Axes) -> tuple[Floats, Floats]:
     """(N,) sideways depth of each place of `surface` under what hangs over it, nought where it is free; and the unit
     direction (N, 3) across the path out of its wall. crop: the scan round the tooth, freed of noise."""
-    normals = unit(surface.spread(surface.vertex_normals, 2))
+    normals = surface.even_normals
     across = unit(normals - (normals @ axes.up)[:, None] * axes.up)
     # Off the surface along its own normal: across, a floor's foot would begin within the wall that stands on it.
     out = surface.vertex_normals

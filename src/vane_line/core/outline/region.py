@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
+from scipy.spatial import ConvexHull, cKDTree
 
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.mesh.growth import reached, sharpest_bend
@@ -19,11 +19,13 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
+from vane_line.core.vectors import perpendicular
 
 CUT_MM = 0.35  # so far under the tooth before, surface was cut for certain
 SAME_MM = 0.06  # so near to it, it is the same
-FAR_MM = 1.5  # outside the tooth before, wherever its border lies
+FAR_MM = 1.5  # outside the tooth before, wherever its border lies: beside it, not under its greatest girth
 OFF_CUT_MM = 0.35  # by which what is the same keeps off what was cut, and off the earlier scan's border
+CREASE_MM = 0.16  # over which noise is taken off before creases are told
 CREASE_FLOOR = 1.2  # 1/mm: gentler ridges are anatomy
 CREASE_COST = 1.4
 SEED_MM, TOOTH_MM, BELOW_MM = 0.8, 8.0, 4.0  # round a place in the cavity; and what is certainly outside of it
@@ -70,8 +72,19 @@ def cut_region(
     other = rim | (~same & (depth > SAME_MM))
     same &= ~any_within(crop.vertices, crop.vertices[other], OFF_CUT_MM) & ~cut
     # What stands outside the tooth before is gingiva or a neighbour: not this cavity.
-    same |= ((depth < -CUT_MM) & ~unseen | (depth < -FAR_MM)) & ~cut
+    beside = unseen & (depth < -FAR_MM)
+    beside[beside] = ~under(crop.vertices[beside], tooth.surface.vertices, up)
+    same |= ((depth < -CUT_MM) & ~unseen | beside) & ~cut
     return _grown(crop, cut, same | ~mine)
+
+
+def under(points: Floats, tooth: Floats, up: Floats) -> Bools:
+    """(N,) whether points (N, 3) lie within the outline of a tooth's (V, 3), seen along `up` (3,). Of its side below a
+    closed contact no scan saw anything: to which side of what was seen above it a place there lies, says nothing."""
+    side = perpendicular(np.eye(3)[int(np.argmin(np.abs(up)))], up)
+    plane = np.stack([side, np.cross(up, side)], axis=1)
+    hull = ConvexHull(tooth @ plane).equations
+    return np.asarray((points @ plane @ hull[:, :2].T + hull[:, 2] < 0).all(axis=1))
 
 
 def region_by_crease(crop: Surface, inside: Floats, up: Floats) -> CutRegion | None:
@@ -116,7 +129,7 @@ def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None
     """The seeds grown until they meet; barrier: (V,) a further cost, 1/mm."""
     if crop.vertex_areas[cut].sum() < 0.1 or not same.any():
         return None
-    convex = sharpest_bend(crop, 1.0, 1)
+    convex = sharpest_bend(crop, 1.0, max(crop.passes(CREASE_MM), 1))
     cost = np.maximum(convex - CREASE_FLOOR, 0) * CREASE_COST + 0.25
     if barrier is not None:
         cost = cost + barrier

@@ -17,7 +17,7 @@ from vane_line.core.outline.line import OutlineLine
 from vane_line.core.rings import degrees_apart, ring_runs, without_gaps
 from vane_line.core.spread import graded, weighted_quantile
 from vane_line.core.trace.section import STEP_MM, Axes
-from vane_line.core.vectors import unit, xyz
+from vane_line.core.vectors import xyz
 
 MIDDLE_HALF_MM, MIDDLE_EASE_MM = 0.8, 0.4  # of the middle profile, averaged over so much to either side, by and by
 FACET_COSINE = 0.64  # 50 degrees: what faces the incisal edge's way
@@ -168,7 +168,7 @@ def incisal_form(
         return None
     height, out = (inside.vertices - middle) @ axes.up, (inside.vertices - middle) @ axes.zero
     top = float(np.quantile(height[near], EDGE_SHARE))
-    normals = unit(inside.spread(inside.vertex_normals, 2))
+    normals = inside.even_normals
     at = xyz(inside.vertices[near][int(np.argmin(np.abs(height[near] - top)))])
     line_height = (line.points - middle) @ axes.up
     behind = crossing & behind

@@ -236,7 +236,7 @@ def off_rim(inside: Surface, line: Floats) -> tuple[Floats, Floats]:
     """Unit normals (N, 3) and areas (N,) of the cut, without what lies nearest the line (K, 3), where the scan rounds
     the edge."""
     told = off_line(inside, line)
-    return unit(inside.spread(inside.vertex_normals, 2))[told], inside.vertex_areas[told]
+    return inside.even_normals[told], inside.vertex_areas[told]
 
 
 def off_line(inside: Surface, line: Floats) -> Bools:
@@ -253,8 +253,7 @@ def fan(angle_deg: Floats, face: Floats, axes: Axes) -> Floats:
 
 def draft_along(inside: Surface, direction: Floats) -> float:
     """Least draft of a cut surface along a path that is only tried."""
-    normals = unit(inside.spread(inside.vertex_normals, 2))
-    return least_draft(normals, inside.vertex_areas, direction)
+    return least_draft(inside.even_normals, inside.vertex_areas, direction)
 
 
 FACE = Facing(1.0, 0.0, window_path, Asked("a veneer's preparation", "on its face", "on the prepared face"))
