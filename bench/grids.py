@@ -3,8 +3,9 @@
 Each of the demo's teeth, as `bench/repeatability.py` has them, under the simulated scanner on grids of 0.13 to 0.25 mm,
 with the noise that it has; with `--others`, the same cuts on other teeth, each scanned with as much more noise as its
 grid is coarser; with `--bridges`, the demo's bridge between other teeth, as roughly; with `--forms`, cuts of random
-form of one `--kind`, or with `--bridges` bridges of two crowns of such. What is proven on one must not be proven
-otherwise on another. How far values lie from the finest scan's, in their own U, is told by criterion at the end.
+form of one `--kind`, or with `--bridges` bridges of two crowns of such; each with `--fine` on grids under 0.1 mm too.
+What is proven on one must not be proven otherwise on another. How far values lie from the finest scan's, in their own
+U, is told by criterion at the end.
 """
 
 from __future__ import annotations
@@ -35,6 +36,7 @@ from vane_line.errors import UnfitScans
 GRIDS_MM = (0.13, 0.16, 0.19, 0.22, 0.25)
 # Grids, and noise in µm, of the cuts on other teeth: nearly the surface itself, and twice as scanners give it.
 ROUGHER = ((0.12, 1.0), (0.16, 7.0), (0.22, 11.0))
+FINER = ((0.07, 6.0), (0.09, 6.0), (0.16, 7.0))  # as the finest scanners give it, and as usual
 OTHERS = {
     "21": ("11", "12", "22", "13", "31"), "46": ("36", "47", "37", "16"), "14": ("24", "15", "25", "35"),
     "24": ("14", "34"), "26": ("16", "27", "46", "17"), "12": ("22", "11", "21"), "55": ("65", "75", "85", "54"),
@@ -122,6 +124,7 @@ def main() -> None:
     parser.add_argument("--bridges", action="store_true")
     parser.add_argument("--forms", help="the first seed, and how many: 0:50")
     parser.add_argument("--kind", choices=list(FORMS), default="full-crown", help="of the forms")
+    parser.add_argument("--fine", action="store_true", help="scanned more finely than usual")
     parser.add_argument("--processes", type=int, default=2)
     args = parser.parse_args()
     print("| cut | tooth | proven on one scan at least | contradicting |\n|---|---|---|---|")
@@ -133,6 +136,8 @@ def main() -> None:
         tell, cuts = tell if args.bridges else formed, {args.kind: tuple(str(first + k) for k in range(count))}
     elif not args.others and not args.bridges:
         scans, cuts = [(grid, None) for grid in GRIDS_MM], {tooth: (tooth,) for tooth in CASES}
+    if args.fine:
+        scans = FINER
     every: list[dict[float, dict[Key, Told]]] = []
     with ProcessPoolExecutor(args.processes) as pool:
         for base, teeth in cuts.items():
