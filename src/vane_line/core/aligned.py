@@ -24,6 +24,8 @@ from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.vectors import unit
 from vane_line.errors import UnfitScans
 
+PINS_STAND = "Guide pins stand on the preparation ({}), of which nothing was said: they are measured and taken off."
+
 
 @dataclass(frozen=True, eq=False)
 class Aligned:
@@ -53,17 +55,18 @@ class Aligned:
 
 
 def align(scans: Scans, options: Options, progress: Progress) -> Aligned:
-    """Bring the earlier scans onto the prep; of the options only `occlusal`, `pairs` and `guide_pins` are asked.
+    """Bring the earlier scans onto the prep; of the options only `occlusal`, `pairs` and those of pins are asked.
 
     Raises UnfitScans where guide pins are said to stand and none does.
     """
     began = time.perf_counter()
     prep, pins = scans.prep, tuple[Pin, ...]()
-    if options.guide_pins:
+    if options.pins_may_stand:
         prep, pins = pulled(prep)
-        if not pins:
+        if options.guide_pins and not pins:
             raise UnfitScans("prep: no guide pin stands there; scan it again with the pins in, or do not ask for them.")
-        scans = replace(scans, prep=prep)
+        said = (PINS_STAND.format(len(pins)),) if pins and not options.guide_pins else ()
+        scans = replace(scans, prep=prep, warnings=(*scans.warnings, *said))
     progress("aligning the scans", 0.05)
     earlier = {role: s for role, s in (("preop", scans.preop), ("mockup", scans.mockup)) if s is not None}
     begun = {role: starts(options, role) for role in earlier}

@@ -94,7 +94,7 @@ class Options:
     restoration: str = "full-crown"  # the name of a kind in core/kinds
     root_filled: bool = False  # a standing cusp then needs more
     by_eye: bool = False  # axes were looked at and confirmed, not measured
-    guide_pins: bool = False  # pins stand in the holes: they are measured, and taken off the scan
+    guide_pins: bool = False  # it was said that pins stand in the holes
     gauge: dict[str, float] = field(default_factory=dict)  # depths of pin holes as a gauge told them, mm by side
     facts: tuple[str, ...] = ()  # keys of core/facts: what no scan shows
     dark: bool = False  # the tooth's colour would show: a veneer over it needs more
@@ -145,6 +145,12 @@ class Options:
                 raise BadOption(f"pin depth {side}: give it in mm, up to {MOST_PIN_MM:.0f}.")
         if not isinstance(self.bur_radius_mm, int | float) or not 0.05 <= self.bur_radius_mm <= 2.0:
             raise BadOption("bur radius: give it in mm, from 0.05 to 2.")
+
+    @property
+    def pins_may_stand(self) -> bool:
+        """Whether guide pins are looked for. Of a casting held by pins also where nothing was said of them: taken for
+        tooth they are all undercut, and what they hide is too shallow."""
+        return self.guide_pins or self.restoration == "pin-casting"
 
     @property
     def meaning(self) -> Meaning:

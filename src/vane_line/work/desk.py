@@ -94,7 +94,7 @@ class Desk:
         options = options_of(payload)
         scans = _files(payload)
         asked = {name: payload["options"].get(name) for name in ("occlusal", "pairs", "guide_pins")}
-        together = json.dumps([scans, asked], sort_keys=True)
+        together = json.dumps([scans, asked, options.pins_may_stand], sort_keys=True)
         if together not in self._aligned:
             _keep(self._aligned, together, align(self.scans(payload), options, progress), KEPT_CASES)
         return locate(self._aligned[together], options, progress, kinds.of(options.restoration).reader.find)

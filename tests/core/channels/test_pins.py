@@ -144,6 +144,17 @@ def test_pins_that_are_not_there_are_said() -> None:
         read(HOLES, guide_pins=True)
 
 
+def test_pins_nobody_spoke_of_are_taken_off_and_said(pins: Geometry, holes: Geometry) -> None:
+    """Read as tooth they were undercuts of half a millimetre, and the wall behind them short."""
+    found = read(PINS)
+    assert [w for w in found.warnings if "Guide pins stand on the preparation (2)" in w]
+    assert not [w for w in (*pins.warnings, *holes.warnings) if "Guide pins" in w]
+    for one, other in zip(pins.cut.channels, found.cut.channels, strict=True):
+        assert one.kind == other.kind == "guide-pin"
+        assert one.direction == pytest.approx(other.direction, abs=1e-9)
+    assert [r.max_depth_mm for r in found.cut.undercuts] == [r.max_depth_mm for r in pins.cut.undercuts]
+
+
 def test_only_pins_are_pulled() -> None:
     """Thin edges and papillae are none; what is closed has no border that was not there before."""
     scan = PINS.prep()
