@@ -18,7 +18,8 @@ from scipy.spatial.transform import Rotation
 
 from vane_line.core.align.fine import register
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move
 from vane_line.demo.recipes import sound_recipe
 from vane_line.demo.scanner import placed
 from vane_line.demo.scene import Scene

@@ -17,7 +17,8 @@ from vane_line.core.case import Geometry
 from vane_line.core.judge.judgement import Judgement
 from vane_line.core.measure.reduction import DistanceField, field_of
 from vane_line.core.measure.zones import Zones
-from vane_line.core.mesh.surface import Surface, move_back
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move_back
 from vane_line.core.rings import degrees_apart
 from vane_line.demo.scanner import surface_of
 from vane_line.demo.scene import Scene, mocked, stood_before

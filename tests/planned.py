@@ -11,11 +11,11 @@ from vane_line.core.arrays import Floats
 from vane_line.core.burs import generic
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.standards import Standard
-from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
 from vane_line.core.plan.plan import Plan, PlanOptions
 from vane_line.core.plan.planner import make_plan
 from vane_line.core.plan.target import back_depth
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.anatomy import plan as plan_of
 from vane_line.core.tooth.notation import ToothNumber

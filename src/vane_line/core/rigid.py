@@ -15,3 +15,13 @@ def turn_about(vector: Floats, place: Floats) -> Floats:
     matrix[:3, :3] = Rotation.from_rotvec(vector).as_matrix()
     matrix[:3, 3] = place - matrix[:3, :3] @ place
     return matrix
+
+
+def move(matrix: Floats, points: Floats) -> Floats:
+    """`points` (N, 3) under a rigid `matrix` (4, 4), column vectors."""
+    return np.asarray(points @ matrix[:3, :3].T + matrix[:3, 3])
+
+
+def move_back(matrix: Floats, points: Floats) -> Floats:
+    """`points` (N, 3) under the inverse of a rigid `matrix` (4, 4)."""
+    return np.asarray((points - matrix[:3, 3]) @ matrix[:3, :3])

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move
 from vane_line.demo.cases import MadeCase, make_case
 from vane_line.demo.recipes import (
     Recipe,

@@ -15,7 +15,8 @@ from scipy.spatial.transform import Rotation
 from skimage.measure import marching_cubes
 
 from vane_line.core.arrays import AnyArray, Bools, Floats
-from vane_line.core.mesh.surface import Surface, merge, move
+from vane_line.core.mesh.surface import Surface, merge
+from vane_line.core.rigid import move
 
 SLIVER_SHARE = 0.22  # of the grid: nearer values are pushed off, then mended
 BLOCK, USUALLY_STEEP = 3, 1.5  # grid points a side; hardly a shape rises faster than this where its surface is near

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import move
+from vane_line.core.rigid import move
 from vane_line.demo.anatomy import BISECTIONS, Tooth, polar
 from vane_line.demo.arch import Placed
 from vane_line.demo.burs import AxialCut

@@ -12,7 +12,7 @@ import numpy as np
 from vane_line.core.arrays import Floats
 from vane_line.core.grade.relief import ClassRelief, Cut, class_relief
 from vane_line.core.mesh.light import mesh_normals, mesh_vertices
-from vane_line.core.mesh.surface import move
+from vane_line.core.rigid import move
 from vane_line.errors import NotFound
 from vane_line.service.teaching import newest_judged
 from vane_line.store import blobs, exercises, results, scans

@@ -12,8 +12,9 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fine import STAGES_MM, Cloud, near_pairs, register
 from vane_line.core.align.fit import STABLE_SHARE, U_ALIGN_LIMIT_UM
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.placed import _trust
+from vane_line.core.rigid import move
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import ScanSettings, placed, with_noise
 

@@ -15,11 +15,12 @@ from vane_line.core.arrays import Floats
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import HandLine, Options
 from vane_line.core.outline.by_hand import bounded, redrawn
 from vane_line.core.outline.girth import under_earlier
 from vane_line.core.outline.line import OutlineLine, OutlineSurvey
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.scanner import placed

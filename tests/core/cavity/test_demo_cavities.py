@@ -16,8 +16,8 @@ from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.kinds.cavity import CavityCut
-from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.recipes import Recipe, gold_premolar_inlay, wide_first_molar_onlay

@@ -8,7 +8,7 @@ import pytest
 from vane_line.core.arrays import Floats
 from vane_line.core.jaw.articulator import CONDYLES_APART_MM, MOVEMENTS, Articulator, Jaw, guided, opened, start
 from vane_line.core.jaw.hinge import Raise, raised
-from vane_line.core.mesh.surface import move
+from vane_line.core.rigid import move
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption

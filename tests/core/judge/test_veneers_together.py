@@ -17,7 +17,7 @@ from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.veneers import seen_together
-from vane_line.core.mesh.surface import move
+from vane_line.core.rigid import move
 from vane_line.core.tooth.notation import ToothNumber
 
 RIGHT = Window(

@@ -17,8 +17,8 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.front_form import NARROWLY, Planes, planes_of
 from vane_line.core.measure.occlusal_form import occlusal_form
-from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
+from vane_line.core.rigid import move
 from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber

@@ -8,7 +8,8 @@ from solids import plate, turned
 
 from vane_line.core.arrays import Floats
 from vane_line.core.measure.lowered import MIDDLE, TOP_MM, edge_lowered
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move
 from vane_line.core.trace.section import Axes
 
 STEEP = 3.0  # of both sides of a roof: its crest is as thin as a front tooth's

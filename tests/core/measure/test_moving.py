@@ -15,7 +15,8 @@ from vane_line.core.judge.document import document
 from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.measure.moving import GUIDE_MM, STEPS_MM, Guides, Moving, clearance_moving, relative
-from vane_line.core.mesh.surface import Surface, merge, move
+from vane_line.core.mesh.surface import Surface, merge
+from vane_line.core.rigid import move
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 

@@ -12,10 +12,11 @@ from solids import plate
 
 from vane_line.core.cast.survey import OPEN_FACE
 from vane_line.core.measure.finish_line import OWN_MM
-from vane_line.core.mesh.surface import Surface, merge, move
+from vane_line.core.mesh.surface import Surface, merge
 from vane_line.core.options import Options
 from vane_line.core.outline.girth import girth_of
 from vane_line.core.placed import place
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes

@@ -51,7 +51,12 @@ def test_what_lies_under_a_tooth_is_told_along_the_path() -> None:
     tooth = ball_above(-1.0)
     for turn in (np.eye(3), trimesh.transformations.rotation_matrix(1.1, [2, -1, 1])[:3, :3]):
         points = np.array([[4.7, 0, -9.0], [0, -4.7, 0], [5.2, 0, -9.0], [-3.6, 3.8, 1.0]]) @ turn.T
-        assert under(points, tooth.vertices @ turn.T, turn[:, 2]).tolist() == [True, True, False, False]
+        assert under(points, tooth.with_vertices(tooth.vertices @ turn.T), turn[:, 2]).tolist() == [
+            True,
+            True,
+            False,
+            False,
+        ]
 
 
 def test_a_ledge_deep_under_what_was_seen_of_the_tooth_belongs_to_the_cut() -> None:

@@ -13,12 +13,12 @@ from vane_line.core.burs import generic
 from vane_line.core.case import Geometry, measure
 from vane_line.core.judge.judgement import Judgement, judge
 from vane_line.core.judge.standard_choice import choose
-from vane_line.core.mesh.surface import move
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of
 from vane_line.core.plan.plan import Plan, PlanOptions
 from vane_line.core.plan.planner import make_plan
 from vane_line.core.plan.sequence import built_in as sequences
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.partial import Furrow, OpenFace

@@ -17,7 +17,6 @@ from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.kinds.cavity import CavityCut
-from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
 from vane_line.core.plan.body import rounded_max
 from vane_line.core.plan.cavity_choice import CavityChoice
@@ -28,6 +27,7 @@ from vane_line.core.plan.makers import maker_of, told
 from vane_line.core.plan.plan import Ground, Plan, PlanOptions
 from vane_line.core.plan.planner import find_ground, make_plan, plan_on
 from vane_line.core.plan.sequence import built_in as sequences
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.cavity import Cavity, Stroke

@@ -19,13 +19,14 @@ from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.standards import Standard
 from vane_line.core.judge.verdicts import FAULTS
 from vane_line.core.kinds.cast import CastCut
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
 from vane_line.core.plan.document import plan_document
 from vane_line.core.plan.makers import maker_of, told
 from vane_line.core.plan.pin_target import HOLE_MM, along_face
 from vane_line.core.plan.plan import MOST_HOLES, Plan, PlanOptions
 from vane_line.core.plan.planner import make_plan
 from vane_line.core.plan.sequence import built_in as sequences
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes

@@ -16,7 +16,6 @@ from vane_line.core.judge.judgement import judge
 from vane_line.core.judge.standard_choice import choose
 from vane_line.core.judge.verdicts import FAULTS, Verdict
 from vane_line.core.kinds.window import WindowCut
-from vane_line.core.mesh.surface import move
 from vane_line.core.options import Options
 from vane_line.core.plan.decide import decide
 from vane_line.core.plan.document import plan_document
@@ -24,6 +23,7 @@ from vane_line.core.plan.makers import maker_of
 from vane_line.core.plan.plan import Plan, PlanOptions
 from vane_line.core.plan.planner import make_plan
 from vane_line.core.plan.sequence import built_in as sequences
+from vane_line.core.rigid import move
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.recipes import Recipe, mocked_up_central

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from vane_line.core.jaw.hinge import HINGE_BACK_MM, HINGE_UP_MM, Hinge, Raise, raised
-from vane_line.core.mesh.surface import move
+from vane_line.core.rigid import move
 from vane_line.core.tooth.frame import Frame
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.errors import BadOption

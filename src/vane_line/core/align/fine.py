@@ -14,8 +14,8 @@ from vane_line.core.align.crowns import Crowns
 from vane_line.core.align.fit import Fit, Samples
 from vane_line.core.apart import free_cores
 from vane_line.core.arrays import Floats
-from vane_line.core.mesh.surface import Surface, move
-from vane_line.core.rigid import turn_about
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move, turn_about
 from vane_line.core.tooth.occlusal import guess_occlusal
 from vane_line.core.vectors import lengths
 

@@ -8,7 +8,8 @@ import numpy as np
 
 from vane_line.core.align.crowns import Crowns
 from vane_line.core.arrays import Bools, Floats, Ints
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move
 from vane_line.core.spread import cells
 from vane_line.core.vectors import unit
 

@@ -16,7 +16,8 @@ from scipy.spatial import cKDTree
 from vane_line.core.arrays import Bools, Floats
 from vane_line.core.jaw.arch import Name
 from vane_line.core.jaw.articulator import MOVEMENTS, Articulator, Jaw, Movement, guided, opened, start
-from vane_line.core.mesh.surface import Surface, move
+from vane_line.core.mesh.surface import Surface
+from vane_line.core.rigid import move
 from vane_line.core.spread import thinned_index
 from vane_line.core.vectors import lengths, within, xyz
 

@@ -118,8 +118,8 @@ def _ways(surface: Surface, concave: Floats, seeds: list[Bools]) -> tuple[sp.csr
 
 def concavity(surface: Surface) -> Floats:
     """(V,) greatest concave normal curvature (1/mm, positive) along the edges of a smoothed surface."""
-    bend = sharpest_bend(surface, -1.0, max(surface.passes(BEND_MM), 2))
-    return surface.spread(bend, max(surface.passes(HOLLOW_MM), 1))
+    bend = sharpest_bend(surface, -1.0, surface.passes(BEND_MM, least=2))
+    return surface.spread(bend, surface.passes(HOLLOW_MM, least=1))
 
 
 def sharpest_bend(surface: Surface, sign: float, steps: int) -> Floats:

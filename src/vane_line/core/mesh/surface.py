@@ -14,6 +14,7 @@ from vane_line.core.arrays import AnyArray, Bools, Floats, Ints
 from vane_line.core.mesh.keys import edge_keys
 from vane_line.core.mesh.points import joined
 from vane_line.core.mesh.side import is_behind
+from vane_line.core.rigid import move, move_back
 from vane_line.core.spread import cells, thinned_index
 from vane_line.core.vectors import cross, dot, lengths, perpendicular, unit
 
@@ -206,12 +207,13 @@ class Surface:
         return self.normals_over(EVEN_MM, EVEN_LEAST)
 
     def normals_over(self, radius_mm: float, least: int = 0, most: int = MOST_PASSES) -> Floats:
-        """(V, 3) unit, averaged over about `radius_mm`, and on a coarse scan over `least` edges' lengths at least."""
-        return unit(self.spread(self.vertex_normals, max(self.passes(radius_mm, most), least)))
+        """(V, 3) unit, averaged over about `radius_mm` in as many `passes`."""
+        return unit(self.spread(self.vertex_normals, self.passes(radius_mm, least, most)))
 
-    def passes(self, radius_mm: float, most: int = MOST_PASSES) -> int:
-        """How often to average over neighbours for about `radius_mm`: each time widens it by about an edge's length."""
-        return min(round((radius_mm / max(self.usual_edge_mm, 1e-3)) ** 2), most)
+    def passes(self, radius_mm: float, least: int = 0, most: int = MOST_PASSES) -> int:
+        """How often to average over neighbours for about `radius_mm`: each time widens it by about an edge's length.
+        On a coarse scan `least` times all the same."""
+        return max(min(round((radius_mm / max(self.usual_edge_mm, 1e-3)) ** 2), most), least)
 
     @cached_property
     def on_border(self) -> Bools:
@@ -461,16 +463,6 @@ def with_areas(surface: Surface, areas: Floats) -> Surface:
     out = Surface(surface.vertices, surface.faces, surface.colours)
     out.__dict__.update({k: v for k, v in surface.__dict__.items() if k not in out.__dict__} | {"vertex_areas": areas})
     return out
-
-
-def move(matrix: Floats, points: Floats) -> Floats:
-    """`points` (N, 3) under a rigid `matrix` (4, 4), column vectors."""
-    return np.asarray(points @ matrix[:3, :3].T + matrix[:3, 3])
-
-
-def move_back(matrix: Floats, points: Floats) -> Floats:
-    """`points` (N, 3) under the inverse of a rigid `matrix` (4, 4)."""
-    return np.asarray((points - matrix[:3, 3]) @ matrix[:3, :3])
 
 
 def merge(surfaces: list[Surface]) -> Surface:

@@ -19,7 +19,6 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.outline.plan import plan_of
 from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
-from vane_line.core.vectors import perpendicular
 
 CUT_MM = 0.35  # so far under the tooth before, surface was cut for certain
 SAME_MM = 0.06  # so near to it, it is the same
@@ -73,17 +72,17 @@ def cut_region(
     same &= ~any_within(crop.vertices, crop.vertices[other], OFF_CUT_MM) & ~cut
     # What stands outside the tooth before is gingiva or a neighbour: not this cavity.
     beside = unseen & (depth < -FAR_MM)
-    beside[beside] = ~under(crop.vertices[beside], tooth.surface.vertices, up)
+    beside[beside] = ~under(crop.vertices[beside], tooth.surface, up)
     same |= ((depth < -CUT_MM) & ~unseen | beside) & ~cut
     return _grown(crop, cut, same | ~mine)
 
 
-def under(points: Floats, tooth: Floats, up: Floats) -> Bools:
-    """(N,) whether points (N, 3) lie within the outline of a tooth's (V, 3), seen along `up` (3,). Of its side below a
+def under(points: Floats, tooth: Surface, up: Floats) -> Bools:
+    """(N,) whether points (N, 3) lie within the outline of a tooth, seen along `up` (3,). Of its side below a
     closed contact no scan saw anything: to which side of what was seen above it a place there lies, says nothing."""
-    side = perpendicular(np.eye(3)[int(np.argmin(np.abs(up)))], up)
+    side = tooth.across(up)
     plane = np.stack([side, np.cross(up, side)], axis=1)
-    hull = ConvexHull(tooth @ plane).equations
+    hull = ConvexHull(tooth.vertices @ plane).equations
     return np.asarray((points @ plane @ hull[:, :2].T + hull[:, 2] < 0).all(axis=1))
 
 
@@ -129,7 +128,7 @@ def _grown(crop: Surface, cut: Bools, same: Bools, barrier: Floats | None = None
     """The seeds grown until they meet; barrier: (V,) a further cost, 1/mm."""
     if crop.vertex_areas[cut].sum() < 0.1 or not same.any():
         return None
-    convex = sharpest_bend(crop, 1.0, max(crop.passes(CREASE_MM), 1))
+    convex = sharpest_bend(crop, 1.0, crop.passes(CREASE_MM, least=1))
     cost = np.maximum(convex - CREASE_FLOOR, 0) * CREASE_COST + 0.25
     if barrier is not None:
         cost = cost + barrier
