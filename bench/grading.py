@@ -36,7 +36,7 @@ from vane_line.core.mesh.surface import Surface
 from vane_line.core.options import Options
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
-from vane_line.demo.cases import make_case
+from vane_line.demo.cases import MadeCase
 from vane_line.demo.classroom import pupil
 from vane_line.demo.recipes import timid_first_molar
 from vane_line.demo.scene import Scene
@@ -51,7 +51,7 @@ def given(grid_mm: float, exact: bool = False) -> tuple[Surface, Surface]:
     """The scan before cutting and the opposing teeth that everybody is given."""
     recipe = timid_first_molar(1)
     scan = replace(recipe.scan, grid_mm=grid_mm)
-    made = make_case(replace(recipe, scan=replace(scan, noise_um=0.0, wave_um=0.0) if exact else scan))
+    made = MadeCase(replace(recipe, scan=replace(scan, noise_um=0.0, wave_um=0.0) if exact else scan))
     assert made.opposing is not None
     return made.preop, made.opposing
 

@@ -44,7 +44,7 @@ def scans(triangles: int) -> dict[str, Path]:
     """Files of about `triangles` each, made once: the demo's scan, its triangles split until there are enough."""
     from vane_line.core.mesh.light import lightened
     from vane_line.core.mesh.write import write_surface
-    from vane_line.demo.cases import make_case
+    from vane_line.demo.cases import MadeCase
     from vane_line.demo.recipes import sound_recipe
 
     paths = {role: CACHE / f"{triangles}_{role}.stl" for role in ROLES}
@@ -52,7 +52,7 @@ def scans(triangles: int) -> dict[str, Path]:
         return paths
     CACHE.mkdir(parents=True, exist_ok=True)
     recipe = sound_recipe("36", "zirconia", seed=5, same_frame=True)
-    case = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13)))
+    case = MadeCase(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13)))
     for role, path in paths.items():
         surface = getattr(case, role)
         while surface.n_faces < triangles:

@@ -31,7 +31,7 @@ from vane_line.core.files import Measurement, measure_files
 from vane_line.core.options import Options
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.demo.burs import OcclusalCut
-from vane_line.demo.cases import MadeCase, write_case
+from vane_line.demo.cases import MadeCase, write_scans
 from vane_line.demo.recipes import sound_recipe, timid_first_molar
 from vane_line.service import people
 
@@ -104,7 +104,7 @@ def demo_case() -> MadeCase:
 @pytest.fixture(scope="session")
 def demo_files(demo_case: MadeCase, tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     """Its scan files by role."""
-    return write_case(demo_case, tmp_path_factory.mktemp("demo"))
+    return write_scans(demo_case, tmp_path_factory.mktemp("demo"))
 
 
 @pytest.fixture(scope="session")
@@ -126,7 +126,7 @@ def fine_case() -> MadeCase:
 @pytest.fixture(scope="session")
 def fine_measured(fine_case: MadeCase, tmp_path_factory: pytest.TempPathFactory) -> Measurement:
     """Its measurement for lithium disilicate."""
-    files = write_case(fine_case, tmp_path_factory.mktemp("fine"))
+    files = write_scans(fine_case, tmp_path_factory.mktemp("fine"))
     return measure_files(dict(files), Options(ToothNumber("36"), opposing_frame="preop"), "lithium-disilicate")
 
 
@@ -139,7 +139,7 @@ def tipped_case() -> MadeCase:
 @pytest.fixture(scope="session")
 def tipped_files(tipped_case: MadeCase, tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     """Its scan files by role."""
-    return write_case(tipped_case, tmp_path_factory.mktemp("tipped"))
+    return write_scans(tipped_case, tmp_path_factory.mktemp("tipped"))
 
 
 @pytest.fixture(scope="session")

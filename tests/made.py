@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 from kept import kept
 
-from vane_line.demo.cases import MadeCase, make_case
+from vane_line.demo.cases import MadeCase
 from vane_line.demo.recipes import Recipe
 from vane_line.demo.saltmarsh import case_of
 
@@ -19,16 +18,11 @@ def coarse(recipe: Recipe) -> Recipe:
     return replace(recipe, scan=replace(recipe.scan, grid_mm=COARSE_MM))
 
 
-def kept_case(name: str, recipe: Recipe, prep_only: bool = False) -> MadeCase:
-    """A demo case, made once for all runs: its recipe holds functions, which do not go into files."""
-
-    def make() -> tuple[Any, ...]:
-        case = make_case(recipe, prep_only=prep_only)
-        return case.prep, case.preop, case.opposing, case.mockup, case.truth
-
-    return MadeCase(recipe, *kept(name, make))
+def kept_case(name: str, recipe: Recipe, first: bool = True) -> MadeCase:
+    """A demo case, each part of it made once for all runs."""
+    return MadeCase(recipe, first, lambda part, make: kept(f"{name}-{part}", make))
 
 
 def demo_made(code: str, attempt: int = 0) -> MadeCase:
     """An attempt (from 0) of one of the clinic's cases, whoever asks for it."""
-    return kept_case(f"{code}-{attempt}", coarse(case_of(code).attempts[attempt]()), prep_only=attempt > 0)
+    return kept_case(f"{code}-{attempt}", coarse(case_of(code).attempts[attempt]()), first=attempt == 0)

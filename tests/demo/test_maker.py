@@ -101,5 +101,5 @@ def test_the_demo_looks_like_a_scan(demo_case: MadeCase) -> None:
     assert demo_case.opposing is not None
     assert demo_case.prep.on_border.sum() > 100
     assert demo_case.prep.pieces.max() >= 1
-    assert not np.allclose(demo_case.truth["preop_to_prep"], np.eye(4))
+    assert not np.allclose(demo_case.stands["preop_to_prep"], np.eye(4))
     assert 40_000 < demo_case.prep.n_faces < 400_000

@@ -119,7 +119,7 @@ def test_two_veneers_beside_each_other_are_told_apart() -> None:
     other's cut is no nick."""
     recipe = mocked_up_centrals()
     case = kept_case("veneers-21-11", coarse(recipe))
-    places = {"21": case.truth["centre"], "11": case.truth["also"]["11"]["centre"]}
+    places = {"21": case.stands["centre"], "11": case.stands["also"]["11"]["centre"]}
     for tooth, other in (("21", "11"), ("11", "21")):
         options = Options(ToothNumber(tooth), restoration="veneer", others=(ToothNumber(other),))
         found = measure(Scans(case.prep, case.preop), options)

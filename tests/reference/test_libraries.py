@@ -64,9 +64,9 @@ def test_reduction_agrees_with_plain_distances(stump_geometry: Geometry, stump: 
 
 def test_sections_have_the_library_s_length(demo_case: MadeCase) -> None:
     """Three planes through the demo's preparation."""
-    centre = np.array(demo_case.truth["centre"])
+    centre = np.array(demo_case.stands["centre"])
     for name in ("facial", "mesial", "occlusal"):
-        normal = np.array(demo_case.truth[name])
+        normal = np.array(demo_case.stands[name])
         ours = sum(
             float(np.linalg.norm(np.diff(c, axis=0), axis=1).sum())
             for c in plane_section(demo_case.prep, centre, normal)

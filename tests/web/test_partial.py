@@ -22,7 +22,7 @@ def deeper() -> MadeCase:
     """The same tooth with the groove cut as deep as the other one."""
     recipe = open_faced_molar()
     both = OpenFace(furrows=(Furrow(1.0, deep_mm=1.1, ends_mm=1.1), Furrow(-1.0, deep_mm=1.1, ends_mm=1.1)))
-    return kept_case("SM-0319-deeper", coarse(replace(recipe, standing=both)), prep_only=True)
+    return kept_case("SM-0319-deeper", coarse(replace(recipe, standing=both)), first=False)
 
 
 @pytest.fixture(scope="session")

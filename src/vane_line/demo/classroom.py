@@ -13,7 +13,7 @@ import numpy as np
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.mesh.write import write_surface
 from vane_line.demo.burs import AxialCut, OcclusalCut, bump, constant, step
-from vane_line.demo.cases import make_case
+from vane_line.demo.cases import MadeCase
 from vane_line.demo.recipes import Recipe, following_papillae, timid_first_molar
 
 GRID_MM = 0.26  # of a class's scans: coarse, many are made
@@ -51,14 +51,14 @@ def code_of(number: int) -> str:
 def scan_of(number: int, grid_mm: float = GRID_MM) -> Surface:
     """The scan that a student hands in."""
     recipe = pupil(number)
-    return make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=True).prep
+    return MadeCase(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), first=False).prep
 
 
 def write_class(folder: Path, count: int, grid_mm: float, say: Callable[[str], None]) -> list[Path]:
     """Files of a whole class: the scan before cutting, the opposing teeth (in its coordinates), and everybody's."""
     folder.mkdir(parents=True, exist_ok=True)
     recipe = timid_first_molar(1)
-    given = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)))
+    given = MadeCase(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)))
     out = []
     for role, surface in (("preop", given.preop), ("opposing", given.opposing)):
         assert surface is not None

@@ -10,7 +10,7 @@ import numpy as np
 
 from vane_line.core.mesh.surface import Surface
 from vane_line.core.rigid import move
-from vane_line.demo.cases import MadeCase, make_case
+from vane_line.demo.cases import MadeCase
 from vane_line.demo.recipes import (
     Recipe,
     bridge_abutments,
@@ -140,12 +140,12 @@ class DemoScans:
         """What was made for one of a case's attempts."""
         roles = ("preop", "opposing", "mockup", "prep")
         surfaces = {role: s for role in roles if (s := getattr(made, role)) is not None}
-        back = np.linalg.inv(np.array(made.truth["preop_to_prep"]))
-        centres = {made.recipe.tooth: made.truth["centre"]}
-        centres |= {t: one["centre"] for t, one in made.truth["also"].items()}
+        back = np.linalg.inv(np.array(made.stands["preop_to_prep"]))
+        centres = {made.recipe.tooth: made.stands["centre"]}
+        centres |= {t: one["centre"] for t, one in made.stands["also"].items()}
         near = {tooth: move(back, np.array([place]))[0].tolist() for tooth, place in centres.items()}
-        distal = (-np.array(made.truth["mesial"])).tolist()
-        return cls(surfaces, made.truth["core"], near, centres[case.tooth], distal)
+        distal = (-np.array(made.stands["mesial"])).tolist()
+        return cls(surfaces, made.stands["core"], near, centres[case.tooth], distal)
 
 
 def case_of(code: str) -> DemoCase:
@@ -157,7 +157,7 @@ def scans_of(code: str, attempt: int, grid_mm: float) -> DemoScans:
     """The scans (by role) of one attempt (from 0); later ones have only the preparation's. grid_mm: how fine."""
     case = case_of(code)
     recipe = case.attempts[attempt]()
-    made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), prep_only=attempt > 0)
+    made = MadeCase(replace(recipe, scan=replace(recipe.scan, grid_mm=grid_mm)), first=attempt == 0)
     return DemoScans.of(case, made)
 
 

@@ -35,8 +35,9 @@ def truth_of(
 
 
 def frames(mine: Placed, recipe: Recipe, to_prep: Floats, to_preop: Floats) -> dict[str, Any]:
-    """Where the tooth stands in the preparation's scan."""
+    """Where the tooth stands in the preparation's scan, and its core."""
     direction = to_prep[:3, :3] @ mine.rotation()
+    built = None if recipe.core_mm is None else _out(mine, to_prep, core_border(mine, recipe)).tolist()
     flip = -1.0 if mine.upside_down else 1.0
     return {
         "tooth": recipe.tooth,
@@ -47,7 +48,7 @@ def frames(mine: Placed, recipe: Recipe, to_prep: Floats, to_preop: Floats) -> d
         "preop_to_prep": (to_prep @ np.linalg.inv(to_preop)).tolist(),
         "centre": _out(mine, to_prep, np.array([[0, 0, mine.tooth.size[0] / 2]]))[0].tolist(),
         "nick_mm": recipe.nick_mm,
-        "core": None,
+        "core": built,
     }
 
 
@@ -99,7 +100,7 @@ def window_truth(mine: Placed, recipe: Recipe, to_prep: Floats) -> dict[str, Any
 def crown_truth(
     mine: Placed, prep_shape: Callable[[Floats], Floats], recipe: Recipe, to_prep: Floats
 ) -> dict[str, Any]:
-    """Sites' depths, the finish line, a core's border."""
+    """Sites' depths and the finish line."""
     assert recipe.axial is not None
     assert recipe.occlusal is not None
     tooth = mine.tooth
@@ -127,7 +128,6 @@ def crown_truth(
     return {
         "sites": sites,
         "finish_line": _out(mine, to_prep, line_local).tolist(),
-        "core": None if recipe.core_mm is None else _out(mine, to_prep, core_border(mine, recipe)).tolist(),
     }
 
 

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 import pytest
+from long import first
 from scipy.spatial.transform import Rotation
 from solids import Stump, facing, placed
 
@@ -81,7 +82,7 @@ def test_the_frame_that_it_came_in_is_named(given: str) -> None:
         assert ("bite's position" in told.why and f"opposing-frame {fits}" in told.why) == (frame == given)
 
 
-@pytest.mark.parametrize("case", ["demo_case", "incisor_case", "tipped_case"])
+@pytest.mark.parametrize("case", first(2, "tipped_case", "incisor_case", "demo_case"))
 def test_lifelike_scans_in_any_place(case: str, request: pytest.FixtureRequest) -> None:
     """In its place trusted. Anywhere else nearly never, and then the other teeth do not meet: nothing is proven."""
     made: MadeCase = request.getfixturevalue(case)
@@ -91,14 +92,14 @@ def test_lifelike_scans_in_any_place(case: str, request: pytest.FixtureRequest) 
     why_not = partial(why_not_opposing, prep, crowns=there.crowns, cut=partial(_about, there.centre, there.crowns.up))
     assert there.opposing is not None
     passed = []
-    for seed in range(40):
+    for seed in range(16):
         rng = np.random.default_rng(seed)
         matrix = np.eye(4)
         matrix[:3, :3] = Rotation.random(random_state=seed).as_matrix()
         matrix[:3, 3] = there.centre - matrix[:3, :3] @ there.centre + rng.normal(0, 5, 3)
         if not why_not(placed(there.opposing, matrix)):
             passed.append(seed)
-    assert len(passed) <= 2, passed
+    assert len(passed) <= 1, passed
 
 
 def _about(centre: Floats, up: Floats, points: Floats) -> Bools:

@@ -11,6 +11,7 @@ from castings import Pinned, Rod
 from long import first
 from solids import facing, turned
 
+from vane_line.core.aligned import align
 from vane_line.core.case import Geometry, measure
 from vane_line.core.cast.survey import agreed
 from vane_line.core.channels.guide_pins import pulled
@@ -144,15 +145,20 @@ def test_pins_that_are_not_there_are_said() -> None:
         read(HOLES, guide_pins=True)
 
 
-def test_pins_nobody_spoke_of_are_taken_off_and_said(pins: Geometry, holes: Geometry) -> None:
-    """Read as tooth they were undercuts of half a millimetre, and the wall behind them short."""
-    found = read(PINS)
-    assert [w for w in found.warnings if "Guide pins stand on the preparation (2)" in w]
-    assert not [w for w in (*pins.warnings, *holes.warnings) if "Guide pins" in w]
-    for one, other in zip(pins.cut.channels, found.cut.channels, strict=True):
-        assert one.kind == other.kind == "guide-pin"
-        assert one.direction == pytest.approx(other.direction, abs=1e-9)
-    assert [r.max_depth_mm for r in found.cut.undercuts] == [r.max_depth_mm for r in pins.cut.undercuts]
+def test_pins_nobody_spoke_of_are_taken_off_and_said() -> None:
+    """Read as tooth they were undercuts of half a millimetre, and the wall behind them short: what is measured is the
+    same as where they were spoken of."""
+    options = facing(TOOTH, restoration="pin-casting")
+    unsaid, said, without = (
+        align(made.scans(), replace(options, guide_pins=told), lambda _text, _share: None)
+        for made, told in ((PINS, False), (PINS, True), (HOLES, False))
+    )
+    assert [w for w in unsaid.scans.warnings if "Guide pins stand on the preparation (2)" in w]
+    assert not [w for w in (*said.scans.warnings, *without.scans.warnings) if "Guide pins" in w]
+    assert (len(unsaid.pins), without.pins) == (2, ())
+    for one, other in zip(unsaid.pins, said.pins, strict=True):
+        np.testing.assert_array_equal(one.end - one.foot, other.end - other.foot)
+    np.testing.assert_array_equal(unsaid.scans.prep.vertices, said.scans.prep.vertices)
 
 
 def test_only_pins_are_pulled() -> None:

@@ -31,7 +31,7 @@ from vane_line.core.rings import degrees_apart
 from vane_line.core.scans import Scans
 from vane_line.core.tooth.notation import ToothNumber
 from vane_line.core.trace.section import Axes
-from vane_line.demo.cases import MadeCase, make_case
+from vane_line.demo.cases import MadeCase
 from vane_line.demo.recipes import child_s_central, child_s_second_molar
 from vane_line.demo.scanner import placed
 from vane_line.errors import BadOption, UnfitScans
@@ -398,7 +398,7 @@ def test_it_is_kept_and_judged_again_to_the_last_digit() -> None:
 def lifelike() -> tuple[Geometry, Judgement, dict[str, float]]:
     """The demo's 55, coarse: curved, in a row, with gingiva whose crest looks like a ledge."""
     recipe = child_s_second_molar()
-    made = make_case(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13)))
+    made = MadeCase(replace(recipe, scan=replace(recipe.scan, grid_mm=0.13)))
     scans = Scans(made.prep, made.preop, None, made.opposing)
     geometry = measure(scans, Options(ToothNumber("55"), restoration="child-crown", opposing_frame="preop"))
     return geometry, judge(geometry, choose("preformed-metal", "child-crown", None, ToothNumber("55"))), made.truth
@@ -446,7 +446,7 @@ def test_a_lifelike_front_tooth_is_found_among_its_neighbours() -> None:
     """By what was taken off its crown: gingiva pressed aside is more, and uncut necks look like stumps."""
     geometry, _ = lifelike_front()
     middle = geometry.line.points.mean(axis=0)
-    away = middle - np.array(front_made().truth["centre"])
+    away = middle - np.array(front_made().stands["centre"])
     up = geometry.axes.up
     assert np.linalg.norm(away - (away @ up) * up) < 1.0
 

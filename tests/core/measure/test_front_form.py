@@ -78,7 +78,7 @@ def incisor(incisor_case: MadeCase) -> Geometry:
 def test_the_demo_s_incisor_is_found_and_judged_as_a_front_tooth(incisor: Geometry, incisor_case: MadeCase) -> None:
     """32, an old crown: no tooth-removed; one plane, so too little off the face's incisal third, and set back; 1.6 off
     the tooth's edge, over which the old crown stood by 0.12; a sound ledge and neck."""
-    centre = np.array(incisor_case.truth["centre"]) - incisor.axes.origin
+    centre = np.array(incisor_case.stands["centre"]) - incisor.axes.origin
     assert np.linalg.norm(centre - (centre @ incisor.axes.up) * incisor.axes.up) < 1.0
     rows = {(v.criterion, v.zone, v.bound): v for v in judge(
         incisor, choose("zirconia", "full-crown", None, ToothNumber("32"))).verdicts}  # fmt: skip
@@ -136,7 +136,7 @@ def test_a_textbook_cut_of_a_thin_edge_is_neither_short_nor_over() -> None:
 @pytest.mark.long
 def test_the_demo_s_premolar_lacks_ferrule_and_palatal_space(premolar_case: MadeCase) -> None:
     """15, worn, with a core: 0.4 of ferrule mesially, 0.9 over the palatal cusp where 1.5 is least."""
-    core = np.array(premolar_case.truth["core"])
+    core = np.array(premolar_case.stands["core"])
     scans = Scans(premolar_case.prep, premolar_case.preop, None, premolar_case.opposing)
     geometry = measure(scans, Options(ToothNumber("15"), opposing_frame="preop", core=core))
     standard = choose("lithium-disilicate", "full-crown", "lithium-disilicate-conventional", ToothNumber("15"))

@@ -59,9 +59,9 @@ def test_the_tipped_molar_is_blocked_on_its_own_axis_and_undercut_upright(
     tipped_case: MadeCase, tipped_files: dict[str, Path]
 ) -> None:
     """The demo's 47, leaning 20 degrees into a closed gap: cut 32 degrees mesiodistally, walls 2.5 high."""
-    truth, tooth = tipped_case.truth, ToothNumber("47")
+    stands, tooth = tipped_case.stands, ToothNumber("47")
     own = measure_files(dict(tipped_files), Options(tooth, opposing_frame="preop"), "zirconia")
-    along = own.geometry.axes.up @ np.array(truth["occlusal"])
+    along = own.geometry.axes.up @ np.array(stands["occlusal"])
     assert np.degrees(np.arccos(along)) < 4
     assert own.document["path"]["least_draft_deg"] > 4
     assert own.document["path"]["blocked_by"] == "mesial"
@@ -70,7 +70,7 @@ def test_the_tipped_molar_is_blocked_on_its_own_axis_and_undercut_upright(
     # Nothing of the neighbour or the gingiva that rises beside the line is taken for the preparation.
     azimuth, radius, _ = own.geometry.axes.cylinder(own.geometry.inside.vertices)
     assert (radius - own.geometry.line.at(azimuth, own.geometry.line.radius)).max() < 0.2
-    upright = Options(tooth, opposing_frame="preop", path=np.array(truth["arch_occlusal"]))
+    upright = Options(tooth, opposing_frame="preop", path=np.array(stands["arch_occlusal"]))
     found = measure_files(dict(tipped_files), upright, "zirconia").document
     assert found["path"]["blocked_by"] is None
     assert found["undercut"]["max_depth_mm"] == pytest.approx(0.16, abs=0.06)

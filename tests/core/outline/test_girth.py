@@ -89,7 +89,7 @@ def test_a_partial_crown_s_tooth_is_looked_for_about_the_cut_s_own_middle() -> N
     recipe = random_partial(7)
     case = kept_case("girth-partial-7", replace(recipe, scan=replace(recipe.scan, grid_mm=0.25)))
     options = Options(ToothNumber(recipe.tooth), opposing_frame="preop", restoration="partial-crown")
-    scans = Scans(case.prep, case.preop, None, case.opposing)
+    scans = Scans(case.prep, case.preop)
     placed = place(scans, options, lambda _text, _share: None, OPEN_FACE.centre)
     survey = OPEN_FACE.survey(placed, options)
     azimuth, _, _ = survey.axes.cylinder(survey.teeth["preop"].gingiva)

@@ -29,21 +29,21 @@ def test_axes_of_real_anatomy_in_any_position(other_teeth: Callable[[str], MadeC
     """Within 8 degrees occlusally and 12 facially, and sure of it, on jaws turned at random."""
     case = other_teeth(tooth)
     assert case.preop is not None
-    preop = case.preop.moved(np.array(case.truth["preop_to_prep"]))
+    preop = case.preop.moved(np.array(case.stands["preop_to_prep"]))
     up, sure = guess_occlusal(case.prep)
-    frame = make_frame(preop, np.array(case.truth["centre"]), ToothNumber(tooth), up, sure)
-    assert _angle(frame.occlusal, case.truth["occlusal"]) < 8
-    assert _angle(frame.facial, case.truth["facial"]) < 12
-    assert _angle(frame.mesial, case.truth["mesial"]) < 12
+    frame = make_frame(preop, np.array(case.stands["centre"]), ToothNumber(tooth), up, sure)
+    assert _angle(frame.occlusal, case.stands["occlusal"]) < 8
+    assert _angle(frame.facial, case.stands["facial"]) < 12
+    assert _angle(frame.mesial, case.stands["mesial"]) < 12
     assert frame.sure
 
 
 def test_the_other_side_s_number_is_noticed(demo_case: MadeCase) -> None:
     """A left tooth called a right one: bend and widths contradict each other, so no certainty is claimed."""
     assert demo_case.preop is not None
-    preop = demo_case.preop.moved(np.array(demo_case.truth["preop_to_prep"]))
+    preop = demo_case.preop.moved(np.array(demo_case.stands["preop_to_prep"]))
     up, sure = guess_occlusal(demo_case.prep)
-    frame = make_frame(preop, np.array(demo_case.truth["centre"]), ToothNumber("46"), up, sure)
+    frame = make_frame(preop, np.array(demo_case.stands["centre"]), ToothNumber("46"), up, sure)
     assert not frame.sure or any("tooth number" in w for w in frame.warnings)
 
 
@@ -112,7 +112,7 @@ def test_the_occlusal_direction_of_a_whole_arch() -> None:
 def test_the_axes_do_not_jump(demo_case: MadeCase) -> None:
     """Shuffled, turned, with 10 nm of noise: the occlusal direction within 0.02 degrees, the facial within 0.05."""
     assert demo_case.preop is not None
-    preop = demo_case.preop.moved(np.array(demo_case.truth["preop_to_prep"]))
+    preop = demo_case.preop.moved(np.array(demo_case.stands["preop_to_prep"]))
     matrix = turned((1, -1, 3), 71.0, (9, 2, -4))
     random = np.random.default_rng(3)
     order = random.permutation(demo_case.prep.n_vertices)
@@ -128,7 +128,7 @@ def test_the_axes_do_not_jump(demo_case: MadeCase) -> None:
         if kind == "noise":
             scan = scan.with_vertices(scan.vertices + 1e-5 * random.standard_normal(scan.vertices.shape))
         up, sure = guess_occlusal(scan)
-        centre = np.array(demo_case.truth["centre"])
+        centre = np.array(demo_case.stands["centre"])
         centre = matrix[:3, :3] @ centre + matrix[:3, 3] if kind == "turned" else centre
         frame = make_frame(arch, centre, ToothNumber("36"), up, sure)
         frames.append((frame.occlusal @ back, frame.facial @ back))

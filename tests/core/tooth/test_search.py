@@ -25,8 +25,8 @@ from vane_line.demo.scanner import surface_of
 def test_the_middle_is_the_same_from_wherever_it_is_looked_for(tooth: str, request: pytest.FixtureRequest) -> None:
     """From starts a third of a millimetre about, and from one that the search cannot rest from: within 5 µm across."""
     case: MadeCase = request.getfixturevalue(tooth)
-    up = np.array(case.truth["occlusal"])
-    first = settled(case.prep, np.array(case.truth["centre"]), up)
+    up = np.array(case.stands["occlusal"])
+    first = settled(case.prep, np.array(case.stands["centre"]), up)
     rng = np.random.default_rng(3)
     apart = []
     for _ in range(6):
@@ -43,7 +43,7 @@ def test_a_last_tooth_whose_web_outweighs_it_is_found() -> None:
     made = kept_case("web-37", replace(recipe, scan=replace(recipe.scan, grid_mm=0.2)))
     assert made.preop is not None
     occlusal, _ = guess_occlusal(made.prep)
-    true, up = np.array(made.truth["centre"]), np.array(made.truth["occlusal"])
+    true, up = np.array(made.stands["centre"]), np.array(made.stands["occlusal"])
     found = locate_centre(made.prep, made.preop, None, occlusal)
     assert across(find_cut(made.prep, made.preop, None).centre - true, up) > 2.5
     assert across(found - true, up) < 0.5
