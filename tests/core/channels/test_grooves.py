@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cache
 from typing import Any
 
 import numpy as np
@@ -31,7 +30,6 @@ TOOTH = ToothNumber("36")
 FACIAL_MM = float(Stump().facial_mm)
 
 
-@cache
 def grooved(*each: Slot, tooth: ToothNumber = TOOTH, **stump: object) -> Geometry:
     """A crown's stump with grooves, measured."""
     return measure(Stump(extra=slots(*each) if each else None, noise_um=8, **stump).scans(), facing(tooth))  # type: ignore[arg-type]
@@ -53,7 +51,6 @@ def looked_for() -> tuple[Any, ...]:
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("vane_line.core.kinds.ring.find_grooves", find)
-        grooved.cache_clear()
         grooved(Slot())
     return given[-1]
 
@@ -95,7 +92,7 @@ def test_a_groove_that_is_not_seen_at_some_levels_is_one(
     looked_for: tuple[Any, ...], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A coarse scan's dents part where a level shows none: over and under it, on one axis, it is the same groove."""
-    whole, parts = only(grooved(Slot())), dent_parts
+    (whole,), parts = find_grooves(*looked_for), dent_parts
 
     def parted(grid: Bools) -> list[tuple[Ints, Ints]]:
         out = []
@@ -164,7 +161,7 @@ def test_of_two_dents_at_one_place_the_deeper_is_the_groove(
     looked_for: tuple[Any, ...], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Whichever is seen first: beside a groove the foot of a flare is a dent of its own, less deep."""
-    whole, read = only(grooved(Slot())), _groove
+    (whole,), read = find_grooves(*looked_for), _groove
 
     def twice(outlines: Any, rows: Ints, columns: Ints, *rest: Any, **more: Any) -> Channel | None:
         found = read(outlines, rows, columns, *rest, **more)

@@ -157,8 +157,9 @@ def test_pins_nobody_spoke_of_are_taken_off_and_said() -> None:
     assert not [w for w in (*said.scans.warnings, *without.scans.warnings) if "Guide pins" in w]
     assert (len(unsaid.pins), without.pins) == (2, ())
     for one, other in zip(unsaid.pins, said.pins, strict=True):
-        np.testing.assert_array_equal(one.end - one.foot, other.end - other.foot)
+        np.testing.assert_array_equal([one.foot, one.end], [other.foot, other.end])
     np.testing.assert_array_equal(unsaid.scans.prep.vertices, said.scans.prep.vertices)
+    np.testing.assert_array_equal(unsaid.scans.prep.faces, said.scans.prep.faces)
 
 
 def test_only_pins_are_pulled() -> None:

@@ -26,8 +26,7 @@ from vane_line.core.vectors import degrees_between
 from vane_line.demo.anatomy import polar
 from vane_line.demo.burs import AxialCut, FrontCut, constant
 from vane_line.demo.cases import MadeCase
-from vane_line.demo.recipes import Recipe, following_papillae, sound_recipe
-from vane_line.demo.scene import Scene
+from vane_line.demo.recipes import following_papillae, sound_recipe
 
 STEP_MM = 0.05
 
@@ -186,12 +185,12 @@ def test_behind_a_thin_canine_the_wall_is_the_one_at_the_neck() -> None:
     found = judge(geometry, choose("zirconia", "full-crown", None, ToothNumber("43"))).verdicts
     for side, beside in (("mesial", "2"), ("distal", "4")):
         (verdict,) = (v for v in found if v.criterion == "neighbour-gap" and v.zone == side)
-        assert verdict.value == pytest.approx(_room_to(beside, recipe, case, geometry, side), abs=verdict.U)
+        assert verdict.value == pytest.approx(_room_to(beside, case, geometry, side), abs=verdict.U)
 
 
-def _room_to(beside: str, recipe: Recipe, case: MadeCase, geometry: Geometry, side: str) -> float:
+def _room_to(beside: str, case: MadeCase, geometry: Geometry, side: str) -> float:
     """From the true line to the solid of the tooth beside, across the path, 1.2 to 2.0 over the line."""
-    scene, axes = Scene.of(recipe), geometry.axes
+    scene, axes = case.scene, geometry.axes
     other, line = scene.teeth[scene.key[0] + beside], np.array(case.truth["finish_line"])
     azimuth, height = (x.ravel() for x in np.meshgrid(np.radians(np.arange(0, 360, 3.0)), np.arange(0, 7, 0.1)))
     radius = other.tooth.surface_radius(azimuth, height, np.zeros(2))
