@@ -51,7 +51,7 @@ from vane_line.core.tooth.reference import ReferenceTooth
 from vane_line.core.trace.section import Axes
 from vane_line.errors import UnfitScans
 
-ALGORITHM_VERSION = 43  # raised whenever a measure's result may change: old results are marked, never rewritten
+ALGORITHM_VERSION = 44  # raised whenever a measure's result may change: old results are marked, never rewritten
 LEAST_INSIDE_MM2 = 5.0
 SAME_TOOTH_MM = 1.0  # a line moved by hand less than this leaves the earlier tooth's outline as it was told
 UNSETTLED_PATH = (
