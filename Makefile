@@ -56,11 +56,11 @@ check-web: web/node_modules/.ready
 
 # Three at once: one waits for the browser or for another's answer often enough to leave a core to a third.
 test: setup chromium check
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 # With the further values that `make test` leaves out.
 test-all: setup chromium check
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m ""
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -m ""
 
 bench: setup
 	$(BIN)/python bench/measure.py

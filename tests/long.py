@@ -1,4 +1,4 @@
-"""What `make test` leaves to `make test-all`: further values of a measure that is tested with others already."""
+"""What `make test` leaves to `make test-all`: a measure asked once more, with further values or in a narrow case."""
 
 from __future__ import annotations
 

@@ -29,7 +29,7 @@ def placed(stump: Stump, earlier: Surface | None, near: Floats | None) -> Placed
 
 
 @pytest.mark.parametrize("pointed_at", [True, False])
-@pytest.mark.parametrize(("beside_mm", "seed"), first(2, (5.0, 5), (7.0, 6), (5.0, 6), (5.0, 7), (7.0, 7)))
+@pytest.mark.parametrize(("beside_mm", "seed"), first(1, (7.0, 6), (5.0, 5), (5.0, 6), (5.0, 7), (7.0, 7)))
 def test_an_earlier_scan_of_other_teeth_moves_no_tooth(beside_mm: float, seed: int, pointed_at: bool) -> None:
     """Where a person points, and without a point, it is the tooth that is found without that scan."""
     stump, near = Stump(grid_mm=0.22, noise_um=6, seed=seed, beside_mm=beside_mm), TOP if pointed_at else None

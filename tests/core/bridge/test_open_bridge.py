@@ -37,6 +37,7 @@ def u_of(bridge: Bridge, criterion: str) -> float:
     return row
 
 
+@pytest.mark.long
 def test_a_wall_of_two_planes_leaves_path_and_angle_less_sure() -> None:
     plain, broken = measured(BACK), measured(Leaning(facial_mm=4.8, mesial_mm=4.8))
     assert u_of(plain, "common-path") < 1.3 * U_DRAFT_DEG

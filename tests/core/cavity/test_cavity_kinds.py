@@ -94,6 +94,7 @@ def test_what_tilting_wins_of_itself(facing_deg: tuple[float, ...], won: float) 
     assert way[2] == pytest.approx(0.0, abs=1e-9)
 
 
+@pytest.mark.long
 def test_a_narrow_floor_of_a_box_is_level_on_a_coarse_scan() -> None:
     """0.9 wide under triangles of 0.22: eased, it fell 3.5 degrees outward from its fillet to its edge."""
     (box,) = cut_of(measured(replace(NOISY, grid_mm=0.22, box_depth_mm=0.9))).boxes

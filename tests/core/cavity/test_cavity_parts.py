@@ -147,6 +147,7 @@ def test_how_far_the_least_depth_hangs_on_its_place() -> None:
     assert level.median_moves_mm == steep.median_moves_mm == 0.0
 
 
+@pytest.mark.long
 def test_the_isthmus_is_not_read_in_a_box_that_was_not_told() -> None:
     """Without its box the outline goes down the proximal side, where the cavity is narrower: the same isthmus."""
     geometry = measured(PLAIN)

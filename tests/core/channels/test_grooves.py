@@ -88,6 +88,7 @@ def test_a_groove_is_in_the_side_that_it_is_cut_in(half: tuple[float, float], si
     assert _side_of(np.array([-1.9, 1.9, 3.0]), axes, np.array(half)) == ("distal" if side == "mesial" else side)
 
 
+@pytest.mark.long
 def test_a_groove_that_is_not_seen_at_some_levels_is_one(
     looked_for: tuple[Any, ...], monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -143,6 +144,7 @@ def test_how_far_a_groove_may_go_on_where_nothing_is_seen_below_it(seen_from: fl
     assert not off.near(below[-1:] - [0, 0, 0.01], 0.0).any()
 
 
+@pytest.mark.long
 def test_a_deep_groove_ends_over_the_line_below_where_it_comes_out() -> None:
     """On a narrow tooth the bottom of a deep groove lies beyond the corner where the line goes up the standing face,
     seen from the middle: told there, its end stood three under the line."""

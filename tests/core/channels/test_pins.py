@@ -145,6 +145,7 @@ def test_pins_that_are_not_there_are_said() -> None:
         read(HOLES, guide_pins=True)
 
 
+@pytest.mark.long
 def test_pins_nobody_spoke_of_are_taken_off_and_said() -> None:
     """Read as tooth they were undercuts of half a millimetre, and the wall behind them short: what is measured is the
     same as where they were spoken of."""

@@ -85,6 +85,7 @@ def test_a_bulge_is_the_tooth_s_however_far_it_overhangs() -> None:
     assert [v.status for v in faces] == ["meets", "meets"]
 
 
+@pytest.mark.long
 def test_a_groove_over_the_edge_is_the_top_s() -> None:
     """Cut along a groove that runs out over the lingual edge, at 45 degrees: nothing was taken off the wall below."""
 
@@ -123,6 +124,7 @@ def test_a_cone_s_taper_and_depth_round_about() -> None:
     assert of(found, "cervical-undercut") == []
 
 
+@pytest.mark.long
 def test_a_waisted_wall_has_no_sure_taper() -> None:
     """A wall that narrows and widens again leans by what one takes for its straight run; a cone's does not hang on
     it."""

@@ -7,7 +7,6 @@ from functools import cache
 
 import numpy as np
 import pytest
-from long import first
 from solids import Stump, facing
 
 from vane_line.core.arrays import Floats
@@ -69,7 +68,8 @@ def test_a_bowed_wall_s_lean_is_less_sure() -> None:
     assert u_of(straight, "convergence", "faciolingual", "max") < 0.8
 
 
-@pytest.mark.parametrize("shape", first(1, Broken, Bowed))
+@pytest.mark.long
+@pytest.mark.parametrize("shape", [Broken, Bowed])
 def test_scans_finer_and_coarser_tell_the_same_within_it(shape: type[Stump]) -> None:
     """Of convergence, drafts, heights and widths: they differ by no more than both are unsure by."""
     fine, coarse = told(measured(shape, 0.16)), told(measured(shape, 0.22))

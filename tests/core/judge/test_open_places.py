@@ -47,6 +47,7 @@ def with_walls(geometry: Geometry, change: Callable[[Walls], Walls]) -> Geometry
     return replace(geometry, cut=replace(geometry.ring, shape=changed))
 
 
+@pytest.mark.long
 def test_a_wall_s_height_is_less_sure_where_its_line_is_not_told() -> None:
     told, open_ = rows(sound()), rows(doubtful(sound(), 90, 20))
     for side, grows in (("mesial", True), ("distal", False), ("facial", False)):

@@ -162,6 +162,7 @@ def test_a_form_counts_as_either_only_beside_its_own_limit(
     assert fits_form(cast(LineForm, form), 0, (wanted,)) == fits
 
 
+@pytest.mark.long
 def test_where_a_wall_begins_counts_into_what_is_said_beside_it() -> None:
     """Walls behind a front tooth that slope as the hollow above them may: the hollow's greatest reduction hangs on
     which of their places count to it, and says so; beside steep walls it does not."""

@@ -49,6 +49,7 @@ def judged(window: Window, material: str = "zirconia-translucent", dark: bool = 
     return judge(said, choose(material, "veneer", None, TOOTH))
 
 
+@pytest.mark.long
 def test_a_face_that_is_only_just_in_two_planes_proves_neither() -> None:
     """Nor a facet that falls backward by as much as its few rows leave in doubt."""
     good = measured(GOOD)

@@ -100,6 +100,7 @@ def test_two_that_were_cut_alike_have_nothing_proven_against_them() -> None:
     assert row.missing == ["12"]
 
 
+@pytest.mark.long
 def test_only_mirrored_teeth_are_compared() -> None:
     """11 and 22 stand in one row, but none is the other's twin."""
     right = told(RIGHT, "11")

@@ -104,6 +104,7 @@ def test_the_demo_s_incisor_is_found_and_judged_as_a_front_tooth(incisor: Geomet
     assert "maximum intercuspation only" in rows["clearance", "incisal-edge", "min"].why
 
 
+@pytest.mark.long
 def test_a_textbook_cut_of_a_thin_edge_is_neither_short_nor_over() -> None:
     """11 for zirconia, 1.6 and a little off its edge, 0.8 off its face, 0.65 off its back: the shortest distance at the
     edge is under the 1.2 that must go off it, and is the face's; over the neck the tooth bulges by more than the depth
@@ -165,6 +166,7 @@ def test_a_flat_top_is_planar_and_tells_no_cusps() -> None:
     assert occlusal_form(geometry.inside, None, geometry.anatomy, geometry.axes) is None
 
 
+@pytest.mark.long
 def test_behind_a_thin_canine_the_wall_is_the_one_at_the_neck() -> None:
     """43, 6 degrees all round, its back hollow: under the thin edge it drops as steeply as at the neck.
 

@@ -83,6 +83,7 @@ def test_what_stands_out_further_is_anothers() -> None:
     assert not mine[out].any()
 
 
+@pytest.mark.long
 def test_a_partial_crown_s_tooth_is_looked_for_about_the_cut_s_own_middle() -> None:
     """4 mm facially of it, as a veneer's lies behind the cut, the wall behind passed for the next tooth's, and its seam
     with the gingiva was not found: on a lifelike upper molar with its facial wall standing."""
