@@ -54,7 +54,7 @@ check-python: $(VENV)/.ready
 check-web: web/node_modules/.ready
 	cd web && npm run --silent check && npm run --silent test
 
-# Three at once: one waits for the browser or for another's answer often enough to leave a core to a third.
+# One a core: a third would be on the processor while another waits, but empties the caches of both (a tenth more work).
 test: setup chromium check
 	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
