@@ -58,7 +58,7 @@ check-web: web/node_modules/.ready
 test: setup chromium check
 	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
-# With the further values that `make test` leaves out.
+# With the further values and narrow cases that `make test` leaves out.
 test-all: setup chromium check
 	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -m ""
 

@@ -8,7 +8,7 @@ from scipy.ndimage import maximum_filter
 
 from vane_line.core.pictures import highest_within
 from vane_line.core.rings import in_runs, longest_run, running_median, true_about
-from vane_line.core.spread import MIDDLE_SHARE, middling, near_cells, thinned_index, weighted_quantile
+from vane_line.core.spread import middling, near_cells, thinned_index, weighted_quantile
 
 
 @pytest.mark.parametrize("count", [1, 5, 72, 360])
@@ -103,7 +103,7 @@ def test_what_most_values_agree_on_moves_evenly(count: int) -> None:
     values = np.random.default_rng(count).normal(size=count).cumsum()
     steps = np.linspace(values.min() - 1, values.max() + 1, 2001)
     told = np.array([middling(np.r_[step, values[1:]]) for step in steps])
-    share = (steps[1] - steps[0]) / (MIDDLE_SHARE * count)
+    share = 2.5 / count * (steps[1] - steps[0])
     assert (np.diff(told) >= -1e-12).all()
     assert np.diff(told).max() <= share + 1e-12
 
